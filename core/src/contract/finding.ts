@@ -1,0 +1,119 @@
+import { z } from 'zod';
+import { codes, info, say, type Code, type Data } from './messages';
+
+/** Where something stands: enough for a button to go there. */
+export const placeSchema = z.strictObject({
+  station: z.enum(['measure', 'motors', 'reach', 'poses', 'routine', 'hand-off', 'bench']),
+  joint: z.string().optional(),
+  drive: z.string().optional(),
+  routine: z.string().optional(),
+  step: z.string().optional(),
+  pose: z.string().optional(),
+  timeS: z.number().optional(),
+});
+export type Place = z.infer<typeof placeSchema>;
+
+export const findingSchema = z.strictObject({
+  code: z.enum(codes as [Code, ...Code[]]),
+  severity: z.enum(['stop', 'look', 'note']),
+  message: z.string(),
+  data: z.record(z.string(), z.union([z.string(), z.number()])),
+  place: placeSchema,
+});
+export type Finding = z.infer<typeof findingSchema>;
+
+export function finding(code: Code, place: Place, data: Data = {}): Finding {
+  return { code, severity: info(code).severity, message: say(code, data), data: { ...data }, place };
+}
+
+/** What is wrong with one place of a document or body; `path` as in mechanism.joints[2].limits.min. */
+export const faultSchema = z.strictObject({
+  code: z.enum(codes as [Code, ...Code[]]),
+  path: z.string(),
+  expected: z.string(),
+  got: z.string(),
+  message: z.string(),
+});
+export type Fault = z.infer<typeof faultSchema>;
+
+export function fault(code: Code, path: string, expected: string, got: string, data: Data = {}): Fault {
+  return { code, path, expected, got, message: say(code, { path, ...data }) };
+}
+
+export const errorBodySchema = z.strictObject({
+  code: z.string(),
+  message: z.string(),
+  remedy: z.string().optional(),
+  faults: z.array(faultSchema),
+});
+export type ErrorBody = z.infer<typeof errorBodySchema>;
+
+/** mechanism.joints[2].limits.min from ['mechanism', 'joints', 2, 'limits', 'min']. */
+export function pathText(path: readonly PropertyKey[]): string {
+  return path.reduce<string>(
+    (text, key) => (typeof key === 'number' ? `${text}[${key}]` : text ? `${text}.${String(key)}` : String(key)),
+    '',
+  );
+}
+
+function describe(value: unknown): string {
+  if (value === undefined) return 'nothing';
+  if (typeof value === 'string') return `“${value.slice(0, 40)}”`;
+  if (Array.isArray(value)) return `a list of ${value.length}`;
+  return typeof value === 'object' && value !== null ? 'an object' : String(value);
+}
+
+function at(value: unknown, path: readonly PropertyKey[]): unknown {
+  return path.reduce<unknown>((v, key) => (v === null || v === undefined ? undefined : (v as never)[key]), value);
+}
+
+/** Zod's issues as faults, one plain sentence each. `input` is what was parsed; `root` stands for an empty path. */
+export function faultsOf(error: z.ZodError, input: unknown, root = 'the body'): Fault[] {
+  return error.issues.flatMap((issue) => flatten(issue)).slice(0, 50).map((issue) => {
+    const path = pathText(issue.path) || root;
+    if (issue.code === 'unrecognized_keys') {
+      const key = issue.keys[0];
+      const where = pathText([...issue.path, key]);
+      return fault('shape', where, 'a known key', 'an unknown key', { path: where, problem: 'is not a key that is known here' });
+    }
+    const got = describe(at(input, issue.path));
+    const expected = expectation(issue);
+    return fault('shape', path, expected, got, { problem: `must be ${expected}; got ${got}` });
+  });
+}
+
+type Issue = z.core.$ZodIssue;
+
+/** Of a union that failed everywhere, the branch that got furthest says it best. */
+function flatten(issue: Issue): Issue[] {
+  if (issue.code !== 'invalid_union' || issue.errors.length === 0) return [issue];
+  const depth = (issues: Issue[]): number => Math.max(0, ...issues.map((i) => i.path.length));
+  const best = issue.errors.reduce((a, b) => (depth(b) > depth(a) ? b : a));
+  if (depth(best) === 0) return [issue];
+  return best.flatMap((inner) => flatten({ ...inner, path: [...issue.path, ...inner.path] } as Issue));
+}
+
+function expectation(issue: Issue): string {
+  switch (issue.code) {
+    case 'invalid_type': {
+      const names: Record<string, string> = { array: 'a list', object: 'an object', string: 'text', number: 'a number', boolean: 'true or false', int: 'a whole number' };
+      return names[issue.expected] ?? issue.expected;
+    }
+    case 'too_small':
+      if (issue.origin === 'string') return 'text that is not empty';
+      if (issue.origin === 'array') return `a list of at least ${issue.minimum}`;
+      return issue.inclusive ? `at least ${issue.minimum}` : `more than ${issue.minimum}`;
+    case 'too_big':
+      if (issue.origin === 'string') return `text of at most ${issue.maximum} characters`;
+      if (issue.origin === 'array') return `a list of at most ${issue.maximum}`;
+      return issue.inclusive ? `at most ${issue.maximum}` : `less than ${issue.maximum}`;
+    case 'invalid_value':
+      return issue.values.length === 1 ? `“${String(issue.values[0])}”` : `one of ${issue.values.map(String).join(', ')}`;
+    case 'invalid_union': {
+      const options = 'options' in issue && Array.isArray(issue.options) ? issue.options.map(String).join(', ') : '';
+      return options ? `one of ${options}` : issue.message.toLowerCase();
+    }
+    default:
+      return issue.message.charAt(0).toLowerCase() + issue.message.slice(1);
+  }
+}

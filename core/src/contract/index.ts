@@ -1,0 +1,4 @@
+export * from './messages';
+export * from './finding';
+export * from './http';
+export * from './run';

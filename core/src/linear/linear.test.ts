@@ -1,0 +1,130 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import {
+  apply, axisAngle, choleskySolveInto, fromQuaternion, fromXyzRpy, identity, inverse, mul, mulInto, quaternionOf,
+  rotate, rotationBetween, rpyOf, sincos, vec3, zOnto, type Vec3,
+} from './index';
+
+const angle = fc.double({ min: -Math.PI, max: Math.PI, noNaN: true });
+const triple = fc.tuple(angle, angle, angle);
+
+describe('sincos', () => {
+  it('agrees with the engine to two units in the last place and stays on the unit circle', () => {
+    fc.assert(
+      fc.property(fc.double({ min: -1e5, max: 1e5, noNaN: true }), (x) => {
+        const { sin, cos } = sincos(x);
+        expect(Math.abs(sin - Math.sin(x))).toBeLessThan(4e-16);
+        expect(Math.abs(cos - Math.cos(x))).toBeLessThan(4e-16);
+        expect(Math.abs(sin * sin + cos * cos - 1)).toBeLessThan(1e-15);
+      }),
+    );
+  });
+  it('is exact at zero and odd/even', () => {
+    expect(sincos(0)).toEqual({ sin: 0, cos: 1 });
+    fc.assert(
+      fc.property(angle, (x) => {
+        expect(sincos(-x).sin).toBe(-sincos(x).sin);
+        expect(sincos(-x).cos).toBe(sincos(x).cos);
+      }),
+    );
+  });
+});
+
+describe('rigid transforms', () => {
+  it('multiply in place as they do apart', () => {
+    fc.assert(
+      fc.property(triple, triple, (a, b) => {
+        const A = fromXyzRpy(a, b);
+        const B = fromXyzRpy(b, a);
+        const apart = mul(A, B);
+        const left = A.slice();
+        mulInto(left, 0, left, 0, B, 0);
+        const right = B.slice();
+        mulInto(right, 0, A, 0, right, 0);
+        expect(left).toEqual(apart);
+        expect(right).toEqual(apart);
+      }),
+    );
+  });
+  it('undo themselves by their inverse', () => {
+    fc.assert(
+      fc.property(triple, triple, (xyz, rpy) => {
+        const T = fromXyzRpy(xyz, rpy);
+        mul(T, inverse(T)).forEach((v, i) => expect(v).toBeCloseTo(identity()[i], 12));
+      }),
+    );
+  });
+  it('keep the rotation through roll-pitch-yaw and through quaternions', () => {
+    fc.assert(
+      fc.property(triple, (rpy) => {
+        const T = fromXyzRpy([0, 0, 0], rpy);
+        const viaRpy = fromXyzRpy([0, 0, 0], rpyOf(T));
+        const q = quaternionOf(T);
+        expect(q[3]).toBeGreaterThanOrEqual(0);
+        const viaQuaternion = fromQuaternion(q);
+        T.forEach((v, i) => {
+          expect(viaRpy[i]).toBeCloseTo(v, 9);
+          expect(viaQuaternion[i]).toBeCloseTo(v, 12);
+        });
+      }),
+    );
+  });
+  it('gives roll 0 at a pitch of a quarter turn', () => {
+    for (const sign of [1, -1]) {
+      const rpy = rpyOf(fromXyzRpy([0, 0, 0], [0.4, (sign * Math.PI) / 2, 0.9]));
+      expect(rpy[0]).toBe(0);
+      const back = fromXyzRpy([0, 0, 0], rpy);
+      fromXyzRpy([0, 0, 0], [0.4, (sign * Math.PI) / 2, 0.9]).forEach((v, i) => expect(back[i]).toBeCloseTo(v, 8));
+    }
+  });
+  it('carry +Z onto any direction', () => {
+    fc.assert(
+      fc.property(triple, (v) => {
+        const axis = vec3.unit(v as Vec3);
+        fc.pre(axis !== null);
+        const R = zOnto(axis!);
+        rotate(R, [0, 0, 1]).forEach((c, i) => expect(c).toBeCloseTo(axis![i], 12));
+        mul(R, inverse(R)).forEach((c, i) => expect(c).toBeCloseTo(identity()[i], 7));
+      }),
+    );
+    expect(rotate(zOnto([0, 0, -1]), [0, 0, 1])[2]).toBe(-1);
+  });
+  it('recover the rotation vector between two rotations, half turns included', () => {
+    fc.assert(
+      fc.property(triple, fc.double({ min: 0, max: Math.PI, noNaN: true }), triple, (v, turn, rpy) => {
+        const axis = vec3.unit(v as Vec3);
+        fc.pre(axis !== null);
+        const A = fromXyzRpy([0, 0, 0], rpy);
+        const B = mul(axisAngle(axis!, turn), A);
+        const w = rotationBetween(A, B);
+        expect(vec3.norm(w)).toBeCloseTo(turn, 7);
+        const again = mul(axisAngle(vec3.unit(w) ?? axis!, vec3.norm(w)), A);
+        again.forEach((c, i) => expect(c).toBeCloseTo(B[i], 6));
+      }),
+    );
+  });
+  it('apply points as rotation plus shift', () => {
+    const T = fromXyzRpy([1, 2, 3], [0, 0, Math.PI / 2]);
+    apply(T, [1, 0, 0]).forEach((v, i) => expect(v).toBeCloseTo([1, 3, 3][i], 12));
+  });
+});
+
+describe('choleskySolveInto', () => {
+  it('solves what it is given and refuses what has no factor', () => {
+    fc.assert(
+      fc.property(fc.array(angle, { minLength: 9, maxLength: 9 }), triple, (m, x) => {
+        const A = new Float64Array(9);
+        for (let i = 0; i < 3; i++)
+          for (let j = 0; j < 3; j++) {
+            A[3 * i + j] = i === j ? 0.5 : 0;
+            for (let k = 0; k < 3; k++) A[3 * i + j] += m[3 * i + k] * m[3 * j + k];
+          }
+        const b = new Float64Array(3);
+        for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) b[i] += A[3 * i + j] * x[j];
+        expect(choleskySolveInto(A, b, 3)).toBe(true);
+        b.forEach((v, i) => expect(v).toBeCloseTo(x[i], 8));
+      }),
+    );
+    expect(choleskySolveInto(Float64Array.of(1, 2, 2, 1), Float64Array.of(1, 1), 2)).toBe(false);
+  });
+});

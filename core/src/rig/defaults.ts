@@ -1,0 +1,50 @@
+/** The published defaults of a joint and the readers that apply them; nothing else fills gaps of a document. */
+import type { Joint, MovingJoint } from './schema';
+
+export interface JointLimits {
+  min: number;
+  max: number;
+  maxSpeed: number;
+  maxAccel: number;
+  maxJerk: number;
+}
+
+const TURNING: JointLimits = { min: -180, max: 180, maxSpeed: 180, maxAccel: 600, maxJerk: 6000 };
+const SLIDING: JointLimits = { min: 0, max: 100, maxSpeed: 100, maxAccel: 400, maxJerk: 4000 };
+
+export const isMoving = (joint: Joint): joint is MovingJoint => joint.type !== 'fixed';
+export const isSliding = (joint: Joint): boolean => joint.type === 'prismatic';
+export const jointName = (joint: Joint): string => joint.name ?? joint.id;
+/** The unit of a joint's values, as people read it. */
+export const unitOf = (joint: Joint): '°' | 'mm' => (isSliding(joint) ? 'mm' : '°');
+
+/**
+ * Software limits in the joint's own unit (per s, s², s³). Continuous joints and followers without limits of their
+ * own are unbounded (±Infinity).
+ */
+export function limitsOf(joint: MovingJoint): JointLimits {
+  const standard = isSliding(joint) ? SLIDING : TURNING;
+  const unbounded = joint.type === 'continuous' || joint.follows !== undefined;
+  const given = joint.limits as Partial<JointLimits> | undefined;
+  return {
+    min: given?.min ?? (unbounded ? -Infinity : standard.min),
+    max: given?.max ?? (unbounded ? Infinity : standard.max),
+    maxSpeed: given?.maxSpeed ?? standard.maxSpeed,
+    maxAccel: given?.maxAccel ?? standard.maxAccel,
+    maxJerk: given?.maxJerk ?? standard.maxJerk,
+  };
+}
+
+/** Home in the joint's own unit, brought inside its limits. */
+export function homeOf(joint: MovingJoint): number {
+  const { min, max } = limitsOf(joint);
+  return Math.min(max, Math.max(min, joint.home));
+}
+
+/** A free id: `stem`, else stem-2, stem-3 … */
+export function freeId(stem: string, taken: Iterable<string>): string {
+  const used = new Set(taken);
+  const base = stem.normalize('NFKD').toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^[^a-z]+|-+$/g, '').slice(0, 40) || 'item';
+  if (!used.has(base)) return base;
+  for (let n = 2; ; n++) if (!used.has(`${base}-${n}`)) return `${base}-${n}`;
+}

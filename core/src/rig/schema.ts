@@ -1,0 +1,269 @@
+/**
+ * The rig document: one JSON document in people's units (mm, °, g, s, µs), the unit in the name; joint-valued numbers
+ * carry no suffix (° for revolute and continuous joints, mm for prismatic). Strict: an unknown key is a fault.
+ * Any new key raises {@link RIG_VERSION} and brings a migration and a stored sample file with it.
+ */
+import { z } from 'zod';
+
+export const RIG_FORMAT = 'cork-elbow-rig';
+export const RIG_VERSION = 1;
+/** Most joints one document may have: well above a walker with two arms, well below what stalls a page. */
+export const MAX_JOINTS = 128;
+export const MAX_RIG_BYTES = 2 * 1024 * 1024;
+
+/** Short and immutable; used in code and as a key. */
+export const idSchema = z
+  .string()
+  .regex(/^[A-Za-z][A-Za-z0-9_-]{0,47}$/, 'An id of letters, digits, - and _ that begins with a letter (48 at most)');
+const name = z.string().trim().min(1).max(80);
+const note = z.string().max(2000).default('');
+const finite = z.number().min(-1e9).max(1e9);
+const positive = finite.gt(0);
+const notNegative = finite.min(0);
+const xyz = z.tuple([finite, finite, finite]);
+const zero3 = [0, 0, 0] as [number, number, number];
+const massG = z.preprocess((v) => v ?? 0, notNegative);
+const inertia = z.tuple([finite, finite, finite, finite, finite, finite]).nullable().default(null);
+
+export const frameSchema = z.strictObject({ xyzMm: xyz.default(zero3), rpyDeg: xyz.default(zero3) });
+
+export const linkSchema = z.strictObject({
+  massG: massG.default(0),
+  comMm: xyz.default(zero3),
+  radiusMm: notNegative.default(0),
+  inertiaKgM2: inertia,
+});
+
+const limits = z.strictObject({
+  min: finite.optional(),
+  max: finite.optional(),
+  maxSpeed: positive.optional(),
+  maxAccel: positive.optional(),
+  maxJerk: positive.optional(),
+});
+const unboundedLimits = limits.omit({ min: true, max: true });
+
+const jointBase = {
+  id: idSchema,
+  name: name.optional(),
+  parent: idSchema.nullable().default(null),
+  origin: frameSchema,
+  link: linkSchema.optional(),
+};
+const movingBase = {
+  ...jointBase,
+  axis: xyz,
+  physical: z.strictObject({ min: finite, max: finite }).optional(),
+  home: finite.default(0),
+  follows: z.array(z.strictObject({ joint: idSchema, factor: finite })).min(1).optional(),
+  offset: finite.optional(),
+  role: z.enum(['jaw']).optional(),
+};
+export const jointSchema = z.discriminatedUnion('type', [
+  z.strictObject({ type: z.literal('revolute'), ...movingBase, limits: limits.optional() }),
+  z.strictObject({ type: z.literal('prismatic'), ...movingBase, limits: limits.optional() }),
+  z.strictObject({ type: z.literal('continuous'), ...movingBase, limits: unboundedLimits.optional() }),
+  z.strictObject({ type: z.literal('fixed'), ...jointBase }),
+]);
+
+const gripSchema = z.union([
+  z.strictObject({
+    joint: idSchema,
+    open: finite,
+    closed: finite,
+    openingMm: z.array(z.strictObject({ at: finite, mm: notNegative })).optional(),
+  }),
+  z.strictObject({ output: idSchema }),
+]);
+
+export const toolSchema = z.strictObject({
+  id: idSchema,
+  name: name.optional(),
+  parent: idSchema.nullable().default(null),
+  origin: frameSchema.default({ xyzMm: zero3, rpyDeg: zero3 }),
+  massG: massG.default(0),
+  comMm: xyz.default(zero3),
+  inertiaKgM2: inertia,
+  mounted: z.boolean().default(true),
+  grip: gripSchema.optional(),
+});
+
+export const baseSchema = z.strictObject({
+  feet: z.array(z.tuple([finite, finite])).max(64).default([]),
+  massG: massG.default(0),
+  comMm: xyz.default(zero3),
+  mounting: frameSchema.default({ xyzMm: zero3, rpyDeg: zero3 }),
+});
+
+export const mechanismSchema = z.strictObject({
+  family: z.enum(['tree', 'rotary-delta']).default('tree'),
+  base: baseSchema.default({ feet: [], massG: 0, comMm: zero3, mounting: { xyzMm: zero3, rpyDeg: zero3 } }),
+  joints: z.array(jointSchema),
+  limitRules: z
+    .array(z.strictObject({ terms: z.array(z.strictObject({ joint: idSchema, factor: finite })).min(1), min: finite, max: finite }))
+    .default([]),
+  tools: z.array(toolSchema).default([]),
+});
+
+export const driveSchema = z.strictObject({
+  id: idSchema,
+  name,
+  kind: z.literal('servo'),
+  /** What kind of motor, in generic words: "standard servo, 55 g". */
+  model: z.string().max(80).default(''),
+  travelDeg: positive.max(3600),
+  centreUs: positive,
+  usPerDeg: positive,
+  direction: z.union([z.literal(1), z.literal(-1)]),
+  minUs: positive,
+  maxUs: positive,
+  /** No-load speed at its rail's voltage, °/s. */
+  speedDegPerS: positive,
+  stallNm: notNegative.default(0),
+  deadBandUs: notNegative.default(0),
+  updateHz: positive.default(50),
+});
+
+/** Ties joints to drives. reduction = drive units per joint unit: 2 means the motor turns twice as far as the joint. */
+export const transmissionSchema = z.strictObject({
+  id: idSchema,
+  kind: z.literal('ratio'),
+  joints: z.tuple([idSchema]),
+  drives: z.tuple([idSchema]),
+  reduction: finite,
+});
+
+export const boardSchema = z.strictObject({
+  id: idSchema,
+  name,
+  kind: z.literal('servo-board'),
+  channels: z.number().int().min(1).max(64),
+});
+
+export const wireSchema = z.strictObject({
+  id: idSchema,
+  drive: idSchema,
+  board: idSchema,
+  channel: z.number().int().min(0).max(255),
+  note,
+});
+
+export const calibrationSchema = z.strictObject({
+  drive: idSchema,
+  /** Measured pairs: the drive's own angle (°) and the pulse (µs) that brought it there. */
+  points: z.array(z.strictObject({ at: finite, us: positive })).min(2).max(64),
+  takenOn: z.string().max(40).default(''),
+});
+
+export const buildSchema = z.strictObject({
+  id: idSchema,
+  name,
+  mounting: frameSchema.nullable().default(null),
+  calibrations: z.array(calibrationSchema).default([]),
+  /** µs added to every pulse of a drive. */
+  trims: z.record(z.string(), finite).default({}),
+  /** What has been tried on this build and found free, per joint. */
+  confirmed: z.record(z.string(), z.strictObject({ min: finite, max: finite })).default({}),
+  firmware: z.string().max(200).nullable().default(null),
+});
+
+export const spotSchema = z.strictObject({
+  id: idSchema,
+  name,
+  xyzMm: xyz,
+  /** Where the tool's +Z should point there; null leaves it free. World frame. */
+  direction: xyz.nullable().default(null),
+});
+
+const placed = { id: idSchema, name, xyzMm: xyz, rpyDeg: xyz.default(zero3) };
+/** xyzMm is the centre of the bottom face; sizes along the obstacle's own axes. */
+export const obstacleSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('box'), ...placed, sizeMm: z.tuple([positive, positive, positive]) }),
+  z.strictObject({ kind: z.literal('cylinder'), ...placed, radiusMm: positive, heightMm: positive }),
+  z.strictObject({ kind: z.literal('jar'), ...placed, innerRadiusMm: positive, wallMm: positive, heightMm: positive, fillMm: notNegative.default(0) }),
+  z.strictObject({ kind: z.literal('rack'), ...placed, sizeMm: z.tuple([positive, positive, positive]), slots: z.number().int().min(1).max(40), slotMm: positive }),
+]);
+
+export const payloadSchema = z.strictObject({
+  id: idSchema,
+  name,
+  massG,
+  comMm: xyz.default(zero3),
+  /** Box around the centre of mass, in the tool's axes. */
+  sizeMm: z.tuple([positive, positive, positive]),
+  inertiaKgM2: inertia,
+});
+
+export const poseSchema = z.strictObject({ id: idSchema, name, joints: z.record(z.string(), finite), note });
+
+export const paceSchema = z.union([
+  z.strictObject({ speedShare: finite.gt(0).max(1), accelShare: finite.gt(0).max(1).optional() }),
+  z.strictObject({ durationS: finite.gt(0).max(3600) }),
+]);
+export const targetSchema = z.union([
+  z.strictObject({ pose: idSchema }),
+  z.strictObject({ joints: z.record(z.string(), finite) }),
+]);
+const stepBase = { id: idSchema, enabled: z.boolean().default(true), note };
+export const stepSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('joint-move'), ...stepBase, target: targetSchema, pace: paceSchema }),
+  z.strictObject({ kind: z.literal('wait'), ...stepBase, durationS: notNegative.max(3600) }),
+  z.strictObject({
+    kind: z.literal('grip'), ...stepBase, tool: idSchema,
+    /** A jaw value, or one of the tool's two named ones. */
+    to: z.union([z.enum(['open', 'closed']), finite]),
+    /** What the jaw holds from here on, or lets go of (null); left out: no change. */
+    payload: idSchema.nullable().optional(),
+    pace: paceSchema,
+  }),
+  z.strictObject({ kind: z.literal('note'), ...stepBase }),
+]);
+
+export const routineSchema = z.strictObject({
+  id: idSchema,
+  name,
+  note,
+  steps: z.array(stepSchema).max(5000),
+});
+
+const reserved = z.array(z.never()).max(0, 'An empty list; nothing may stand here in this version').default([]);
+
+export const rigSchema = z.strictObject({
+  format: z.literal(RIG_FORMAT),
+  version: z.literal(RIG_VERSION),
+  name,
+  mechanism: mechanismSchema,
+  drives: z.array(driveSchema).default([]),
+  transmissions: z.array(transmissionSchema).default([]),
+  boards: z.array(boardSchema).default([]),
+  wiring: z.array(wireSchema).default([]),
+  builds: z.array(buildSchema).min(1).default([{ id: 'b1', name: 'build 1', mounting: null, calibrations: [], trims: {}, confirmed: {}, firmware: null }]),
+  spots: z.array(spotSchema).default([]),
+  frames: reserved,
+  obstacles: z.array(obstacleSchema).default([]),
+  payloads: z.array(payloadSchema).default([]),
+  poses: z.array(poseSchema).default([]),
+  routines: z.array(routineSchema).default([]),
+  clips: reserved,
+});
+
+export type Rig = z.infer<typeof rigSchema>;
+export type RigInput = z.input<typeof rigSchema>;
+export type MechanismDoc = z.infer<typeof mechanismSchema>;
+export type Joint = z.infer<typeof jointSchema>;
+export type MovingJoint = Exclude<Joint, { type: 'fixed' }>;
+export type JointType = Joint['type'];
+export type Tool = z.infer<typeof toolSchema>;
+export type Drive = z.infer<typeof driveSchema>;
+export type Transmission = z.infer<typeof transmissionSchema>;
+export type Build = z.infer<typeof buildSchema>;
+export type Calibration = z.infer<typeof calibrationSchema>;
+export type Wire = z.infer<typeof wireSchema>;
+export type Spot = z.infer<typeof spotSchema>;
+export type Obstacle = z.infer<typeof obstacleSchema>;
+export type Payload = z.infer<typeof payloadSchema>;
+export type Pose = z.infer<typeof poseSchema>;
+export type Step = z.infer<typeof stepSchema>;
+export type Pace = z.infer<typeof paceSchema>;
+export type Routine = z.infer<typeof routineSchema>;
+export type Frame = z.infer<typeof frameSchema>;

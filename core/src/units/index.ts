@@ -1,0 +1,2 @@
+export * from './convert';
+export * from './quantity';

@@ -1,0 +1,47 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { dimensions, formatQuantity, parseQuantity, type Dimension } from './index';
+
+const value = (text: string, dimension: Dimension = 'length'): number => {
+  const parsed = parseQuantity(text, dimension);
+  if (!parsed.ok) throw new Error(parsed.message);
+  return parsed.value;
+};
+
+describe('parseQuantity', () => {
+  it.each([
+    ['140', 140], ['62 + 38', 100], ['280/2', 140], ['5.5 in', 139.7], ['5 1/2 in', 139.7], ['12,5', 12.5],
+    ['12 cm', 120], ['-3', -3], ['−3', -3], ['(20 + 4) * 2', 48], ['1/2 in', 12.7], ['2 in + 3', 53.8],
+    ['1e2', 100], ['2"', 50.8], ['10 - 2 - 3', 5],
+  ])('reads %s as %d mm', (text, mm) => expect(value(text)).toBeCloseTo(mm, 9));
+  it('reads angles, times and pulses in their units', () => {
+    expect(value('90 deg', 'angle')).toBe(90);
+    expect(value('1 rad', 'angle')).toBeCloseTo(57.29578, 5);
+    expect(value('1/4 turn', 'angle')).toBe(90);
+    expect(value('300 ms', 'time')).toBeCloseTo(0.3, 12);
+    expect(value('1.5 ms', 'pulse')).toBe(1500);
+    expect(value('10 rpm', 'angularSpeed')).toBe(60);
+  });
+  it.each(['', 'abc', '12 parsec', '1/0', '(3', '3)', '4 mm mm', '1..2', '90°'])('refuses “%s” in one sentence', (text) => {
+    const parsed = parseQuantity(text, 'length');
+    expect(parsed.ok).toBe(false);
+    if (!parsed.ok) expect(parsed.message).toMatch(/^[^.]*.*\.$/);
+  });
+  it('survives any text', () => {
+    fc.assert(
+      fc.property(fc.string(), (text) => {
+        const parsed = parseQuantity(text, 'length');
+        if (parsed.ok) expect(Number.isFinite(parsed.value)).toBe(true);
+      }),
+    );
+    expect(parseQuantity('('.repeat(5000), 'length').ok).toBe(false);
+  });
+  it('reads back what it formats', () => {
+    const names = Object.keys(dimensions) as Dimension[];
+    fc.assert(
+      fc.property(fc.constantFrom(...names), fc.integer({ min: -100000, max: 100000 }), (dimension, n) => {
+        expect(value(formatQuantity(n, dimension), dimension)).toBeCloseTo(n, 9);
+      }),
+    );
+  });
+});

@@ -1,0 +1,11 @@
+import fc from 'fast-check';
+import { inject } from 'vitest';
+
+/** One variable, PROPERTY_RUNS, sets how many cases every property test tries. A fixed seed keeps failures repeatable. */
+fc.configureGlobal({ numRuns: inject('propertyRuns'), seed: 20261 });
+
+declare module 'vitest' {
+  export interface ProvidedContext {
+    propertyRuns: number;
+  }
+}

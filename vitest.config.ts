@@ -1,0 +1,20 @@
+import { defineConfig } from 'vitest/config';
+
+const runs = Number(process.env.PROPERTY_RUNS ?? 100);
+
+export default defineConfig({
+  test: {
+    projects: [
+      {
+        test: {
+          name: 'core',
+          include: ['core/src/**/*.test.ts', 'demo/**/*.test.ts'],
+          setupFiles: ['scripts/vitest-setup.ts'],
+          provide: { propertyRuns: runs },
+        },
+      },
+      { test: { name: 'server', include: ['server/**/*.test.ts'], testTimeout: 30_000, hookTimeout: 30_000 } },
+      { extends: 'web/vite.config.ts', test: { name: 'web', include: ['web/src/**/*.test.ts'], environment: 'happy-dom' } },
+    ],
+  },
+});
