@@ -72,7 +72,7 @@ export function parseQuantity(text: string, dimension: Dimension): ParsedQuantit
     at += name.length;
     return units[name];
   };
-  // A value with `known` false is a bare number: it takes the unit of what it is added to, or the kept unit.
+  // `factor` null: a bare number, which counts in the kept unit.
   interface Term { value: number; factor: number | null }
   const primary = (depth: number): Term => {
     if (depth > 32) return fail();
@@ -106,7 +106,9 @@ export function parseQuantity(text: string, dimension: Dimension): ParsedQuantit
       }
       at++;
       const right = primary(depth + 1);
-      const value = op === '*' ? left.value * right.value : left.value / right.value;
+      // In "1/2 in" the unit belongs to the quotient, not to the divisor.
+      const divisor = op === '/' && left.factor === null && right.factor !== null ? right.value / right.factor ** 2 : right.value;
+      const value = op === '*' ? left.value * right.value : left.value / divisor;
       left = { value, factor: left.factor ?? right.factor };
     }
   };

@@ -1,0 +1,3 @@
+export * from './protocol';
+export * from './simulated-servo';
+export * from './simulated-board';

@@ -1,0 +1,194 @@
+/**
+ * A servo board that is not there: takes the same bytes as a real one and answers with the same bytes. It knows time
+ * only through `advance`, in whole microseconds; the same bytes at the same times give the same answers.
+ */
+import {
+  encodeBoard, hostReader, MAX_QUEUED_MS, PROTOCOL_VERSION, type BoardMessage, type BoardState, type ChannelValues, type HostMessage, type Refusal,
+} from './protocol';
+import { SimulatedServo, type ServoModel } from './simulated-servo';
+
+export interface SimulatedChannel {
+  readonly channel: number;
+  readonly servo: ServoModel;
+  /** Where the servo stands when the board is switched on, µs. */
+  readonly restsAtUs: number;
+}
+
+interface Output {
+  readonly channel: number;
+  readonly servo: SimulatedServo;
+  low: number | null;
+  high: number | null;
+  value: number;
+  from: number;
+  to: number;
+}
+
+interface Segment {
+  readonly ms: number;
+  readonly values: ChannelValues;
+}
+
+const STEP_MICROS = 1000;
+
+export class SimulatedBoard {
+  private readonly reader = hostReader();
+  private readonly outputs = new Map<number, Output>();
+  private readonly sent: Uint8Array[] = [];
+  private state: BoardState = 'asleep';
+  private queue: Segment[] = [];
+  private current: { segment: Segment; doneMs: number } | null = null;
+  private lastSeq = -1;
+  private reportMs = 0;
+  private sinceReport = 0;
+  private micros = 0;
+  private clockMs = 0;
+
+  constructor(
+    private readonly channels: number,
+    wired: readonly SimulatedChannel[],
+  ) {
+    for (const { channel, servo, restsAtUs } of wired)
+      this.outputs.set(channel, { channel, servo: new SimulatedServo(servo, restsAtUs), low: null, high: null, value: restsAtUs, from: restsAtUs, to: restsAtUs });
+  }
+
+  /** Bytes from the computer. */
+  write(bytes: Uint8Array): void {
+    for (const message of this.reader.push(bytes)) {
+      if (message) this.take(message);
+      else this.refuse('line', 'garbled');
+    }
+  }
+
+  /** Bytes for the computer since the last read. */
+  read(): Uint8Array[] {
+    return this.sent.splice(0);
+  }
+
+  /** Lets `dtMicros` (a whole number) of the board's time pass. */
+  advance(dtMicros: number): void {
+    this.micros += dtMicros;
+    while (this.micros >= STEP_MICROS) {
+      this.micros -= STEP_MICROS;
+      this.stepMs();
+    }
+  }
+
+  private stepMs(): void {
+    this.clockMs++;
+    this.followQueue();
+    for (const output of this.outputs.values()) {
+      output.servo.command(this.state === 'asleep' ? null : Math.round(output.value));
+      output.servo.advance(STEP_MICROS / 1e6);
+    }
+    if (this.reportMs && ++this.sinceReport >= this.reportMs) {
+      this.sinceReport = 0;
+      this.send(this.here());
+    }
+  }
+
+  /** Moves every output along the straight line of the segment under way. */
+  private followQueue(): void {
+    if (this.state !== 'awake') return;
+    if (!this.current) {
+      const segment = this.queue.shift();
+      if (!segment) return;
+      this.current = { segment, doneMs: 0 };
+      for (const output of this.outputs.values()) output.from = output.to = output.value;
+      for (const [channel, value] of segment.values) this.outputs.get(channel)!.to = value;
+    }
+    const share = ++this.current.doneMs / this.current.segment.ms;
+    for (const output of this.outputs.values()) output.value = output.from + (output.to - output.from) * share;
+    if (share >= 1) this.current = null;
+  }
+
+  private take(message: HostMessage): void {
+    switch (message.word) {
+      case 'hello':
+        return this.send({ word: 'board', version: PROTOCOL_VERSION, kind: 'servo', channels: this.channels });
+      case 'bounds': {
+        if (message.channel >= this.channels || !(message.low <= message.high)) return this.refuse('bounds', 'bounds');
+        const output = this.outputs.get(message.channel);
+        if (!output) return this.refuse('bounds', 'channel');
+        output.low = message.low;
+        output.high = message.high;
+        return this.send({ word: 'done', what: 'bounds' });
+      }
+      case 'wake': {
+        const why = this.check(message.values);
+        if (why) return this.refuse('wake', why);
+        this.empty();
+        for (const [channel, value] of message.values) this.outputs.get(channel)!.value = value;
+        this.state = 'awake';
+        this.lastSeq = -1;
+        return this.send({ word: 'done', what: 'wake' });
+      }
+      case 'sleep':
+        this.empty();
+        this.state = 'asleep';
+        return this.send({ word: 'done', what: 'sleep' });
+      case 'halt':
+        this.empty();
+        if (this.state === 'awake') this.state = 'halted';
+        return this.send({ word: 'done', what: 'halt' });
+      case 'report':
+        this.reportMs = message.everyMs;
+        this.sinceReport = 0;
+        return this.send({ word: 'done', what: 'report' });
+      case 'point':
+        return this.takePoint(message);
+    }
+  }
+
+  private takePoint({ seq, ms, values }: Extract<HostMessage, { word: 'point' }>): void {
+    if (this.state !== 'awake') return this.refuse('point', 'asleep');
+    const why: Refusal | null =
+      seq <= this.lastSeq ? 'order' : ms < 1 || ms > MAX_QUEUED_MS ? 'duration' : this.queuedMs() + ms > MAX_QUEUED_MS ? 'queue-full' : this.check(values);
+    if (why) {
+      // A set point that cannot be taken ends the motion: hold, and wait to be woken again.
+      this.empty();
+      this.state = 'halted';
+      return this.refuse('point', why);
+    }
+    this.lastSeq = seq;
+    this.queue.push({ ms, values });
+    this.send({ word: 'took', seq, queuedMs: this.queuedMs() });
+  }
+
+  private check(values: ChannelValues): Refusal | null {
+    for (const [channel, value] of values) {
+      const output = this.outputs.get(channel);
+      if (!output) return 'channel';
+      if (output.low === null || output.high === null) return 'no-bounds';
+      if (value < output.low || value > output.high) return 'bounds';
+    }
+    return null;
+  }
+
+  private queuedMs(): number {
+    const waiting = this.queue.reduce((sum, segment) => sum + segment.ms, 0);
+    return waiting + (this.current ? this.current.segment.ms - this.current.doneMs : 0);
+  }
+
+  private empty(): void {
+    this.queue = [];
+    this.current = null;
+  }
+
+  private here(): BoardMessage {
+    const outputs = [...this.outputs.values()];
+    return {
+      word: 'here', ms: this.clockMs, state: this.state,
+      commanded: outputs.map(({ channel, value }) => [channel, Math.round(value)]),
+      measured: outputs.map(({ channel, servo }) => [channel, servo.measured]),
+    };
+  }
+
+  private refuse(what: string, why: Refusal): void {
+    this.send({ word: 'refused', what, why });
+  }
+
+  private send(message: BoardMessage): void {
+    this.sent.push(encodeBoard(message));
+  }
+}

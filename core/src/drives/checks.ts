@@ -1,0 +1,50 @@
+/** Findings about motors and wiring that hold for the rig as it stands, whatever routine is run. */
+import { finding, type Finding } from '../contract/finding';
+import { limitsOf, type Build, type Rig } from '../rig';
+import type { Mechanism } from '../mechanism';
+import { DEG_PER_RAD } from '../units/convert';
+import { fromUs, servoMaps, toUs } from './servo-map';
+
+export function checkDrives(rig: Rig, mechanism: Mechanism, build: Build): Finding[] {
+  const maps = servoMaps(rig, mechanism, build);
+  const driven = new Set(maps.map((map) => map.jointId));
+  const found: Finding[] = [];
+  for (const joint of rig.mechanism.joints)
+    if (mechanism.slotOf.has(joint.id) && !driven.has(joint.id))
+      found.push(finding('joint-without-motor', { station: 'motors', joint: joint.id }, { joint: joint.name ?? joint.id }));
+  const taken = new Map<string, string>();
+  for (const map of maps) {
+    const place = { station: 'motors' as const, joint: map.jointId, drive: map.driveId };
+    if (map.channel === null) found.push(finding('motor-unwired', place, { drive: map.driveName }));
+    else {
+      const board = rig.boards.find((b) => b.id === map.board)!;
+      if (map.channel >= board.channels) found.push(finding('channel-missing', place, { drive: map.driveName, channel: map.channel, last: board.channels - 1 }));
+      const key = `${map.board}/${map.channel}`;
+      const first = taken.get(key);
+      if (first !== undefined) found.push(finding('channel-twice', place, { first, second: map.driveName, channel: map.channel }));
+      else taken.set(key, map.driveName);
+    }
+    if (!map.calibrated) found.push(finding('uncalibrated', place, { drive: map.driveName }));
+    const joint = rig.mechanism.joints[rig.mechanism.joints.findIndex((j) => j.id === map.jointId)];
+    if (joint.type === 'fixed') continue;
+    const limits = limitsOf(joint);
+    const unit = mechanism.units[mechanism.index.get(map.jointId)!];
+    for (const end of ['min', 'max'] as const) {
+      const q = (end === 'min' ? mechanism.lower : mechanism.upper)[map.slot];
+      if (!Number.isFinite(q)) continue;
+      const us = toUs(map, q);
+      if (us < map.drive.minUs - 0.5 || us > map.drive.maxUs + 0.5)
+        found.push(finding('pulse-over-limit', place, { joint: joint.name ?? joint.id, value: us, at: limits[end], unit, min: map.drive.minUs, max: map.drive.maxUs }));
+    }
+  }
+  return found;
+}
+
+/** Degrees of the joint per µs, and per tick of a 12-bit frame at the drive's rate; for reading. */
+export function resolutionOf(map: ReturnType<typeof servoMaps>[number], siPerUnit: number): { perUs: number; perTick: number } {
+  const perUs = Math.abs((fromUs(map, 1) - fromUs(map, 0)) / siPerUnit);
+  return { perUs, perTick: perUs * (1e6 / map.drive.updateHz / 4096) };
+}
+
+/** °/s of a speed in SI (rad/s), mm/s of one in m/s. */
+export const speedForReading = (si: number, unit: '°' | 'mm'): number => (unit === 'mm' ? si * 1000 : si * DEG_PER_RAD);

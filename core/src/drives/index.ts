@@ -1,0 +1,2 @@
+export * from './servo-map';
+export * from './checks';

@@ -1,0 +1,96 @@
+/**
+ * From joint values to native commands of a build's servos. A servo's map is a straight line through its measured
+ * points (least squares where there are more than two) or, while there are none, its nominal figures; the trim is
+ * added to every pulse. drive angle (°) = reduction × joint value (° or mm).
+ */
+import type { Mechanism } from '../mechanism';
+import type { Build, Calibration, Drive, Rig, Transmission, Wire } from '../rig';
+
+export interface ServoMap {
+  readonly driveId: string;
+  readonly driveName: string;
+  readonly jointId: string;
+  readonly slot: number;
+  /** Null while the motor is on no channel. */
+  readonly board: string | null;
+  readonly channel: number | null;
+  /** µs = offsetUs + usPerSi · q (rad or m). */
+  readonly offsetUs: number;
+  readonly usPerSi: number;
+  /** Whole pulses the motor may get: its own limits and the joint's, rounded inward. */
+  readonly lowUs: number;
+  readonly highUs: number;
+  readonly drive: Drive;
+  /** The motor's no-load speed at the joint, SI per s. */
+  readonly speed: number;
+  readonly calibrated: boolean;
+}
+
+export interface Line {
+  /** µs at drive angle 0, and µs per degree of the drive. */
+  readonly atZeroUs: number;
+  readonly usPerDeg: number;
+}
+
+/** The line of a drive on a build, trim included. */
+export function servoLine(drive: Drive, build: Build): Line {
+  const calibration = calibrationOf(build, drive.id);
+  const line = calibration ? fitLine(calibration) : { atZeroUs: drive.centreUs, usPerDeg: drive.direction * drive.usPerDeg };
+  return { ...line, atZeroUs: line.atZeroUs + trimOf(build, drive.id) };
+}
+
+export const calibrationOf = (build: Build, driveId: string): Calibration | undefined =>
+  build.calibrations.find((calibration) => calibration.drive === driveId);
+export const trimOf = (build: Build, driveId: string): number => (Object.hasOwn(build.trims, driveId) ? build.trims[driveId] : 0);
+
+/** Least-squares line µs = f(angle) through the points (at least two different angles, see rig/check). */
+export function fitLine({ points }: Pick<Calibration, 'points'>): Line {
+  const n = points.length;
+  const meanAt = points.reduce((sum, p) => sum + p.at, 0) / n;
+  const meanUs = points.reduce((sum, p) => sum + p.us, 0) / n;
+  let across = 0;
+  let along = 0;
+  for (const { at, us } of points) {
+    across += (at - meanAt) * (us - meanUs);
+    along += (at - meanAt) ** 2;
+  }
+  const usPerDeg = across / along;
+  return { atZeroUs: meanUs - usPerDeg * meanAt, usPerDeg };
+}
+
+export const transmissionOf = (rig: Rig, jointId: string): Transmission | undefined =>
+  rig.transmissions.find((transmission) => transmission.joints[0] === jointId);
+export const wireOf = (rig: Rig, driveId: string): Wire | undefined => rig.wiring.find((wire) => wire.drive === driveId);
+
+export const toUs = (map: ServoMap, q: number): number => map.offsetUs + map.usPerSi * q;
+export const fromUs = (map: ServoMap, us: number): number => (us - map.offsetUs) / map.usPerSi;
+/** The whole pulse sent for q: rounded, never outside what the motor and the joint allow. */
+export const toWire = (map: ServoMap, q: number): number => Math.min(map.highUs, Math.max(map.lowUs, Math.round(toUs(map, q))));
+
+/** The maps of a build, one per driven independent joint, in the order of the slots. */
+export function servoMaps(rig: Rig, mechanism: Mechanism, build: Build): ServoMap[] {
+  const maps: ServoMap[] = [];
+  mechanism.slotIds.forEach((jointId, slot) => {
+    const transmission = transmissionOf(rig, jointId);
+    const drive = transmission && rig.drives.find((d) => d.id === transmission.drives[0]);
+    if (!drive) return;
+    const line = servoLine(drive, build);
+    const wire = wireOf(rig, drive.id);
+    const degPerSi = transmission.reduction / mechanism.siPerUnit[slot];
+    const usPerSi = line.usPerDeg * degPerSi;
+    const ends = [mechanism.lower[slot], mechanism.upper[slot]].map((q) => (Number.isFinite(q) ? line.atZeroUs + usPerSi * q : null));
+    const [a, b] = ends;
+    const [low, high] = a === null || b === null ? [drive.minUs, drive.maxUs] : [Math.min(a, b), Math.max(a, b)];
+    maps.push({
+      driveId: drive.id, driveName: drive.name, jointId, slot, drive,
+      board: wire?.board ?? null, channel: wire?.channel ?? null,
+      offsetUs: line.atZeroUs, usPerSi,
+      // A thousandth of a µs of slack: a limit that is a whole pulse but for rounding stays that pulse.
+      lowUs: Math.ceil(Math.max(low, drive.minUs) - 1e-3),
+      highUs: Math.floor(Math.min(high, drive.maxUs) + 1e-3),
+      speed: Math.abs(drive.speedDegPerS / degPerSi),
+      calibrated: calibrationOf(build, drive.id) !== undefined,
+    });
+  });
+  return maps;
+}

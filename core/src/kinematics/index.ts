@@ -1,0 +1,4 @@
+export * from './forward';
+export * from './task';
+export * from './numeric';
+export * from './inverse';

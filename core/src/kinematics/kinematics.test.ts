@@ -1,0 +1,223 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { axisOf, fromXyzRpy, identity, mul, positionOf, rotationBetween, vec3, type Vec3 } from '../linear';
+import { compile } from '../mechanism';
+import { mechanismSchema } from '../rig';
+import { compiled, fourAxis, poseOf, sixAxis, threeAxis, treeDoc } from './arms.testkit';
+import { forward, framesInto, jacobianInto, kinematicsSpace, solveInverse, solveNumeric, taskError, toolInto, type Task } from './index';
+
+const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 7, maxLength: 7 });
+const RAD = Math.PI / 180;
+
+/** Forward kinematics written plainly from the document, as an independent check. */
+function plainForward(doc: ReturnType<typeof fourAxis>, values: Map<string, number>): Map<string, Float64Array> {
+  const frames = new Map<string, Float64Array>();
+  const valueOf = (id: string): number => {
+    const joint = doc.joints.find((j) => j.id === id)!;
+    if (joint.type === 'fixed') return 0;
+    if (!joint.follows) return values.get(id)!;
+    return (joint.offset ?? 0) + joint.follows.reduce((sum, f) => sum + f.factor * valueOf(f.joint), 0);
+  };
+  const frameOf = (id: string): Float64Array => {
+    const known = frames.get(id);
+    if (known) return known;
+    const joint = doc.joints.find((j) => j.id === id)!;
+    const parent = joint.parent ? frameOf(joint.parent) : identity();
+    const mm = joint.origin.xyzMm.map((v) => v / 1000) as unknown as Vec3;
+    let frame = mul(parent, fromXyzRpy(mm, joint.origin.rpyDeg.map((v) => v * RAD) as unknown as Vec3));
+    if (joint.type !== 'fixed') {
+      const a = vec3.unit(joint.axis)!;
+      const v = valueOf(id);
+      if (joint.type === 'prismatic') frame = mul(frame, Float64Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1, ...vec3.scale(a, v / 1000)));
+      else {
+        const [s, c] = [Math.sin(v * RAD), Math.cos(v * RAD)];
+        const [x, y, z] = a;
+        const k = 1 - c;
+        frame = mul(frame, Float64Array.of(
+          c + x * x * k, x * y * k - z * s, x * z * k + y * s, y * x * k + z * s, c + y * y * k, y * z * k - x * s,
+          z * x * k - y * s, z * y * k + x * s, c + z * z * k, 0, 0, 0));
+      }
+    }
+    frames.set(id, frame);
+    return frame;
+  };
+  doc.joints.forEach((joint) => frameOf(joint.id));
+  return frames;
+}
+
+describe('forward kinematics', () => {
+  it('of random trees agrees with a plain evaluation of the document', () => {
+    fc.assert(
+      fc.property(treeDoc, shares, (doc, f) => {
+        const result = compile(doc);
+        fc.pre(result.ok);
+        if (!result.ok) return;
+        const { mechanism } = result;
+        const q = poseOf(mechanism, f);
+        const values = new Map(mechanism.slotIds.map((id, s) => [id, q[s] / mechanism.siPerUnit[s]]));
+        const plain = plainForward(doc, values);
+        const { joints } = forward(mechanism, q);
+        for (const [id, frame] of plain) frame.forEach((v, i) => expect(joints.get(id)![i]).toBeCloseTo(v, 9));
+      }),
+    );
+  });
+  it('puts the stretched arm where the ruler says', () => {
+    const mechanism = compiled(fourAxis());
+    const up = forward(mechanism, new Float64Array(4)).tools.get('tool')!;
+    expect(positionOf(up).map((v) => Math.round(v * 1e6) / 1e3)).toEqual([0, 0, 456]);
+  });
+});
+
+describe('the Jacobian', () => {
+  it('of random trees, followers included, agrees with differences', () => {
+    fc.assert(
+      fc.property(treeDoc, shares, (doc, f) => {
+        const result = compile(doc);
+        fc.pre(result.ok);
+        if (!result.ok || result.mechanism.m === 0) return;
+        const { mechanism } = result;
+        const q = poseOf(mechanism, f, 0.05);
+        const space = kinematicsSpace(mechanism);
+        const at = (values: Float64Array): Float64Array => {
+          framesInto(space, mechanism, values);
+          const tool = new Float64Array(12);
+          toolInto(tool, 0, mechanism, space, mechanism.tools[0]);
+          return tool;
+        };
+        const J = new Float64Array(6 * mechanism.m);
+        const frame = at(q);
+        jacobianInto(J, mechanism, space, mechanism.tools[0], frame);
+        const h = 1e-6;
+        for (let s = 0; s < mechanism.m; s++) {
+          const [plus, minus] = [h, -h].map((d) => at(q.map((v, i) => (i === s ? v + d : v))));
+          for (let r = 0; r < 3; r++) expect(J[6 * s + r]).toBeCloseTo((plus[9 + r] - minus[9 + r]) / (2 * h), 6);
+          rotationBetween(minus, plus).forEach((w, r) => expect(J[6 * s + 3 + r]).toBeCloseTo(w / (2 * h), 5));
+        }
+      }),
+    );
+  });
+});
+
+describe('inverse kinematics', () => {
+  const arms = { fourAxis: fourAxis(), 'four axes, shoulder beside the turn': fourAxis(14), threeAxis: threeAxis(), sixAxis: sixAxis(), 'six axes, offset wrist': sixAxis(18) };
+  for (const [name, doc] of Object.entries(arms)) {
+    const mechanism = compiled(doc);
+    const tool = mechanism.tools[0];
+    const toolAt = (q: Float64Array): Float64Array => forward(mechanism, q).tools.get('tool')!;
+    it(`finds ${name} again from where its tool stands, inside the limits`, () => {
+      fc.assert(
+        fc.property(shares, fc.constantFrom('free', 'direction', 'full'), (f, kind) => {
+          const q = poseOf(mechanism, f, 0.02);
+          const frame = toolAt(q);
+          const position = positionOf(frame);
+          const task: Task =
+            kind === 'free' ? { kind, position } : kind === 'direction' ? { kind, position, direction: axisOf(frame, 2) } : { kind: 'full', position, rotation: frame };
+          const { reachable, solutions } = solveInverse(mechanism, tool, task, q);
+          expect(reachable).toBe(true);
+          for (const solution of solutions) {
+            const error = taskError(task, toolAt(solution.q));
+            expect(error.distance).toBeLessThanOrEqual(1e-6);
+            expect(error.angle).toBeLessThanOrEqual(1e-6);
+            solution.q.forEach((v, s) => {
+              expect(v).toBeGreaterThanOrEqual(mechanism.lower[s]);
+              expect(v).toBeLessThanOrEqual(mechanism.upper[s]);
+            });
+          }
+          expect(solutions[0].away).toBeLessThan(0.01);
+        }),
+      );
+    });
+  }
+
+  it('keeps a small move of a redundant arm small', () => {
+    const mechanism = compiled(fourAxis());
+    fc.assert(
+      fc.property(shares, (f) => {
+        const q = poseOf(mechanism, f, 0.2);
+        const frame = forward(mechanism, q).tools.get('tool')!;
+        const position = vec3.add(positionOf(frame), [0, 0, 1e-4]);
+        const { solutions } = solveInverse(mechanism, mechanism.tools[0], { kind: 'free', position }, q);
+        fc.pre(solutions.length > 0 && solutions[0].limitMargin > 0.05 && Math.hypot(position[0], position[1]) > 0.03);
+        expect(solutions[0].away).toBeLessThan(5);
+      }),
+    );
+  });
+
+  it('gives both elbows and both sides where the limits allow', () => {
+    const doc = threeAxis();
+    const wide = compiled({ ...doc, joints: doc.joints.map((j) => ({ ...j, limits: { min: -180, max: 180 } })) as typeof doc.joints });
+    const { solutions } = solveInverse(wide, wide.tools[0], { kind: 'free', position: [0.08, 0.05, 0.12] });
+    expect(solutions.map((s) => s.posture).sort()).toEqual(['elbow down', 'elbow down, reaching over', 'elbow up', 'elbow up, reaching over']);
+  });
+
+  it('closed form and numeric agree on a four-axis direction task', () => {
+    const mechanism = compiled(fourAxis());
+    fc.assert(
+      fc.property(shares, (f) => {
+        const q = poseOf(mechanism, f, 0.1);
+        const frame = forward(mechanism, q).tools.get('tool')!;
+        const task: Task = { kind: 'direction', position: positionOf(frame), direction: axisOf(frame, 2) };
+        const numeric = solveNumeric(mechanism, mechanism.tools[0], task, q.map((v, s) => v + (s % 2 ? 0.03 : -0.03)));
+        fc.pre(numeric.distance < 1e-7 && numeric.angle < 1e-7);
+        const { solutions } = solveInverse(mechanism, mechanism.tools[0], task, numeric.q);
+        expect(solutions[0].away).toBeLessThan(0.01);
+      }),
+    );
+  });
+
+  it('says by how much a target is too far with the tool straight down', () => {
+    const mechanism = compiled(fourAxis());
+    const x = 0.305;
+    const z = 0.018;
+    const result = solveInverse(mechanism, mechanism.tools[0], { kind: 'direction', position: [x, 0, z], direction: [0, 0, -1] });
+    expect(result.reachable).toBe(false);
+    const far = result.reasons.find((r) => r.code === 'too-far')!;
+    // Wrist 88 mm above the target, 268 mm of arm from the shoulder at 100 mm.
+    expect(far.byMm).toBeCloseTo((Math.hypot(x, z + 0.088 - 0.1) - 0.268) * 1000, 2);
+    expect(result.reasons.some((r) => r.code === 'direction-off')).toBe(true);
+    expect(result.closest!.distance).toBeLessThan(1e-6);
+  });
+
+  it('names the limit in the way and by how much', () => {
+    const doc = fourAxis();
+    const tight = structuredClone(doc);
+    (tight.joints[3] as { limits: object }).limits = { min: -60, max: 40 };
+    const q = compiled(doc);
+    const target = forward(q, Float64Array.of(0.2, 30 * RAD, 80 * RAD, 70 * RAD)).tools.get('tool')!;
+    const task: Task = { kind: 'direction', position: positionOf(target), direction: axisOf(target, 2) };
+    const { reachable, reasons } = solveInverse(compiled(tight), compiled(tight).tools[0], task);
+    expect(reachable).toBe(false);
+    expect(reasons[0]).toMatchObject({ code: 'limit-in-the-way', joint: 'wrist' });
+    expect(reasons[0].byDeg).toBeCloseTo(30, 6);
+  });
+
+  it('measures how far a direction leans out of the arm’s plane', () => {
+    const mechanism = compiled(fourAxis());
+    const lean = 12 * RAD;
+    const result = solveInverse(mechanism, mechanism.tools[0], {
+      kind: 'direction', position: [0.2, 0, 0.15], direction: [0, Math.sin(lean), -Math.cos(lean)],
+    });
+    expect(result.reasons[0].code).toBe('direction-out-of-plane');
+    expect(result.reasons[0].byDeg).toBeCloseTo(12, 6);
+  });
+
+  it('has an answer for a target inside the base and for an arm without joints', () => {
+    const mechanism = compiled(fourAxis());
+    const inside = solveInverse(mechanism, mechanism.tools[0], { kind: 'free', position: [0, 0, 0.1] });
+    for (const r of inside.reasons) expect(r.message).toMatch(/\.$/);
+    const none = compiled(mechanismSchema.parse({ joints: [], tools: [{ id: 't' }] }));
+    expect(solveInverse(none, none.tools[0], { kind: 'free', position: [0, 0, 0] }).reasons[0].code).toBe('no-joints');
+  });
+
+  it('keeps a continuous turntable on the turn nearest to where it is', () => {
+    const doc = fourAxis();
+    const joint = doc.joints[0] as { type: string; limits?: object };
+    joint.type = 'continuous';
+    delete joint.limits;
+    const mechanism = compiled(doc);
+    const near = mechanism.home.slice();
+    near[0] = 6 * Math.PI + 0.1;
+    const { solutions } = solveInverse(mechanism, mechanism.tools[0], { kind: 'direction', position: [0.18, 0.02, 0.15], direction: [0, 0, -1] }, near);
+    expect(Math.abs(solutions[0].q[0] - near[0])).toBeLessThan(0.2);
+  });
+});

@@ -1,0 +1,2 @@
+export * from './s-curve';
+export * from './block';

@@ -1,0 +1,2 @@
+export * from './interpret';
+export * from './plan';

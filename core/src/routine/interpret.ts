@@ -1,0 +1,155 @@
+/**
+ * The one interpreter of routines: yields what happens, step by step, and asks for input values where a step needs
+ * one. Plan, preview, generated commands and live run all drive this same loop.
+ */
+import type { Code, Data } from '../contract/messages';
+import { hold, jointMove, type Block, type MovePace } from '../motion';
+import { toSlots, type Mechanism } from '../mechanism';
+import type { Pace, Pose, Rig, Routine, Step } from '../rig';
+
+export type RoutineEvent =
+  /** A step begins; its blocks follow. */
+  | { kind: 'step'; step: Step; index: number }
+  | { kind: 'block'; block: Block }
+  /** From here on the tool holds this payload, or nothing. */
+  | { kind: 'carry'; tool: string; payload: string | null }
+  /** The step cannot be done as it stands; the arm stays where it is. */
+  | { kind: 'problem'; code: Code; data: Data; joint?: string; pose?: string };
+
+/** Reserved for steps that wait for or branch on inputs: the caller answers with the value. */
+export type InputValue = boolean | number;
+
+/** Limits hold to this much (SI): poses saved to 0.001° sit exactly on a limit but for rounding. */
+const LIMIT_SLACK = 1e-9;
+
+export function* interpret(
+  rig: Rig, mechanism: Mechanism, routine: Routine, start: Float64Array,
+): Generator<RoutineEvent, Float64Array, InputValue | undefined> {
+  let at = start;
+  for (const [index, step] of routine.steps.entries()) {
+    if (!step.enabled) continue;
+    yield { kind: 'step', step, index };
+    switch (step.kind) {
+      case 'note':
+        break;
+      case 'wait':
+        if (step.durationS > 0) yield { kind: 'block', block: hold(at, step.durationS) };
+        break;
+      case 'joint-move': {
+        const target = resolveTarget(rig, mechanism, step.target, at, index);
+        if ('code' in target) {
+          yield { kind: 'problem', ...target };
+          break;
+        }
+        at = yield* move(mechanism, at, target.q, step.pace, index);
+        break;
+      }
+      case 'grip': {
+        const tool = rig.mechanism.tools.find((t) => t.id === step.tool);
+        const grip = tool?.grip && 'joint' in tool.grip ? tool.grip : null;
+        const slot = grip ? mechanism.slotOf.get(grip.joint) : undefined;
+        if (!grip || slot === undefined) {
+          yield { kind: 'problem', code: 'grip-no-tool', data: { step: index + 1 } };
+          break;
+        }
+        const value = step.to === 'open' ? grip.open : step.to === 'closed' ? grip.closed : step.to;
+        const to = at.slice();
+        to[slot] = value * mechanism.siPerUnit[slot];
+        // A tool lets go before the jaw opens and holds once it has closed.
+        if (step.payload === null) yield { kind: 'carry', tool: step.tool, payload: null };
+        at = yield* move(mechanism, at, to, step.pace, index);
+        if (step.payload) yield { kind: 'carry', tool: step.tool, payload: step.payload };
+        break;
+      }
+    }
+  }
+  return at;
+}
+
+/** Checks the target, plans the move, yields it; the pose reached, or the old one where it was refused. */
+function* move(
+  mechanism: Mechanism, from: Float64Array, to: Float64Array, pace: Pace, index: number,
+): Generator<RoutineEvent, Float64Array, InputValue | undefined> {
+  let refused = false;
+  for (let s = 0; s < mechanism.m; s++) {
+    const by = Math.max(mechanism.lower[s] - to[s], to[s] - mechanism.upper[s]);
+    if (by <= 0) continue;
+    if (by <= LIMIT_SLACK) {
+      to[s] = Math.min(mechanism.upper[s], Math.max(mechanism.lower[s], to[s]));
+      continue;
+    }
+    refused = true;
+    const joint = mechanism.jointOfSlot[s];
+    const unit = mechanism.siPerUnit[s];
+    yield {
+      kind: 'problem', code: 'target-over-limit', joint: mechanism.ids[joint],
+      data: { step: index + 1, joint: mechanism.names[joint], value: to[s] / unit, by: by / unit, unit: mechanism.units[joint] },
+    };
+  }
+  for (const { terms, min, max } of mechanism.rules) {
+    const sum = terms.reduce((total, { slot, factor }) => total + factor * to[slot], 0);
+    const by = Math.max(min - sum, sum - max);
+    if (by <= LIMIT_SLACK) continue;
+    refused = true;
+    const { slot } = terms[0];
+    yield { kind: 'problem', code: 'follower-over-limit', data: { step: index + 1, by: by / mechanism.siPerUnit[slot], unit: mechanism.units[mechanism.jointOfSlot[slot]] } };
+  }
+  if (refused) return from;
+  const block = jointMove(mechanism, from, to, pace as MovePace);
+  if ('durationS' in pace && block.curve.duration > pace.durationS * (1 + 1e-9))
+    yield { kind: 'problem', code: 'duration-too-short', data: { step: index + 1, wished: pace.durationS, least: block.curve.duration } };
+  if (block.duration > 0) yield { kind: 'block', block };
+  return to;
+}
+
+type Resolved = { q: Float64Array } | { code: Code; data: Data; pose?: string };
+
+/**
+ * The slots a target means, seen from where the arm is. Joints that it does not name stay; so do jaws of a pose: grip
+ * steps work those.
+ */
+function resolveTarget(rig: Rig, mechanism: Mechanism, target: Extract<Step, { kind: 'joint-move' }>['target'], at: Float64Array, index: number): Resolved {
+  if ('joints' in target) return { q: toSlots(mechanism, target.joints, at) };
+  const pose = rig.poses.find((p) => p.id === target.pose);
+  if (!pose) return { code: 'pose-unknown', data: { step: index + 1 }, pose: target.pose };
+  return { q: poseSlots(rig, mechanism, pose, at) };
+}
+
+/** A pose as slots; joints it does not name, and jaws, keep their value of `at`. */
+export function poseSlots(rig: Rig, mechanism: Mechanism, pose: Pose, at: Float64Array): Float64Array {
+  const q = toSlots(mechanism, pose.joints, at);
+  for (const joint of rig.mechanism.joints) {
+    const slot = mechanism.slotOf.get(joint.id);
+    if (slot !== undefined && joint.type !== 'fixed' && joint.role === 'jaw') q[slot] = at[slot];
+  }
+  return q;
+}
+
+/** What a step does, in a few words. */
+export function describeStep(rig: Rig, step: Step): string {
+  switch (step.kind) {
+    case 'joint-move':
+      if ('pose' in step.target) {
+        const id = step.target.pose;
+        return rig.poses.find((p) => p.id === id)?.name ?? 'a pose that is gone';
+      }
+      return `${Object.keys(step.target.joints).length} joints by numbers`;
+    case 'wait':
+      return `${step.durationS} s`;
+    case 'grip': {
+      const tool = rig.mechanism.tools.find((t) => t.id === step.tool);
+      const payload = step.payload ? rig.payloads.find((p) => p.id === step.payload)?.name : null;
+      return `${tool?.name ?? 'no tool'} ${typeof step.to === 'number' ? `to ${step.to}` : step.to}${payload ? `, holding ${payload}` : step.payload === null ? ', letting go' : ''}`;
+    }
+    case 'note':
+      return step.note;
+  }
+}
+
+export const stepNames: Record<Step['kind'], string> = {
+  'joint-move': 'Joint move',
+  wait: 'Wait',
+  grip: 'Grip',
+  note: 'Note',
+};
+
