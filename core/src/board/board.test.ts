@@ -32,7 +32,11 @@ describe('the line protocol', () => {
         expect(read).toEqual(messages);
       }),
     );
-    fc.assert(fc.property(boardMessage, (message) => expect(boardReader().push(encodeBoard(message))).toEqual([message])));
+    fc.assert(
+      fc.property(boardMessage, (message) => {
+        expect(boardReader().push(encodeBoard(message))).toEqual([message]);
+      }),
+    );
   });
   it('never takes a line with one changed byte for another message, and reads on after it', () => {
     fc.assert(

@@ -1,0 +1,2 @@
+export * from './drawing';
+export * from './command-table';

@@ -1,0 +1,155 @@
+/**
+ * Builds the Tile dipper of the Fernhollow pottery club: a made-up club, a made-up arm, made-up readings. The poses
+ * are solved with the core's own inverse kinematics; `npm run build -w demo` writes the result to rigs/.
+ */
+import { solveInverse } from '@cork-elbow/core/kinematics';
+import { compile, fromSlotsRounded } from '@cork-elbow/core/mechanism';
+import { parseRig, type Rig, type RigInput } from '@cork-elbow/core/rig';
+
+const RACK = { azimuth: 62, radius: 186 };
+const JAR = { azimuth: 0, radius: 185 };
+const BAT = { azimuth: -58, radius: 195 };
+/** Height of the tool point over the tile's lower edge, and what the tile stands on. */
+const HANG = 48;
+const RACK_FLOOR = 14;
+const BAT_TOP = 20;
+
+const at = ({ azimuth, radius }: typeof JAR): [number, number] => {
+  const a = (azimuth * Math.PI) / 180;
+  return [Math.round(radius * Math.cos(a) * 10) / 10, Math.round(radius * Math.sin(a) * 10) / 10];
+};
+const [jarX, jarY] = at(JAR);
+const [rackX, rackY] = at(RACK);
+const [batX, batY] = at(BAT);
+
+const servo = (id: string, name: string, big: boolean, centreUs: number, usPerDeg: number, direction: 1 | -1) => ({
+  id, name, kind: 'servo' as const, model: big ? 'standard servo, metal gear, 55 g' : 'micro servo, 9 g',
+  travelDeg: 180, centreUs, usPerDeg, direction, minUs: 500, maxUs: 2500,
+  speedDegPerS: big ? 350 : 500, stallNm: big ? 1.9 : 0.18, deadBandUs: big ? 4 : 6, updateHz: 50,
+});
+const revolute = (id: string, name: string, parent: string | null, xyzMm: [number, number, number], axis: [number, number, number], min: number, max: number, home: number, massG: number, radiusMm: number, speed = 120) => ({
+  id, name, type: 'revolute' as const, parent, origin: { xyzMm }, axis,
+  limits: { min, max, maxSpeed: speed, maxAccel: 400, maxJerk: 3000 }, home,
+  link: { massG, comMm: [0, 0, 40] as [number, number, number], radiusMm },
+});
+
+const bare: RigInput = {
+  format: 'cork-elbow-rig', version: 1, name: 'Tile dipper',
+  mechanism: {
+    base: { feet: [[80, 70], [-80, 70], [-80, -70], [80, -70]], massG: 850, comMm: [0, 0, 25] },
+    joints: [
+      revolute('turn', 'Turntable', null, [0, 0, 62], [0, 0, 1], -95, 95, 0, 120, 26),
+      revolute('shoulder', 'Shoulder', 'turn', [0, 0, 38], [0, 1, 0], -40, 95, -20, 95, 19),
+      revolute('elbow', 'Elbow', 'shoulder', [0, 0, 140], [0, 1, 0], -10, 135, 115, 70, 16),
+      revolute('wrist', 'Wrist', 'elbow', [0, 0, 128], [0, 1, 0], -60, 110, 85, 45, 13),
+      { ...revolute('jaw', 'Tongs', 'wrist', [0, 0, 34], [0, 1, 0], 0, 45, 40, 20, 8, 150), role: 'jaw' },
+    ],
+    tools: [
+      {
+        id: 'tongs', name: 'Tongs', parent: 'wrist', origin: { xyzMm: [0, 0, 88] }, massG: 60, comMm: [0, 0, -55], mounted: true,
+        grip: { joint: 'jaw', open: 40, closed: 8, openingMm: [{ at: 0, mm: 0 }, { at: 8, mm: 6 }, { at: 20, mm: 15 }, { at: 40, mm: 29 }, { at: 45, mm: 32 }] },
+      },
+    ],
+  },
+  drives: [
+    servo('m-turn', 'Turntable servo', true, 1500, 10.1, -1),
+    servo('m-shoulder', 'Shoulder servo', true, 1240, 10.1, 1),
+    servo('m-elbow', 'Elbow servo', true, 900, 10.1, 1),
+    servo('m-wrist', 'Wrist servo', false, 1290, 10.4, -1),
+    servo('m-jaw', 'Tongs servo', false, 1300, 10.4, 1),
+  ],
+  transmissions: ['turn', 'shoulder', 'elbow', 'wrist', 'jaw'].map((id) => ({ id: `t-${id}`, kind: 'ratio' as const, joints: [id] as [string], drives: [`m-${id}`] as [string], reduction: 1 })),
+  boards: [{ id: 'pwm', name: 'Servo board on the bench', kind: 'servo-board', channels: 16 }],
+  wiring: ['turn', 'shoulder', 'elbow', 'wrist', 'jaw'].map((id, channel) => ({ id: `w-${id}`, drive: `m-${id}`, board: 'pwm', channel })),
+  builds: [
+    {
+      id: 'b1', name: 'build 1',
+      calibrations: [
+        { drive: 'm-turn', takenOn: '2026-09-12', points: [{ at: -60, us: 2118 }, { at: 60, us: 894 }] },
+        { drive: 'm-shoulder', takenOn: '2026-09-12', points: [{ at: 0, us: 1236 }, { at: 90, us: 2154 }] },
+        { drive: 'm-elbow', takenOn: '2026-09-12', points: [{ at: 0, us: 908 }, { at: 90, us: 1812 }] },
+        { drive: 'm-wrist', takenOn: '2026-09-13', points: [{ at: -45, us: 1764 }, { at: 90, us: 354 + 500 }] },
+        { drive: 'm-jaw', takenOn: '2026-09-13', points: [{ at: 0, us: 1302 }, { at: 45, us: 1766 }] },
+      ],
+      trims: { 'm-turn': 6, 'm-wrist': -9 },
+    },
+  ],
+  spots: [
+    { id: 's-rack', name: 'Rack, slot 2', xyzMm: [rackX, rackY, RACK_FLOOR + HANG], direction: [0, 0, -1] },
+    { id: 's-jar', name: 'Glaze jar, mouth', xyzMm: [jarX, jarY, 90], direction: [0, 0, -1] },
+    { id: 's-bat', name: 'Drying bat', xyzMm: [batX, batY, BAT_TOP + HANG], direction: [0, 0, -1] },
+  ],
+  obstacles: [
+    { id: 'jar', name: 'glaze jar', kind: 'jar', xyzMm: [jarX, jarY, 0], innerRadiusMm: 42, wallMm: 4, heightMm: 90, fillMm: 64 },
+    { id: 'rack', name: 'tile rack', kind: 'rack', xyzMm: [rackX, rackY, 0], rpyDeg: [0, 0, RACK.azimuth], sizeMm: [84, 60, 46], slots: 3, slotMm: 9 },
+    { id: 'bat', name: 'drying bat', kind: 'cylinder', xyzMm: [batX, batY, 0], radiusMm: 62, heightMm: BAT_TOP },
+  ],
+  payloads: [{ id: 'tile', name: 'test tile', massG: 42, comMm: [0, 0, 18], sizeMm: [6, 50, 60] }],
+};
+
+/** Checks and compiles a rig that is meant to be right. */
+export function must(input: unknown): Rig {
+  const parsed = parseRig(input);
+  if (!parsed.ok) throw new Error(parsed.faults.map((f) => f.message).join('\n'));
+  return parsed.value;
+}
+
+export function tileDipper(): Rig {
+  const rig = must(bare);
+  const compiled = compile(rig.mechanism);
+  if (!compiled.ok) throw new Error(compiled.faults[0].message);
+  const { mechanism } = compiled;
+  const tool = mechanism.tools[0];
+
+  /** Joints with the tongs' tip at this place and pointing straight down, elbow up. */
+  const down = (x: number, y: number, z: number): Record<string, number> => {
+    const result = solveInverse(mechanism, tool, { kind: 'direction', position: [x / 1000, y / 1000, z / 1000], direction: [0, 0, -1] });
+    const solution = result.solutions.find((s) => s.posture === 'elbow up');
+    if (!solution) throw new Error(`Demo pose at ${x}, ${y}, ${z}: ${result.reasons.map((r) => r.message).join(' ')}`);
+    return fromSlotsRounded(mechanism, solution.q);
+  };
+  const poses: Rig['poses'] = [];
+  const pose = (id: string, name: string, joints: Record<string, number>, note = ''): string => {
+    poses.push({ id, name, joints, note });
+    return id;
+  };
+  pose('rest', 'Rest', { turn: 0, shoulder: -20, elbow: 115, wrist: 85, jaw: 40 }, 'Folded over its base, tongs open.');
+  const over = 94;
+  pose('over-rack', 'Over the rack', down(rackX, rackY, RACK_FLOOR + HANG + over));
+  pose('at-rack', 'Tile in slot 2', down(rackX, rackY, RACK_FLOOR + HANG));
+  pose('over-jar', 'Over the jar', down(jarX, jarY, 158));
+  // Joint moves between close poses stay near the vertical: 7 mm apart they bow out by less than a tenth of a millimetre.
+  const depths = [151, 144, 137, 130, 123, 116, 109, 102, 95, 88, 81, 74, 67, 60];
+  depths.forEach((z, i) => pose(`dip-${i + 1}`, `Dip ${i + 1}, tip at ${z} mm`, down(jarX, jarY, z)));
+  pose('over-bat', 'Over the bat', down(batX, batY, BAT_TOP + HANG + 80));
+  pose('on-bat', 'On the bat', down(batX, batY, BAT_TOP + HANG + 1));
+
+  let n = 0;
+  const steps: Rig['routines'][number]['steps'] = [];
+  const base = () => ({ id: `st${++n}`, enabled: true, note: '' });
+  const move = (id: string, speedShare: number, note = ''): void => void steps.push({ ...base(), kind: 'joint-move', target: { pose: id }, pace: { speedShare }, note });
+  const slow = (id: string, durationS: number, note = ''): void => void steps.push({ ...base(), kind: 'joint-move', target: { pose: id }, pace: { durationS }, note });
+  const wait = (durationS: number, note: string): void => void steps.push({ ...base(), kind: 'wait', durationS, note });
+  const grip = (to: 'open' | 'closed', payload: string | null | undefined, note: string): void =>
+    void steps.push({ ...base(), kind: 'grip', tool: 'tongs', to, ...(payload === undefined ? {} : { payload }), pace: { speedShare: 0.6 }, note });
+
+  move('rest', 0.6);
+  grip('open', undefined, 'Empty tongs, wide open');
+  move('over-rack', 0.6);
+  move('at-rack', 0.35, 'Down over the tile’s upper edge');
+  grip('closed', 'tile', 'Take the tile');
+  move('over-rack', 0.35, 'Straight up, clear of the rack');
+  move('over-jar', 0.6);
+  depths.forEach((_, i) => slow(`dip-${i + 1}`, 0.45, i === 0 ? 'Straight down' : ''));
+  wait(3, 'Hold in the glaze');
+  for (let i = depths.length - 2; i >= 0; i--) slow(`dip-${i + 1}`, 0.65, i === depths.length - 2 ? 'Lift slowly' : '');
+  slow('over-jar', 0.9);
+  wait(4, 'Let it drip');
+  move('over-bat', 0.5);
+  move('on-bat', 0.3);
+  grip('open', null, 'Leave it to dry');
+  move('over-bat', 0.35);
+  move('rest', 0.6);
+
+  return must({ ...rig, poses, routines: [{ id: 'dip', name: 'Dip one tile', note: 'Takes the tile from slot 2, dips it straight down, lets it drip and sets it on the bat.', steps }] });
+}
