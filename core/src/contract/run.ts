@@ -23,7 +23,6 @@ export const clientMessage = z.discriminatedUnion('type', [
   z.strictObject({ type: z.literal('disarm') }),
   z.strictObject({
     type: z.literal('run'), rigId: z.string(), revision: z.number().int(), buildId: z.string(), routineId: z.string(),
-    start: z.enum(['first-pose', 'here']).default('first-pose'),
     inputs: z.record(z.string(), z.unknown()).default({}),
   }),
   z.strictObject({ type: z.literal('pause') }),

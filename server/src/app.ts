@@ -1,0 +1,93 @@
+/** Builds the server without listening: guards, calls, the live connection, and the built pages where they are. */
+import { randomUUID } from 'node:crypto';
+import { existsSync } from 'node:fs';
+import helmet from '@fastify/helmet';
+import fastifyStatic from '@fastify/static';
+import websocket from '@fastify/websocket';
+import Fastify, { type FastifyInstance } from 'fastify';
+import { healthAnswer } from '@cork-elbow/core/contract';
+import { Calls } from './calls';
+import { openStore, type Store } from './db/open';
+import { createRig, listRigs } from './db/rigs';
+import { ApiError } from './errors';
+import { computeRoutes } from './routes/compute';
+import { rigRoutes } from './routes/rigs';
+import { live } from './run/live';
+import { guard } from './security';
+import { demoRigs } from '@cork-elbow/demo';
+
+export interface AppOptions {
+  readonly dataFolder: string;
+  readonly migrations: string;
+  readonly workerUrl: URL;
+  /** Folder of the built web app; left out while Vite serves it. */
+  readonly webFolder?: string;
+  readonly version: string;
+  /** Further host names this server answers to. */
+  readonly hosts?: readonly string[];
+  /** Put the demo rigs on an empty shelf. */
+  readonly demo?: boolean;
+  readonly logger?: boolean;
+}
+
+export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
+  const app = Fastify({ logger: options.logger ? { level: 'warn' } : false, bodyLimit: 64 * 1024 });
+  const store = await openStore(options.dataFolder, options.migrations);
+  if (options.demo) await seed(store);
+
+  guard(app, options.hosts);
+  await app.register(helmet, {
+    contentSecurityPolicy: {
+      directives: {
+        defaultSrc: ["'self'"], styleSrc: ["'self'", "'unsafe-inline'"], workerSrc: ["'self'", 'blob:'], imgSrc: ["'self'", 'data:', 'blob:'],
+        connectSrc: ["'self'"], upgradeInsecureRequests: null,
+      },
+    },
+    strictTransportSecurity: false,
+  });
+  await app.register(websocket, { options: { maxPayload: 64 * 1024 } });
+
+  app.setErrorHandler((error: Error & { code?: string; statusCode?: number }, _request, reply) => {
+    const known = error instanceof ApiError ? error : fromFastify(error);
+    if (known) return reply.status(known.status).send(known.body());
+    const id = randomUUID();
+    app.log.error({ id, error });
+    if (!options.logger) console.error(id, error);
+    return reply.status(500).send(new ApiError('internal', { id }).body());
+  });
+
+  const calls = new Calls(app);
+  calls.add({ method: 'GET', url: '/api/health', summary: 'Whether calls are served.', answer: healthAnswer, handler: () => ({ ok: true as const, version: options.version }) });
+  rigRoutes(calls, store);
+  computeRoutes(calls);
+  app.get('/api/openapi.json', () => calls.openApi(options.version));
+  app.get('/api/docs', (_request, reply) => reply.type('text/html').send(calls.page(options.version)));
+
+  const running = await app.register(async (scope) => {
+    const connection = live(scope, store, options.workerUrl);
+    scope.addHook('onClose', () => connection.close());
+  });
+  void running;
+  app.addHook('onClose', () => store.close());
+
+  const pages = options.webFolder && existsSync(options.webFolder) ? options.webFolder : null;
+  if (pages) await app.register(fastifyStatic, { root: pages, wildcard: false });
+  app.setNotFoundHandler((request, reply) => {
+    if (pages && request.method === 'GET' && !request.url.startsWith('/api/')) return reply.sendFile('index.html');
+    return reply.status(404).send(new ApiError('no-such-call', { method: request.method, path: request.url.split('?')[0] }).body());
+  });
+  return app;
+}
+
+function fromFastify(error: { code?: string; statusCode?: number; message: string }): ApiError | null {
+  if (error.code === 'FST_ERR_CTP_BODY_TOO_LARGE') return new ApiError('body-too-large', { maxMb: 2.1 });
+  if (error.code === 'FST_ERR_CTP_EMPTY_JSON_BODY') return new ApiError('bad-json', { problem: 'it is empty' });
+  if (error.code === 'FST_ERR_CTP_INVALID_JSON_BODY' || error instanceof SyntaxError) return new ApiError('bad-json', { problem: error.message });
+  if (error.code === 'FST_ERR_CTP_INVALID_MEDIA_TYPE') return new ApiError('bad-json', { problem: 'the content type should be application/json' });
+  return null;
+}
+
+async function seed(store: Store): Promise<void> {
+  if ((await listRigs(store)).length) return;
+  for (const { id, rig } of demoRigs()) await createRig(store, rig, id);
+}

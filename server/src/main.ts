@@ -1,0 +1,52 @@
+/** Starts the server from settings in the environment: HOST, PORT, CORK_ELBOW_DATA; see README. */
+import { existsSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { dirname, join, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { buildApp } from './app';
+
+const here = dirname(fileURLToPath(import.meta.url));
+const bundled = existsSync(join(here, 'worker.js'));
+const root = resolve(here, '../..');
+const host = process.env.HOST ?? '127.0.0.1';
+const wished = Number(process.env.PORT ?? 4310);
+const LAST_TRY = 20;
+
+/** Whether the port can be listened on now. */
+const isFree = (port: number): Promise<boolean> =>
+  new Promise((done) => {
+    const probe = createServer();
+    probe.once('error', () => done(false));
+    probe.listen(port, host, () => probe.close(() => done(true)));
+  });
+
+async function freePort(): Promise<number> {
+  if (!Number.isInteger(wished) || wished < 0 || wished > 65535) throw new Error(`PORT is “${process.env.PORT}”; a whole number from 0 to 65535 is allowed.`);
+  for (let port = wished; port < wished + LAST_TRY; port++) {
+    if (port === 0 || (await isFree(port))) return port;
+    console.log(`Port ${port} is taken by another program; trying ${port + 1}.`);
+  }
+  throw new Error(`The ports ${wished} to ${wished + LAST_TRY - 1} are all taken. Set PORT to a free one.`);
+}
+
+try {
+  const port = await freePort();
+  const app = await buildApp({
+    dataFolder: resolve(process.env.CORK_ELBOW_DATA ?? join(root, 'data')),
+    migrations: join(root, 'server/drizzle'),
+    workerUrl: bundled ? new URL('./worker.js', import.meta.url) : new URL('./run/worker-dev.mjs', import.meta.url),
+    webFolder: join(root, 'web/dist'),
+    version: process.env.npm_package_version ?? '0.1.0',
+    hosts: process.env.HOST ? [process.env.HOST] : [],
+    demo: process.argv.includes('--demo'),
+    logger: true,
+  });
+  const address = await app.listen({ host, port });
+  console.log(`Cork Elbow is at ${address}  (stop it with Ctrl+C)`);
+  process.send?.({ address });
+  for (const signal of ['SIGINT', 'SIGTERM'] as const)
+    process.once(signal, () => void app.close().finally(() => process.exit(0)));
+} catch (error) {
+  console.error((error as Error).message);
+  process.exit(1);
+}

@@ -1,0 +1,114 @@
+/** Between the pages' WebSocket and the run thread: checks what pages ask, keeps the run log, tells everybody. */
+import { randomUUID } from 'node:crypto';
+import { Worker } from 'node:worker_threads';
+import type { FastifyInstance } from 'fastify';
+import type { WebSocket } from 'ws';
+import { clientMessage, faultsOf, idleStatus, info, say, type Code, type ServerMessage, type Status } from '@cork-elbow/core/contract';
+import type { Store } from '../db/open';
+import { getRig } from '../db/rigs';
+import { beginRun, endRun } from '../db/runs';
+import { ApiError } from '../errors';
+import type { LoopEvent } from './loop';
+import type { WorkerRequest } from './worker';
+
+/** Pages that do not read are dropped beyond this many bytes. */
+const MAX_BACKLOG = 1 << 20;
+
+export interface Live {
+  close(): Promise<void>;
+}
+
+export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
+  const pages = new Set<WebSocket>();
+  const worker = new Worker(workerUrl);
+  let status: Status = { ...idleStatus };
+  const started = new Map<string, { rigId: string; revision: number; buildId: string; routineName: string }>();
+  const ask = (request: WorkerRequest): void => worker.postMessage(request);
+  const tell = (page: WebSocket, message: ServerMessage): void => {
+    if (page.bufferedAmount > MAX_BACKLOG) page.terminate();
+    else page.send(JSON.stringify(message));
+  };
+  const tellAll = (message: ServerMessage): void => pages.forEach((page) => tell(page, message));
+
+  worker.on('message', (event: LoopEvent) => {
+    switch (event.type) {
+      case 'status':
+        status = event.status;
+        return tellAll({ type: 'status', status });
+      case 'telemetry':
+        return tellAll({ type: 'telemetry', ...event.telemetry });
+      case 'refused': {
+        const { remedy } = info(event.code as Code);
+        return tellAll({ type: 'refused', code: event.code, message: event.message, ...(remedy ? { remedy } : {}), findings: event.findings });
+      }
+      case 'started': {
+        const run = started.get(event.runId);
+        if (run)
+          void beginRun(store, { id: event.runId, routineId: event.routineId, board: event.board, startedAt: new Date().toISOString(), ...run }).catch((error) => app.log.error(error));
+        return;
+      }
+      case 'ended':
+        started.delete(event.runId);
+        void endRun(store, event.runId, event.outcome, event.ranMs, event.worst).catch((error) => app.log.error(error));
+    }
+  });
+  worker.on('error', (error) => {
+    app.log.error(error);
+    status = { ...idleStatus, link: 'lost', notice: say('board-lost', { ms: 0 }) };
+    tellAll({ type: 'status', status });
+  });
+
+  async function take(text: string): Promise<void> {
+    let input: unknown;
+    try {
+      input = JSON.parse(text);
+    } catch (error) {
+      throw new ApiError('bad-json', { problem: (error as Error).message });
+    }
+    const parsed = clientMessage.safeParse(input);
+    if (!parsed.success) {
+      const faults = faultsOf(parsed.error, input, 'the message');
+      throw new ApiError(faults[0].code, {}, faults);
+    }
+    const message = parsed.data;
+    switch (message.type) {
+      case 'connect': {
+        if (status.run !== 'idle' && started.size) throw new ApiError('run-busy');
+        const { rig } = await getRig(store, message.rigId);
+        return ask({ type: 'connect', rigId: message.rigId, rig, buildId: message.buildId, timeScale: message.timeScale });
+      }
+      case 'run': {
+        const { rig, revision } = await getRig(store, message.rigId);
+        if (revision !== message.revision) throw new ApiError('revision-conflict', { revision, yours: message.revision });
+        const runId = randomUUID();
+        const routineName = rig.routines.find((r) => r.id === message.routineId)?.name ?? message.routineId;
+        started.set(runId, { rigId: message.rigId, revision, buildId: message.buildId, routineName });
+        return ask({ type: 'run', rigId: message.rigId, rig, buildId: message.buildId, routineId: message.routineId, runId });
+      }
+      default:
+        return ask(message);
+    }
+  }
+
+  app.get('/api/live', { websocket: true }, (page: WebSocket) => {
+    pages.add(page);
+    tell(page, { type: 'status', status });
+    page.on('close', () => pages.delete(page));
+    page.on('error', () => pages.delete(page));
+    page.on('message', (data: Buffer) => {
+      take(data.toString()).catch((error: unknown) => {
+        const known = error instanceof ApiError ? error : new ApiError('internal', { id: '-' });
+        if (!(error instanceof ApiError)) app.log.error(error);
+        const { code, message, remedy } = known.body();
+        tell(page, { type: 'refused', code, message, ...(remedy ? { remedy } : {}), findings: [] });
+      });
+    });
+  });
+
+  return {
+    async close() {
+      pages.forEach((page) => page.terminate());
+      await worker.terminate();
+    },
+  };
+}

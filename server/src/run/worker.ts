@@ -1,0 +1,53 @@
+/** The run loop's own thread: paces the loop by the monotonic clock and passes messages through. */
+import { parentPort } from 'node:worker_threads';
+import type { Rig } from '@cork-elbow/core/rig';
+import { simulatedLink } from '../links/simulated';
+import { RunLoop, type LoopEvent } from './loop';
+
+export type WorkerRequest =
+  | { type: 'connect'; rigId: string; rig: Rig; buildId: string; timeScale: number }
+  | { type: 'run'; rigId: string; rig: Rig; buildId: string; routineId: string; runId: string }
+  | { type: 'disconnect' | 'arm' | 'disarm' | 'pause' | 'resume' | 'stop' | 'halt' };
+
+const port = parentPort!;
+/** Simulated time is advanced in pieces of this size (ms), so that a fast simulation sees every deadline. */
+const PIECE = 4;
+/** Real time (ms) beyond which the computer counts as having been away: simulated time jumps as real time did. */
+const AWAY = 60;
+
+const loop = new RunLoop((event: LoopEvent) => port.postMessage(event));
+let scale = 1;
+let clock = 0;
+let last = performance.now();
+
+function live(): void {
+  const now = performance.now();
+  const passed = now - last;
+  last = now;
+  const until = clock + passed * scale;
+  if (passed < AWAY) while (clock + PIECE < until) loop.tick((clock += PIECE));
+  clock = until;
+  loop.tick(clock);
+}
+setInterval(live, 2);
+
+port.on('message', (request: WorkerRequest) => {
+  switch (request.type) {
+    case 'connect':
+      scale = request.timeScale;
+      return loop.connect(
+        request.rigId, request.rig, request.buildId,
+        (maps, mechanism) => {
+          const board = request.rig.boards[0];
+          return simulatedLink(board?.channels ?? 16, maps, mechanism.home, clock);
+        },
+        clock,
+      );
+    case 'run':
+      return loop.start(request.rigId, request.rig, request.buildId, request.routineId, request.runId, clock);
+    case 'resume':
+      return loop.resume(clock);
+    default:
+      return loop[request.type]();
+  }
+});

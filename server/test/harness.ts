@@ -1,0 +1,83 @@
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import WebSocket from 'ws';
+import type { ClientMessageInput, ServerMessage } from '@cork-elbow/core/contract';
+import { buildApp } from '../src/app';
+
+export interface Running {
+  url: string;
+  folder: string;
+  get(path: string): Promise<{ status: number; body: any }>;
+  send(method: string, path: string, body: unknown, headers?: Record<string, string>): Promise<{ status: number; body: any }>;
+  live(): Promise<Page>;
+  close(keep?: boolean): Promise<void>;
+}
+export interface Page {
+  say(message: ClientMessageInput): void;
+  raw(text: string): void;
+  /** The next message for which `test` holds, also among those already heard. */
+  until<T extends ServerMessage>(test: (message: ServerMessage) => message is T): Promise<T>;
+  until(test: (message: ServerMessage) => boolean): Promise<ServerMessage>;
+  heard: ServerMessage[];
+  close(): void;
+}
+
+/** The real server on a free port with a data folder of its own. */
+export async function start(options: { folder?: string; demo?: boolean } = {}): Promise<Running> {
+  const folder = options.folder ?? (await mkdtemp(join(tmpdir(), 'cork-elbow-')));
+  const app = await buildApp({
+    dataFolder: folder,
+    migrations: new URL('../drizzle', import.meta.url).pathname,
+    workerUrl: new URL('../src/run/worker-dev.mjs', import.meta.url),
+    version: 'test',
+    demo: options.demo ?? true,
+  });
+  const url = await app.listen({ host: '127.0.0.1', port: 0 });
+  const answer = async (response: Response): Promise<{ status: number; body: any }> => {
+    const text = await response.text();
+    return { status: response.status, body: text ? JSON.parse(text) : null };
+  };
+  return {
+    url,
+    folder,
+    get: async (path) => answer(await fetch(url + path)),
+    send: async (method, path, body, headers = {}) =>
+      answer(await fetch(url + path, { method, body: typeof body === 'string' ? body : JSON.stringify(body), headers: { ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers } })),
+    live: () => page(url.replace('http', 'ws') + '/api/live'),
+    async close(keep = false) {
+      await app.close();
+      if (!keep) await rm(folder, { recursive: true, force: true });
+    },
+  };
+}
+
+async function page(url: string): Promise<Page> {
+  const socket = new WebSocket(url);
+  const heard: ServerMessage[] = [];
+  const waiting = new Set<() => void>();
+  let read = 0;
+  socket.on('message', (data) => {
+    heard.push(JSON.parse(String(data)) as ServerMessage);
+    waiting.forEach((wake) => wake());
+  });
+  await new Promise<void>((done, fail) => socket.once('open', done).once('error', fail));
+  return {
+    heard,
+    say: (message) => socket.send(JSON.stringify(message)),
+    raw: (text) => socket.send(text),
+    async until(test: (message: ServerMessage) => boolean) {
+      for (;;) {
+        while (read < heard.length) if (test(heard[read++])) return heard[read - 1] as never;
+        await new Promise<void>((done) => {
+          const wake = (): void => {
+            waiting.delete(wake);
+            done();
+          };
+          waiting.add(wake);
+        });
+      }
+    },
+    close: () => socket.close(),
+  };
+}

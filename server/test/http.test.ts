@@ -1,0 +1,122 @@
+import { request } from 'node:http';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { tileDipper } from '@cork-elbow/demo';
+import { start, type Running } from './harness';
+
+let server: Running;
+beforeAll(async () => {
+  server = await start();
+});
+afterAll(() => server.close());
+const rig = tileDipper();
+const change = (path: (string | number)[], value: unknown): unknown => {
+  const copy = structuredClone(rig) as any;
+  const last = path.at(-1)!;
+  path.slice(0, -1).reduce((at, key) => at[key], copy)[last] = value;
+  return copy;
+};
+
+describe('the shelf over HTTP', () => {
+  it('says that it is well, with its version', async () => {
+    expect(await server.get('/api/health')).toEqual({ status: 200, body: { ok: true, version: 'test' } });
+  });
+  it('holds the demo rig, saves over its revision and answers 409 to an old one', async () => {
+    const { body } = await server.get('/api/rigs/tile-dipper');
+    expect(body.rig).toEqual(rig);
+    const saved = await server.send('PUT', '/api/rigs/tile-dipper', { revision: body.revision, rig: { ...rig, name: 'Tile dipper Mk 2' } });
+    expect(saved).toMatchObject({ status: 200, body: { revision: body.revision + 1 } });
+    const late = await server.send('PUT', '/api/rigs/tile-dipper', { revision: body.revision, rig });
+    expect(late).toMatchObject({ status: 409, body: { code: 'revision-conflict', revision: body.revision + 1, rig: { name: 'Tile dipper Mk 2' } } });
+    await server.send('PUT', '/api/rigs/tile-dipper', { revision: body.revision + 1, rig });
+  });
+  it('gives way to nobody when two save at once', async () => {
+    const { body } = await server.send('POST', '/api/rigs', { rig });
+    const both = await Promise.all([1, 2].map((n) => server.send('PUT', `/api/rigs/${body.id}`, { revision: 1, rig: { ...rig, name: `Saved by ${n}` } })));
+    expect(both.map((b) => b.status).sort()).toEqual([200, 409]);
+    expect((await server.send('DELETE', `/api/rigs/${body.id}`, undefined)).status).toBe(204);
+    expect((await server.get(`/api/rigs/${body.id}`)).status).toBe(404);
+  });
+
+  const bad: [string, unknown, RegExp][] = [
+    ['limits the wrong way round', change(['mechanism', 'joints', 1, 'limits'], { min: 95, max: -40 }), /lower limit 95 is not below the upper limit −40/],
+    ['a parent loop', change(['mechanism', 'joints', 0, 'parent'], 'wrist'), /own parent/],
+    ['NaN', change(['mechanism', 'joints', 2, 'origin', 'xyzMm', 2], null), /mechanism\.joints\[2\]\.origin\.xyzMm\[2\] must be a number; got null/],
+    ['an empty name', change(['name'], '  '), /name must be text that is not empty/],
+    ['a file that is something else', { hello: 'world' }, /not a rig document/],
+    ['a rig of a newer version', change(['version'], 99), /newer Cork Elbow \(document version 99\)/],
+    ['an unknown key', change(['mechanism', 'joints', 0, 'colour'], 'red'), /mechanism\.joints\[0\]\.colour is not a key/],
+    ['an axis of no length', change(['mechanism', 'joints', 0, 'axis'], [0, 0, 0]), /axis has no length/],
+    ['a rotary delta', change(['mechanism', 'family'], 'rotary-delta'), /cannot be computed yet/],
+    ['two joints of one id', change(['mechanism', 'joints', 1, 'id'], 'turn'), /used twice/],
+    ['equal calibration points', change(['builds', 0, 'calibrations', 0, 'points'], [{ at: 5, us: 1500 }, { at: 5, us: 1700 }]), /same angle/],
+    ['more joints than allowed', change(['mechanism', 'joints'], Array.from({ length: 300 }, (_, i) => ({ id: `j${i}`, type: 'fixed', origin: {} }))), /300 joints are more than the 128/],
+  ];
+  it.each(bad)('refuses %s in one sentence and keeps what was saved', async (_name, document, sentence) => {
+    const before = (await server.get('/api/rigs/tile-dipper')).body;
+    const { status, body } = await server.send('PUT', '/api/rigs/tile-dipper', { revision: before.revision, rig: document });
+    expect(status).toBe(400);
+    expect(body.message).toMatch(sentence);
+    expect(body.message).toMatch(/\.$/);
+    expect(body.faults[0]).toMatchObject({ message: expect.any(String), path: expect.any(String) });
+    expect((await server.get('/api/rigs/tile-dipper')).body).toEqual(before);
+  });
+  it('answers broken JSON and unknown calls with sentences, never with a trace', async () => {
+    const broken = await server.send('POST', '/api/rigs', '{"rig": ');
+    expect(broken).toMatchObject({ status: 400, body: { code: 'bad-json' } });
+    const unknown = await server.get('/api/nothing');
+    expect(unknown).toMatchObject({ status: 404, body: { code: 'no-such-call' } });
+    expect(JSON.stringify([broken, unknown])).not.toContain('node_modules');
+  });
+  it('takes calls from this computer only', async () => {
+    const raw = (headers: Record<string, string>): Promise<number> =>
+      new Promise((done, fail) => request(`${server.url}/api/health`, { headers }, (r) => done(r.resume().statusCode!)).on('error', fail).end());
+    expect(await raw({ host: 'elsewhere.example' })).toBe(403);
+    expect(await raw({ origin: 'http://elsewhere.example' })).toBe(403);
+    expect(await raw({ origin: server.url })).toBe(200);
+  });
+});
+
+describe('compute calls', () => {
+  const { mechanism } = rig;
+  it('forward and inverse agree', async () => {
+    const joints = { turn: 10, shoulder: 30, elbow: 80, wrist: 60 };
+    const forward = (await server.send('POST', '/api/compute/forward', { mechanism, joints })).body;
+    expect(forward.joints.jaw).toBe(40);
+    expect(Object.keys(forward.links)).toEqual(['turn', 'shoulder', 'elbow', 'wrist', 'jaw']);
+    const target = { positionMm: forward.positionMm, orientation: { kind: 'full', quaternion: forward.quaternion } };
+    const inverse = (await server.send('POST', '/api/compute/inverse', { mechanism, target, near: joints })).body;
+    expect(inverse.reachable).toBe(true);
+    for (const [id, value] of Object.entries(joints)) expect(inverse.solutions[0].joints[id]).toBeCloseTo(value, 4);
+  });
+  it('says why not, and the closest pose', async () => {
+    const { body } = await server.send('POST', '/api/compute/inverse', { mechanism, target: { positionMm: [900, 0, 100] } });
+    expect(body.reachable).toBe(false);
+    expect(body.reasons[0].code).toBe('too-far');
+    expect(body.closest.errorMm).toBeCloseTo(body.reasons[0].byMm, 6);
+  });
+  it('plans the dipping routine with samples to the exact end', async () => {
+    const { body } = await server.send('POST', '/api/compute/plan', { rig, routineId: 'dip', sampleMs: 50 });
+    const { timeS, joints } = body.samples;
+    expect(timeS.at(-1)).toBe(body.durationS);
+    expect(joints.turn).toHaveLength(timeS.length);
+    expect(joints.shoulder.at(-1)).toBeCloseTo(-20, 9);
+  });
+  it.each([
+    ['forward', { mechanism, joints: { knee: 3 } }, /no joint “knee”/],
+    ['forward', { mechanism, joints: {}, tool: 'spoon' }, /no tool with the id “spoon”/],
+    ['forward', { mechanism: change(['mechanism', 'joints', 1, 'parent'], 'nobody'), joints: {} }, /./],
+    ['inverse', { mechanism, target: { positionMm: [1, 2] } }, /target\.positionMm/],
+    ['inverse', { mechanism, target: { positionMm: [1, 2, 3], orientation: { kind: 'direction', direction: [0, 0, 0] } } }, /direction/],
+    ['plan', { rig, routineId: 'dance', sampleMs: 20 }, /no routine with the id “dance”/],
+    ['plan', { rig, routineId: 'dip', sampleMs: 0 }, /1 to 1000 ms/],
+  ])('%s refuses bad input', async (call, body, sentence) => {
+    const answer = await server.send('POST', `/api/compute/${call}`, body);
+    expect(answer.status).toBe(400);
+    expect(answer.body.message).toMatch(sentence);
+  });
+  it('lists itself for scripts', async () => {
+    const { body } = await server.get('/api/openapi.json');
+    for (const path of ['/api/compute/forward', '/api/compute/inverse', '/api/compute/plan', '/api/rigs/{id}']) expect(body.paths[path]).toBeDefined();
+    expect(body.paths['/api/compute/forward'].post.requestBody.content['application/json'].schema.properties).toHaveProperty('mechanism');
+  });
+});
