@@ -1,2 +1,3 @@
 export * from './interpret';
 export * from './plan';
+export * from './payloads';

@@ -4,6 +4,7 @@ import { checkDrives, servoMaps, speedForReading } from '../drives';
 import { sampleBlockInto, peaks, type Block } from '../motion';
 import type { Mechanism } from '../mechanism';
 import type { Build, Rig, Routine } from '../rig';
+import { finish, jobOf, type Job } from '../jobs';
 import { interpret } from './interpret';
 
 export interface TimedBlock {
@@ -31,7 +32,15 @@ export interface Plan {
   readonly findings: readonly Finding[];
 }
 
-export function planRoutine(rig: Rig, mechanism: Mechanism, build: Build, routine: Routine, start: Float64Array = mechanism.home): Plan {
+/** Plans at once; see {@link planJob} for the same in pieces. */
+export const planRoutine = (rig: Rig, mechanism: Mechanism, build: Build, routine: Routine, start: Float64Array = mechanism.home): Plan =>
+  finish(planJob(rig, mechanism, build, routine, start));
+
+/** Planning as a job; its unit of work is one step of the routine. `start`: slots in SI, home unless given. */
+export const planJob = (rig: Rig, mechanism: Mechanism, build: Build, routine: Routine, start: Float64Array = mechanism.home): Job<Plan> =>
+  jobOf(planning(rig, mechanism, build, routine, start));
+
+function* planning(rig: Rig, mechanism: Mechanism, build: Build, routine: Routine, start: Float64Array): Generator<number, Plan, void> {
   const blocks: TimedBlock[] = [];
   const steps: TimedStep[] = [];
   const carries: CarryEvent[] = [];
@@ -54,6 +63,7 @@ export function planRoutine(rig: Rig, mechanism: Mechanism, build: Build, routin
         stepId = event.step.id;
         index = event.index;
         begun = time;
+        yield index / routine.steps.length;
         break;
       case 'block':
         findings.push(...tooFast(event.block, place()));

@@ -85,6 +85,8 @@ export class RunLoop {
   private measured: (number | null)[] = [];
   private wire: Record<string, number> = {};
   private seq = 0;
+  /** When the board will have done all it was sent (ms). */
+  private queuedUntil = 0;
   private toldAt = -Infinity;
   private count = 0;
 
@@ -254,8 +256,10 @@ export class RunLoop {
     }
   }
 
+  /** Fills the board's queue up to the cushion with standing still where the run is now. */
   private layCushion(now: number): void {
-    if (this.run) this.sendPoint(this.run, CUSHION, now);
+    const missing = Math.round(CUSHION - Math.max(0, this.queuedUntil - now));
+    if (this.run && missing >= 1) this.sendPoint(this.run, missing, now);
   }
 
   /** Sends where the run is now, to be reached in `ms`; what is past a limit never leaves here. */
@@ -271,6 +275,7 @@ export class RunLoop {
     for (const map of maps) this.wire[map.driveId] = toWire(map, this.commanded[map.slot]);
     this.send({ word: 'point', seq: this.seq++, ms, values });
     run.lastSent = now;
+    this.queuedUntil = Math.max(now, this.queuedUntil) + ms;
   }
 
   // ── What the board says ─────────────────────────────────────────────────────────────────────────────────────────

@@ -31,8 +31,8 @@ export interface DrawingInput {
   readonly regionLabel?: string;
   /** Path of the tool point (world, m), x y z after one another. */
   readonly trace?: Float64Array | null;
-  /** Payload id by tool id. */
-  readonly carried?: ReadonlyMap<string, string>;
+  /** World frame of the tool that each payload stands in, by payload id (see routine/payloads). */
+  readonly payloads?: ReadonlyMap<string, Float64Array>;
   readonly spots?: boolean;
 }
 
@@ -180,10 +180,9 @@ function arm(view: View, input: DrawingInput, ghost: boolean): Shape[] {
   }
   for (const tool of doc.tools)
     if (tool.mounted) shapes.push(...drawTool(view, tools.get(tool.id)!, tool.parent ? at(tool.parent) : positionOf(mechanism.base), jawOpening(mechanism, tool, q), tool.parent ? radius(tool.parent) : 12));
-  for (const [toolId, payloadId] of input.carried ?? []) {
+  for (const [payloadId, frame] of ghost ? [] : (input.payloads ?? [])) {
     const payload = rig.payloads.find((p) => p.id === payloadId);
-    const frame = tools.get(toolId);
-    if (payload && frame) shapes.push(polygon('payload', hull(boxCorners(payload).map((corner) => page(apply(frame, corner))))));
+    if (payload) shapes.push(polygon('payload', hull(boxCorners(payload).map((corner) => page(apply(frame, corner))))));
   }
   if (ghost) return shapes;
 

@@ -1,0 +1,35 @@
+/** Where payloads are during a plan: where they will be taken from, in the tool, or where they were set down. */
+import { forward } from '../kinematics';
+import type { Mechanism } from '../mechanism';
+import { samplePlanInto, type Plan } from './plan';
+
+/** Payload id → the tool's world frame (12 numbers) that it stands in at time t; followers of `q` while held. */
+export function payloadFrames(mechanism: Mechanism, plan: Plan, t: number, q: Float64Array): Map<string, Float64Array> {
+  const frames = new Map<string, Float64Array>();
+  const held = new Map<string, string>();
+  const toolAt = (tool: string, time: number): Float64Array | undefined => {
+    const [p, v, a] = [0, 1, 2].map(() => new Float64Array(mechanism.m));
+    samplePlanInto(p, v, a, plan, time);
+    return forward(mechanism, p).tools.get(tool);
+  };
+  for (const { timeS, tool, payload } of plan.carries) {
+    const happened = timeS <= t + 1e-9;
+    if (payload !== null) {
+      if (happened) held.set(tool, payload);
+      if (happened || !frames.has(payload)) {
+        const frame = toolAt(tool, timeS);
+        if (frame && (!happened || !frames.has(payload))) frames.set(payload, frame);
+      }
+    } else if (happened && held.has(tool)) {
+      const frame = toolAt(tool, timeS);
+      if (frame) frames.set(held.get(tool)!, frame);
+      held.delete(tool);
+    }
+  }
+  const { tools } = forward(mechanism, q);
+  for (const [tool, payload] of held) {
+    const frame = tools.get(tool);
+    if (frame) frames.set(payload, frame);
+  }
+  return frames;
+}

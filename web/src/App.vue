@@ -1,0 +1,14 @@
+<script setup lang="ts">
+import ConfirmDialog from 'primevue/confirmdialog';
+import Toast from 'primevue/toast';
+import { RouterView } from 'vue-router';
+import { useViewStore } from './stores/view';
+
+useViewStore();
+</script>
+
+<template>
+  <RouterView />
+  <Toast position="bottom-center" />
+  <ConfirmDialog />
+</template>

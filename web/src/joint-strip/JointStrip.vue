@@ -1,0 +1,49 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { useSlots } from '../shared/joints';
+import { useRigStore } from '../stores/rig';
+import { useRunStore } from '../stores/run';
+import { useViewStore } from '../stores/view';
+import JointCell from './JointCell.vue';
+
+const rigs = useRigStore();
+const view = useViewStore();
+const run = useRunStore();
+const slots = useSlots();
+const isLive = computed(() => view.poseSource === 'live');
+const cells = computed(() => {
+  const { mechanism } = rigs;
+  if (!mechanism) return [];
+  return slots.value.map((info) => {
+    const s = info.slot;
+    const unit = mechanism.siPerUnit[s];
+    const commanded = isLive.value ? run.telemetry?.commanded[info.id] : undefined;
+    return {
+      info,
+      value: commanded ?? view.q[s] / unit,
+      low: mechanism.lower[s] / unit,
+      high: mechanism.upper[s] / unit,
+      map: rigs.maps.find((map) => map.slot === s),
+      measured: isLive.value ? (run.telemetry?.measured[info.id] ?? null) : null,
+    };
+  });
+});
+function move(slot: number, value: number): void {
+  if (rigs.mechanism) view.setJoint(slot, value * rigs.mechanism.siPerUnit[slot]);
+}
+</script>
+
+<template>
+  <div class="strip" role="group" aria-label="Joints" :data-pose-source="view.poseSource">
+    <JointCell
+      v-for="cell in cells" :key="cell.info.id" v-bind="cell" :locked="isLive" :selected="view.selected === cell.info.id"
+      @move="move(cell.info.slot, $event)" @select="view.selected = cell.info.id"
+    />
+    <p v-if="!cells.length" class="empty">No joint moves yet. Add one on the Measure page.</p>
+  </div>
+</template>
+
+<style scoped>
+.strip { display: flex; gap: 10px; overflow-x: auto; min-height: 112px; padding: 2px; margin: -2px; }
+.empty { margin: auto; color: var(--ink-2); }
+</style>

@@ -1,0 +1,22 @@
+import '@fontsource-variable/bricolage-grotesque/index.css';
+import '@fontsource-variable/atkinson-hyperlegible-next/index.css';
+import '@fontsource-variable/spline-sans-mono/index.css';
+import './styles.css';
+import { createPinia } from 'pinia';
+import PrimeVue from 'primevue/config';
+import ConfirmationService from 'primevue/confirmationservice';
+import ToastService from 'primevue/toastservice';
+import Tooltip from 'primevue/tooltip';
+import { createApp } from 'vue';
+import App from './App.vue';
+import { router } from './router';
+import { preset } from './theme';
+
+createApp(App)
+  .use(createPinia())
+  .use(router)
+  .use(PrimeVue, { theme: { preset, options: { darkModeSelector: '[data-theme="dark"]' } } })
+  .use(ToastService)
+  .use(ConfirmationService)
+  .directive('tooltip', Tooltip)
+  .mount('#app');

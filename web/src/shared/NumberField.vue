@@ -1,0 +1,112 @@
+<script setup lang="ts">
+/**
+ * The one field for quantities: takes sums and units, keeps a draft of its own and commits on Enter or on leaving when
+ * what was typed is valid; arrow keys step. A refusal shows one sentence and loses nothing.
+ */
+import { computed, ref, useId, watch } from 'vue';
+import { dimensions, formatNumber, parseQuantity, type Dimension } from '@cork-elbow/core/units';
+
+const { value, dimension, label, min = -Infinity, max = Infinity, step = 1, decimals, prefix = '', disabled = false, commit } = defineProps<{
+  value: number;
+  dimension: Dimension;
+  /** For screen readers; `prefix` is what is seen. */
+  label: string;
+  prefix?: string;
+  min?: number;
+  max?: number;
+  step?: number;
+  decimals?: number;
+  disabled?: boolean;
+  /** Takes the value; a sentence refuses it. */
+  commit: (value: number) => string | void;
+}>();
+
+const digits = computed(() => decimals ?? dimensions[dimension].decimals);
+const shown = computed(() => formatNumber(value, digits.value));
+const draft = ref<string | null>(null);
+const message = ref('');
+const id = useId();
+watch(() => value, () => {
+  if (draft.value !== null && !message.value) draft.value = null;
+});
+
+function check(text: string): { ok: true; value: number } | { ok: false; message: string } {
+  const parsed = parseQuantity(text, dimension);
+  if (!parsed.ok) return parsed;
+  const unit = dimensions[dimension].unit;
+  const say = (v: number): string => `${formatNumber(v, digits.value)}${unit.startsWith('°') ? '' : ' '}${unit}`.trim();
+  if (parsed.value < min || parsed.value > max) {
+    const range = Number.isFinite(min) && Number.isFinite(max) ? `${say(min)} to ${say(max)}` : Number.isFinite(min) ? `at least ${say(min)}` : `at most ${say(max)}`;
+    return { ok: false, message: `${label} is ${say(parsed.value)}; ${range} is allowed.` };
+  }
+  return parsed;
+}
+
+function settle(): void {
+  if (draft.value === null) return;
+  if (draft.value.trim() === shown.value) return cancel();
+  const checked = check(draft.value);
+  const refused = checked.ok ? commit(checked.value) : checked.message;
+  message.value = refused || '';
+  if (!refused) draft.value = null;
+}
+function cancel(): void {
+  draft.value = null;
+  message.value = '';
+}
+function nudge(by: number): void {
+  const base = draft.value === null ? value : check(draft.value);
+  const from = typeof base === 'number' ? base : base.ok ? base.value : value;
+  const next = Math.min(max, Math.max(min, Math.round((from + by) * 1e6) / 1e6));
+  message.value = commit(next) || '';
+  draft.value = null;
+}
+function key(event: KeyboardEvent): void {
+  if (event.key === 'Enter') settle();
+  else if (event.key === 'Escape' && draft.value !== null) {
+    event.stopPropagation();
+    cancel();
+  } else if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
+    event.preventDefault();
+    nudge((event.key === 'ArrowUp' ? 1 : -1) * step * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1));
+  }
+}
+</script>
+
+<template>
+  <span class="field" :class="{ bad: message, disabled }">
+    <span class="box">
+      <span v-if="prefix" class="prefix" aria-hidden="true">{{ prefix }}</span>
+      <input
+        :id
+        class="num"
+        inputmode="text"
+        autocomplete="off"
+        spellcheck="false"
+        :aria-label="label"
+        :aria-invalid="!!message"
+        :aria-describedby="message ? `${id}-m` : undefined"
+        :disabled
+        :value="draft ?? shown"
+        @focus="($event.target as HTMLInputElement).select()"
+        @input="draft = ($event.target as HTMLInputElement).value"
+        @keydown="key"
+        @blur="settle"
+      />
+      <span class="unit" aria-hidden="true">{{ dimensions[dimension].unit }}</span>
+    </span>
+    <span v-if="message" :id="`${id}-m`" class="message" role="alert">{{ message }}</span>
+  </span>
+</template>
+
+<style scoped>
+.field { display: inline-flex; flex-direction: column; min-width: 0; width: 100%; }
+.box { display: flex; align-items: baseline; gap: 0.3rem; border: 1px solid var(--lines); border-radius: 4px; background: var(--paper); padding: 0.24rem 0.5rem; min-width: 0; }
+.box:focus-within { border-color: var(--pine); box-shadow: 0 0 0 1px var(--pine); }
+.bad .box { border-color: var(--alarm); }
+.disabled { opacity: 0.6; }
+.prefix { color: var(--ink-2); font-size: 0.84rem; white-space: nowrap; }
+input { border: 0; background: none; color: var(--ink); width: 100%; min-width: 2.2rem; text-align: right; font-size: 0.98rem; outline: none; padding: 0; }
+.unit { color: var(--ink-2); font-size: 0.8rem; white-space: nowrap; }
+.message { color: var(--alarm); font-size: 0.82rem; margin-top: 0.2rem; line-height: 1.25; }
+</style>

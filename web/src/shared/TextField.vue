@@ -1,0 +1,50 @@
+<script setup lang="ts">
+/** A line of text with a draft of its own, committed on Enter or on leaving when valid. */
+import { ref, watch } from 'vue';
+
+const { value, label, placeholder = '', quiet = false, commit } = defineProps<{
+  value: string;
+  label: string;
+  placeholder?: string;
+  /** Without a border until it is touched. */
+  quiet?: boolean;
+  commit: (value: string) => string | void;
+}>();
+const draft = ref<string | null>(null);
+const message = ref('');
+watch(() => value, () => (draft.value = null));
+
+function settle(): void {
+  if (draft.value === null) return;
+  if (draft.value.trim() === value) {
+    draft.value = null;
+    message.value = '';
+    return;
+  }
+  message.value = commit(draft.value.trim()) || '';
+  if (!message.value) draft.value = null;
+}
+function key(event: KeyboardEvent): void {
+  if (event.key === 'Enter') (event.target as HTMLInputElement).blur();
+  if (event.key === 'Escape') {
+    draft.value = null;
+    message.value = '';
+  }
+}
+</script>
+
+<template>
+  <span class="field" :class="{ bad: message, quiet }">
+    <input :aria-label="label" :aria-invalid="!!message" :placeholder autocomplete="off" :value="draft ?? value" @input="draft = ($event.target as HTMLInputElement).value" @keydown="key" @blur="settle" />
+    <span v-if="message" class="message" role="alert">{{ message }}</span>
+  </span>
+</template>
+
+<style scoped>
+.field { display: inline-flex; flex-direction: column; min-width: 0; width: 100%; }
+input { font: inherit; color: var(--ink); border: 1px solid var(--lines); border-radius: 4px; background: var(--paper); padding: 0.26rem 0.5rem; min-width: 0; width: 100%; }
+.quiet input { border-color: transparent; background: transparent; }
+.quiet input:hover, input:focus { border-color: var(--lines); background: var(--paper); }
+.bad input { border-color: var(--alarm); }
+.message { color: var(--alarm); font-size: 0.82rem; margin-top: 0.2rem; line-height: 1.25; }
+</style>

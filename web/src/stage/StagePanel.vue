@@ -1,0 +1,106 @@
+<script setup lang="ts">
+/** The arm at the pose on show: 3D, side elevation or plan. */
+import { useElementSize, useRafFn } from '@vueuse/core';
+import { computed, defineAsyncComponent, shallowRef, useTemplateRef, watch } from 'vue';
+import { drawRig, reachRegion, toWorld, type Drawing } from '@cork-elbow/core/formats';
+import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
+import DrawingSvg from '../shared/DrawingSvg.vue';
+import { useRigStore } from '../stores/rig';
+import { useViewStore, type StageView } from '../stores/view';
+
+const Stage3d = defineAsyncComponent(() => import('./Stage3d.vue'));
+const rigs = useRigStore();
+const view = useViewStore();
+const sheet = useTemplateRef('sheet');
+const { width, height } = useElementSize(sheet);
+
+const views: { id: StageView; name: string }[] = [
+  { id: '3d', name: '3D' },
+  { id: 'side', name: 'Side' },
+  { id: 'plan', name: 'Plan' },
+];
+
+const region = computed(() => {
+  const { mechanism } = rigs;
+  const direction = view.overlay.reachDirection;
+  const tool = mechanism?.tools.find((t) => t.mounted);
+  return mechanism && tool && direction !== undefined ? reachRegion(mechanism, tool, direction) : null;
+});
+
+const drawing = computed<Drawing | null>(() => {
+  const { rig, mechanism } = rigs;
+  if (!rig || !mechanism || view.stage === '3d' || width.value < 50 || height.value < 50) return null;
+  const { target, targetNote, ghost, trace, payloads, dimensions } = view.overlay;
+  return drawRig({
+    rig, mechanism, q: view.q, kind: view.stage, width: Math.round(width.value), height: Math.round(height.value),
+    selected: view.selected, target, targetNote, ghost, trace, payloads, dimensions, region: region.value,
+  });
+});
+
+// Dragging the target: the latest pointer position is solved once a frame.
+const dragging = shallowRef(false);
+let pending: [number, number] | null = null;
+const { pause, resume } = useRafFn(
+  () => {
+    if (!pending || !drawing.value || !sheet.value) return;
+    const at = pending;
+    pending = null;
+    const v = drawing.value.view;
+    // In the side view the target stays in the arm's plane; in the plan it keeps its height.
+    const world = toWorld(v, at);
+    const { target } = view.overlay;
+    view.overlay.onDrag?.(v.kind === 'plan' && target ? [world[0], world[1], target[2]] : world);
+  },
+  { immediate: false },
+);
+watch(dragging, (on) => (on ? resume() : pause()));
+function place(event: PointerEvent): void {
+  const box = sheet.value!.getBoundingClientRect();
+  pending = [event.clientX - box.left, event.clientY - box.top];
+}
+function press(event: PointerEvent): void {
+  if (!view.overlay.onDrag || view.stage === '3d' || event.button !== 0) return;
+  (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
+  dragging.value = true;
+  place(event);
+}
+const tip = computed(() => {
+  const { mechanism } = rigs;
+  const tool = mechanism?.tools.find((t) => t.mounted);
+  if (!mechanism || !tool) return null;
+  const space = kinematicsSpace(mechanism);
+  framesInto(space, mechanism, view.q);
+  const frame = new Float64Array(12);
+  toolInto(frame, 0, mechanism, space, tool);
+  return [frame[9], frame[10], frame[11]].map((v) => (v * 1000).toFixed(1));
+});
+const sources = { edit: '', preview: 'playing the plan', live: 'live: what the board reads back' } as const;
+</script>
+
+<template>
+  <section class="stage" aria-label="Stage" :data-view="view.stage">
+    <div class="tools">
+      <span v-if="sources[view.poseSource]" class="chip source" :class="view.poseSource">{{ sources[view.poseSource] }}</span>
+      <span class="choice small" role="group" aria-label="View">
+        <button v-for="v in views" :key="v.id" :aria-pressed="view.stage === v.id" @click="view.stage = v.id">{{ v.name }}</button>
+      </span>
+    </div>
+    <div ref="sheet" class="sheet" :class="{ draggable: view.overlay.onDrag && view.stage !== '3d' }" @pointerdown="press" @pointermove="dragging && place($event)" @pointerup="dragging = false" @pointercancel="dragging = false">
+      <Stage3d v-if="view.stage === '3d'" />
+      <DrawingSvg v-else-if="drawing" :drawing />
+    </div>
+    <output v-if="tip" class="tip num" aria-label="Tool point">forward {{ tip[0] }}, left {{ tip[1] }}, up {{ tip[2] }} mm</output>
+  </section>
+</template>
+
+<style scoped>
+.stage { position: relative; background: var(--paper); border-radius: 5px; box-shadow: var(--shadow); overflow: hidden; min-height: 0; }
+.sheet { position: absolute; inset: 0; touch-action: none; }
+.sheet.draggable { cursor: crosshair; }
+.tools { position: absolute; right: 12px; top: 10px; z-index: 2; display: flex; gap: 0.6rem; align-items: center; }
+.choice button[aria-pressed='true'] { background: var(--ink); color: var(--paper); }
+.source { background: var(--pine-wash); }
+.source.live { background: var(--alarm); color: var(--on-alarm); font-weight: 600; }
+.tip { position: absolute; left: 50%; transform: translateX(-50%); top: 12px; font-size: 0.8rem; color: var(--ink-2); white-space: nowrap; }
+@media (max-width: 1150px) { .tip { left: 74px; transform: none; } }
+</style>

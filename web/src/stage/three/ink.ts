@@ -1,0 +1,90 @@
+/** Bodies in the drawing's style: paper faces with ink edges. */
+import {
+  BoxGeometry, BufferGeometry, Color, CylinderGeometry, EdgesGeometry, ExtrudeGeometry, Group, LineBasicMaterial, LineSegments, Mesh, MeshLambertMaterial, Shape,
+} from 'three';
+
+export interface Palette {
+  readonly paper: string;
+  readonly body: string;
+  readonly dark: string;
+  readonly ink: string;
+  readonly soft: string;
+  readonly cork: string;
+  readonly glaze: string;
+  readonly bench: string;
+  readonly grid: string;
+  readonly alarm: string;
+  readonly joints: readonly string[];
+}
+
+/** Edges between faces that meet at more than this angle (°) are inked. */
+const EDGE_ANGLE = 28;
+
+export class Ink {
+  private readonly faces = new Map<string, MeshLambertMaterial>();
+  private readonly lines = new Map<string, LineBasicMaterial>();
+  constructor(readonly palette: Palette) {}
+
+  face(colour: string, opacity = 1): MeshLambertMaterial {
+    const key = `${colour}/${opacity}`;
+    let material = this.faces.get(key);
+    if (!material) {
+      material = new MeshLambertMaterial({ color: new Color(colour), transparent: opacity < 1, opacity, depthWrite: opacity === 1, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
+      this.faces.set(key, material);
+    }
+    return material;
+  }
+  line(colour = this.palette.ink): LineBasicMaterial {
+    let material = this.lines.get(colour);
+    if (!material) this.lines.set(colour, (material = new LineBasicMaterial({ color: new Color(colour) })));
+    return material;
+  }
+  body(geometry: BufferGeometry, colour = this.palette.body, { opacity = 1, edge = this.palette.ink, angle = EDGE_ANGLE } = {}): Group {
+    const group = new Group();
+    const mesh = new Mesh(geometry, this.face(colour, opacity));
+    mesh.castShadow = opacity === 1;
+    mesh.receiveShadow = opacity === 1;
+    group.add(mesh, new LineSegments(new EdgesGeometry(geometry, angle), this.line(edge)));
+    return group;
+  }
+  box(x: number, y: number, z: number, colour?: string): Group {
+    return this.body(new BoxGeometry(x, y, z), colour);
+  }
+  /** Cylinder along +Z from z = 0. */
+  rod(bottom: number, top: number, height: number, colour?: string, sides = 40): Group {
+    const geometry = new CylinderGeometry(top, bottom, height, sides);
+    geometry.rotateX(Math.PI / 2);
+    geometry.translate(0, 0, height / 2);
+    return this.body(geometry, colour);
+  }
+  /** Flat plate in the XY plane, centred in z: two discs and what lies between, with a row of lightening holes. */
+  plate(length: number, ra: number, rb: number, thickness: number, colour?: string, holes = true): Group {
+    const lean = Math.acos(Math.max(-1, Math.min(1, (ra - rb) / length)));
+    const shape = new Shape();
+    shape.absarc(0, 0, ra, lean, 2 * Math.PI - lean, false);
+    shape.absarc(length, 0, rb, -lean, lean, false);
+    shape.closePath();
+    const room = length - ra - rb;
+    if (holes && room > 0.03) {
+      const count = Math.max(1, Math.min(3, Math.floor(room / 0.028)));
+      for (let i = 0; i < count; i++) {
+        const f = (i + 0.5) / count;
+        const x = ra + f * room;
+        const r = (ra + (rb - ra) * (x / length)) * 0.42;
+        const w = (room / count) * 0.26;
+        const hole = new Shape();
+        hole.absarc(x - w, 0, r, Math.PI / 2, 1.5 * Math.PI, false);
+        hole.absarc(x + w, 0, r * 0.94, -Math.PI / 2, Math.PI / 2, false);
+        hole.closePath();
+        shape.holes.push(hole);
+      }
+    }
+    const geometry = new ExtrudeGeometry(shape, { depth: thickness, bevelEnabled: false, curveSegments: 24 });
+    geometry.translate(0, 0, -thickness / 2);
+    return this.body(geometry, colour);
+  }
+  dispose(): void {
+    this.faces.forEach((m) => m.dispose());
+    this.lines.forEach((m) => m.dispose());
+  }
+}

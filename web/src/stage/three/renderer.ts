@@ -1,0 +1,173 @@
+/** The one renderer of the app: fed plain data, draws a frame only when something changed. */
+import {
+  AmbientLight, BufferGeometry, DirectionalLight, Float32BufferAttribute, Group, HemisphereLight, Line, LineSegments, Mesh, PerspectiveCamera, Scene, Vector3, WebGLRenderer, Color, PCFShadowMap,
+} from 'three';
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import type { Mechanism } from '@cork-elbow/core/mechanism';
+import type { Vec3 } from '@cork-elbow/core/linear';
+import type { Rig } from '@cork-elbow/core/rig';
+import { ArmModel, toMatrix } from './arm-model';
+import { Ink, type Palette } from './ink';
+import { surroundings } from './surroundings';
+
+const palettes: Record<'light' | 'dark', Palette> = {
+  light: {
+    paper: '#fbf7ee', body: '#f3ecdd', dark: '#5d6a67', ink: '#1f2a2a', soft: '#4e5a57', cork: '#b9793f', glaze: '#8fb0a5', bench: '#efe5d1', grid: '#dccfb6', alarm: '#a3260f',
+    joints: [],
+  },
+  dark: {
+    paper: '#e6dfd0', body: '#c9c3b4', dark: '#55625f', ink: '#0e1413', soft: '#b4bdb6', cork: '#c98a4b', glaze: '#5d8a80', bench: '#2a3533', grid: '#3a4744', alarm: '#ff8a70',
+    joints: [],
+  },
+};
+
+export interface Renderer3d {
+  attach(host: HTMLElement): void;
+  detach(): void;
+  resize(width: number, height: number): void;
+  setTheme(theme: 'light' | 'dark'): void;
+  setRig(rig: Rig, mechanism: Mechanism): void;
+  setPose(q: Float64Array, payloads: ReadonlyMap<string, Float64Array>, target: Vec3 | null, trace: Float64Array | null, selected: string | null): void;
+}
+
+let shared: Renderer3d | null = null;
+export const renderer3d = (): Renderer3d => (shared ??= create());
+
+function create(): Renderer3d {
+  const renderer = new WebGLRenderer({ antialias: true, alpha: true });
+  renderer.shadowMap.enabled = true;
+  renderer.shadowMap.type = PCFShadowMap;
+  const scene = new Scene();
+  const camera = new PerspectiveCamera(32, 1, 0.01, 20);
+  camera.up.set(0, 0, 1);
+  camera.position.set(0.62, -0.95, 0.6);
+  const controls = new OrbitControls(camera, renderer.domElement);
+  controls.target.set(0.07, 0, 0.13);
+  controls.maxPolarAngle = Math.PI / 2 - 0.02;
+  controls.minDistance = 0.15;
+  controls.maxDistance = 6;
+  controls.addEventListener('change', () => draw());
+  const sun = new DirectionalLight(0xffffff, 1.9);
+  sun.position.set(0.5, -0.7, 1.4);
+  sun.castShadow = true;
+  sun.shadow.mapSize.set(1024, 1024);
+  sun.shadow.radius = 4;
+  sun.shadow.bias = -0.0006;
+  scene.add(new AmbientLight(0xffffff, 1.1), new HemisphereLight(0xffffff, 0xcbb890, 0.9), sun, sun.target);
+
+  let theme: 'light' | 'dark' = 'light';
+  let ink = new Ink(palettes.light);
+  let rig: Rig | null = null;
+  let mechanism: Mechanism | null = null;
+  let arm: ArmModel | null = null;
+  let around: Group | null = null;
+  const extras = new Group();
+  scene.add(extras);
+  let wanted = 0;
+  let framed = '';
+
+  function draw(): void {
+    if (wanted) return;
+    wanted = requestAnimationFrame(() => {
+      wanted = 0;
+      if (renderer.domElement.isConnected) renderer.render(scene, camera);
+    });
+  }
+  function drop(object: Group | null): void {
+    if (!object) return;
+    scene.remove(object);
+    object.traverse((o) => {
+      if (o instanceof Mesh || o instanceof LineSegments || o instanceof Line) (o.geometry as BufferGeometry).dispose();
+    });
+  }
+  function rebuild(): void {
+    if (!rig || !mechanism) return;
+    drop(arm?.root ?? null);
+    drop(around);
+    ink.dispose();
+    ink = new Ink(palettes[theme]);
+    scene.background = new Color(palettes[theme].bench);
+    arm = new ArmModel(rig, mechanism, ink);
+    let reach = 0;
+    for (let j = 0; j < mechanism.n; j++) reach += Math.hypot(mechanism.local[12 * j + 9], mechanism.local[12 * j + 10], mechanism.local[12 * j + 11]);
+    reach = Math.min(3, Math.max(0.25, reach));
+    around = surroundings(rig, ink, reach);
+    scene.add(around, arm.root);
+    const s = sun.shadow.camera;
+    s.left = s.bottom = -reach * 1.2;
+    s.right = s.top = reach * 1.2;
+    s.far = 6 * Math.max(1, reach);
+    s.updateProjectionMatrix();
+    if (framed !== rig.name) {
+      framed = rig.name;
+      controls.target.set(0.16 * reach, 0, 0.3 * reach);
+      camera.position.copy(controls.target).add(new Vector3(1.25, -1.95, 1.05).multiplyScalar(reach));
+      controls.update();
+    }
+  }
+
+  return {
+    attach(host) {
+      host.append(renderer.domElement);
+      this.resize(host.clientWidth, host.clientHeight);
+    },
+    detach: () => renderer.domElement.remove(),
+    resize(width, height) {
+      if (width < 2 || height < 2) return;
+      renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
+      renderer.setSize(width, height);
+      camera.aspect = width / height;
+      camera.updateProjectionMatrix();
+      draw();
+    },
+    setTheme(next) {
+      if (next === theme && around) return;
+      theme = next;
+      rebuild();
+      draw();
+    },
+    setRig(nextRig, nextMechanism) {
+      const same = rig && rig.mechanism === nextRig.mechanism && rig.obstacles === nextRig.obstacles && rig.spots === nextRig.spots && mechanism === nextMechanism;
+      rig = nextRig;
+      mechanism = nextMechanism;
+      if (!same) rebuild();
+      draw();
+    },
+    setPose(q, payloads, target, trace) {
+      if (!arm || !rig || !mechanism || q.length !== mechanism.m) return;
+      arm.pose(q);
+      for (const child of [...extras.children]) {
+        extras.remove(child);
+        child.traverse((o) => {
+          if (o instanceof Mesh || o instanceof LineSegments || o instanceof Line) (o.geometry as BufferGeometry).dispose();
+        });
+      }
+      for (const [id, frame] of payloads) {
+        const payload = rig.payloads.find((p) => p.id === id);
+        if (!payload) continue;
+        const [x, y, z] = payload.sizeMm.map((v) => v / 1000);
+        const holder = new Group();
+        const box = ink.box(x, y, z, ink.palette.cork);
+        box.position.set(payload.comMm[0] / 1000, payload.comMm[1] / 1000, payload.comMm[2] / 1000);
+        holder.add(box);
+        holder.matrixAutoUpdate = false;
+        holder.matrix.copy(toMatrix(frame));
+        extras.add(holder);
+      }
+      if (trace && trace.length > 3) {
+        const geometry = new BufferGeometry();
+        geometry.setAttribute('position', new Float32BufferAttribute(trace, 3));
+        extras.add(new Line(geometry, ink.line(ink.palette.cork)));
+      }
+      if (target) {
+        const s = 0.012;
+        const [x, y, z] = target;
+        const geometry = new BufferGeometry();
+        geometry.setAttribute('position', new Float32BufferAttribute([x - s, y, z, x + s, y, z, x, y - s, z, x, y + s, z, x, y, z - s, x, y, z + s], 3));
+        extras.add(new LineSegments(geometry, ink.line(ink.palette.alarm)));
+      }
+      extras.updateMatrixWorld(true);
+      draw();
+    },
+  };
+}

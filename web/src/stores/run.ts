@@ -1,0 +1,107 @@
+/** The live connection to the server's run thread: link and run states, telemetry in ring buffers. */
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef } from 'vue';
+import { idleStatus, isActive, say, type ClientMessageInput, type Finding, type ServerMessage, type Status, type Telemetry } from '@cork-elbow/core/contract';
+import { toSlots } from '@cork-elbow/core/mechanism';
+import { useRigStore } from './rig';
+import { useViewStore } from './view';
+
+/** Samples kept for the chart: 20 a second for ten minutes. */
+const KEEP = 12_000;
+const RECONNECT = 1500;
+
+export interface Trace {
+  timeS: number[];
+  commanded: Record<string, number[]>;
+  measured: Record<string, number[]>;
+}
+const emptyTrace = (): Trace => ({ timeS: [], commanded: {}, measured: {} });
+
+export const useRunStore = defineStore('run', () => {
+  const rigs = useRigStore();
+  const view = useViewStore();
+  const status = shallowRef<Status>(idleStatus);
+  const telemetry = shallowRef<Telemetry | null>(null);
+  const refusal = shallowRef<{ message: string; remedy?: string; findings: readonly Finding[] } | null>(null);
+  const socketState = ref<'closed' | 'opening' | 'open'>('closed');
+  /** Not reactive: read by the chart when `ticks` changes. */
+  let trace: Trace = emptyTrace();
+  const ticks = ref(0);
+  let socket: WebSocket | null = null;
+  const waiting: string[] = [];
+
+  const isLive = computed(() => status.value.link === 'connected' && status.value.rigId === rigs.id);
+  const isRunning = computed(() => isActive(status.value.run));
+
+  function open(): void {
+    if (socket) return;
+    socketState.value = 'opening';
+    socket = new WebSocket(`${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/api/live`);
+    socket.onopen = () => {
+      socketState.value = 'open';
+      waiting.splice(0).forEach((text) => socket?.send(text));
+    };
+    socket.onmessage = (event) => hear(JSON.parse(String(event.data)) as ServerMessage);
+    socket.onclose = () => {
+      socket = null;
+      socketState.value = 'closed';
+      if (status.value.link !== 'absent') {
+        status.value = { ...idleStatus, link: 'lost', notice: say('server-away') };
+        view.setLive(null);
+      }
+      setTimeout(open, RECONNECT);
+    };
+  }
+
+  function hear(message: ServerMessage): void {
+    switch (message.type) {
+      case 'status': {
+        const before = status.value;
+        status.value = message.status;
+        if (message.status.run === 'starting' || (message.status.run === 'running' && before.runId !== message.status.runId)) {
+          if (before.runId !== message.status.runId) trace = emptyTrace();
+        }
+        if (message.status.link !== 'connected') view.setLive(null);
+        break;
+      }
+      case 'telemetry':
+        telemetry.value = message;
+        record(message);
+        showLive(message);
+        break;
+      case 'refused':
+        refusal.value = message;
+    }
+  }
+
+  function record(message: Telemetry): void {
+    if (!isRunning.value || status.value.run === 'starting') return;
+    trace.timeS.push(message.runS);
+    for (const kind of ['commanded', 'measured'] as const)
+      for (const [id, value] of Object.entries(message[kind])) (trace[kind][id] ??= []).push(value);
+    if (trace.timeS.length > KEEP) {
+      trace.timeS.shift();
+      for (const kind of ['commanded', 'measured'] as const) Object.values(trace[kind]).forEach((list) => list.shift());
+    }
+    ticks.value++;
+  }
+
+  function showLive(message: Telemetry): void {
+    const { mechanism } = rigs;
+    if (!mechanism || !isLive.value) return;
+    // An unarmed board drives nothing: the person's own pose stays on show.
+    view.setLive(status.value.armed ? toSlots(mechanism, { ...message.commanded, ...message.measured }) : null);
+  }
+
+  function send(message: ClientMessageInput): void {
+    refusal.value = null;
+    const text = JSON.stringify(message);
+    if (socket && socket.readyState === WebSocket.OPEN) socket.send(text);
+    else {
+      waiting.push(text);
+      open();
+    }
+  }
+
+  return { status, telemetry, refusal, socketState, ticks, isLive, isRunning, open, send, traceNow: () => trace };
+});

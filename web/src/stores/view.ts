@@ -1,0 +1,107 @@
+/** What is on show: theme, stage, selected joint, and the one pose that stage and strip read. */
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef, watch } from 'vue';
+import type { Vec3 } from '@cork-elbow/core/linear';
+import type { Finding } from '@cork-elbow/core/contract';
+import { fromSlots, toSlots } from '@cork-elbow/core/mechanism';
+import { useRigStore } from './rig';
+
+export type StageView = '3d' | 'side' | 'plan';
+/** Who decides what pose is on show: the person's own, a planned routine being played, or the board. */
+export type PoseSource = 'edit' | 'preview' | 'live';
+
+/** What a station adds to the stage while it is open. */
+export interface Overlay {
+  readonly target?: Vec3 | null;
+  readonly targetNote?: string;
+  readonly ghost?: Float64Array | null;
+  /** Direction of the tool for the reach outline; undefined: none shown. */
+  readonly reachDirection?: Vec3 | null;
+  readonly reachLabel?: string;
+  readonly trace?: Float64Array | null;
+  readonly payloads?: ReadonlyMap<string, Float64Array>;
+  readonly dimensions?: boolean;
+  /** Called while the person drags the target on a drawing; world position in m. */
+  readonly onDrag?: (position: Vec3) => void;
+}
+
+const stored = (key: string): string | null => {
+  try {
+    return localStorage.getItem(key);
+  } catch {
+    return null;
+  }
+};
+const store = (key: string, value: string): void => {
+  try {
+    localStorage.setItem(key, value);
+  } catch {
+    // Only a preference.
+  }
+};
+
+export const useViewStore = defineStore('view', () => {
+  const rigs = useRigStore();
+  const dark = window.matchMedia?.('(prefers-color-scheme: dark)').matches ?? false;
+  const theme = ref<'light' | 'dark'>((stored('cork-elbow:theme') as 'light' | 'dark' | null) ?? (dark ? 'dark' : 'light'));
+  const stage = ref<StageView>((stored('cork-elbow:stage') as StageView | null) ?? 'side');
+  const selected = ref<string | null>(null);
+  const overlay = shallowRef<Overlay>({});
+  const poseSource = ref<PoseSource>('edit');
+  const editQ = shallowRef<Float64Array>(new Float64Array(0));
+  const previewQ = shallowRef<Float64Array>(new Float64Array(0));
+  const liveQ = shallowRef<Float64Array>(new Float64Array(0));
+
+  watch(theme, (value) => {
+    document.documentElement.dataset.theme = value;
+    store('cork-elbow:theme', value);
+  }, { immediate: true });
+  watch(stage, (value) => store('cork-elbow:stage', value));
+
+  // The edit pose follows the joints by id when the mechanism changes, and stays inside its limits.
+  watch(
+    () => rigs.mechanism,
+    (mechanism, before) => {
+      if (!mechanism) return;
+      const values = before && editQ.value.length === before.m ? fromSlots(before, editQ.value) : {};
+      editQ.value = toSlots(mechanism, values).map((v, s) => Math.min(mechanism.upper[s], Math.max(mechanism.lower[s], v)));
+      if (selected.value && !mechanism.index.has(selected.value)) selected.value = null;
+      if (poseSource.value === 'preview') poseSource.value = 'edit';
+    },
+    { immediate: true, flush: 'sync' },
+  );
+
+  const q = computed(() => {
+    const shown = poseSource.value === 'live' ? liveQ.value : poseSource.value === 'preview' ? previewQ.value : editQ.value;
+    return rigs.mechanism && shown.length === rigs.mechanism.m ? shown : editQ.value;
+  });
+
+  /** The person's own pose; shown unless the board is. */
+  function setEdit(next: Float64Array): void {
+    editQ.value = next;
+    if (poseSource.value === 'preview') poseSource.value = 'edit';
+  }
+  function setJoint(slot: number, value: number): void {
+    const mechanism = rigs.mechanism;
+    if (!mechanism) return;
+    const next = q.value.slice();
+    next[slot] = Math.min(mechanism.upper[slot], Math.max(mechanism.lower[slot], value));
+    setEdit(next);
+  }
+  function setPreview(next: Float64Array): void {
+    previewQ.value = next;
+    if (poseSource.value !== 'live') poseSource.value = 'preview';
+  }
+  function setLive(next: Float64Array | null): void {
+    if (next) {
+      liveQ.value = next;
+      poseSource.value = 'live';
+    } else if (poseSource.value === 'live') {
+      if (liveQ.value.length) editQ.value = liveQ.value;
+      poseSource.value = 'edit';
+    }
+  }
+
+  const findings = shallowRef<readonly Finding[]>([]);
+  return { theme, stage, selected, overlay, poseSource, editQ, q, findings, setEdit, setJoint, setPreview, setLive };
+});

@@ -1,0 +1,103 @@
+/** The plan of the routine on show: made in the worker, again whenever the rig or the routine changes. */
+import { useRafFn } from '@vueuse/core';
+import { computed, inject, onScopeDispose, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
+import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
+import { payloadFrames, preflight, samplePlanInto, stepAt, type Plan } from '@cork-elbow/core/routine';
+import { useJobsStore } from '../stores/jobs';
+import { useRigStore } from '../stores/rig';
+import { useViewStore } from '../stores/view';
+
+export type PlanContext = ReturnType<typeof createPlan>;
+const key: InjectionKey<PlanContext> = Symbol('plan');
+
+export function createPlan() {
+  const rigs = useRigStore();
+  const view = useViewStore();
+  const jobs = useJobsStore();
+  const routineId = ref<string | null>(null);
+  const plan = shallowRef<Plan | null>(null);
+  const time = ref(0);
+  const routine = computed(() => rigs.rig?.routines.find((r) => r.id === routineId.value) ?? rigs.rig?.routines[0] ?? null);
+
+  watch(
+    () => [rigs.rig, rigs.build, routine.value?.id] as const,
+    async ([rig, build, id]) => {
+      if (!rig || !build || !id) {
+        plan.value = null;
+        return;
+      }
+      const made = await jobs.run('plan', 'Planning the routine', (worker, number, progress) => worker.plan(number, rig, build.id, id, progress));
+      if (made) {
+        plan.value = made;
+        time.value = Math.min(time.value, made.durationS);
+      }
+    },
+    { immediate: true },
+  );
+
+  watch([plan, () => rigs.build], () => {
+    const { rig, mechanism, build } = rigs;
+    view.findings = rig && mechanism && build && plan.value ? preflight(rig, mechanism, build, plan.value) : [];
+  });
+
+  let last = 0;
+  const playing = useRafFn(
+    ({ timestamp }) => {
+      if (!plan.value) return playing.pause();
+      show(Math.min(plan.value.durationS, time.value + Math.min(0.1, (timestamp - last) / 1000)));
+      last = timestamp;
+      if (time.value >= plan.value.durationS) playing.pause();
+    },
+    { immediate: false },
+  );
+  function show(t: number): void {
+    const { mechanism } = rigs;
+    if (!plan.value || !mechanism || plan.value.start.length !== mechanism.m) return;
+    time.value = Math.min(plan.value.durationS, Math.max(0, t));
+    const [p, v, a] = [0, 1, 2].map(() => new Float64Array(mechanism.m));
+    samplePlanInto(p, v, a, plan.value, time.value);
+    view.setPreview(p);
+  }
+  function play(): void {
+    if (!plan.value) return;
+    if (time.value >= plan.value.durationS - 1e-6) time.value = 0;
+    last = performance.now();
+    playing.resume();
+  }
+  onScopeDispose(playing.pause);
+
+  const step = computed(() => (plan.value ? stepAt(plan.value, time.value) : undefined));
+  /** Path of the tool point over the whole plan. */
+  const trace = computed(() => {
+    const { mechanism } = rigs;
+    const tool = mechanism?.tools.find((t) => t.mounted);
+    if (!plan.value || !mechanism || !tool || plan.value.start.length !== mechanism.m) return null;
+    const n = Math.min(600, Math.max(2, Math.ceil(plan.value.durationS / 0.04)));
+    const out = new Float64Array(3 * (n + 1));
+    const space = kinematicsSpace(mechanism);
+    const frame = new Float64Array(12);
+    const [p, v, a] = [0, 1, 2].map(() => new Float64Array(mechanism.m));
+    for (let i = 0; i <= n; i++) {
+      samplePlanInto(p, v, a, plan.value, (plan.value.durationS * i) / n);
+      framesInto(space, mechanism, p);
+      toolInto(frame, 0, mechanism, space, tool);
+      out.set(frame.subarray(9, 12), 3 * i);
+    }
+    return out;
+  });
+  const payloads = computed(() => {
+    const { mechanism } = rigs;
+    if (!plan.value || !mechanism || plan.value.start.length !== mechanism.m) return new Map<string, Float64Array>();
+    return payloadFrames(mechanism, plan.value, view.poseSource === 'edit' ? 0 : time.value, view.q);
+  });
+
+  const context = { routineId, routine, plan, time, step, trace, payloads, isPlaying: playing.isActive, play, pause: playing.pause, show };
+  provide(key, context);
+  return context;
+}
+
+export function usePlan(): PlanContext {
+  const context = inject(key);
+  if (!context) throw new Error('usePlan outside the workspace');
+  return context;
+}
