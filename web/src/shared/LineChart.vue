@@ -62,7 +62,7 @@ function build(): void {
         if (event.x !== null && chart) emit('pick', Math.max(0, chart.scales.x.getValueForPixel(event.x) ?? 0));
       },
       scales: {
-        x: { type: 'linear', min: 0, max: maxX, grid: { color: grid }, ticks: { color: ink, font, maxTicksLimit: 8, callback: (v) => `${Number(v)} s` } },
+        x: { type: 'linear', min: 0, max: maxX, grid: { color: grid }, ticks: { color: ink, font, maxTicksLimit: 8, maxRotation: 0, includeBounds: false, callback: (v) => `${Number(Number(v).toFixed(2))} s` } },
         y: { grid: { color: grid }, ticks: { color: ink, font, maxTicksLimit: 6 }, title: { display: true, text: unit, color: ink } },
       },
       plugins: { legend: { display: false }, tooltip: { enabled: true, callbacks: { title: (items) => `${items[0].parsed.x?.toFixed(2)} s`, label: (item) => `${item.dataset.label}: ${item.parsed.y?.toFixed(1)} ${unit}` } } },

@@ -101,12 +101,12 @@ function key(event: KeyboardEvent): void {
 
 <style scoped>
 .field { display: inline-flex; flex-direction: column; min-width: 0; width: 100%; }
-.box { display: flex; align-items: baseline; gap: 0.3rem; border: 1px solid var(--lines); border-radius: 4px; background: var(--paper); padding: 0.24rem 0.5rem; min-width: 0; }
+.box { display: flex; align-items: baseline; gap: 0.22rem; border: 1px solid var(--lines); border-radius: 4px; background: var(--paper); padding: 0.24rem 0.42rem; min-width: 0; }
 .box:focus-within { border-color: var(--pine); box-shadow: 0 0 0 1px var(--pine); }
 .bad .box { border-color: var(--alarm); }
 .disabled { opacity: 0.6; }
-.prefix { color: var(--ink-2); font-size: 0.84rem; white-space: nowrap; }
-input { border: 0; background: none; color: var(--ink); width: 100%; min-width: 2.2rem; text-align: right; font-size: 0.98rem; outline: none; padding: 0; }
+.prefix { color: var(--ink-2); font-size: 0.8rem; white-space: nowrap; }
+input { border: 0; background: none; color: var(--ink); width: 100%; min-width: 2.2rem; text-align: right; font-size: 0.93rem; outline: none; padding: 0; }
 .unit { color: var(--ink-2); font-size: 0.8rem; white-space: nowrap; }
 .message { color: var(--alarm); font-size: 0.82rem; margin-top: 0.2rem; line-height: 1.25; }
 </style>

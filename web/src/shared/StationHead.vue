@@ -3,13 +3,13 @@ defineProps<{ question: string }>();
 </script>
 
 <template>
-  <header class="head">
+  <header class="station-head">
     <h1>{{ question }}</h1>
     <slot />
   </header>
 </template>
 
 <style scoped>
-.head { display: flex; align-items: center; gap: 0.75rem; margin-bottom: 0.7rem; }
+.station-head { display: flex; align-items: center; gap: 0.75rem; margin-bottom: 0.7rem; }
 h1 { flex: 1; min-width: 0; }
 </style>

@@ -42,7 +42,7 @@ async function load(): Promise<void> {
 async function sketch(id: string): Promise<void> {
   const { rig } = await api.rig(id);
   const compiled = compile(rig.mechanism);
-  if (compiled.ok) drawings.set(id, drawRig({ rig, mechanism: compiled.mechanism, q: compiled.mechanism.home, kind: 'side', width: 320, height: 230, dimensions: false, spots: false }));
+  if (compiled.ok) drawings.set(id, drawRig({ rig, mechanism: compiled.mechanism, q: compiled.mechanism.home, kind: 'side', width: 320, height: 230, bare: true, spots: false }));
 }
 onMounted(load);
 

@@ -74,7 +74,7 @@ const rename = (name: string): string | void => {
 .bar { display: flex; align-items: center; gap: 0.55rem; height: 50px; margin-bottom: -8px; white-space: nowrap; min-width: 0; }
 .brand { display: flex; align-items: center; gap: 0.6rem; font: 700 1.15rem var(--display); color: var(--ink); text-decoration: none; }
 .rule-v { width: 1px; height: 20px; background: var(--ink-3); opacity: 0.5; margin: 0 0.3rem; }
-.title { width: 11rem; font-weight: 700; }
+.title { width: 9.5rem; font-weight: 700; }
 .title :deep(input) { font-weight: 700; }
 .saved { overflow: hidden; text-overflow: ellipsis; min-width: 3rem; }
 .warn { color: var(--alarm); font-weight: 600; }

@@ -34,6 +34,8 @@ export interface DrawingInput {
   /** World frame of the tool that each payload stands in, by payload id (see routine/payloads). */
   readonly payloads?: ReadonlyMap<string, Float64Array>;
   readonly spots?: boolean;
+  /** Without grid numbers, marks and names: for a thumbnail. */
+  readonly bare?: boolean;
 }
 
 export interface Drawing {
@@ -49,18 +51,22 @@ const MM = 1000;
 export function drawRig(input: DrawingInput): Drawing {
   const view = viewOf(input);
   const shapes: Shape[] = [];
-  shapes.push(...grid(view));
+  shapes.push(...grid(view, input.bare));
   if (input.region && view.kind === 'side') shapes.push(...region(view, input.region, input));
   if (view.kind === 'plan') shapes.push(...planReach(view, input));
-  shapes.push(...input.rig.obstacles.flatMap((obstacle) => drawObstacle(view, obstacle)));
-  if (view.kind === 'side') shapes.push(...ground(view));
+  shapes.push(...input.rig.obstacles.flatMap((obstacle) => drawObstacle(view, obstacle, input.bare)));
+  if (view.kind === 'side') shapes.push(...ground(view, input.bare));
   if (input.trace) shapes.push(trace(view, input.trace));
   if (input.ghost) shapes.push(group('ghost', arm(view, { ...input, q: input.ghost, dimensions: false }, true)));
-  if (input.spots !== false) shapes.push(...input.rig.spots.map((spot) => spotMark(toPage(view, mm(spot.xyzMm)), spot.name)));
+  if (input.spots !== false) shapes.push(...input.rig.spots.map((spot) => spotMark(toPage(view, mm(spot.xyzMm)), isInPlane(view, mm(spot.xyzMm), 0.03) ? spot.name : '')));
   shapes.push(group('arm', arm(view, input, false)));
   if (input.target) shapes.push(targetMark(toPage(view, input.target), input.targetNote));
   return { width: input.width, height: input.height, view, shapes, title: `${input.rig.name}, ${view.kind === 'side' ? 'side elevation' : 'plan'}` };
 }
+
+/** Whether a point lies in the drawn plane, within `slack` m; everything does in plan. */
+const isInPlane = (view: View, p: Vec3, slack: number): boolean =>
+  view.kind === 'plan' || Math.abs(vec3.dot(vec3.sub(p, view.origin), vec3.cross(view.right, view.up))) <= slack;
 
 const mm = (v: readonly number[]): Vec3 => [v[0] / MM, v[1] / MM, v[2] / MM];
 
@@ -113,33 +119,33 @@ export function planeAzimuth(mechanism: Mechanism, q: Float64Array): number {
   return 0;
 }
 
-function grid(view: View): Shape[] {
+function grid(view: View, bare = false): Shape[] {
   const step = [0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1].find((s) => s * view.scale >= 56) ?? 1;
   const shapes: Shape[] = [];
   const left = -Math.floor(view.cx / (step * view.scale));
   for (let k = left; view.cx + k * step * view.scale <= view.width; k++) {
     const x = view.cx + k * step * view.scale;
     shapes.push(line(k === 0 ? 'grid axis' : 'grid', [x, 0], [x, view.height]));
-    if (x > 14 && x < view.width - 40) shapes.push(text('grid-label', [x + 3, view.height - 6], formatNumber(k * step * MM, 0)));
+    if (!bare && x > 14 && x < view.width - 40) shapes.push(text('grid-label', [x + 3, view.height - 6], formatNumber(k * step * MM, 0)));
   }
   const bottom = -Math.floor((view.height - view.cy) / (step * view.scale));
   for (let k = bottom; view.cy - k * step * view.scale >= 0; k++) {
     const y = view.cy - k * step * view.scale;
     shapes.push(line(k === 0 ? 'grid axis' : 'grid', [0, y], [view.width, y]));
-    if (k !== 0 && y < view.height - 24 && y > 24) shapes.push(text('grid-label', [4, y - 3], formatNumber(k * step * MM, 0)));
+    if (!bare && k !== 0 && y < view.height - 24 && y > 24) shapes.push(text('grid-label', [4, y - 3], formatNumber(k * step * MM, 0)));
   }
-  const words: Shape[] =
+  const words: Shape[] = bare ? [] :
     view.kind === 'side'
       ? [text('axis-word', [12, 22], 'up ↑ mm'), text('axis-word', [view.width - 12, view.height - 22], 'outward →', { 'text-anchor': 'end' })]
       : [text('axis-word', [12, 22], 'left ↑ mm'), text('axis-word', [view.width - 12, view.height - 22], 'forward →', { 'text-anchor': 'end' })];
   return [group('grid-lines', shapes, { 'aria-hidden': 'true' }), ...words];
 }
 
-function ground(view: View): Shape[] {
+function ground(view: View, bare = false): Shape[] {
   const y = toPage(view, [0, 0, 0])[1];
   let hatch = '';
   for (let x = 4; x < view.width; x += 14) hatch += `M${x} ${y + 9}l8 -9`;
-  return [path('hatch', hatch), line('ground', [0, y], [view.width, y]), text('axis-word', [12, y + 22], 'bench top')];
+  return [path('hatch', hatch), line('ground', [0, y], [view.width, y]), ...(bare ? [] : [text('axis-word', [12, y + 22], 'bench top')])];
 }
 
 // ── The arm ───────────────────────────────────────────────────────────────────────────────────────────────────────
@@ -184,7 +190,7 @@ function arm(view: View, input: DrawingInput, ghost: boolean): Shape[] {
     const payload = rig.payloads.find((p) => p.id === payloadId);
     if (payload) shapes.push(polygon('payload', hull(boxCorners(payload).map((corner) => page(apply(frame, corner))))));
   }
-  if (ghost) return shapes;
+  if (ghost || input.bare) return shapes;
 
   // Limits and marks of the joints.
   doc.joints.forEach((joint) => {
@@ -428,16 +434,16 @@ function planReach(view: View, { mechanism, region: side }: DrawingInput): Shape
   return [];
 }
 
-function drawObstacle(view: View, obstacle: Obstacle): Shape[] {
+function drawObstacle(view: View, obstacle: Obstacle, bare = false): Shape[] {
   const frame = fromXyzRpy(mm(obstacle.xyzMm), obstacle.rpyDeg.map((v) => (v * Math.PI) / 180) as unknown as Vec3);
   const page = (x: number, y: number, z: number): Pt => toPage(view, apply(frame, mm([x, y, z])));
   const outline = (a: number, b: number, h: number, low = 0): Pt[] =>
     hull([-a / 2, a / 2].flatMap((x) => [-b / 2, b / 2].flatMap((y) => [low, h].map((z) => page(x, y, z)))));
   // A solid beside the drawn plane is behind it: drawn fainter.
-  const depth = Math.abs(vec3.dot(vec3.sub(mm(obstacle.xyzMm), view.origin), vec3.cross(view.right, view.up)));
   const half = (obstacle.kind === 'box' || obstacle.kind === 'rack' ? Math.hypot(obstacle.sizeMm[0], obstacle.sizeMm[1]) / 2 : obstacle.kind === 'jar' ? obstacle.innerRadiusMm : obstacle.radiusMm) / MM;
-  const cls = `obstacle${view.kind === 'side' && depth > half ? ' behind' : ''}`;
-  const label = (p: Pt): Shape => text('obstacle-label', p, obstacle.name, { 'text-anchor': 'middle' });
+  const inPlane = isInPlane(view, mm(obstacle.xyzMm), half);
+  const cls = inPlane ? 'obstacle' : 'obstacle behind';
+  const label = (p: Pt): Shape => text('obstacle-label', p, inPlane && !bare ? obstacle.name : '', { 'text-anchor': 'middle' });
   if (obstacle.kind === 'box') {
     const points = outline(obstacle.sizeMm[0], obstacle.sizeMm[1], obstacle.sizeMm[2]);
     return [polygon(cls, points), label([page(0, 0, 0)[0], Math.max(...points.map((p) => p[1])) + 15])];

@@ -33,42 +33,62 @@ export function reachRegion(mechanism: Mechanism, tool: CompiledTool, direction:
     const d = vec3.sub(positionOf(frame), arm.c);
     return [vec3.dot(d, arm.e1), vec3.dot(d, arm.a0)];
   };
-  /** Tool tip for shares of shoulder and elbow, or null where the wrist cannot hold the direction. */
-  const points: (readonly [number, number] | null)[] = [];
-  const wristShares = direction || s3 === undefined ? [null] : [0, 0.25, 0.5, 0.75, 1];
+  const angle = (v: Vec3): number => Math.atan2(vec3.dot(v, arm.e1), vec3.dot(v, arm.a0));
+  const frames = (): void => {
+    framesInto(space, mechanism, q);
+    toolInto(frame, 0, mechanism, space, tool);
+  };
+
+  /**
+   * The stretch of elbow values over which the wrist can hold the direction, for the shoulder as it stands: the wrist's
+   * value changes one for one with the elbow's, so its limits are limits of the elbow.
+   */
+  function elbowRange(wish: Vec3): readonly [number, number] | null {
+    q[s2] = mechanism.lower[s2];
+    q[s3] = 0;
+    frames();
+    const turn = arm!.signs[2] * (angle(wish) - angle(axisOf(frame, 2)));
+    const slope = -arm!.signs[2] * arm!.signs[1];
+    for (const k of [0, -1, 1, -2, 2]) {
+      const w0 = turn + 2 * Math.PI * k;
+      // w0 + slope·(e − lower) within the wrist's limits.
+      const ends = [(mechanism.lower[s3] - w0) / slope, (mechanism.upper[s3] - w0) / slope].map((d) => mechanism.lower[s2] + d);
+      const low = Math.max(mechanism.lower[s2], Math.min(...ends));
+      const high = Math.min(mechanism.upper[s2], Math.max(...ends));
+      if (low < high) {
+        wristAt = (e) => w0 + slope * (e - mechanism.lower[s2]);
+        return [low, high];
+      }
+    }
+    return null;
+  }
+  let wristAt: (elbow: number) => number = () => 0;
+
   const quads: number[] = [];
+  const wristShares = direction || s3 === undefined ? [null] : [0, 0.25, 0.5, 0.75, 1];
   for (const share of wristShares) {
-    points.length = 0;
-    for (let i = 0; i <= GRID; i++)
-      for (let j = 0; j <= GRID; j++) {
-        q[s1] = at(s1, i / GRID);
-        q[s2] = at(s2, j / GRID);
-        if (direction && s3 !== undefined) {
-          q[s3] = 0;
-          framesInto(space, mechanism, q);
-          toolInto(frame, 0, mechanism, space, tool);
-          const z = axisOf(frame, 2);
-          const angle = (v: Vec3): number => Math.atan2(vec3.dot(v, arm.e1), vec3.dot(v, arm.a0));
-          const turn = arm.signs[2] * (angle(direction) - angle(z));
-          const fits = [turn, turn - 2 * Math.PI, turn + 2 * Math.PI].find((t) => t >= mechanism.lower[s3] && t <= mechanism.upper[s3]);
-          if (fits === undefined) {
-            points.push(null);
-            continue;
-          }
-          q[s3] = fits;
-        } else if (share !== null) q[s3] = at(s3, share);
-        points.push(place());
+    let before: (readonly [number, number])[] | null = null;
+    for (let i = 0; i <= GRID; i++) {
+      q[s1] = at(s1, i / GRID);
+      const range = direction && s3 !== undefined ? elbowRange(direction) : ([mechanism.lower[s2], mechanism.upper[s2]] as const);
+      if (!range) {
+        before = null;
+        continue;
       }
-    for (let i = 0; i < GRID; i++)
-      for (let j = 0; j < GRID; j++) {
-        const k = i * (GRID + 1) + j;
-        const corners = [points[k], points[k + 1], points[k + GRID + 2], points[k + GRID + 1]];
-        if (corners.some((c) => c === null)) continue;
-        const [a, b, c, d] = corners as (readonly [number, number])[];
-        // All the same way round, so that overlapping ones unite under the non-zero rule.
-        const area = (c[0] - a[0]) * (d[1] - b[1]) - (d[0] - b[0]) * (c[1] - a[1]);
-        for (const p of area >= 0 ? [a, b, c, d] : [a, d, c, b]) quads.push(p[0], p[1]);
-      }
+      const row = Array.from({ length: GRID + 1 }, (_, j) => {
+        q[s2] = range[0] + (j / GRID) * (range[1] - range[0]);
+        if (s3 !== undefined) q[s3] = direction ? wristAt(q[s2]) : at(s3, share!);
+        return place();
+      });
+      if (before)
+        for (let j = 0; j < GRID; j++) {
+          const [a, b, c, d] = [before[j], before[j + 1], row[j + 1], row[j]];
+          // All the same way round, so that overlapping ones unite under the non-zero rule.
+          const area = (c[0] - a[0]) * (d[1] - b[1]) - (d[0] - b[0]) * (c[1] - a[1]);
+          for (const p of area >= 0 ? [a, b, c, d] : [a, d, c, b]) quads.push(p[0], p[1]);
+        }
+      before = row;
+    }
   }
   return { quads: Float64Array.from(quads) };
 }

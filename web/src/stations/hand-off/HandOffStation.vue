@@ -31,8 +31,9 @@ const table = computed(() => {
   return commandTable(mechanism, wired.value, plan.value, rate.value);
 });
 const rows = computed(() => (table.value ? Array.from(table.value.timeS, (_, i) => i) : []));
-const ROW = 25;
-const { list, containerProps, wrapperProps } = useVirtualList(rows, { itemHeight: ROW, overscan: 12 });
+/** Row heights (px): pulses over angles, or one of the two. */
+const rowHeight = computed(() => (columns.value === 'both' ? 38 : 24));
+const { list, containerProps, wrapperProps } = useVirtualList(rows, { itemHeight: () => rowHeight.value, overscan: 12 });
 const slow = computed(() => wired.value.filter((map) => map.drive.updateHz < rate.value));
 const unit = (jointId: string): string => rigs.mechanism!.units[rigs.mechanism!.index.get(jointId)!];
 const fileStem = computed(() => `${rigs.id}-${routine.value?.id ?? 'routine'}`);
@@ -68,7 +69,7 @@ function at(row: number): void {
       </div>
       <div v-bind="containerProps" class="rows" tabindex="0">
         <div v-bind="wrapperProps">
-          <div v-for="{ data: i } in list" :key="i" class="line num" role="row" :style="{ '--n': wired.length, height: `${ROW}px` }" @click="at(i)">
+          <div v-for="{ data: i } in list" :key="i" class="line num" role="row" :style="{ '--n': wired.length, height: `${rowHeight}px` }" @click="at(i)">
             <span role="cell">{{ table.timeS[i].toFixed(3) }} s</span>
             <span v-for="(map, k) in wired" :key="map.driveId" role="cell"><template v-if="columns !== 'joints'">{{ table.pulses[k][i] }} <i v-if="columns === 'pulses'">µs</i></template> <b v-if="columns !== 'pulses'">{{ table.joints[k][i].toFixed(1) }}{{ unit(map.jointId) }}</b></span>
           </div>
@@ -87,13 +88,14 @@ function at(row: number): void {
 </template>
 
 <style scoped>
-.options { display: grid; grid-template-columns: 1.3fr 0.8fr 1.1fr 1.1fr; gap: 0.5rem; margin-bottom: 0.6rem; }
+.options { display: grid; grid-template-columns: 1.4fr 1fr; gap: 0.5rem; margin-bottom: 0.6rem; }
 .options label { display: grid; gap: 0.15rem; font-size: 0.82rem; color: var(--ink-2); min-width: 0; }
 .sheet { border: 1px solid var(--lines); border-radius: 4px; overflow: hidden; }
-.rows { height: calc(100vh - 388px); min-height: 180px; }
+.rows { height: calc(100vh - 498px); min-height: 180px; }
 .line { display: grid; grid-template-columns: 4.9rem repeat(var(--n), minmax(0, 1fr)); align-items: center; padding: 0 0.4rem; font-size: 0.8rem; border-bottom: 1px solid var(--grid); }
 .line span { text-align: right; }
-.line b { font-weight: 500; color: var(--ink-2); margin-left: 0.15rem; }
+.line b { font-weight: 500; color: var(--ink-2); display: block; line-height: 1.15; }
+.rows .line span { line-height: 1.25; }
 .line i { color: var(--ink-3); font-style: normal; }
 .rows .line { cursor: pointer; }
 .rows .line:hover { background: var(--pine-wash); }

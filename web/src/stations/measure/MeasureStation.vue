@@ -39,9 +39,9 @@ const slotIndex = (id: string): number => rigs.mechanism?.slotOf.get(id) ?? -1;
 
 // The axis in words; anything else is shown as it is.
 const axes = [
-  { label: 'turns about up', value: 'turn', axis: [0, 0, 1] },
-  { label: 'pitches forward', value: 'pitch', axis: [0, 1, 0] },
-  { label: 'rolls about forward', value: 'roll', axis: [1, 0, 0] },
+  { label: 'turn about up', value: 'turn', axis: [0, 0, 1] },
+  { label: 'pitch forward', value: 'pitch', axis: [0, 1, 0] },
+  { label: 'roll sideways', value: 'roll', axis: [1, 0, 0] },
 ] as const;
 const axisWord = computed(() => {
   const joint = selected.value;
@@ -149,7 +149,7 @@ function setType(type: Joint['type']): void {
     <div class="form">
       <label class="name">Name <TextField :value="jointName(selected)" label="Joint name" :commit="rename" /></label>
       <label>Hangs on <Select :model-value="selected.parent" :options="parents" option-label="label" option-value="value" size="small" aria-label="Hangs on" @update:model-value="setParent" /></label>
-      <label>It <Select :model-value="selected.type" :options="types" option-label="label" option-value="value" size="small" aria-label="Kind of joint" @update:model-value="setType" /></label>
+      <label>What it does <Select :model-value="selected.type" :options="types" option-label="label" option-value="value" size="small" aria-label="Kind of joint" @update:model-value="setType" /></label>
       <label v-if="isMoving(selected)">Axis <Select :model-value="axisWord" :options="[...axes]" option-label="label" option-value="value" size="small" aria-label="Axis" :placeholder="selected.axis.join(', ')" @update:model-value="setAxis" /></label>
       <span class="group">Pivot, seen from the pivot it hangs on</span>
       <NumberField v-for="(word, k) in xyz" :key="word" :prefix="word" :value="selected.origin.xyzMm[k]" dimension="length" :label="`Pivot ${word}`" :commit="(v: number) => onJoint('Pivot', (j) => (j.origin.xyzMm[k] = v))" />
@@ -189,7 +189,7 @@ function setType(type: Joint['type']): void {
 .pick { display: inline-flex; align-items: center; gap: 0.4rem; border: 0; background: none; padding: 0; cursor: pointer; font-weight: 600; }
 .form { display: grid; grid-template-columns: repeat(3, minmax(0, 1fr)); gap: 0.45rem 0.55rem; margin: 0.55rem 0 0.4rem; align-items: end; }
 .form label { display: grid; gap: 0.15rem; font-size: 0.82rem; color: var(--ink-2); min-width: 0; }
-.form .name { grid-column: span 2; }
+.form .name { grid-column: span 1; }
 .group { grid-column: 1 / -1; font-size: 0.82rem; color: var(--ink-2); margin-top: 0.15rem; }
 .problem { color: var(--alarm); background: var(--alarm-wash); padding: 0.4rem 0.6rem; border-radius: 4px; margin-bottom: 0.5rem; }
 .empty { padding: 1rem 0; }

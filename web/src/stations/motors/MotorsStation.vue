@@ -118,10 +118,10 @@ const graph = computed(() => {
     <tbody>
       <tr v-for="r in rows" :key="r.info.id" :class="{ chosen: r.info.id === row?.info.id }" @click="view.selected = r.info.id">
         <td><button class="pick" :aria-pressed="r.info.id === row?.info.id"><JointMark :index="r.info.slot" :size="22" /> {{ r.info.name }}</button></td>
-        <td>{{ r.drive?.model || r.drive?.name || '–' }}</td>
+        <td class="model" :title="r.drive?.model">{{ r.drive?.model || r.drive?.name || '–' }}</td>
         <td class="r num">{{ r.wire?.channel ?? '–' }}</td>
-        <td class="r num">{{ r.map ? `${toWire(r.map, view.q[r.info.slot])} µs` : '–' }}</td>
-        <td :class="r.map?.calibrated ? 'good' : 'muted'">{{ !r.drive ? 'no motor' : r.map?.calibrated ? 'two points' : 'nominal figures' }}</td>
+        <td class="r num nowrap">{{ r.map ? `${toWire(r.map, view.q[r.info.slot])} µs` : '–' }}</td>
+        <td class="nowrap" :class="r.map?.calibrated ? 'good' : 'muted'">{{ !r.drive ? 'no motor' : r.map?.calibrated ? 'two points' : 'nominal figures' }}</td>
       </tr>
     </tbody>
   </table>
@@ -179,10 +179,13 @@ const graph = computed(() => {
 .caution { background: var(--caution-wash); border-left: 4px solid var(--caution); padding: 0.35rem 0.6rem; border-radius: 3px; font-size: 0.86rem; margin-bottom: 0.5rem; }
 .problem { color: var(--alarm); }
 .motors tr { cursor: pointer; }
+.nowrap { white-space: nowrap; }
+.model { max-width: 8.6rem; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.line .grid-label { font-size: 15px; }
 .chosen { background: var(--pine-wash); }
 .good { color: var(--good); }
 .pick { display: inline-flex; align-items: center; gap: 0.4rem; border: 0; background: none; padding: 0; cursor: pointer; font-weight: 600; }
-.two { display: grid; grid-template-columns: minmax(0, 1fr) 190px; gap: 0.8rem; margin: 0.5rem 0; align-items: center; }
+.two { display: grid; grid-template-columns: minmax(0, 1fr) 205px; gap: 0.8rem; margin: 0.5rem 0; align-items: center; }
 .tight { gap: 0.4rem; }
 .pair { display: grid; grid-template-columns: 1fr 1.2rem 1fr; align-items: center; gap: 0.2rem; text-align: center; }
 .line { height: auto; }

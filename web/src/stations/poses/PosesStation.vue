@@ -83,15 +83,15 @@ function shift(pose: Pose, by: number): void {
 
 <style scoped>
 .list { list-style: none; margin: 0; padding: 0; }
-.head, .pose { display: grid; grid-template-columns: 1.4rem minmax(0, 1fr) auto 2rem auto; align-items: center; gap: 0.3rem; }
-.head { padding-bottom: 0.2rem; border-bottom: 1px solid var(--lines); grid-template-columns: 1.4rem minmax(0, 1fr) auto 2rem 7.1rem; }
-.pose { border-bottom: 1px solid var(--lines); grid-template-columns: 1.4rem minmax(0, 1fr) auto 2rem 7.1rem; }
+.head, .pose { display: grid; grid-template-columns: 1.2rem minmax(0, 1fr) auto 1.6rem 6.2rem; align-items: center; gap: 0.3rem; }
+.head { padding-bottom: 0.2rem; border-bottom: 1px solid var(--lines); }
+.pose { border-bottom: 1px solid var(--lines); }
 .pose.here { background: var(--pine-wash); }
-.values { display: grid; grid-auto-flow: column; grid-auto-columns: 2.35rem; text-align: right; font-size: 0.84rem; }
+.values { display: grid; grid-auto-flow: column; grid-auto-columns: 2.05rem; text-align: right; font-size: 0.84rem; }
 .head .values { justify-items: end; }
 .uses { text-align: right; }
 .acts { gap: 0; }
-.acts :deep(.p-button) { padding-inline: 0.4rem; }
+.acts :deep(.p-button) { padding-inline: 0.35rem; }
 .grip { border: 0; background: none; cursor: grab; color: var(--ink-3); padding: 0.2rem 0; display: grid; }
 .past { grid-column: 2 / -1; color: var(--alarm); font-size: 0.82rem; }
 .problem { color: var(--alarm); }

@@ -207,10 +207,10 @@ function keepPose(): void {
 </template>
 
 <style scoped>
-.ask { display: grid; grid-template-columns: 3.4rem repeat(3, minmax(0, 1fr)); gap: 0.45rem; align-items: center; margin-bottom: 0.5rem; }
-.ask.tool { grid-template-columns: 3.4rem 1fr; }
+.ask { display: grid; grid-template-columns: 2.9rem repeat(3, minmax(0, 1fr)); gap: 0.45rem; align-items: center; margin-bottom: 0.5rem; }
+.ask.tool { grid-template-columns: 2.9rem 1fr; }
 .choice { display: flex; }
-.choice button { flex: 1; padding-inline: 0.3rem; }
+.choice button { flex: 1 1 auto; padding-inline: 0.3rem; white-space: nowrap; }
 .why { background: var(--alarm-wash); border-left: 4px solid var(--alarm); border-radius: 3px; padding: 0.6rem 0.8rem; margin: 0.6rem 0; display: grid; gap: 0.35rem; }
 .postures { display: grid; grid-template-columns: repeat(2, minmax(0, 1fr)); gap: 0.5rem; margin: 0.5rem 0; }
 .posture { display: grid; text-align: left; gap: 0.1rem; padding: 0.5rem 0.7rem; border: 1px solid var(--lines); background: var(--paper); border-radius: 4px; cursor: pointer; }

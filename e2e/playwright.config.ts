@@ -1,0 +1,17 @@
+import { defineConfig } from '@playwright/test';
+import { flags } from '../scripts/chromium.mjs';
+
+export default defineConfig({
+  testDir: '.',
+  timeout: 90_000,
+  expect: { timeout: 15_000 },
+  workers: 2,
+  fullyParallel: true,
+  reporter: [['list'], ['json', { outputFile: '../.cache/e2e.json' }]],
+  outputDir: '../test-results',
+  use: {
+    viewport: { width: 1280, height: 800 },
+    acceptDownloads: true,
+    launchOptions: { executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: flags },
+  },
+});

@@ -1,0 +1,195 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, open, saved, test, type } from './harness';
+
+for (const theme of ['light', 'dark'] as const)
+  test(`every station passes the accessibility scan, ${theme}`, async ({ page, server }) => {
+    test.slow();
+    await page.addInitScript((value) => localStorage.setItem('cork-elbow:theme', value), theme);
+    const scan = async (name: string): Promise<void> => {
+      const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa']).analyze();
+      expect(violations.map((v) => `${name}: ${v.id} ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 120)).join(' | ')}`)).toEqual([]);
+    };
+    await page.goto(server.address);
+    await expect(page.locator('.card')).toHaveCount(1);
+    await scan('shelf');
+    for (const station of ['measure', 'motors', 'reach', 'poses', 'routine', 'hand-off', 'bench']) {
+      await open(page, server, station);
+      await expect(page.locator('[data-plan=ready]')).toBeVisible();
+      await scan(station);
+    }
+  });
+
+test('bad input is refused in one sentence at its field, and nothing is lost', async ({ page, server }) => {
+  await open(page, server, 'measure');
+  await page.getByRole('row', { name: /Shoulder/ }).first().click();
+  await type(page, 'Lower limit', 120);
+  await expect(page.getByRole('alert')).toHaveText(/lower limit 120 is not below the upper limit 95\.$/);
+  await expect(page.getByLabel('Lower limit', { exact: true })).toHaveValue('120');
+  await page.getByLabel('Lower limit', { exact: true }).press('Escape');
+  await expect(page.getByLabel('Lower limit', { exact: true })).toHaveValue('−40');
+  await type(page, 'Pivot up', 'tall');
+  await expect(page.getByRole('alert')).toHaveText(/Could not read “tall”/);
+  await page.getByLabel('Pivot up', { exact: true }).press('Escape');
+  await page.getByRole('combobox', { name: 'Hangs on' }).click();
+  await page.getByRole('option', { name: 'Wrist' }).click();
+  await expect(page.getByRole('alert')).toHaveText(/own parent/);
+  await type(page, 'Joint name', ' ');
+  await expect(page.getByRole('alert').last()).toHaveText('A joint needs a name.');
+  await open(page, server, 'motors');
+  await page.getByRole('row', { name: /Wrist/ }).click();
+  await type(page, 'Angle at point 1', 90);
+  await expect(page.getByRole('alert')).toHaveText(/same angle/);
+  await page.goto(server.address);
+  await page.getByLabel('Rig file').setInputFiles({ name: 'notes.json', mimeType: 'application/json', buffer: Buffer.from('{"format":"cork-elbow-rig","version":9}') });
+  await expect(page.getByText(/newer Cork Elbow \(document version 9\)/)).toBeVisible();
+  await page.getByLabel('Rig file').setInputFiles({ name: 'cat.json', mimeType: 'application/json', buffer: Buffer.from('miaow') });
+  await expect(page.getByText(/“cat.json” is not a rig file/)).toBeVisible();
+});
+
+test('edits are undone, redone and saved; measured points are taken back apart', async ({ page, server }) => {
+  await open(page, server, 'measure');
+  await page.getByRole('row', { name: /Elbow/ }).click();
+  await type(page, 'Pivot up', 155);
+  await page.getByRole('link', { name: /Motors/ }).click();
+  await type(page, 'Trim', 21);
+  await page.getByRole('button', { name: /^Undo: Pivot of Elbow/ }).click();
+  await expect(page.getByLabel('Trim', { exact: true })).toHaveValue('21');
+  await page.getByRole('link', { name: /Measure/ }).click();
+  await expect(page.getByLabel('Pivot up', { exact: true })).toHaveValue('140');
+  await page.keyboard.press('Control+Shift+z');
+  await expect(page.getByLabel('Pivot up', { exact: true })).toHaveValue('155');
+  await page.getByRole('link', { name: /Motors/ }).click();
+  await page.getByRole('button', { name: /Take back: Trim of Elbow servo/ }).click();
+  await expect(page.getByLabel('Trim', { exact: true })).toHaveValue('0');
+  await saved(page);
+  await page.reload();
+  await open(page, server, 'measure');
+  await page.getByRole('row', { name: /Elbow/ }).click();
+  await expect(page.getByLabel('Pivot up', { exact: true })).toHaveValue('155');
+});
+
+test('two windows that change one rig let the person choose', async ({ page, server, context }) => {
+  await open(page, server, 'measure');
+  const other = await context.newPage();
+  await open(other, server, 'measure');
+  await type(other, 'Name of the rig', 'Theirs');
+  await saved(other);
+  await type(page, 'Name of the rig', 'Mine');
+  await expect(page.getByRole('dialog')).toContainText('Only one of the two can stay');
+  await page.getByRole('button', { name: 'Keep what is on this screen' }).click();
+  await saved(page);
+  await other.reload();
+  await expect(other.getByLabel('Name of the rig')).toHaveValue('Mine');
+});
+
+test('what was typed while the server was away is saved when it is back', async ({ page, server }) => {
+  await open(page, server, 'measure');
+  await page.route('**/api/rigs/**', (route) => (route.request().method() === 'PUT' ? route.abort() : route.continue()));
+  await type(page, 'Name of the rig', 'Typed offline');
+  await expect(page.locator('[data-save=away]')).toBeVisible();
+  await page.unroute('**/api/rigs/**');
+  await page.reload();
+  await expect(page.getByLabel('Name of the rig')).toHaveValue('Typed offline');
+  await saved(page);
+});
+
+test('reach: drags the tip, names the reason and the limit, gives every posture', async ({ page, server }) => {
+  await open(page, server, 'reach');
+  await page.getByRole('button', { name: 'Glaze jar, mouth' }).click();
+  await expect(page.locator('.posture')).not.toHaveCount(0);
+  const box = (await page.locator('.sheet').boundingBox())!;
+  const ring = (await page.locator('.target-ring').boundingBox())!;
+  const from = { x: ring.x + ring.width / 2, y: ring.y + ring.height / 2 };
+  await page.mouse.move(from.x, from.y);
+  await page.mouse.down();
+  await page.mouse.move(from.x + 20, from.y - 30, { steps: 5 });
+  await page.mouse.up();
+  await expect.poll(async () => Number(await page.getByLabel('Target up', { exact: true }).inputValue())).toBeGreaterThan(100);
+  await expect(page.locator('[data-pose-source=edit]')).toBeVisible();
+  await type(page, 'Target forward', 305);
+  await type(page, 'Target up', 18);
+  await expect(page.locator('[data-reason=too-far]')).toContainText('Not quite: 37 mm short.');
+  await page.getByRole('button', { name: 'Go to the nearest pose' }).click();
+  expect(box.width).toBeGreaterThan(300);
+});
+
+test('a routine is planned, played, and its fault found by preflight and mended', async ({ page, server }) => {
+  await open(page, server, 'routine');
+  await expect(page.locator('.step')).toHaveCount(42);
+  await page.getByLabel('Time in the routine').fill('12');
+  await expect(page.locator('[data-pose-source=preview]')).toBeVisible();
+  await expect(page.locator('.step[aria-current=step]')).toContainText('Dip');
+  await page.locator('.step').nth(2).click();
+  await page.getByRole('button', { name: 'time', exact: true }).click();
+  await type(page, 'Duration', 0.1);
+  await expect(page.locator('[data-code=duration-too-short]')).toContainText('Step 3 wants 0.1 s');
+  await expect(page.getByRole('button', { name: /to look at before a run/ })).toBeVisible();
+  await page.getByRole('link', { name: /Bench/ }).click();
+  await page.getByRole('button', { name: /to look at before a run/ }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Go there' }).first().click();
+  await type(page, 'Duration', 3);
+  await expect(page.getByRole('button', { name: 'ready to run' })).toBeVisible();
+  // By keyboard: down one step, up again past it, delete, undo.
+  await page.locator('.step').nth(2).focus();
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Alt+ArrowUp');
+  await expect(page.locator('.step').nth(2)).toContainText('Tile in slot 2');
+  await page.keyboard.press('Control+z');
+  await expect(page.locator('.step').nth(3)).toContainText('Tile in slot 2');
+});
+
+test('the board: pause, go on, Esc stops, and the stage shows what was read back', async ({ page, server }) => {
+  await open(page, server, 'bench?timeScale=4');
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await page.getByRole('checkbox').check();
+  await page.getByRole('button', { name: 'Arm the motors' }).click();
+  await page.getByRole('button', { name: 'Run', exact: true }).click();
+  await expect(page.locator('[data-run=running]')).toBeVisible();
+  await page.getByRole('button', { name: 'Pause' }).click();
+  await expect(page.locator('[data-run=paused]')).toBeVisible();
+  await page.getByRole('button', { name: 'Go on' }).click();
+  await expect(page.locator('[data-run=running]')).toBeVisible();
+  await expect(page.locator('.measured').first()).toBeVisible();
+  await page.getByRole('link', { name: /Measure/ }).click();
+  await expect(page.getByRole('button', { name: /^Stop/ })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.getByRole('link', { name: /Bench/ }).click();
+  await expect(page.locator('[data-run=stopped]')).toBeVisible();
+});
+
+test('poses are taken, renamed, reordered by keys, re-taken and deleted', async ({ page, server }) => {
+  await open(page, server, 'poses');
+  const rows = page.locator('[data-pose]');
+  const before = await rows.count();
+  await type(page, 'Wrist position', 12);
+  await page.getByRole('button', { name: 'Take this pose' }).click();
+  await expect(rows).toHaveCount(before + 1);
+  await rows.last().getByLabel('Pose name').fill('Nod');
+  await rows.last().getByLabel('Pose name').press('Enter');
+  await page.getByRole('button', { name: /Move Nod/ }).press('ArrowUp');
+  await expect(rows.nth(before - 1).getByLabel('Pose name')).toHaveValue('Nod');
+  await type(page, 'Wrist position', 30);
+  await page.getByRole('button', { name: /Re-take Nod/ }).click();
+  await expect(rows.nth(before - 1)).toContainText('30');
+  await page.getByRole('button', { name: 'Delete Nod' }).click();
+  await expect(rows).toHaveCount(before);
+});
+
+test('the 3D stage draws the arm and stands still when nothing changes', async ({ page, server }) => {
+  await page.addInitScript(() => {
+    localStorage.setItem('cork-elbow:stage', '3d');
+    const draw = WebGL2RenderingContext.prototype.drawElements;
+    (window as unknown as { draws: number }).draws = 0;
+    WebGL2RenderingContext.prototype.drawElements = function (...args) {
+      (window as unknown as { draws: number }).draws++;
+      return draw.apply(this, args);
+    };
+  });
+  await open(page, server, 'poses');
+  const draws = (): Promise<number> => page.evaluate(() => (window as unknown as { draws: number }).draws);
+  await expect.poll(draws).toBeGreaterThan(20);
+  await expect.poll(async () => { const a = await draws(); await page.evaluate(() => new Promise((r) => setTimeout(r, 400))); return (await draws()) - a; }).toBe(0);
+  const still = await draws();
+  await type(page, 'Elbow position', 60);
+  await expect.poll(draws).toBeGreaterThan(still);
+});

@@ -1,0 +1,98 @@
+/** Pictures of every station from the demo data, for docs/screenshots: node scripts/shots.mjs [folder] [--dark] [names …] */
+import { spawn } from 'node:child_process';
+import { mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium } from '@playwright/test';
+import { build, install, root } from './lib.mjs';
+import { flags } from './chromium.mjs';
+
+if (install() !== 0 || (await build()) !== 0) process.exit(1);
+const args = process.argv.slice(2);
+const dark = args.includes('--dark');
+const small = args.includes('--small');
+const [folder = 'docs/screenshots', ...names] = args.filter((a) => !a.startsWith('--'));
+const server = spawn(process.execPath, ['server/dist/main.js', '--demo'], {
+  cwd: root, stdio: ['ignore', 'inherit', 'inherit', 'ipc'], env: { ...process.env, PORT: '4390', CORK_ELBOW_DATA: mkdtempSync(join(tmpdir(), 'shots-')) },
+});
+const { address } = await new Promise((done) => server.once('message', done));
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: flags });
+const page = await browser.newPage({ viewport: small ? { width: 1024, height: 700 } : { width: 1280, height: 800 }, colorScheme: dark ? 'dark' : 'light' });
+page.on('pageerror', (error) => console.error('page error:', error.message));
+page.on('console', (m) => m.type() === 'error' && console.error('console:', m.text()));
+
+const open = async (station, stage) => {
+  await page.goto(`${address}/rigs/tile-dipper/${station}`);
+  await page.locator('[data-plan=ready]').waitFor();
+  await page.getByRole('group', { name: 'View' }).getByRole('button', { name: stage }).click();
+};
+const fill = async (label, value) => {
+  const field = page.getByLabel(label, { exact: true });
+  await field.fill(String(value));
+  await field.press('Enter');
+};
+const scenes = {
+  shelf: async () => {
+    await page.goto(address);
+    await page.locator('.card svg').first().waitFor();
+  },
+  measure: async () => {
+    await open('measure', 'Side');
+    await page.getByRole('button', { name: /Elbow/ }).first().click();
+    await fill('Elbow position', 62);
+    await fill('Shoulder position', 12);
+  },
+  motors: async () => {
+    await open('motors', '3D');
+    await page.getByRole('button', { name: /Shoulder/ }).first().click();
+  },
+  reach: async () => {
+    await open('reach', 'Side');
+    await page.getByRole('button', { name: 'Glaze jar, mouth' }).click();
+    await fill('Target forward', 232);
+  },
+  'reach-why-not': async () => {
+    await open('reach', 'Side');
+    await page.getByRole('button', { name: 'Glaze jar, mouth' }).click();
+    await fill('Target forward', 305);
+    await fill('Target up', 18);
+  },
+  poses: async () => {
+    await open('poses', 'Plan');
+    await page.getByRole('button', { name: 'Go to Over the rack' }).click();
+  },
+  routine: async () => {
+    await open('routine', '3D');
+    await page.getByLabel('Time in the routine').fill('12.4');
+    await page.getByRole('button', { name: 'Speed', exact: true }).click();
+  },
+  'hand-off': async () => {
+    await open('hand-off', 'Side');
+    await page.getByRole('row').nth(4).click();
+  },
+  bench: async () => {
+    await open('bench?timeScale=6', '3D');
+    await page.getByRole('button', { name: 'Connect', exact: true }).click();
+    await page.getByRole('checkbox').check();
+    await page.getByRole('button', { name: 'Arm the motors' }).click();
+    await page.getByRole('button', { name: 'Run', exact: true }).click();
+    await page.locator('[data-run=running]').waitFor();
+    await page.waitForFunction(() => Number(document.querySelector('.state .num')?.textContent?.split('/')[0]) > 17);
+  },
+};
+for (const [name, scene] of Object.entries(scenes)) {
+  if (names.length && !names.includes(name)) continue;
+  try {
+    page.setDefaultTimeout(15000);
+    await scene();
+    await page.waitForTimeout(900);
+    await page.screenshot({ path: join(root, folder, `${name}.png`) });
+    console.log(name);
+  } catch (error) {
+    console.error(name, error.message.split('\n').slice(0, 4).join(' '));
+    await page.screenshot({ path: join(root, folder, `${name}-failed.png`) });
+  }
+}
+await browser.close();
+server.kill('SIGKILL');
+process.exit(0);
