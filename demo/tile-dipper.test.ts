@@ -30,10 +30,12 @@ function* moments(): Generator<{ t: number; q: Float64Array; tool: Float64Array;
   }
 }
 const mm = (v: Vec3): Vec3 => vec3.scale(v, 1000);
-const tilePoint = (tool: Float64Array, x: number, y: number, z: number): Vec3 => mm(apply(tool, [x / 1000, y / 1000, z / 1000]));
+const tilePoint = (tool: Float64Array, x: number, y: number, z: number): Vec3 =>
+  mm(apply(tool, [x / 1000, y / 1000, z / 1000]));
 
 /** The tile is in the jar: its centre below the rim and over the jar's footprint (elsewhere is the rack or the bat). */
-const inJar = ([x, y, z]: Vec3): boolean => z <= jar.heightMm && Math.hypot(x - jar.xyzMm[0], y - jar.xyzMm[1]) < jar.innerRadiusMm + jar.wallMm;
+const inJar = ([x, y, z]: Vec3): boolean =>
+  z <= jar.heightMm && Math.hypot(x - jar.xyzMm[0], y - jar.xyzMm[1]) < jar.innerRadiusMm + jar.wallMm;
 
 /** Distance (mm) from a point to the jar's wall and floor, as a body of revolution. */
 function toJar([x, y, z]: Vec3): number {
@@ -74,12 +76,16 @@ describe('the tile dipper’s routine', () => {
     let nearest = Infinity;
     for (const { q, tool, held } of moments()) {
       if (held)
-        for (const x of [-3, 3]) for (let y = -25; y <= 25; y += 5) for (let z = -12; z <= 48; z += 5) nearest = Math.min(nearest, toJar(tilePoint(tool, x, y, z)));
+        for (const x of [-3, 3])
+          for (let y = -25; y <= 25; y += 5)
+            for (let z = -12; z <= 48; z += 5) nearest = Math.min(nearest, toJar(tilePoint(tool, x, y, z)));
       // Tongs as a rod 20 mm thick that opens to 40 mm at its end, forearm with its radius.
-      for (let z = -60; z <= 0; z += 6) for (const x of [-20, 20]) nearest = Math.min(nearest, toJar(tilePoint(tool, x, 0, z)));
+      for (let z = -60; z <= 0; z += 6)
+        for (const x of [-20, 20]) nearest = Math.min(nearest, toJar(tilePoint(tool, x, 0, z)));
       const { joints } = forward(mechanism, q);
       const [elbow, wrist] = [positionOf(joints.get('elbow')!), positionOf(joints.get('wrist')!)];
-      for (let k = 0; k <= 10; k++) nearest = Math.min(nearest, toJar(mm(vec3.add(elbow, vec3.scale(vec3.sub(wrist, elbow), k / 10)))) - 20);
+      for (let k = 0; k <= 10; k++)
+        nearest = Math.min(nearest, toJar(mm(vec3.add(elbow, vec3.scale(vec3.sub(wrist, elbow), k / 10)))) - 20);
     }
     expect(nearest).toBeGreaterThan(4);
   });

@@ -23,20 +23,60 @@ const [rackX, rackY] = at(RACK);
 const [batX, batY] = at(BAT);
 
 const servo = (id: string, name: string, big: boolean, centreUs: number, usPerDeg: number, direction: 1 | -1) => ({
-  id, name, kind: 'servo' as const, model: big ? 'standard servo, metal gear, 55 g' : 'micro servo, 9 g',
-  travelDeg: 180, centreUs, usPerDeg, direction, minUs: 500, maxUs: 2500,
-  speedDegPerS: big ? 350 : 500, stallNm: big ? 1.9 : 0.18, deadBandUs: big ? 4 : 6, updateHz: 50,
+  id,
+  name,
+  kind: 'servo' as const,
+  model: big ? 'standard servo, metal gear, 55 g' : 'micro servo, 9 g',
+  travelDeg: 180,
+  centreUs,
+  usPerDeg,
+  direction,
+  minUs: 500,
+  maxUs: 2500,
+  speedDegPerS: big ? 350 : 500,
+  stallNm: big ? 1.9 : 0.18,
+  deadBandUs: big ? 4 : 6,
+  updateHz: 50,
 });
-const revolute = (id: string, name: string, parent: string | null, xyzMm: [number, number, number], axis: [number, number, number], min: number, max: number, home: number, massG: number, radiusMm: number, speed = 120) => ({
-  id, name, type: 'revolute' as const, parent, origin: { xyzMm }, axis,
-  limits: { min, max, maxSpeed: speed, maxAccel: 400, maxJerk: 3000 }, home,
+const revolute = (
+  id: string,
+  name: string,
+  parent: string | null,
+  xyzMm: [number, number, number],
+  axis: [number, number, number],
+  min: number,
+  max: number,
+  home: number,
+  massG: number,
+  radiusMm: number,
+  speed = 120,
+) => ({
+  id,
+  name,
+  type: 'revolute' as const,
+  parent,
+  origin: { xyzMm },
+  axis,
+  limits: { min, max, maxSpeed: speed, maxAccel: 400, maxJerk: 3000 },
+  home,
   link: { massG, comMm: [0, 0, 40] as [number, number, number], radiusMm },
 });
 
 const bare: RigInput = {
-  format: 'cork-elbow-rig', version: 1, name: 'Tile dipper',
+  format: 'cork-elbow-rig',
+  version: 1,
+  name: 'Tile dipper',
   mechanism: {
-    base: { feet: [[80, 70], [-80, 70], [-80, -70], [80, -70]], massG: 850, comMm: [0, 0, 25] },
+    base: {
+      feet: [
+        [80, 70],
+        [-80, 70],
+        [-80, -70],
+        [80, -70],
+      ],
+      massG: 850,
+      comMm: [0, 0, 25],
+    },
     joints: [
       revolute('turn', 'Turntable', null, [0, 0, 62], [0, 0, 1], -95, 95, 0, 120, 26),
       revolute('shoulder', 'Shoulder', 'turn', [0, 0, 38], [0, 1, 0], -40, 95, -20, 95, 19),
@@ -46,8 +86,25 @@ const bare: RigInput = {
     ],
     tools: [
       {
-        id: 'tongs', name: 'Tongs', parent: 'wrist', origin: { xyzMm: [0, 0, 88] }, massG: 60, comMm: [0, 0, -55], mounted: true,
-        grip: { joint: 'jaw', open: 40, closed: 8, openingMm: [{ at: 0, mm: 0 }, { at: 8, mm: 6 }, { at: 20, mm: 15 }, { at: 40, mm: 29 }, { at: 45, mm: 32 }] },
+        id: 'tongs',
+        name: 'Tongs',
+        parent: 'wrist',
+        origin: { xyzMm: [0, 0, 88] },
+        massG: 60,
+        comMm: [0, 0, -55],
+        mounted: true,
+        grip: {
+          joint: 'jaw',
+          open: 40,
+          closed: 8,
+          openingMm: [
+            { at: 0, mm: 0 },
+            { at: 8, mm: 6 },
+            { at: 20, mm: 15 },
+            { at: 40, mm: 29 },
+            { at: 45, mm: 32 },
+          ],
+        },
       },
     ],
   },
@@ -58,18 +115,65 @@ const bare: RigInput = {
     servo('m-wrist', 'Wrist servo', false, 1290, 10.4, -1),
     servo('m-jaw', 'Tongs servo', false, 1300, 10.4, 1),
   ],
-  transmissions: ['turn', 'shoulder', 'elbow', 'wrist', 'jaw'].map((id) => ({ id: `t-${id}`, kind: 'ratio' as const, joints: [id] as [string], drives: [`m-${id}`] as [string], reduction: 1 })),
+  transmissions: ['turn', 'shoulder', 'elbow', 'wrist', 'jaw'].map((id) => ({
+    id: `t-${id}`,
+    kind: 'ratio' as const,
+    joints: [id] as [string],
+    drives: [`m-${id}`] as [string],
+    reduction: 1,
+  })),
   boards: [{ id: 'pwm', name: 'Servo board on the bench', kind: 'servo-board', channels: 16 }],
-  wiring: ['turn', 'shoulder', 'elbow', 'wrist', 'jaw'].map((id, channel) => ({ id: `w-${id}`, drive: `m-${id}`, board: 'pwm', channel })),
+  wiring: ['turn', 'shoulder', 'elbow', 'wrist', 'jaw'].map((id, channel) => ({
+    id: `w-${id}`,
+    drive: `m-${id}`,
+    board: 'pwm',
+    channel,
+  })),
   builds: [
     {
-      id: 'b1', name: 'build 1',
+      id: 'b1',
+      name: 'build 1',
       calibrations: [
-        { drive: 'm-turn', takenOn: '2026-09-12', points: [{ at: -60, us: 2118 }, { at: 60, us: 894 }] },
-        { drive: 'm-shoulder', takenOn: '2026-09-12', points: [{ at: 0, us: 1236 }, { at: 90, us: 2154 }] },
-        { drive: 'm-elbow', takenOn: '2026-09-12', points: [{ at: 0, us: 908 }, { at: 90, us: 1812 }] },
-        { drive: 'm-wrist', takenOn: '2026-09-13', points: [{ at: -45, us: 1764 }, { at: 90, us: 354 + 500 }] },
-        { drive: 'm-jaw', takenOn: '2026-09-13', points: [{ at: 0, us: 1302 }, { at: 45, us: 1766 }] },
+        {
+          drive: 'm-turn',
+          takenOn: '2026-09-12',
+          points: [
+            { at: -60, us: 2118 },
+            { at: 60, us: 894 },
+          ],
+        },
+        {
+          drive: 'm-shoulder',
+          takenOn: '2026-09-12',
+          points: [
+            { at: 0, us: 1236 },
+            { at: 90, us: 2154 },
+          ],
+        },
+        {
+          drive: 'm-elbow',
+          takenOn: '2026-09-12',
+          points: [
+            { at: 0, us: 908 },
+            { at: 90, us: 1812 },
+          ],
+        },
+        {
+          drive: 'm-wrist',
+          takenOn: '2026-09-13',
+          points: [
+            { at: -45, us: 1764 },
+            { at: 90, us: 354 + 500 },
+          ],
+        },
+        {
+          drive: 'm-jaw',
+          takenOn: '2026-09-13',
+          points: [
+            { at: 0, us: 1302 },
+            { at: 45, us: 1766 },
+          ],
+        },
       ],
       trims: { 'm-turn': 6, 'm-wrist': -9 },
     },
@@ -80,8 +184,26 @@ const bare: RigInput = {
     { id: 's-bat', name: 'Drying bat', xyzMm: [batX, batY, BAT_TOP + HANG], direction: [0, 0, -1] },
   ],
   obstacles: [
-    { id: 'jar', name: 'glaze jar', kind: 'jar', xyzMm: [jarX, jarY, 0], innerRadiusMm: 42, wallMm: 4, heightMm: 90, fillMm: 64 },
-    { id: 'rack', name: 'tile rack', kind: 'rack', xyzMm: [rackX, rackY, 0], rpyDeg: [0, 0, RACK.azimuth], sizeMm: [84, 60, 46], slots: 3, slotMm: 9 },
+    {
+      id: 'jar',
+      name: 'glaze jar',
+      kind: 'jar',
+      xyzMm: [jarX, jarY, 0],
+      innerRadiusMm: 42,
+      wallMm: 4,
+      heightMm: 90,
+      fillMm: 64,
+    },
+    {
+      id: 'rack',
+      name: 'tile rack',
+      kind: 'rack',
+      xyzMm: [rackX, rackY, 0],
+      rpyDeg: [0, 0, RACK.azimuth],
+      sizeMm: [84, 60, 46],
+      slots: 3,
+      slotMm: 9,
+    },
     { id: 'bat', name: 'drying bat', kind: 'cylinder', xyzMm: [batX, batY, 0], radiusMm: 62, heightMm: BAT_TOP },
   ],
   payloads: [{ id: 'tile', name: 'test tile', massG: 42, comMm: [0, 0, 18], sizeMm: [6, 50, 60] }],
@@ -103,9 +225,14 @@ export function tileDipper(): Rig {
 
   /** Joints with the tongs' tip at this place and pointing straight down, elbow up. */
   const down = (x: number, y: number, z: number): Record<string, number> => {
-    const result = solveInverse(mechanism, tool, { kind: 'direction', position: [x / 1000, y / 1000, z / 1000], direction: [0, 0, -1] });
+    const result = solveInverse(mechanism, tool, {
+      kind: 'direction',
+      position: [x / 1000, y / 1000, z / 1000],
+      direction: [0, 0, -1],
+    });
     const solution = result.solutions.find((s) => s.posture === 'elbow up');
-    if (!solution) throw new Error(`Demo pose at ${x}, ${y}, ${z}: ${result.reasons.map((r) => r.message).join(' ')}`);
+    if (!solution)
+      throw new Error(`Demo pose at ${x}, ${y}, ${z}: ${result.reasons.map((r) => r.message).join(' ')}`);
     return fromSlotsRounded(mechanism, solution.q);
   };
   const poses: Rig['poses'] = [];
@@ -113,7 +240,12 @@ export function tileDipper(): Rig {
     poses.push({ id, name, joints, note });
     return id;
   };
-  pose('rest', 'Rest', { turn: 0, shoulder: -20, elbow: 115, wrist: 85, jaw: 40 }, 'Folded over its base, tongs open.');
+  pose(
+    'rest',
+    'Rest',
+    { turn: 0, shoulder: -20, elbow: 115, wrist: 85, jaw: 40 },
+    'Folded over its base, tongs open.',
+  );
   const over = 94;
   pose('over-rack', 'Over the rack', down(rackX, rackY, RACK_FLOOR + HANG + over));
   pose('at-rack', 'Tile in slot 2', down(rackX, rackY, RACK_FLOOR + HANG));
@@ -127,11 +259,22 @@ export function tileDipper(): Rig {
   let n = 0;
   const steps: Rig['routines'][number]['steps'] = [];
   const base = () => ({ id: `st${++n}`, enabled: true, note: '' });
-  const move = (id: string, speedShare: number, note = ''): void => void steps.push({ ...base(), kind: 'joint-move', target: { pose: id }, pace: { speedShare }, note });
-  const slow = (id: string, durationS: number, note = ''): void => void steps.push({ ...base(), kind: 'joint-move', target: { pose: id }, pace: { durationS }, note });
-  const wait = (durationS: number, note: string): void => void steps.push({ ...base(), kind: 'wait', durationS, note });
+  const move = (id: string, speedShare: number, note = ''): void =>
+    void steps.push({ ...base(), kind: 'joint-move', target: { pose: id }, pace: { speedShare }, note });
+  const slow = (id: string, durationS: number, note = ''): void =>
+    void steps.push({ ...base(), kind: 'joint-move', target: { pose: id }, pace: { durationS }, note });
+  const wait = (durationS: number, note: string): void =>
+    void steps.push({ ...base(), kind: 'wait', durationS, note });
   const grip = (to: 'open' | 'closed', payload: string | null | undefined, note: string): void =>
-    void steps.push({ ...base(), kind: 'grip', tool: 'tongs', to, ...(payload === undefined ? {} : { payload }), pace: { speedShare: 0.6 }, note });
+    void steps.push({
+      ...base(),
+      kind: 'grip',
+      tool: 'tongs',
+      to,
+      ...(payload === undefined ? {} : { payload }),
+      pace: { speedShare: 0.6 },
+      note,
+    });
 
   move('rest', 0.6);
   grip('open', undefined, 'Empty tongs, wide open');
@@ -142,7 +285,8 @@ export function tileDipper(): Rig {
   move('over-jar', 0.6);
   depths.forEach((_, i) => slow(`dip-${i + 1}`, 0.45, i === 0 ? 'Straight down' : ''));
   wait(3, 'Hold in the glaze');
-  for (let i = depths.length - 2; i >= 0; i--) slow(`dip-${i + 1}`, 0.65, i === depths.length - 2 ? 'Lift slowly' : '');
+  for (let i = depths.length - 2; i >= 0; i--)
+    slow(`dip-${i + 1}`, 0.65, i === depths.length - 2 ? 'Lift slowly' : '');
   slow('over-jar', 0.9);
   wait(4, 'Let it drip');
   move('over-bat', 0.5);
@@ -151,5 +295,16 @@ export function tileDipper(): Rig {
   move('over-bat', 0.35);
   move('rest', 0.6);
 
-  return must({ ...rig, poses, routines: [{ id: 'dip', name: 'Dip one tile', note: 'Takes the tile from slot 2, dips it straight down, lets it drip and sets it on the bat.', steps }] });
+  return must({
+    ...rig,
+    poses,
+    routines: [
+      {
+        id: 'dip',
+        name: 'Dip one tile',
+        note: 'Takes the tile from slot 2, dips it straight down, lets it drip and sets it on the bat.',
+        steps,
+      },
+    ],
+  });
 }

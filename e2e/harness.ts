@@ -53,7 +53,9 @@ export const test = base.extend<{ server: Server; page: Page }>({
       const { hostname, protocol } = new URL(request.url());
       if (protocol.startsWith('http') && hostname !== '127.0.0.1') troubles.push(`asked ${hostname}`);
     });
-    await page.addInitScript(() => localStorage.getItem('cork-elbow:stage') ?? localStorage.setItem('cork-elbow:stage', 'side'));
+    await page.addInitScript(
+      () => localStorage.getItem('cork-elbow:stage') ?? localStorage.setItem('cork-elbow:stage', 'side'),
+    );
     void server;
     await use(page);
     expect(troubles).toEqual([]);

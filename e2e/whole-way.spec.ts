@@ -1,7 +1,10 @@
 import { readFile } from 'node:fs/promises';
 import { expect, open, saved, test, type } from './harness';
 
-test('from a new rig to a downloaded table and a finished run, and everything there again after a restart', async ({ page, server }) => {
+test('from a new rig to a downloaded table and a finished run, and everything there again after a restart', async ({
+  page,
+  server,
+}) => {
   await page.goto(server.address);
   await page.getByRole('button', { name: 'New arm' }).click();
   await type(page, 'Name of the arm', 'Bench hand');
@@ -12,7 +15,7 @@ test('from a new rig to a downloaded table and a finished run, and everything th
   await expect(page).toHaveURL(/rigs\/bench-hand\/measure/);
 
   // Measure: the ruler's inches have become mm.
-  await page.getByRole('row', { name: /Elbow/ }).click();
+  await page.getByRole('button', { name: 'Elbow', exact: true }).click();
   await expect(page.getByLabel('Pivot up', { exact: true })).toHaveValue('120.65');
   await type(page, 'Upper limit', 130);
 
@@ -36,7 +39,11 @@ test('from a new rig to a downloaded table and a finished run, and everything th
 
   // Routine: two moves and a wait.
   await page.getByRole('link', { name: /Routine/ }).click();
-  for (const [add, pose] of [['Joint move', 'Pose 1'], ['Wait', ''], ['Joint move', 'Pose 2']]) {
+  for (const [add, pose] of [
+    ['Joint move', 'Pose 1'],
+    ['Wait', ''],
+    ['Joint move', 'Pose 2'],
+  ]) {
     await page.getByRole('button', { name: add, exact: true }).click();
     if (pose) {
       await page.getByRole('combobox', { name: 'Target pose' }).click();
@@ -52,7 +59,9 @@ test('from a new rig to a downloaded table and a finished run, and everything th
   const download = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Download CSV' }).click();
   const lines = (await readFile(await (await download).path(), 'utf8')).trim().split('\r\n');
-  expect(lines[0]).toBe('time_s,turn_us,shoulder_us,elbow_us,wrist_us,jaw_us,turn_deg,shoulder_deg,elbow_deg,wrist_deg,jaw_deg');
+  expect(lines[0]).toBe(
+    'time_s,turn_us,shoulder_us,elbow_us,wrist_us,jaw_us,turn_deg,shoulder_deg,elbow_deg,wrist_deg,jaw_deg',
+  );
   await expect(page.locator('.foot')).toContainText(`${lines.length - 1} rows`);
   const first = lines[1].split(',').map(Number);
   expect(first[0]).toBe(0);
@@ -75,7 +84,7 @@ test('from a new rig to a downloaded table and a finished run, and everything th
   await open(page, server, 'poses', 'bench-hand');
   await expect(page.locator('[data-pose]')).toHaveCount(2);
   await page.getByRole('link', { name: /Measure/ }).click();
-  await page.getByRole('row', { name: /Elbow/ }).click();
+  await page.getByRole('button', { name: 'Elbow', exact: true }).click();
   await expect(page.getByLabel('Upper limit', { exact: true })).toHaveValue('130');
   await page.getByRole('link', { name: /Bench/ }).click();
   await expect(page.getByRole('row', { name: /First routine.*finished/ })).toBeVisible();

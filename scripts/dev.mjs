@@ -3,6 +3,17 @@ import { spawn } from 'node:child_process';
 import { child, install, root } from './lib.mjs';
 
 if (install() !== 0) process.exit(1);
-const server = spawn(process.execPath, ['--import', 'tsx', '--watch', 'server/src/main.ts', '--demo'], { cwd: root, stdio: 'inherit', env: { ...process.env, CORK_ELBOW_DATA: process.env.CORK_ELBOW_DATA ?? './data/demo' } });
+const server = spawn(process.execPath, ['--import', 'tsx', '--watch', 'server/src/main.ts', '--demo'], {
+  cwd: root,
+  stdio: 'inherit',
+  env: { ...process.env, CORK_ELBOW_DATA: process.env.CORK_ELBOW_DATA ?? './data/demo' },
+});
 process.on('exit', () => server.kill());
-child(process.execPath, ['node_modules/vite/bin/vite.js', 'web', '--config', 'web/vite.config.ts', '--host', '127.0.0.1']);
+child(process.execPath, [
+  'node_modules/vite/bin/vite.js',
+  'web',
+  '--config',
+  'web/vite.config.ts',
+  '--host',
+  '127.0.0.1',
+]);

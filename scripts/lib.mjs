@@ -43,20 +43,50 @@ function* files(folder) {
 
 /** Builds pages and server unless nothing changed since the last build. */
 export async function build() {
-  const sources = ['core/src', 'demo', 'server/src', 'web/src', 'web/public'].flatMap((folder) => [...files(join(root, folder))]);
+  const sources = ['core/src', 'demo', 'server/src', 'web/src', 'web/public'].flatMap((folder) => [
+    ...files(join(root, folder)),
+  ]);
   sources.push(join(root, 'web/index.html'), join(root, 'web/vite.config.ts'), join(root, 'package-lock.json'));
   const wanted = hash(sources.map((path) => `${path}:${statSync(path).size}:${hash(readFileSync(path))}`).join('\n'));
-  if (existsSync(join(root, 'web/dist/index.html')) && existsSync(join(root, 'server/dist/main.js')) && readStamp('built') === wanted) return 0;
+  if (
+    existsSync(join(root, 'web/dist/index.html')) &&
+    existsSync(join(root, 'server/dist/main.js')) &&
+    readStamp('built') === wanted
+  )
+    return 0;
   console.log('Building …');
-  const code = run(process.execPath, [join(root, 'node_modules/vite/bin/vite.js'), 'build', 'web', '--config', 'web/vite.config.ts', '--logLevel', 'warn']);
+  const code = run(process.execPath, [
+    join(root, 'node_modules/vite/bin/vite.js'),
+    'build',
+    'web',
+    '--config',
+    'web/vite.config.ts',
+    '--logLevel',
+    'warn',
+  ]);
   if (code !== 0) return code;
   const { build: bundle } = await import('esbuild');
   await bundle({
     entryPoints: { main: join(root, 'server/src/main.ts'), worker: join(root, 'server/src/run/worker.ts') },
     outdir: join(root, 'server/dist'),
-    bundle: true, platform: 'node', format: 'esm', target: 'node20', sourcemap: true, logLevel: 'warning',
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    sourcemap: true,
+    logLevel: 'warning',
     // Our own packages go in; everything from the registry stays outside.
-    plugins: [{ name: 'outside', setup: (b) => b.onResolve({ filter: /^[^./]/ }, (args) => (args.kind === 'entry-point' || args.path.startsWith('@cork-elbow/') ? null : { path: args.path, external: true })) }],
+    plugins: [
+      {
+        name: 'outside',
+        setup: (b) =>
+          b.onResolve({ filter: /^[^./]/ }, (args) =>
+            args.kind === 'entry-point' || args.path.startsWith('@cork-elbow/')
+              ? null
+              : { path: args.path, external: true },
+          ),
+      },
+    ],
   });
   writeStamp('built', wanted);
   return 0;

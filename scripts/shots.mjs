@@ -13,11 +13,16 @@ const dark = args.includes('--dark');
 const small = args.includes('--small');
 const [folder = 'docs/screenshots', ...names] = args.filter((a) => !a.startsWith('--'));
 const server = spawn(process.execPath, ['server/dist/main.js', '--demo'], {
-  cwd: root, stdio: ['ignore', 'inherit', 'inherit', 'ipc'], env: { ...process.env, PORT: '4390', CORK_ELBOW_DATA: mkdtempSync(join(tmpdir(), 'shots-')) },
+  cwd: root,
+  stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+  env: { ...process.env, PORT: '4390', CORK_ELBOW_DATA: mkdtempSync(join(tmpdir(), 'shots-')) },
 });
 const { address } = await new Promise((done) => server.once('message', done));
 const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: flags });
-const page = await browser.newPage({ viewport: small ? { width: 1024, height: 700 } : { width: 1280, height: 800 }, colorScheme: dark ? 'dark' : 'light' });
+const page = await browser.newPage({
+  viewport: small ? { width: 1024, height: 700 } : { width: 1280, height: 800 },
+  colorScheme: dark ? 'dark' : 'light',
+});
 page.on('pageerror', (error) => console.error('page error:', error.message));
 page.on('console', (m) => m.type() === 'error' && console.error('console:', m.text()));
 
@@ -38,22 +43,22 @@ const scenes = {
   },
   measure: async () => {
     await open('measure', 'Side');
-    await page.getByRole('button', { name: /Elbow/ }).first().click();
+    await page.getByRole('button', { name: 'Elbow', exact: true }).click();
     await fill('Elbow position', 62);
     await fill('Shoulder position', 12);
   },
   motors: async () => {
     await open('motors', '3D');
-    await page.getByRole('button', { name: /Shoulder/ }).first().click();
+    await page.getByRole('button', { name: 'Shoulder', exact: true }).click();
   },
   reach: async () => {
     await open('reach', 'Side');
-    await page.getByRole('button', { name: 'Glaze jar, mouth' }).click();
+    await page.getByRole('button', { name: 'Glaze jar, mouth', exact: true }).click();
     await fill('Target forward', 232);
   },
   'reach-why-not': async () => {
     await open('reach', 'Side');
-    await page.getByRole('button', { name: 'Glaze jar, mouth' }).click();
+    await page.getByRole('button', { name: 'Glaze jar, mouth', exact: true }).click();
     await fill('Target forward', 305);
     await fill('Target up', 18);
   },

@@ -39,8 +39,12 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   await app.register(helmet, {
     contentSecurityPolicy: {
       directives: {
-        defaultSrc: ["'self'"], styleSrc: ["'self'", "'unsafe-inline'"], workerSrc: ["'self'", 'blob:'], imgSrc: ["'self'", 'data:', 'blob:'],
-        connectSrc: ["'self'"], upgradeInsecureRequests: null,
+        defaultSrc: ["'self'"],
+        styleSrc: ["'self'", "'unsafe-inline'"],
+        workerSrc: ["'self'", 'blob:'],
+        imgSrc: ["'self'", 'data:', 'blob:'],
+        connectSrc: ["'self'"],
+        upgradeInsecureRequests: null,
       },
     },
     strictTransportSecurity: false,
@@ -57,7 +61,13 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   });
 
   const calls = new Calls(app);
-  calls.add({ method: 'GET', url: '/api/health', summary: 'Whether calls are served.', answer: healthAnswer, handler: () => ({ ok: true as const, version: options.version }) });
+  calls.add({
+    method: 'GET',
+    url: '/api/health',
+    summary: 'Whether calls are served.',
+    answer: healthAnswer,
+    handler: () => ({ ok: true as const, version: options.version }),
+  });
   rigRoutes(calls, store);
   computeRoutes(calls);
   app.get('/api/openapi.json', () => calls.openApi(options.version));
@@ -74,7 +84,9 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   if (pages) await app.register(fastifyStatic, { root: pages, wildcard: false });
   app.setNotFoundHandler((request, reply) => {
     if (pages && request.method === 'GET' && !request.url.startsWith('/api/')) return reply.sendFile('index.html');
-    return reply.status(404).send(new ApiError('no-such-call', { method: request.method, path: request.url.split('?')[0] }).body());
+    return reply
+      .status(404)
+      .send(new ApiError('no-such-call', { method: request.method, path: request.url.split('?')[0] }).body());
   });
   return app;
 }
@@ -82,8 +94,10 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
 function fromFastify(error: { code?: string; statusCode?: number; message: string }): ApiError | null {
   if (error.code === 'FST_ERR_CTP_BODY_TOO_LARGE') return new ApiError('body-too-large', { maxMb: 2.1 });
   if (error.code === 'FST_ERR_CTP_EMPTY_JSON_BODY') return new ApiError('bad-json', { problem: 'it is empty' });
-  if (error.code === 'FST_ERR_CTP_INVALID_JSON_BODY' || error instanceof SyntaxError) return new ApiError('bad-json', { problem: error.message });
-  if (error.code === 'FST_ERR_CTP_INVALID_MEDIA_TYPE') return new ApiError('bad-json', { problem: 'the content type should be application/json' });
+  if (error.code === 'FST_ERR_CTP_INVALID_JSON_BODY' || error instanceof SyntaxError)
+    return new ApiError('bad-json', { problem: error.message });
+  if (error.code === 'FST_ERR_CTP_INVALID_MEDIA_TYPE')
+    return new ApiError('bad-json', { problem: 'the content type should be application/json' });
   return null;
 }
 

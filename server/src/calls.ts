@@ -57,18 +57,37 @@ export class Calls {
     const paths: Record<string, Record<string, object>> = {};
     for (const { method, url, summary, body, answer } of this.list) {
       const path = url.replace(/:(\w+)/g, '{$1}');
-      const parameters = [...url.matchAll(/:(\w+)/g)].map(([, name]) => ({ name, in: 'path', required: true, schema: { type: 'string' } }));
+      const parameters = [...url.matchAll(/:(\w+)/g)].map(([, name]) => ({
+        name,
+        in: 'path',
+        required: true,
+        schema: { type: 'string' },
+      }));
       (paths[path] ??= {})[method.toLowerCase()] = {
         summary,
         ...(parameters.length ? { parameters } : {}),
         ...(body ? { requestBody: { required: true, content: { 'application/json': { schema: json(body) } } } } : {}),
         responses: {
-          200: { description: 'The answer', ...(answer ? { content: { 'application/json': { schema: json(answer) } } } : {}) },
-          400: { description: 'What is wrong with the body: { code, message, faults: [{ code, path, expected, got, message }] }' },
+          200: {
+            description: 'The answer',
+            ...(answer ? { content: { 'application/json': { schema: json(answer) } } } : {}),
+          },
+          400: {
+            description:
+              'What is wrong with the body: { code, message, faults: [{ code, path, expected, got, message }] }',
+          },
         },
       };
     }
-    return { openapi: '3.1.0', info: { title: 'Cork Elbow', version, description: 'Positions in mm, world frame; joint values in degrees or mm.' }, paths };
+    return {
+      openapi: '3.1.0',
+      info: {
+        title: 'Cork Elbow',
+        version,
+        description: 'Positions in mm, world frame; joint values in degrees or mm.',
+      },
+      paths,
+    };
   }
 
   /** The same as a page to read. */

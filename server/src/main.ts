@@ -21,7 +21,8 @@ const isFree = (port: number): Promise<boolean> =>
   });
 
 async function freePort(): Promise<number> {
-  if (!Number.isInteger(wished) || wished < 0 || wished > 65535) throw new Error(`PORT is “${process.env.PORT}”; a whole number from 0 to 65535 is allowed.`);
+  if (!Number.isInteger(wished) || wished < 0 || wished > 65535)
+    throw new Error(`PORT is “${process.env.PORT}”; a whole number from 0 to 65535 is allowed.`);
   for (let port = wished; port < wished + LAST_TRY; port++) {
     if (port === 0 || (await isFree(port))) return port;
     console.log(`Port ${port} is taken by another program; trying ${port + 1}.`);

@@ -1,5 +1,10 @@
 /** The core's checks of documents, with a refusal as an error of the call. */
-import { parseMechanism as checkMechanism, parseRig as checkRig, type MechanismDoc, type Rig } from '@cork-elbow/core/rig';
+import {
+  parseMechanism as checkMechanism,
+  parseRig as checkRig,
+  type MechanismDoc,
+  type Rig,
+} from '@cork-elbow/core/rig';
 import type { Solution } from '@cork-elbow/core/kinematics';
 import { refuse } from './errors';
 

@@ -9,7 +9,12 @@ export interface Running {
   url: string;
   folder: string;
   get(path: string): Promise<{ status: number; body: any }>;
-  send(method: string, path: string, body: unknown, headers?: Record<string, string>): Promise<{ status: number; body: any }>;
+  send(
+    method: string,
+    path: string,
+    body: unknown,
+    headers?: Record<string, string>,
+  ): Promise<{ status: number; body: any }>;
   live(): Promise<Page>;
   close(keep?: boolean): Promise<void>;
 }
@@ -43,7 +48,13 @@ export async function start(options: { folder?: string; demo?: boolean } = {}): 
     folder,
     get: async (path) => answer(await fetch(url + path)),
     send: async (method, path, body, headers = {}) =>
-      answer(await fetch(url + path, { method, body: typeof body === 'string' ? body : JSON.stringify(body), headers: { ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers } })),
+      answer(
+        await fetch(url + path, {
+          method,
+          body: typeof body === 'string' ? body : JSON.stringify(body),
+          headers: { ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
+        }),
+      ),
     live: () => page(url.replace('http', 'ws') + '/api/live'),
     async close(keep = false) {
       await app.close();

@@ -23,37 +23,79 @@ describe('the shelf over HTTP', () => {
   it('holds the demo rig, saves over its revision and answers 409 to an old one', async () => {
     const { body } = await server.get('/api/rigs/tile-dipper');
     expect(body.rig).toEqual(rig);
-    const saved = await server.send('PUT', '/api/rigs/tile-dipper', { revision: body.revision, rig: { ...rig, name: 'Tile dipper Mk 2' } });
+    const saved = await server.send('PUT', '/api/rigs/tile-dipper', {
+      revision: body.revision,
+      rig: { ...rig, name: 'Tile dipper Mk 2' },
+    });
     expect(saved).toMatchObject({ status: 200, body: { revision: body.revision + 1 } });
     const late = await server.send('PUT', '/api/rigs/tile-dipper', { revision: body.revision, rig });
-    expect(late).toMatchObject({ status: 409, body: { code: 'revision-conflict', revision: body.revision + 1, rig: { name: 'Tile dipper Mk 2' } } });
+    expect(late).toMatchObject({
+      status: 409,
+      body: { code: 'revision-conflict', revision: body.revision + 1, rig: { name: 'Tile dipper Mk 2' } },
+    });
     await server.send('PUT', '/api/rigs/tile-dipper', { revision: body.revision + 1, rig });
   });
   it('gives way to nobody when two save at once', async () => {
     const { body } = await server.send('POST', '/api/rigs', { rig });
-    const both = await Promise.all([1, 2].map((n) => server.send('PUT', `/api/rigs/${body.id}`, { revision: 1, rig: { ...rig, name: `Saved by ${n}` } })));
+    const both = await Promise.all(
+      [1, 2].map((n) =>
+        server.send('PUT', `/api/rigs/${body.id}`, { revision: 1, rig: { ...rig, name: `Saved by ${n}` } }),
+      ),
+    );
     expect(both.map((b) => b.status).sort()).toEqual([200, 409]);
     expect((await server.send('DELETE', `/api/rigs/${body.id}`, undefined)).status).toBe(204);
     expect((await server.get(`/api/rigs/${body.id}`)).status).toBe(404);
   });
 
   const bad: [string, unknown, RegExp][] = [
-    ['limits the wrong way round', change(['mechanism', 'joints', 1, 'limits'], { min: 95, max: -40 }), /lower limit 95 is not below the upper limit −40/],
+    [
+      'limits the wrong way round',
+      change(['mechanism', 'joints', 1, 'limits'], { min: 95, max: -40 }),
+      /lower limit 95 is not below the upper limit −40/,
+    ],
     ['a parent loop', change(['mechanism', 'joints', 0, 'parent'], 'wrist'), /own parent/],
-    ['NaN', change(['mechanism', 'joints', 2, 'origin', 'xyzMm', 2], null), /mechanism\.joints\[2\]\.origin\.xyzMm\[2\] must be a number; got null/],
+    [
+      'NaN',
+      change(['mechanism', 'joints', 2, 'origin', 'xyzMm', 2], null),
+      /mechanism\.joints\[2\]\.origin\.xyzMm\[2\] must be a number; got null/,
+    ],
     ['an empty name', change(['name'], '  '), /name must be text that is not empty/],
     ['a file that is something else', { hello: 'world' }, /not a rig document/],
     ['a rig of a newer version', change(['version'], 99), /newer Cork Elbow \(document version 99\)/],
-    ['an unknown key', change(['mechanism', 'joints', 0, 'colour'], 'red'), /mechanism\.joints\[0\]\.colour is not a key/],
+    [
+      'an unknown key',
+      change(['mechanism', 'joints', 0, 'colour'], 'red'),
+      /mechanism\.joints\[0\]\.colour is not a key/,
+    ],
     ['an axis of no length', change(['mechanism', 'joints', 0, 'axis'], [0, 0, 0]), /axis has no length/],
     ['a rotary delta', change(['mechanism', 'family'], 'rotary-delta'), /cannot be computed yet/],
     ['two joints of one id', change(['mechanism', 'joints', 1, 'id'], 'turn'), /used twice/],
-    ['equal calibration points', change(['builds', 0, 'calibrations', 0, 'points'], [{ at: 5, us: 1500 }, { at: 5, us: 1700 }]), /same angle/],
-    ['more joints than allowed', change(['mechanism', 'joints'], Array.from({ length: 300 }, (_, i) => ({ id: `j${i}`, type: 'fixed', origin: {} }))), /300 joints are more than the 128/],
+    [
+      'equal calibration points',
+      change(
+        ['builds', 0, 'calibrations', 0, 'points'],
+        [
+          { at: 5, us: 1500 },
+          { at: 5, us: 1700 },
+        ],
+      ),
+      /same angle/,
+    ],
+    [
+      'more joints than allowed',
+      change(
+        ['mechanism', 'joints'],
+        Array.from({ length: 300 }, (_, i) => ({ id: `j${i}`, type: 'fixed', origin: {} })),
+      ),
+      /300 joints are more than the 128/,
+    ],
   ];
   it.each(bad)('refuses %s in one sentence and keeps what was saved', async (_name, document, sentence) => {
     const before = (await server.get('/api/rigs/tile-dipper')).body;
-    const { status, body } = await server.send('PUT', '/api/rigs/tile-dipper', { revision: before.revision, rig: document });
+    const { status, body } = await server.send('PUT', '/api/rigs/tile-dipper', {
+      revision: before.revision,
+      rig: document,
+    });
     expect(status).toBe(400);
     expect(body.message).toMatch(sentence);
     expect(body.message).toMatch(/\.$/);
@@ -69,7 +111,11 @@ describe('the shelf over HTTP', () => {
   });
   it('takes calls from this computer only', async () => {
     const raw = (headers: Record<string, string>): Promise<number> =>
-      new Promise((done, fail) => request(`${server.url}/api/health`, { headers }, (r) => done(r.resume().statusCode!)).on('error', fail).end());
+      new Promise((done, fail) =>
+        request(`${server.url}/api/health`, { headers }, (r) => done(r.resume().statusCode!))
+          .on('error', fail)
+          .end(),
+      );
     expect(await raw({ host: 'elsewhere.example' })).toBe(403);
     expect(await raw({ origin: 'http://elsewhere.example' })).toBe(403);
     expect(await raw({ origin: server.url })).toBe(200);
@@ -89,7 +135,10 @@ describe('compute calls', () => {
     for (const [id, value] of Object.entries(joints)) expect(inverse.solutions[0].joints[id]).toBeCloseTo(value, 4);
   });
   it('says why not, and the closest pose', async () => {
-    const { body } = await server.send('POST', '/api/compute/inverse', { mechanism, target: { positionMm: [900, 0, 100] } });
+    const { body } = await server.send('POST', '/api/compute/inverse', {
+      mechanism,
+      target: { positionMm: [900, 0, 100] },
+    });
     expect(body.reachable).toBe(false);
     expect(body.reasons[0].code).toBe('too-far');
     expect(body.closest.errorMm).toBeCloseTo(body.reasons[0].byMm, 6);
@@ -106,7 +155,11 @@ describe('compute calls', () => {
     ['forward', { mechanism, joints: {}, tool: 'spoon' }, /no tool with the id “spoon”/],
     ['forward', { mechanism: change(['mechanism', 'joints', 1, 'parent'], 'nobody'), joints: {} }, /./],
     ['inverse', { mechanism, target: { positionMm: [1, 2] } }, /target\.positionMm/],
-    ['inverse', { mechanism, target: { positionMm: [1, 2, 3], orientation: { kind: 'direction', direction: [0, 0, 0] } } }, /direction/],
+    [
+      'inverse',
+      { mechanism, target: { positionMm: [1, 2, 3], orientation: { kind: 'direction', direction: [0, 0, 0] } } },
+      /direction/,
+    ],
     ['plan', { rig, routineId: 'dance', sampleMs: 20 }, /no routine with the id “dance”/],
     ['plan', { rig, routineId: 'dip', sampleMs: 0 }, /1 to 1000 ms/],
   ])('%s refuses bad input', async (call, body, sentence) => {
@@ -116,7 +169,10 @@ describe('compute calls', () => {
   });
   it('lists itself for scripts', async () => {
     const { body } = await server.get('/api/openapi.json');
-    for (const path of ['/api/compute/forward', '/api/compute/inverse', '/api/compute/plan', '/api/rigs/{id}']) expect(body.paths[path]).toBeDefined();
-    expect(body.paths['/api/compute/forward'].post.requestBody.content['application/json'].schema.properties).toHaveProperty('mechanism');
+    for (const path of ['/api/compute/forward', '/api/compute/inverse', '/api/compute/plan', '/api/rigs/{id}'])
+      expect(body.paths[path]).toBeDefined();
+    expect(
+      body.paths['/api/compute/forward'].post.requestBody.content['application/json'].schema.properties,
+    ).toHaveProperty('mechanism');
   });
 });

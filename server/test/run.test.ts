@@ -13,7 +13,10 @@ afterAll(async () => {
   await server.close();
 });
 
-const status = (test: (s: Status) => boolean) => (m: ServerMessage): m is Extract<ServerMessage, { type: 'status' }> => m.type === 'status' && test(m.status);
+const status =
+  (test: (s: Status) => boolean) =>
+  (m: ServerMessage): m is Extract<ServerMessage, { type: 'status' }> =>
+    m.type === 'status' && test(m.status);
 const refused = (m: ServerMessage): m is Extract<ServerMessage, { type: 'refused' }> => m.type === 'refused';
 const run = { type: 'run' as const, rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' };
 
@@ -45,7 +48,9 @@ describe('a run over the WebSocket', () => {
     const done = await page.until(status((s) => s.run === 'finished' || s.run === 'failed'));
     expect(done.status).toMatchObject({ run: 'finished', notice: '' });
     const telemetry = page.heard.filter((m) => m.type === 'telemetry');
-    const worst = Math.max(...telemetry.flatMap((m) => Object.keys(m.measured).map((id) => Math.abs(m.measured[id] - m.commanded[id]))));
+    const worst = Math.max(
+      ...telemetry.flatMap((m) => Object.keys(m.measured).map((id) => Math.abs(m.measured[id] - m.commanded[id]))),
+    );
     expect(worst).toBeGreaterThan(0.2); // a real motor lags …
     expect(worst).toBeLessThan(30); // … but follows
     const { body } = await server.get('/api/rigs/tile-dipper/runs');
@@ -77,7 +82,9 @@ describe('a run over the WebSocket', () => {
 
 it('finds rigs again after a restart', async () => {
   const first = await start();
-  const { body } = await first.send('POST', '/api/rigs', { rig: { ...(await first.get('/api/rigs/tile-dipper')).body.rig, name: 'Second dipper' } });
+  const { body } = await first.send('POST', '/api/rigs', {
+    rig: { ...(await first.get('/api/rigs/tile-dipper')).body.rig, name: 'Second dipper' },
+  });
   await first.close(true);
   const second = await start({ folder: first.folder });
   expect((await second.get(`/api/rigs/${body.id}`)).body.rig.name).toBe('Second dipper');

@@ -23,7 +23,7 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
     throw new CallError(say('server-away'), 0, null);
   }
   const text = await response.text();
-  let answer: unknown = null;
+  let answer: unknown;
   try {
     answer = text ? JSON.parse(text) : null;
   } catch {
@@ -51,7 +51,9 @@ export const api = {
   rigs: () => call<{ rigs: RigSummary[] }>('GET', '/api/rigs').then((answer) => answer.rigs),
   rig: (id: string) => call<RigAnswer>('GET', `/api/rigs/${encodeURIComponent(id)}`),
   create: (rig: unknown) => call<RigAnswer>('POST', '/api/rigs', { rig }),
-  save: (id: string, revision: number, rig: Rig) => call<{ revision: number; updatedAt: string }>('PUT', `/api/rigs/${encodeURIComponent(id)}`, { revision, rig }),
+  save: (id: string, revision: number, rig: Rig) =>
+    call<{ revision: number; updatedAt: string }>('PUT', `/api/rigs/${encodeURIComponent(id)}`, { revision, rig }),
   remove: (id: string) => call<null>('DELETE', `/api/rigs/${encodeURIComponent(id)}`),
-  runs: (id: string) => call<{ runs: RunEntry[] }>('GET', `/api/rigs/${encodeURIComponent(id)}/runs`).then((answer) => answer.runs),
+  runs: (id: string) =>
+    call<{ runs: RunEntry[] }>('GET', `/api/rigs/${encodeURIComponent(id)}/runs`).then((answer) => answer.runs),
 };

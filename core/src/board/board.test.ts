@@ -1,7 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
-  boardReader, encodeBoard, encodeHost, hostReader, refusals, SimulatedBoard, type BoardMessage, type HostMessage,
+  boardReader,
+  encodeBoard,
+  encodeHost,
+  hostReader,
+  refusals,
+  SimulatedBoard,
+  type BoardMessage,
+  type HostMessage,
 } from './index';
 
 const whole = fc.integer({ min: -99999, max: 99999 });
@@ -18,19 +25,30 @@ const boardMessage: fc.Arbitrary<BoardMessage> = fc.oneof(
   fc.record({ word: fc.constant('board' as const), version: natural, kind: fc.constant('servo'), channels: natural }),
   fc.record({ word: fc.constant('took' as const), seq: natural, queuedMs: natural }),
   fc.record({ word: fc.constant('refused' as const), what: fc.constant('point'), why: fc.constantFrom(...refusals) }),
-  fc.record({ word: fc.constant('here' as const), ms: natural, state: fc.constantFrom('asleep' as const, 'awake' as const), commanded: values, measured: values }),
+  fc.record({
+    word: fc.constant('here' as const),
+    ms: natural,
+    state: fc.constantFrom('asleep' as const, 'awake' as const),
+    commanded: values,
+    measured: values,
+  }),
 );
 
 describe('the line protocol', () => {
   it('reads back every message it writes, however the bytes are cut', () => {
     fc.assert(
-      fc.property(fc.array(hostMessage, { minLength: 1, maxLength: 6 }), fc.integer({ min: 1, max: 9 }), (messages, cut) => {
-        const bytes = messages.flatMap((m) => [...encodeHost(m)]);
-        const reader = hostReader();
-        const read: unknown[] = [];
-        for (let i = 0; i < bytes.length; i += cut) read.push(...reader.push(Uint8Array.from(bytes.slice(i, i + cut))));
-        expect(read).toEqual(messages);
-      }),
+      fc.property(
+        fc.array(hostMessage, { minLength: 1, maxLength: 6 }),
+        fc.integer({ min: 1, max: 9 }),
+        (messages, cut) => {
+          const bytes = messages.flatMap((m) => [...encodeHost(m)]);
+          const reader = hostReader();
+          const read: unknown[] = [];
+          for (let i = 0; i < bytes.length; i += cut)
+            read.push(...reader.push(Uint8Array.from(bytes.slice(i, i + cut))));
+          expect(read).toEqual(messages);
+        },
+      ),
     );
     fc.assert(
       fc.property(boardMessage, (message) => {
@@ -56,7 +74,11 @@ describe('the line protocol', () => {
 });
 
 const servo = { speedUsPerS: 2400, deadBandUs: 4, minUs: 500, maxUs: 2500 };
-const newBoard = (): SimulatedBoard => new SimulatedBoard(16, [{ channel: 0, servo, restsAtUs: 1400 }, { channel: 3, servo, restsAtUs: 1500 }]);
+const newBoard = (): SimulatedBoard =>
+  new SimulatedBoard(16, [
+    { channel: 0, servo, restsAtUs: 1400 },
+    { channel: 3, servo, restsAtUs: 1500 },
+  ]);
 const tell = (board: SimulatedBoard, ...messages: HostMessage[]): BoardMessage[] => {
   const reader = boardReader();
   messages.forEach((m) => board.write(encodeHost(m)));
@@ -64,27 +86,48 @@ const tell = (board: SimulatedBoard, ...messages: HostMessage[]): BoardMessage[]
 };
 const ready = (): SimulatedBoard => {
   const board = newBoard();
-  tell(board, { word: 'bounds', channel: 0, low: 1000, high: 2000 }, { word: 'bounds', channel: 3, low: 1000, high: 2000 });
-  tell(board, { word: 'wake', values: [[0, 1400], [3, 1500]] });
+  tell(
+    board,
+    { word: 'bounds', channel: 0, low: 1000, high: 2000 },
+    { word: 'bounds', channel: 3, low: 1000, high: 2000 },
+  );
+  tell(board, {
+    word: 'wake',
+    values: [
+      [0, 1400],
+      [3, 1500],
+    ],
+  });
   return board;
 };
 const where = (board: SimulatedBoard): Extract<BoardMessage, { word: 'here' }> => {
   tell(board, { word: 'report', everyMs: 1 });
   board.advance(1000);
-  const last = tell(board, { word: 'report', everyMs: 0 }).filter((m) => m.word === 'here').at(-1);
+  const last = tell(board, { word: 'report', everyMs: 0 })
+    .filter((m) => m.word === 'here')
+    .at(-1);
   return last as Extract<BoardMessage, { word: 'here' }>;
 };
 
 describe('the simulated board', () => {
   it('moves nothing before it is woken and never past its bounds', () => {
     const board = newBoard();
-    expect(tell(board, { word: 'point', seq: 0, ms: 20, values: [[0, 1500]] })).toEqual([{ word: 'refused', what: 'point', why: 'asleep' }]);
-    expect(tell(board, { word: 'wake', values: [[0, 1500]] })).toEqual([{ word: 'refused', what: 'wake', why: 'no-bounds' }]);
+    expect(tell(board, { word: 'point', seq: 0, ms: 20, values: [[0, 1500]] })).toEqual([
+      { word: 'refused', what: 'point', why: 'asleep' },
+    ]);
+    expect(tell(board, { word: 'wake', values: [[0, 1500]] })).toEqual([
+      { word: 'refused', what: 'wake', why: 'no-bounds' },
+    ]);
     const awake = ready();
-    expect(tell(awake, { word: 'point', seq: 0, ms: 20, values: [[0, 2001]] })).toEqual([{ word: 'refused', what: 'point', why: 'bounds' }]);
+    expect(tell(awake, { word: 'point', seq: 0, ms: 20, values: [[0, 2001]] })).toEqual([
+      { word: 'refused', what: 'point', why: 'bounds' },
+    ]);
     awake.advance(500_000);
     expect(where(awake).state).toBe('halted');
-    expect(where(awake).measured).toEqual([[0, 1400], [3, 1500]]);
+    expect(where(awake).measured).toEqual([
+      [0, 1400],
+      [3, 1500],
+    ]);
   });
   it('interpolates straight between set points and reaches the last one', () => {
     const board = ready();
@@ -99,7 +142,11 @@ describe('the simulated board', () => {
   });
   it('halts at once and forgets the queue', () => {
     const board = ready();
-    tell(board, { word: 'point', seq: 0, ms: 50, values: [[0, 1500]] }, { word: 'point', seq: 1, ms: 50, values: [[0, 1600]] });
+    tell(
+      board,
+      { word: 'point', seq: 0, ms: 50, values: [[0, 1500]] },
+      { word: 'point', seq: 1, ms: 50, values: [[0, 1600]] },
+    );
     board.advance(30_000);
     const before = where(board).commanded[0][1];
     tell(board, { word: 'halt' });
@@ -119,7 +166,15 @@ describe('the simulated board', () => {
     const script = (cut: number): BoardMessage[] => {
       const board = ready();
       tell(board, { word: 'report', everyMs: 7 });
-      tell(board, { word: 'point', seq: 0, ms: 90, values: [[0, 1900], [3, 1100]] });
+      tell(board, {
+        word: 'point',
+        seq: 0,
+        ms: 90,
+        values: [
+          [0, 1900],
+          [3, 1100],
+        ],
+      });
       const heard: BoardMessage[] = [];
       const reader = boardReader();
       for (let t = 0; t < 840_000; t += cut) {
@@ -134,7 +189,9 @@ describe('the simulated board', () => {
     const board = ready();
     tell(board, { word: 'report', everyMs: 10 }, { word: 'point', seq: 0, ms: 10, values: [[0, 2000]] });
     board.advance(400_000);
-    const track = tell(board, { word: 'report', everyMs: 0 }).filter((m) => m.word === 'here').map((m) => (m as { measured: number[][] }).measured[0][1]);
+    const track = tell(board, { word: 'report', everyMs: 0 })
+      .filter((m) => m.word === 'here')
+      .map((m) => (m as { measured: number[][] }).measured[0][1]);
     const fastest = Math.max(...track.slice(1).map((v, i) => v - track[i]));
     expect(fastest).toBeGreaterThan(15);
     expect(fastest).toBeLessThanOrEqual((servo.speedUsPerS * 10) / 1000 + 1);

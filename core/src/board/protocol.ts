@@ -29,7 +29,17 @@ export type HostMessage =
   | { word: 'report'; everyMs: number };
 
 export type BoardState = 'asleep' | 'awake' | 'halted';
-export const refusals = ['asleep', 'bounds', 'no-bounds', 'queue-full', 'order', 'duration', 'garbled', 'unknown', 'channel'] as const;
+export const refusals = [
+  'asleep',
+  'bounds',
+  'no-bounds',
+  'queue-full',
+  'order',
+  'duration',
+  'garbled',
+  'unknown',
+  'channel',
+] as const;
 export type Refusal = (typeof refusals)[number];
 
 /** From the board. */
@@ -120,7 +130,9 @@ function parseHost(text: string): HostMessage | null {
     }
     case 'point': {
       const list = pairs(rest.slice(2));
-      return list && NATURAL.test(rest[0] ?? '') && NATURAL.test(rest[1] ?? '') ? { word, seq: Number(rest[0]), ms: Number(rest[1]), values: list } : null;
+      return list && NATURAL.test(rest[0] ?? '') && NATURAL.test(rest[1] ?? '')
+        ? { word, seq: Number(rest[0]), ms: Number(rest[1]), values: list }
+        : null;
     }
     case 'report':
       return rest.length === 1 && NATURAL.test(rest[0]) ? { word, everyMs: Number(rest[0]) } : null;
@@ -144,7 +156,9 @@ function parseBoard(text: string): BoardMessage | null {
       return what && rest.length === 1 ? { word, what } : null;
     }
     case 'took':
-      return rest.length === 2 && rest.every((r) => NATURAL.test(r)) ? { word, seq: Number(rest[0]), queuedMs: Number(rest[1]) } : null;
+      return rest.length === 2 && rest.every((r) => NATURAL.test(r))
+        ? { word, seq: Number(rest[0]), queuedMs: Number(rest[1]) }
+        : null;
     case 'refused': {
       const why = refusals.find((r) => r === rest[1]);
       return why && rest.length === 2 ? { word, what: rest[0], why } : null;
@@ -154,7 +168,9 @@ function parseBoard(text: string): BoardMessage | null {
       if (bar < 2 || !NATURAL.test(rest[0]) || !states.includes(rest[1])) return null;
       const commanded = pairs(rest.slice(2, bar));
       const measured = pairs(rest.slice(bar + 1));
-      return commanded && measured && { word, ms: Number(rest[0]), state: rest[1] as BoardState, commanded, measured };
+      return (
+        commanded && measured && { word, ms: Number(rest[0]), state: rest[1] as BoardState, commanded, measured }
+      );
     }
     default:
       return null;
@@ -175,7 +191,9 @@ export class LineReader<T> {
     const messages: (T | null)[] = [];
     for (const byte of bytes) {
       if (byte === 10) {
-        messages.push(this.tooLong ? null : this.finish(this.line.endsWith('\r') ? this.line.slice(0, -1) : this.line));
+        messages.push(
+          this.tooLong ? null : this.finish(this.line.endsWith('\r') ? this.line.slice(0, -1) : this.line),
+        );
         this.line = '';
         this.tooLong = false;
       } else if (this.line.length >= MAX_LINE) this.tooLong = true;

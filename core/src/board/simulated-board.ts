@@ -3,7 +3,15 @@
  * only through `advance`, in whole microseconds; the same bytes at the same times give the same answers.
  */
 import {
-  encodeBoard, hostReader, MAX_QUEUED_MS, PROTOCOL_VERSION, type BoardMessage, type BoardState, type ChannelValues, type HostMessage, type Refusal,
+  encodeBoard,
+  hostReader,
+  MAX_QUEUED_MS,
+  PROTOCOL_VERSION,
+  type BoardMessage,
+  type BoardState,
+  type ChannelValues,
+  type HostMessage,
+  type Refusal,
 } from './protocol';
 import { SimulatedServo, type ServoModel } from './simulated-servo';
 
@@ -49,7 +57,15 @@ export class SimulatedBoard {
     wired: readonly SimulatedChannel[],
   ) {
     for (const { channel, servo, restsAtUs } of wired)
-      this.outputs.set(channel, { channel, servo: new SimulatedServo(servo, restsAtUs), low: null, high: null, value: restsAtUs, from: restsAtUs, to: restsAtUs });
+      this.outputs.set(channel, {
+        channel,
+        servo: new SimulatedServo(servo, restsAtUs),
+        low: null,
+        high: null,
+        value: restsAtUs,
+        from: restsAtUs,
+        to: restsAtUs,
+      });
   }
 
   /** Bytes from the computer. */
@@ -107,7 +123,8 @@ export class SimulatedBoard {
       case 'hello':
         return this.send({ word: 'board', version: PROTOCOL_VERSION, kind: 'servo', channels: this.channels });
       case 'bounds': {
-        if (message.channel >= this.channels || !(message.low <= message.high)) return this.refuse('bounds', 'bounds');
+        if (message.channel >= this.channels || !(message.low <= message.high))
+          return this.refuse('bounds', 'bounds');
         const output = this.outputs.get(message.channel);
         if (!output) return this.refuse('bounds', 'channel');
         output.low = message.low;
@@ -143,7 +160,13 @@ export class SimulatedBoard {
   private takePoint({ seq, ms, values }: Extract<HostMessage, { word: 'point' }>): void {
     if (this.state !== 'awake') return this.refuse('point', 'asleep');
     const why: Refusal | null =
-      seq <= this.lastSeq ? 'order' : ms < 1 || ms > MAX_QUEUED_MS ? 'duration' : this.queuedMs() + ms > MAX_QUEUED_MS ? 'queue-full' : this.check(values);
+      seq <= this.lastSeq
+        ? 'order'
+        : ms < 1 || ms > MAX_QUEUED_MS
+          ? 'duration'
+          : this.queuedMs() + ms > MAX_QUEUED_MS
+            ? 'queue-full'
+            : this.check(values);
     if (why) {
       // A set point that cannot be taken ends the motion: hold, and wait to be woken again.
       this.empty();
@@ -178,7 +201,9 @@ export class SimulatedBoard {
   private here(): BoardMessage {
     const outputs = [...this.outputs.values()];
     return {
-      word: 'here', ms: this.clockMs, state: this.state,
+      word: 'here',
+      ms: this.clockMs,
+      state: this.state,
       commanded: outputs.map(({ channel, value }) => [channel, Math.round(value)]),
       measured: outputs.map(({ channel, servo }) => [channel, servo.measured]),
     };

@@ -43,7 +43,8 @@ export class SimulatedServo {
     if (this.wish !== null) {
       const error = this.wish - this.position;
       const moving = Math.abs(this.speed) > REST;
-      if (Math.abs(error) > deadBandUs / 2 || moving) wanted = Math.min(speedUsPerS, Math.max(-speedUsPerS, error / LOOP));
+      if (Math.abs(error) > deadBandUs / 2 || moving)
+        wanted = Math.min(speedUsPerS, Math.max(-speedUsPerS, error / LOOP));
     }
     this.speed += (wanted - this.speed) * Math.min(1, dt / MOTOR);
     this.position += this.speed * dt;

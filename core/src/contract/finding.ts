@@ -69,17 +69,23 @@ function at(value: unknown, path: readonly PropertyKey[]): unknown {
 
 /** Zod's issues as faults, one plain sentence each. `input` is what was parsed; `root` stands for an empty path. */
 export function faultsOf(error: z.ZodError, input: unknown, root = 'the body'): Fault[] {
-  return error.issues.flatMap((issue) => flatten(issue)).slice(0, 50).map((issue) => {
-    const path = pathText(issue.path) || root;
-    if (issue.code === 'unrecognized_keys') {
-      const key = issue.keys[0];
-      const where = pathText([...issue.path, key]);
-      return fault('shape', where, 'a known key', 'an unknown key', { path: where, problem: 'is not a key that is known here' });
-    }
-    const got = describe(at(input, issue.path));
-    const expected = expectation(issue);
-    return fault('shape', path, expected, got, { problem: `must be ${expected}; got ${got}` });
-  });
+  return error.issues
+    .flatMap((issue) => flatten(issue))
+    .slice(0, 50)
+    .map((issue) => {
+      const path = pathText(issue.path) || root;
+      if (issue.code === 'unrecognized_keys') {
+        const key = issue.keys[0];
+        const where = pathText([...issue.path, key]);
+        return fault('shape', where, 'a known key', 'an unknown key', {
+          path: where,
+          problem: 'is not a key that is known here',
+        });
+      }
+      const got = describe(at(input, issue.path));
+      const expected = expectation(issue);
+      return fault('shape', path, expected, got, { problem: `must be ${expected}; got ${got}` });
+    });
 }
 
 type Issue = z.core.$ZodIssue;
@@ -96,7 +102,14 @@ function flatten(issue: Issue): Issue[] {
 function expectation(issue: Issue): string {
   switch (issue.code) {
     case 'invalid_type': {
-      const names: Record<string, string> = { array: 'a list', object: 'an object', string: 'text', number: 'a number', boolean: 'true or false', int: 'a whole number' };
+      const names: Record<string, string> = {
+        array: 'a list',
+        object: 'an object',
+        string: 'text',
+        number: 'a number',
+        boolean: 'true or false',
+        int: 'a whole number',
+      };
       return names[issue.expected] ?? issue.expected;
     }
     case 'too_small':
@@ -108,7 +121,9 @@ function expectation(issue: Issue): string {
       if (issue.origin === 'array') return `a list of at most ${issue.maximum}`;
       return issue.inclusive ? `at most ${issue.maximum}` : `less than ${issue.maximum}`;
     case 'invalid_value':
-      return issue.values.length === 1 ? `“${String(issue.values[0])}”` : `one of ${issue.values.map(String).join(', ')}`;
+      return issue.values.length === 1
+        ? `“${String(issue.values[0])}”`
+        : `one of ${issue.values.map(String).join(', ')}`;
     case 'invalid_union': {
       const options = 'options' in issue && Array.isArray(issue.options) ? issue.options.map(String).join(', ') : '';
       return options ? `one of ${options}` : issue.message.toLowerCase();

@@ -10,7 +10,11 @@ const values = z.record(z.string(), finite);
 
 export const healthAnswer = z.strictObject({ ok: z.literal(true), version: z.string() });
 
-export const forwardBody = z.strictObject({ mechanism: mechanismSchema, joints: values.default({}), tool: z.string().optional() });
+export const forwardBody = z.strictObject({
+  mechanism: mechanismSchema,
+  joints: values.default({}),
+  tool: z.string().optional(),
+});
 const frameAnswer = z.strictObject({ positionMm: xyz, quaternion });
 export const forwardAnswer = z.strictObject({
   positionMm: xyz.nullable(),
@@ -22,10 +26,19 @@ export const forwardAnswer = z.strictObject({
 
 export const orientationSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('free') }),
-  z.strictObject({ kind: z.literal('direction'), direction: xyz.refine((d) => Math.hypot(...d) > 1e-9, 'a direction with a length') }),
-  z.strictObject({ kind: z.literal('full'), quaternion: quaternion.refine((q) => Math.hypot(...q) > 1e-9, 'a quaternion with a length') }),
+  z.strictObject({
+    kind: z.literal('direction'),
+    direction: xyz.refine((d) => Math.hypot(...d) > 1e-9, 'a direction with a length'),
+  }),
+  z.strictObject({
+    kind: z.literal('full'),
+    quaternion: quaternion.refine((q) => Math.hypot(...q) > 1e-9, 'a quaternion with a length'),
+  }),
 ]);
-export const targetBody = z.strictObject({ positionMm: xyz, orientation: orientationSchema.default({ kind: 'free' }) });
+export const targetBody = z.strictObject({
+  positionMm: xyz,
+  orientation: orientationSchema.default({ kind: 'free' }),
+});
 export const inverseBody = z.strictObject({
   mechanism: mechanismSchema,
   tool: z.string().optional(),
@@ -43,7 +56,13 @@ export const inverseAnswer = z.strictObject({
   reachable: z.boolean(),
   solutions: z.array(solutionAnswer),
   reasons: z.array(
-    z.strictObject({ code: z.string(), message: z.string(), joint: z.string().optional(), byDeg: z.number().optional(), byMm: z.number().optional() }),
+    z.strictObject({
+      code: z.string(),
+      message: z.string(),
+      joint: z.string().optional(),
+      byDeg: z.number().optional(),
+      byMm: z.number().optional(),
+    }),
   ),
   closest: solutionAnswer.optional(),
 });
@@ -67,10 +86,20 @@ export const planAnswer = z.strictObject({
 });
 
 export const rigSummary = z.strictObject({
-  id: z.string(), name: z.string(), revision: z.number().int(), updatedAt: z.string(), joints: z.number().int(), routines: z.number().int(),
+  id: z.string(),
+  name: z.string(),
+  revision: z.number().int(),
+  updatedAt: z.string(),
+  joints: z.number().int(),
+  routines: z.number().int(),
 });
 export const rigList = z.strictObject({ rigs: z.array(rigSummary) });
-export const rigAnswer = z.strictObject({ id: z.string(), revision: z.number().int(), updatedAt: z.string(), rig: rigSchema });
+export const rigAnswer = z.strictObject({
+  id: z.string(),
+  revision: z.number().int(),
+  updatedAt: z.string(),
+  rig: rigSchema,
+});
 export const savedAnswer = z.strictObject({ revision: z.number().int(), updatedAt: z.string() });
 
 export type Orientation = z.infer<typeof orientationSchema>;

@@ -23,21 +23,46 @@ const error = (status: number, text: string, remedy?: string): Entry => ({ sever
 
 export const catalogue = {
   // The rig document
-  'shape': error(400, '{path} {problem}.'),
-  'rig-format': error(400, 'This is not a rig document of Cork Elbow: its “format” should be “cork-elbow-rig”.', 'Choose a file that Cork Elbow wrote.'),
-  'rig-version-newer': error(400, 'This rig was written by a newer Cork Elbow (document version {got}); this one reads up to version {known}.', 'Update Cork Elbow and open it again.'),
+  shape: error(400, '{path} {problem}.'),
+  'rig-format': error(
+    400,
+    'This is not a rig document of Cork Elbow: its “format” should be “cork-elbow-rig”.',
+    'Choose a file that Cork Elbow wrote.',
+  ),
+  'rig-version-newer': error(
+    400,
+    'This rig was written by a newer Cork Elbow (document version {got}); this one reads up to version {known}.',
+    'Update Cork Elbow and open it again.',
+  ),
   'rig-too-large': error(413, 'The rig document is {gotMb:n1} MB; the most is {maxMb:n1} MB.'),
   'id-twice': error(400, '{path}: the id “{id}” is used twice; every id stands once in its list.'),
   'id-unknown': error(400, '{path}: there is no {kind} with the id “{id}”.'),
-  'parent-loop': error(400, '{path}: the joint “{id}” ends up as its own parent; a chain of parents ends at the base.'),
+  'parent-loop': error(
+    400,
+    '{path}: the joint “{id}” ends up as its own parent; a chain of parents ends at the base.',
+  ),
   'follow-loop': error(400, '{path}: the joint “{id}” follows itself through the joints that it follows.'),
   'axis-zero': error(400, '{path}: the axis has no length; at least one of its three numbers must differ from 0.'),
-  'limits-reversed': error(400, '{path}: the lower limit {min:n3} is not below the upper limit {max:n3}.', 'Swap the two.'),
-  'limits-empty': error(400, '{path}: together with the joints that follow it, “{id}” has no value left inside its limits.'),
+  'limits-reversed': error(
+    400,
+    '{path}: the lower limit {min:n3} is not below the upper limit {max:n3}.',
+    'Swap the two.',
+  ),
+  'limits-empty': error(
+    400,
+    '{path}: together with the joints that follow it, “{id}” has no value left inside its limits.',
+  ),
   'too-many-joints': error(400, '{path}: {got} joints are more than the {max} that one rig may have.'),
   'delta-not-yet': error(400, '{path}: a rotary delta cannot be computed yet; the family “tree” can.'),
-  'pulse-reversed': error(400, '{path}: the shortest pulse {min:n0} µs is not below the longest {max:n0} µs.', 'Swap the two.'),
-  'points-equal': error(400, '{path}: two calibration points have the same {what}; they must differ to give a direction.'),
+  'pulse-reversed': error(
+    400,
+    '{path}: the shortest pulse {min:n0} µs is not below the longest {max:n0} µs.',
+    'Swap the two.',
+  ),
+  'points-equal': error(
+    400,
+    '{path}: two calibration points have the same {what}; they must differ to give a direction.',
+  ),
   'ratio-zero': error(400, '{path}: the reduction is 0; the motor would never move the joint.'),
   'value-unknown-joint': error(400, '{path}: there is no joint “{id}” in this mechanism.'),
 
@@ -48,15 +73,27 @@ export const catalogue = {
   'body-too-large': error(413, 'The body is larger than the {maxMb:n1} MB that this call takes.'),
   'host-refused': error(403, 'Calls are taken from this computer only; “{host}” is not one of its names.'),
   'origin-refused': error(403, 'Calls from the page at “{origin}” are not taken.'),
-  'revision-conflict': error(409, 'The rig was changed elsewhere: it is at revision {revision}, yours began at {yours}.', 'Choose which of the two to keep.'),
+  'revision-conflict': error(
+    409,
+    'The rig was changed elsewhere: it is at revision {revision}, yours began at {yours}.',
+    'Choose which of the two to keep.',
+  ),
   'run-busy': error(409, 'Another run is going on; one board carries one run at a time.'),
   'board-absent': error(409, 'No board is connected.', 'Connect one first.'),
-  'board-unarmed': error(409, 'The board is not armed; nothing moves before somebody arms it on purpose.', 'Arm it when fingers are out of the way.'),
+  'board-unarmed': error(
+    409,
+    'The board is not armed; nothing moves before somebody arms it on purpose.',
+    'Arm it when fingers are out of the way.',
+  ),
   'run-refused': error(409, 'The run was not started: {reason}'),
   'rig-invalid-stored': error(409, 'The saved rig no longer passes its checks: {reason}'),
-  'internal': error(500, 'Something went wrong inside; it was written to the log of the server under {id}.'),
-  'server-away': error(503, 'The server on this computer does not answer; changes are kept here until it does.', 'Start it again with npm start.'),
-  'rate': error(400, 'sampleMs is {got:n3}; a sample every 1 to 1000 ms is allowed.'),
+  internal: error(500, 'Something went wrong inside; it was written to the log of the server under {id}.'),
+  'server-away': error(
+    503,
+    'The server on this computer does not answer; changes are kept here until it does.',
+    'Start it again with npm start.',
+  ),
+  rate: error(400, 'sampleMs is {got:n3}; a sample every 1 to 1000 ms is allowed.'),
   'plan-too-long': error(400, 'The plan would have {got} samples; the most is {max}.', 'Take a longer sampleMs.'),
 
   // Reaching
@@ -64,9 +101,18 @@ export const catalogue = {
   'too-near': entry('stop', 'Inside the inner reach: {byMm:mm} too near.'),
   'limit-in-the-way': entry('stop', '{joint} would have to go {byDeg:deg} past its limit.'),
   'slide-in-the-way': entry('stop', '{joint} would have to go {byMm:mm} past its limit.'),
-  'direction-out-of-plane': entry('stop', 'The wanted direction leans {byDeg:deg} out of the plane this arm can work in.'),
-  'direction-off': entry('stop', 'The place can be reached with the tool turned {byDeg:deg} away from the wanted direction.'),
-  'rotation-off': entry('stop', 'Place and direction can be reached with the tool rolled {byDeg:deg} away from the wish.'),
+  'direction-out-of-plane': entry(
+    'stop',
+    'The wanted direction leans {byDeg:deg} out of the plane this arm can work in.',
+  ),
+  'direction-off': entry(
+    'stop',
+    'The place can be reached with the tool turned {byDeg:deg} away from the wanted direction.',
+  ),
+  'rotation-off': entry(
+    'stop',
+    'Place and direction can be reached with the tool rolled {byDeg:deg} away from the wish.',
+  ),
   'no-joints': entry('stop', 'No joint moves this tool.'),
   'not-solved': entry('stop', 'No pose was found; the closest one is {byMm:mm} and {byDeg:deg} off.'),
 
@@ -74,25 +120,59 @@ export const catalogue = {
   'routine-empty': entry('note', '“{routine}” has no steps yet.', 'Add a step.'),
   'pose-unknown': entry('stop', 'Step {step} goes to a pose that is not there any more.', 'Choose a pose for it.'),
   'pose-incomplete': entry('note', 'Step {step}: “{pose}” says nothing about {joint}; it stays where it is.'),
-  'target-over-limit': entry('stop', 'Step {step} takes {joint} to {value:u}, {by:u} past its limit.', 'Take the pose again inside the limit.'),
+  'target-over-limit': entry(
+    'stop',
+    'Step {step} takes {joint} to {value:u}, {by:u} past its limit.',
+    'Take the pose again inside the limit.',
+  ),
   'follower-over-limit': entry('stop', 'Step {step} takes a joint that follows others {by:u} past its limit.'),
-  'duration-too-short': entry('stop', 'Step {step} wants {wished:s} for a move that takes at least {least:s}.', 'Give it the least time.'),
+  'duration-too-short': entry(
+    'stop',
+    'Step {step} wants {wished:s} for a move that takes at least {least:s}.',
+    'Give it the least time.',
+  ),
   'grip-no-tool': entry('stop', 'Step {step} works a tool that has no jaw.', 'Choose a tool with a jaw.'),
   'spot-unreachable': entry('stop', 'Step {step} goes to “{spot}”, which is out of reach: {reason}'),
-  'drive-too-slow': entry('look', 'Step {step} asks {value:degps} of {joint}; its motor makes {limit:degps}.', 'Slow the step down.'),
-  'pulse-over-limit': entry('stop', '{joint} would need a pulse of {value:us} at {at:u}; its motor takes {min:us} to {max:us}.', 'Check the two points or the joint’s limits.'),
+  'drive-too-slow': entry(
+    'look',
+    'Step {step} asks {value:degps} of {joint}; its motor makes {limit:degps}.',
+    'Slow the step down.',
+  ),
+  'pulse-over-limit': entry(
+    'stop',
+    '{joint} would need a pulse of {value:us} at {at:u}; its motor takes {min:us} to {max:us}.',
+    'Check the two points or the joint’s limits.',
+  ),
   'joint-without-motor': entry('look', '{joint} has no motor yet.', 'Give it one on the Motors page.'),
   'motor-unwired': entry('look', '{drive} is not on any channel.', 'Choose its channel.'),
   'channel-twice': entry('stop', '{first} and {second} are on the same channel {channel}.', 'Move one of them.'),
-  'channel-missing': entry('stop', '{drive} is on channel {channel}, but the board has channels 0 to {last}.', 'Choose another channel.'),
-  'uncalibrated': entry('note', '{drive} runs on its nominal figures; no angle has been measured yet.', 'Measure two points.'),
+  'channel-missing': entry(
+    'stop',
+    '{drive} is on channel {channel}, but the board has channels 0 to {last}.',
+    'Choose another channel.',
+  ),
+  uncalibrated: entry(
+    'note',
+    '{drive} runs on its nominal figures; no angle has been measured yet.',
+    'Measure two points.',
+  ),
   'confirmed-narrower': entry('look', '{joint} goes to {value:u}, beyond what has been confirmed on this build.'),
-  'start-away': entry('look', 'The arm stands {by:u} away from the start of this routine at {joint}; the run begins with a slow move there.'),
+  'start-away': entry(
+    'look',
+    'The arm stands {by:u} away from the start of this routine at {joint}; the run begins with a slow move there.',
+  ),
 
   // Boards
   'board-refused': entry('stop', 'The board refused: {reason}.'),
-  'board-lost': entry('stop', 'The board stopped answering {ms:n0} ms ago; what it was last told is all it knows.', 'Look at the arm before you connect again.'),
-  'run-stalled': entry('look', 'The computer was busy for {ms:n0} ms; the run was shifted by as much, nothing was sent twice.'),
+  'board-lost': entry(
+    'stop',
+    'The board stopped answering {ms:n0} ms ago; what it was last told is all it knows.',
+    'Look at the arm before you connect again.',
+  ),
+  'run-stalled': entry(
+    'look',
+    'The computer was busy for {ms:n0} ms; the run was shifted by as much, nothing was sent twice.',
+  ),
 } as const satisfies Record<string, Entry>;
 
 export type Code = keyof typeof catalogue;

@@ -5,7 +5,17 @@ import { findingSchema } from './finding';
 const finite = z.number().min(-1e9).max(1e9);
 
 export const linkStates = ['absent', 'connecting', 'connected', 'lost'] as const;
-export const runStates = ['idle', 'starting', 'running', 'pausing', 'paused', 'stopping', 'finished', 'stopped', 'failed'] as const;
+export const runStates = [
+  'idle',
+  'starting',
+  'running',
+  'pausing',
+  'paused',
+  'stopping',
+  'finished',
+  'stopped',
+  'failed',
+] as const;
 export type LinkState = (typeof linkStates)[number];
 export type RunState = (typeof runStates)[number];
 /** States in which a run holds the board. */
@@ -14,7 +24,9 @@ export const isActive = (state: RunState): boolean => !['idle', 'finished', 'sto
 /** From the browser. */
 export const clientMessage = z.discriminatedUnion('type', [
   z.strictObject({
-    type: z.literal('connect'), rigId: z.string(), buildId: z.string(),
+    type: z.literal('connect'),
+    rigId: z.string(),
+    buildId: z.string(),
     /** Simulated boards only: how much faster than real time they live; tests use more than 1. */
     timeScale: z.number().min(0.1).max(100).default(1),
   }),
@@ -22,7 +34,11 @@ export const clientMessage = z.discriminatedUnion('type', [
   z.strictObject({ type: z.literal('arm') }),
   z.strictObject({ type: z.literal('disarm') }),
   z.strictObject({
-    type: z.literal('run'), rigId: z.string(), revision: z.number().int(), buildId: z.string(), routineId: z.string(),
+    type: z.literal('run'),
+    rigId: z.string(),
+    revision: z.number().int(),
+    buildId: z.string(),
+    routineId: z.string(),
     inputs: z.record(z.string(), z.unknown()).default({}),
   }),
   z.strictObject({ type: z.literal('pause') }),
@@ -53,13 +69,21 @@ export const statusSchema = z.strictObject({
 export const serverMessage = z.discriminatedUnion('type', [
   z.strictObject({ type: z.literal('status'), status: statusSchema }),
   z.strictObject({
-    type: z.literal('telemetry'), runS: finite,
-    commanded: z.record(z.string(), finite), measured: z.record(z.string(), finite),
+    type: z.literal('telemetry'),
+    runS: finite,
+    commanded: z.record(z.string(), finite),
+    measured: z.record(z.string(), finite),
     /** Native value per drive id, as sent. */
     wire: z.record(z.string(), finite),
     stepId: z.string().nullable(),
   }),
-  z.strictObject({ type: z.literal('refused'), code: z.string(), message: z.string(), remedy: z.string().optional(), findings: z.array(findingSchema) }),
+  z.strictObject({
+    type: z.literal('refused'),
+    code: z.string(),
+    message: z.string(),
+    remedy: z.string().optional(),
+    findings: z.array(findingSchema),
+  }),
 ]);
 
 export type ClientMessage = z.infer<typeof clientMessage>;
@@ -69,6 +93,16 @@ export type Status = z.infer<typeof statusSchema>;
 export type Telemetry = Extract<ServerMessage, { type: 'telemetry' }>;
 
 export const idleStatus: Status = {
-  link: 'absent', board: '', armed: false, run: 'idle', runId: null, rigId: null, buildId: null, routineId: null, stepId: null,
-  runS: 0, totalS: 0, notice: '',
+  link: 'absent',
+  board: '',
+  armed: false,
+  run: 'idle',
+  runId: null,
+  rigId: null,
+  buildId: null,
+  routineId: null,
+  stepId: null,
+  runS: 0,
+  totalS: 0,
+  notice: '',
 };

@@ -11,17 +11,23 @@ export function checkDrives(rig: Rig, mechanism: Mechanism, build: Build): Findi
   const found: Finding[] = [];
   for (const joint of rig.mechanism.joints)
     if (mechanism.slotOf.has(joint.id) && !driven.has(joint.id))
-      found.push(finding('joint-without-motor', { station: 'motors', joint: joint.id }, { joint: joint.name ?? joint.id }));
+      found.push(
+        finding('joint-without-motor', { station: 'motors', joint: joint.id }, { joint: joint.name ?? joint.id }),
+      );
   const taken = new Map<string, string>();
   for (const map of maps) {
     const place = { station: 'motors' as const, joint: map.jointId, drive: map.driveId };
     if (map.channel === null) found.push(finding('motor-unwired', place, { drive: map.driveName }));
     else {
       const board = rig.boards.find((b) => b.id === map.board)!;
-      if (map.channel >= board.channels) found.push(finding('channel-missing', place, { drive: map.driveName, channel: map.channel, last: board.channels - 1 }));
+      if (map.channel >= board.channels)
+        found.push(
+          finding('channel-missing', place, { drive: map.driveName, channel: map.channel, last: board.channels - 1 }),
+        );
       const key = `${map.board}/${map.channel}`;
       const first = taken.get(key);
-      if (first !== undefined) found.push(finding('channel-twice', place, { first, second: map.driveName, channel: map.channel }));
+      if (first !== undefined)
+        found.push(finding('channel-twice', place, { first, second: map.driveName, channel: map.channel }));
       else taken.set(key, map.driveName);
     }
     if (!map.calibrated) found.push(finding('uncalibrated', place, { drive: map.driveName }));
@@ -34,17 +40,30 @@ export function checkDrives(rig: Rig, mechanism: Mechanism, build: Build): Findi
       if (!Number.isFinite(q)) continue;
       const us = toUs(map, q);
       if (us < map.drive.minUs - 0.5 || us > map.drive.maxUs + 0.5)
-        found.push(finding('pulse-over-limit', place, { joint: joint.name ?? joint.id, value: us, at: limits[end], unit, min: map.drive.minUs, max: map.drive.maxUs }));
+        found.push(
+          finding('pulse-over-limit', place, {
+            joint: joint.name ?? joint.id,
+            value: us,
+            at: limits[end],
+            unit,
+            min: map.drive.minUs,
+            max: map.drive.maxUs,
+          }),
+        );
     }
   }
   return found;
 }
 
 /** Degrees of the joint per µs, and per tick of a 12-bit frame at the drive's rate; for reading. */
-export function resolutionOf(map: ReturnType<typeof servoMaps>[number], siPerUnit: number): { perUs: number; perTick: number } {
+export function resolutionOf(
+  map: ReturnType<typeof servoMaps>[number],
+  siPerUnit: number,
+): { perUs: number; perTick: number } {
   const perUs = Math.abs((fromUs(map, 1) - fromUs(map, 0)) / siPerUnit);
   return { perUs, perTick: perUs * (1e6 / map.drive.updateHz / 4096) };
 }
 
 /** °/s of a speed in SI (rad/s), mm/s of one in m/s. */
-export const speedForReading = (si: number, unit: '°' | 'mm'): number => (unit === 'mm' ? si * 1000 : si * DEG_PER_RAD);
+export const speedForReading = (si: number, unit: '°' | 'mm'): number =>
+  unit === 'mm' ? si * 1000 : si * DEG_PER_RAD;

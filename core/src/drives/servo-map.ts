@@ -35,13 +35,16 @@ export interface Line {
 /** The line of a drive on a build, trim included. */
 export function servoLine(drive: Drive, build: Build): Line {
   const calibration = calibrationOf(build, drive.id);
-  const line = calibration ? fitLine(calibration) : { atZeroUs: drive.centreUs, usPerDeg: drive.direction * drive.usPerDeg };
+  const line = calibration
+    ? fitLine(calibration)
+    : { atZeroUs: drive.centreUs, usPerDeg: drive.direction * drive.usPerDeg };
   return { ...line, atZeroUs: line.atZeroUs + trimOf(build, drive.id) };
 }
 
 export const calibrationOf = (build: Build, driveId: string): Calibration | undefined =>
   build.calibrations.find((calibration) => calibration.drive === driveId);
-export const trimOf = (build: Build, driveId: string): number => (Object.hasOwn(build.trims, driveId) ? build.trims[driveId] : 0);
+export const trimOf = (build: Build, driveId: string): number =>
+  Object.hasOwn(build.trims, driveId) ? build.trims[driveId] : 0;
 
 /** Least-squares line µs = f(angle) through the points (at least two different angles, see rig/check). */
 export function fitLine({ points }: Pick<Calibration, 'points'>): Line {
@@ -60,12 +63,14 @@ export function fitLine({ points }: Pick<Calibration, 'points'>): Line {
 
 export const transmissionOf = (rig: Rig, jointId: string): Transmission | undefined =>
   rig.transmissions.find((transmission) => transmission.joints[0] === jointId);
-export const wireOf = (rig: Rig, driveId: string): Wire | undefined => rig.wiring.find((wire) => wire.drive === driveId);
+export const wireOf = (rig: Rig, driveId: string): Wire | undefined =>
+  rig.wiring.find((wire) => wire.drive === driveId);
 
 export const toUs = (map: ServoMap, q: number): number => map.offsetUs + map.usPerSi * q;
 export const fromUs = (map: ServoMap, us: number): number => (us - map.offsetUs) / map.usPerSi;
 /** The whole pulse sent for q: rounded, never outside what the motor and the joint allow. */
-export const toWire = (map: ServoMap, q: number): number => Math.min(map.highUs, Math.max(map.lowUs, Math.round(toUs(map, q))));
+export const toWire = (map: ServoMap, q: number): number =>
+  Math.min(map.highUs, Math.max(map.lowUs, Math.round(toUs(map, q))));
 
 /** The maps of a build, one per driven independent joint, in the order of the slots. */
 export function servoMaps(rig: Rig, mechanism: Mechanism, build: Build): ServoMap[] {
@@ -78,13 +83,21 @@ export function servoMaps(rig: Rig, mechanism: Mechanism, build: Build): ServoMa
     const wire = wireOf(rig, drive.id);
     const degPerSi = transmission.reduction / mechanism.siPerUnit[slot];
     const usPerSi = line.usPerDeg * degPerSi;
-    const ends = [mechanism.lower[slot], mechanism.upper[slot]].map((q) => (Number.isFinite(q) ? line.atZeroUs + usPerSi * q : null));
+    const ends = [mechanism.lower[slot], mechanism.upper[slot]].map((q) =>
+      Number.isFinite(q) ? line.atZeroUs + usPerSi * q : null,
+    );
     const [a, b] = ends;
     const [low, high] = a === null || b === null ? [drive.minUs, drive.maxUs] : [Math.min(a, b), Math.max(a, b)];
     maps.push({
-      driveId: drive.id, driveName: drive.name, jointId, slot, drive,
-      board: wire?.board ?? null, channel: wire?.channel ?? null,
-      offsetUs: line.atZeroUs, usPerSi,
+      driveId: drive.id,
+      driveName: drive.name,
+      jointId,
+      slot,
+      drive,
+      board: wire?.board ?? null,
+      channel: wire?.channel ?? null,
+      offsetUs: line.atZeroUs,
+      usPerSi,
       // A thousandth of a µs of slack: a limit that is a whole pulse but for rounding stays that pulse.
       lowUs: Math.ceil(Math.max(low, drive.minUs) - 1e-3),
       highUs: Math.floor(Math.min(high, drive.maxUs) + 1e-3),

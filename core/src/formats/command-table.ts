@@ -15,7 +15,12 @@ export interface CommandTable {
 /** Most rows a table may have. */
 export const MAX_ROWS = 500_000;
 
-export function commandTable(mechanism: Mechanism, maps: readonly ServoMap[], plan: Plan, rateHz: number): CommandTable {
+export function commandTable(
+  mechanism: Mechanism,
+  maps: readonly ServoMap[],
+  plan: Plan,
+  rateHz: number,
+): CommandTable {
   const timeS = sampleTimes(plan.durationS, 1 / rateHz);
   const pulses = maps.map(() => new Int32Array(timeS.length));
   const joints = maps.map(() => new Float64Array(timeS.length));
@@ -39,8 +44,10 @@ export interface CsvOptions {
 /** RFC 4180 text with a header; times to 1 ms, joint values to 0.01. */
 export function tableToCsv(mechanism: Mechanism, table: CommandTable, { delimiter, columns }: CsvOptions): string {
   const comma = delimiter === ';';
-  const number = (value: number, digits: number): string => (comma ? value.toFixed(digits).replace('.', ',') : value.toFixed(digits));
-  const unit = (map: ServoMap): string => (mechanism.units[mechanism.index.get(map.jointId)!] === 'mm' ? 'mm' : 'deg');
+  const number = (value: number, digits: number): string =>
+    comma ? value.toFixed(digits).replace('.', ',') : value.toFixed(digits);
+  const unit = (map: ServoMap): string =>
+    mechanism.units[mechanism.index.get(map.jointId)!] === 'mm' ? 'mm' : 'deg';
   const wantsPulses = columns !== 'joints';
   const wantsJoints = columns !== 'pulses';
   const fields = [

@@ -3,12 +3,25 @@ import fc from 'fast-check';
 import { compile, type Mechanism } from '../mechanism';
 import { mechanismSchema, type MechanismDoc } from '../rig';
 
-type JointInput = { id: string; parent: string | null; xyz: number[]; axis: number[]; min: number; max: number; rpy?: number[] };
+type JointInput = {
+  id: string;
+  parent: string | null;
+  xyz: number[];
+  axis: number[];
+  min: number;
+  max: number;
+  rpy?: number[];
+};
 
 export function armDoc(joints: JointInput[], toolXyz = [0, 0, 88], toolRpy = [0, 0, 0]): MechanismDoc {
   return mechanismSchema.parse({
     joints: joints.map(({ id, parent, xyz, rpy, axis, min, max }) => ({
-      id, type: 'revolute', parent, axis, origin: { xyzMm: xyz, rpyDeg: rpy ?? [0, 0, 0] }, limits: { min, max },
+      id,
+      type: 'revolute',
+      parent,
+      axis,
+      origin: { xyzMm: xyz, rpyDeg: rpy ?? [0, 0, 0] },
+      limits: { min, max },
     })),
     tools: [{ id: 'tool', parent: joints.at(-1)?.id ?? null, origin: { xyzMm: toolXyz, rpyDeg: toolRpy } }],
   });
@@ -33,14 +46,17 @@ export const threeAxis = (): MechanismDoc =>
   );
 
 export const sixAxis = (offset = 0): MechanismDoc =>
-  armDoc([
-    { id: 'j1', parent: null, xyz: [0, 0, 90], axis: [0, 0, 1], min: -170, max: 170 },
-    { id: 'j2', parent: 'j1', xyz: [20, 0, 40], axis: [0, 1, 0], min: -100, max: 120 },
-    { id: 'j3', parent: 'j2', xyz: [0, 0, 160], axis: [0, 1, 0], min: -130, max: 130 },
-    { id: 'j4', parent: 'j3', xyz: [0, 0, 70], axis: [0, 0, 1], min: -175, max: 175 },
-    { id: 'j5', parent: 'j4', xyz: [0, offset, 80], axis: [0, 1, 0], min: -115, max: 115 },
-    { id: 'j6', parent: 'j5', xyz: [0, 0, offset], axis: [0, 0, 1], min: -175, max: 175 },
-  ], [0, 0, 60]);
+  armDoc(
+    [
+      { id: 'j1', parent: null, xyz: [0, 0, 90], axis: [0, 0, 1], min: -170, max: 170 },
+      { id: 'j2', parent: 'j1', xyz: [20, 0, 40], axis: [0, 1, 0], min: -100, max: 120 },
+      { id: 'j3', parent: 'j2', xyz: [0, 0, 160], axis: [0, 1, 0], min: -130, max: 130 },
+      { id: 'j4', parent: 'j3', xyz: [0, 0, 70], axis: [0, 0, 1], min: -175, max: 175 },
+      { id: 'j5', parent: 'j4', xyz: [0, offset, 80], axis: [0, 1, 0], min: -115, max: 115 },
+      { id: 'j6', parent: 'j5', xyz: [0, 0, offset], axis: [0, 0, 1], min: -175, max: 175 },
+    ],
+    [0, 0, 60],
+  );
 
 export function compiled(doc: MechanismDoc): Mechanism {
   const result = compile(doc);
@@ -59,14 +75,20 @@ export const poseOf = (mechanism: Mechanism, shares: readonly number[], margin =
 
 const coordinate = fc.integer({ min: -200, max: 200 });
 const triple = fc.tuple(coordinate, coordinate, coordinate);
-const turn = fc.tuple(fc.integer({ min: -180, max: 180 }), fc.integer({ min: -180, max: 180 }), fc.integer({ min: -180, max: 180 }));
+const turn = fc.tuple(
+  fc.integer({ min: -180, max: 180 }),
+  fc.integer({ min: -180, max: 180 }),
+  fc.integer({ min: -180, max: 180 }),
+);
 
 /** Random trees of 1 to 12 joints of every type, followers among them. */
 export const treeDoc: fc.Arbitrary<MechanismDoc> = fc
   .array(
     fc.record({
       type: fc.constantFrom('revolute', 'prismatic', 'continuous', 'fixed'),
-      parent: fc.nat(), xyz: triple, rpy: turn,
+      parent: fc.nat(),
+      xyz: triple,
+      rpy: turn,
       axis: triple.filter((a) => Math.hypot(...a) > 1),
       follows: fc.option(fc.tuple(fc.nat(), fc.integer({ min: -3, max: 3 })), { freq: 5 }),
       offset: fc.integer({ min: -20, max: 20 }),
@@ -76,15 +98,22 @@ export const treeDoc: fc.Arbitrary<MechanismDoc> = fc
   .map((specs) => {
     const movers: number[] = [];
     const joints = specs.map((spec, i) => {
-      const parent = i === 0 || spec.parent % (i + 1) === 0 ? null : `j${(spec.parent % i)}`;
+      const parent = i === 0 || spec.parent % (i + 1) === 0 ? null : `j${spec.parent % i}`;
       const base = { id: `j${i}`, parent, origin: { xyzMm: spec.xyz, rpyDeg: spec.rpy } };
       if (spec.type === 'fixed') return { ...base, type: 'fixed' };
       const source = spec.follows && movers.length ? movers[spec.follows[0] % movers.length] : null;
       movers.push(i);
       return {
-        ...base, type: spec.type, axis: spec.axis,
-        ...(source === null ? {} : { follows: [{ joint: `j${source}`, factor: spec.follows![1] || 0.5 }], offset: spec.offset }),
+        ...base,
+        type: spec.type,
+        axis: spec.axis,
+        ...(source === null
+          ? {}
+          : { follows: [{ joint: `j${source}`, factor: spec.follows![1] || 0.5 }], offset: spec.offset }),
       };
     });
-    return mechanismSchema.parse({ joints, tools: [{ id: 'tool', parent: `j${specs.length - 1}`, origin: { xyzMm: [10, 20, 30] } }] });
+    return mechanismSchema.parse({
+      joints,
+      tools: [{ id: 'tool', parent: `j${specs.length - 1}`, origin: { xyzMm: [10, 20, 30] } }],
+    });
   });

@@ -45,21 +45,44 @@ export function framesInto(space: KinematicsSpace, mechanism: Mechanism, q: Floa
     const P = p < 0 ? base : frames;
     const po = p < 0 ? 0 : STRIDE * p;
     const o = STRIDE * j;
-    const a0 = P[po], a1 = P[po + 1], a2 = P[po + 2], a3 = P[po + 3], a4 = P[po + 4], a5 = P[po + 5];
-    const a6 = P[po + 6], a7 = P[po + 7], a8 = P[po + 8];
-    const l0 = local[o], l1 = local[o + 1], l2 = local[o + 2], l3 = local[o + 3], l4 = local[o + 4], l5 = local[o + 5];
-    const l6 = local[o + 6], l7 = local[o + 7], l8 = local[o + 8];
-    const lx = local[o + 9], ly = local[o + 10], lz = local[o + 11];
-    const x0 = a0 * l0 + a1 * l3 + a2 * l6, y0 = a3 * l0 + a4 * l3 + a5 * l6, z0 = a6 * l0 + a7 * l3 + a8 * l6;
-    const x1 = a0 * l1 + a1 * l4 + a2 * l7, y1 = a3 * l1 + a4 * l4 + a5 * l7, z1 = a6 * l1 + a7 * l4 + a8 * l7;
-    const x2 = a0 * l2 + a1 * l5 + a2 * l8, y2 = a3 * l2 + a4 * l5 + a5 * l8, z2 = a6 * l2 + a7 * l5 + a8 * l8;
+    const a0 = P[po],
+      a1 = P[po + 1],
+      a2 = P[po + 2],
+      a3 = P[po + 3],
+      a4 = P[po + 4],
+      a5 = P[po + 5];
+    const a6 = P[po + 6],
+      a7 = P[po + 7],
+      a8 = P[po + 8];
+    const l0 = local[o],
+      l1 = local[o + 1],
+      l2 = local[o + 2],
+      l3 = local[o + 3],
+      l4 = local[o + 4],
+      l5 = local[o + 5];
+    const l6 = local[o + 6],
+      l7 = local[o + 7],
+      l8 = local[o + 8];
+    const lx = local[o + 9],
+      ly = local[o + 10],
+      lz = local[o + 11];
+    const x0 = a0 * l0 + a1 * l3 + a2 * l6,
+      y0 = a3 * l0 + a4 * l3 + a5 * l6,
+      z0 = a6 * l0 + a7 * l3 + a8 * l6;
+    const x1 = a0 * l1 + a1 * l4 + a2 * l7,
+      y1 = a3 * l1 + a4 * l4 + a5 * l7,
+      z1 = a6 * l1 + a7 * l4 + a8 * l7;
+    const x2 = a0 * l2 + a1 * l5 + a2 * l8,
+      y2 = a3 * l2 + a4 * l5 + a5 * l8,
+      z2 = a6 * l2 + a7 * l5 + a8 * l8;
     let px = a0 * lx + a1 * ly + a2 * lz + P[po + 9];
     let py = a3 * lx + a4 * ly + a5 * lz + P[po + 10];
     let pz = a6 * lx + a7 * ly + a8 * lz + P[po + 11];
     const kind = type[j];
     if (kind === TURNING) {
       sincosInto(sc, 0, all[j]);
-      const s = sc[0], c = sc[1];
+      const s = sc[0],
+        c = sc[1];
       frames[o] = x0 * c + x1 * s;
       frames[o + 1] = x1 * c - x0 * s;
       frames[o + 3] = y0 * c + y1 * s;
@@ -89,7 +112,13 @@ export function framesInto(space: KinematicsSpace, mechanism: Mechanism, q: Floa
 }
 
 /** World frame of a tool, from frames already computed. `out` must not be `space.frames`. */
-export function toolInto(out: Float64Array, o: number, mechanism: Mechanism, space: KinematicsSpace, tool: CompiledTool): void {
+export function toolInto(
+  out: Float64Array,
+  o: number,
+  mechanism: Mechanism,
+  space: KinematicsSpace,
+  tool: CompiledTool,
+): void {
   if (tool.parent < 0) mulInto(out, o, mechanism.base, 0, tool.local, 0);
   else mulInto(out, o, space.frames, STRIDE * tool.parent, tool.local, 0);
 }
@@ -100,19 +129,30 @@ export function toolInto(out: Float64Array, o: number, mechanism: Mechanism, spa
  * chain rule. `point` holds the tool's world frame at `po`.
  */
 export function jacobianInto(
-  out: Float64Array, mechanism: Mechanism, space: KinematicsSpace, tool: CompiledTool, point: Float64Array, po = 0,
+  out: Float64Array,
+  mechanism: Mechanism,
+  space: KinematicsSpace,
+  tool: CompiledTool,
+  point: Float64Array,
+  po = 0,
 ): void {
   const { frames } = space;
   const { joint, slot, factor } = tool;
   out.fill(0, 0, 6 * mechanism.m);
-  const tx = point[po + 9], ty = point[po + 10], tz = point[po + 11];
+  const tx = point[po + 9],
+    ty = point[po + 10],
+    tz = point[po + 11];
   for (let k = 0; k < joint.length; k++) {
     const o = STRIDE * joint[k];
     const f = factor[k];
-    const ax = frames[o + 2] * f, ay = frames[o + 5] * f, az = frames[o + 8] * f;
+    const ax = frames[o + 2] * f,
+      ay = frames[o + 5] * f,
+      az = frames[o + 8] * f;
     const c = 6 * slot[k];
     if (mechanism.type[joint[k]] === TURNING) {
-      const dx = tx - frames[o + 9], dy = ty - frames[o + 10], dz = tz - frames[o + 11];
+      const dx = tx - frames[o + 9],
+        dy = ty - frames[o + 10],
+        dz = tz - frames[o + 11];
       out[c] += ay * dz - az * dy;
       out[c + 1] += az * dx - ax * dz;
       out[c + 2] += ax * dy - ay * dx;
@@ -128,7 +168,10 @@ export function jacobianInto(
 }
 
 /** World frames of the document's joints (not the aligned ones) by id, and of its tools; the readable form. */
-export function forward(mechanism: Mechanism, q: Float64Array): { joints: Map<string, Float64Array>; tools: Map<string, Float64Array>; all: Float64Array } {
+export function forward(
+  mechanism: Mechanism,
+  q: Float64Array,
+): { joints: Map<string, Float64Array>; tools: Map<string, Float64Array>; all: Float64Array } {
   const space = kinematicsSpace(mechanism);
   framesInto(space, mechanism, q);
   const joints = new Map<string, Float64Array>();

@@ -8,7 +8,14 @@ import { positionOf, STRIDE, vec3 } from '../linear';
 import type { CompiledTool, Mechanism } from '../mechanism';
 import { DEG_PER_RAD, MM_PER_M } from '../units/convert';
 import {
-  elbowBranches, heightOf, planarTurn, recognise, turnBranches, type Branch, type Miss, type PlanarArm,
+  elbowBranches,
+  heightOf,
+  planarTurn,
+  recognise,
+  turnBranches,
+  type Branch,
+  type Miss,
+  type PlanarArm,
 } from './closed-form/turn-and-planar';
 import { framesInto, kinematicsSpace, toolInto } from './forward';
 import { solveNumeric } from './numeric';
@@ -47,7 +54,12 @@ export interface InverseResult {
 /** A joint this little (rad or m) past its limit is put on it: rounding of a target taken at the limit. */
 const LIMIT_SLACK = 1e-9;
 
-export function solveInverse(mechanism: Mechanism, tool: CompiledTool, task: Task, near: Float64Array = mechanism.home): InverseResult {
+export function solveInverse(
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  task: Task,
+  near: Float64Array = mechanism.home,
+): InverseResult {
   if (tool.slots.length === 0) return { reachable: false, solutions: [], reasons: [reason('no-joints')] };
   const arm = recognise(mechanism, tool);
   const branches = arm ? closedBranches(mechanism, arm, task, near) : null;
@@ -101,7 +113,8 @@ function closedBranches(mechanism: Mechanism, arm: PlanarArm, task: Task, near: 
       continue;
     }
     const elbows = elbowBranches(arm, q0, target, theta, near, over, singular);
-    if (Array.isArray(elbows)) list.push(...elbows.map((branch) => ({ ...branch, q: place(mechanism, arm, branch, near) })));
+    if (Array.isArray(elbows))
+      list.push(...elbows.map((branch) => ({ ...branch, q: place(mechanism, arm, branch, near) })));
     else misses.push(elbows);
   }
   if (list.length) {
@@ -122,7 +135,13 @@ const WRIST_SAMPLES = 144;
  * nearest to `near` (by the largest joint change), sampled over a full turn and refined by golden section.
  */
 function freeWrist(
-  mechanism: Mechanism, arm: PlanarArm, q0: number, target: readonly [number, number], near: Float64Array, over: boolean, singular: boolean,
+  mechanism: Mechanism,
+  arm: PlanarArm,
+  q0: number,
+  target: readonly [number, number],
+  near: Float64Array,
+  over: boolean,
+  singular: boolean,
 ): RawBranch[] | Miss {
   let miss: Miss = { kind: 'far', by: Infinity };
   const score = (branch: RawBranch): number => {
@@ -211,11 +230,21 @@ export function nearestTurn(angle: number, near: number, low: number, high: numb
   const wished = angle + turn * Math.round((near - angle) / turn);
   const excess = (v: number): number => Math.max(low - v, v - high, 0);
   if (excess(wished) === 0) return wished;
-  const options = [wished, angle + turn * Math.ceil((low - angle) / turn - 1e-12), angle + turn * Math.floor((high - angle) / turn + 1e-12)];
-  return options.reduce((a, b) => (excess(b) < excess(a) - 1e-15 || (excess(a) <= LIMIT_SLACK && excess(b) <= LIMIT_SLACK && Math.abs(b - near) < Math.abs(a - near)) ? b : a));
+  const options = [
+    wished,
+    angle + turn * Math.ceil((low - angle) / turn - 1e-12),
+    angle + turn * Math.floor((high - angle) / turn + 1e-12),
+  ];
+  return options.reduce((a, b) =>
+    excess(b) < excess(a) - 1e-15 ||
+    (excess(a) <= LIMIT_SLACK && excess(b) <= LIMIT_SLACK && Math.abs(b - near) < Math.abs(a - near))
+      ? b
+      : a,
+  );
 }
 
-const postureOf = (branch: Branch): string => `${branch.elbowUp ? 'elbow up' : 'elbow down'}${branch.over ? ', reaching over' : ''}`;
+const postureOf = (branch: Branch): string =>
+  `${branch.elbowUp ? 'elbow up' : 'elbow down'}${branch.over ? ', reaching over' : ''}`;
 
 // ── Any tree ──────────────────────────────────────────────────────────────────────────────────────────────────────
 
@@ -236,8 +265,7 @@ function numericSolution(mechanism: Mechanism, tool: CompiledTool, task: Task, n
   let best: Solution | null = null;
   for (const start of starts(mechanism, near)) {
     const { q } = solveNumeric(mechanism, tool, task, start);
-    for (const s of tool.slots)
-      if (mechanism.continuous[s]) q[s] = nearestTurn(q[s], near[s], -Infinity, Infinity);
+    for (const s of tool.slots) if (mechanism.continuous[s]) q[s] = nearestTurn(q[s], near[s], -Infinity, Infinity);
     const solution = judge(mechanism, tool, task, q, near, 'solved', false);
     if (isHit({ distance: solution.distance, angle: solution.angle })) return solution;
     if (!best || solution.distance + 0.1 * solution.angle < best.distance + 0.1 * best.angle) best = solution;
@@ -246,10 +274,17 @@ function numericSolution(mechanism: Mechanism, tool: CompiledTool, task: Task, n
 }
 
 /** The closest pose inside the limits by priorities: position first, then direction (or the other way round). */
-function closestPose(mechanism: Mechanism, tool: CompiledTool, task: Task, near: Float64Array, first: 'position' | 'rotation'): Solution {
+function closestPose(
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  task: Task,
+  near: Float64Array,
+  first: 'position' | 'rotation',
+): Solution {
   const weights = first === 'position' ? { rotationWeight: 1e-3 } : { positionWeight: 1e-3 };
   let best: Solution | null = null;
-  const rank = (s: Solution): number => (first === 'position' ? s.distance * 1e4 + s.angle : s.angle * 1e4 + s.distance);
+  const rank = (s: Solution): number =>
+    first === 'position' ? s.distance * 1e4 + s.angle : s.angle * 1e4 + s.distance;
   for (const start of starts(mechanism, near)) {
     let { q } = solveNumeric(mechanism, tool, task, start);
     if (task.kind !== 'free') {
@@ -264,14 +299,25 @@ function closestPose(mechanism: Mechanism, tool: CompiledTool, task: Task, near:
 
 // ── Reasons ───────────────────────────────────────────────────────────────────────────────────────────────────────
 
-const reason = (code: Code, data: Data = {}, extra: Omit<Reason, 'code' | 'message'> = {}): Reason => ({ code, message: say(code, data), ...extra });
+const reason = (code: Code, data: Data = {}, extra: Omit<Reason, 'code' | 'message'> = {}): Reason => ({
+  code,
+  message: say(code, data),
+  ...extra,
+});
 
 function explain(
-  mechanism: Mechanism, tool: CompiledTool, task: Task, near: Float64Array, branches: ClosedResult,
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  task: Task,
+  near: Float64Array,
+  branches: ClosedResult,
 ): { reasons: Reason[]; closest: Solution } {
   const closest = closestPose(mechanism, tool, task, near, 'position');
   const reasons: Reason[] = [];
-  const raw = branches?.kind === 'branches' ? branches.list.filter((b) => isHitAt(mechanism, tool, task, b.q)).map((b) => b.q) : [];
+  const raw =
+    branches?.kind === 'branches'
+      ? branches.list.filter((b) => isHitAt(mechanism, tool, task, b.q)).map((b) => b.q)
+      : [];
   if (!branches || (branches.kind === 'branches' && raw.length === 0)) {
     const { q, ...error } = solveNumeric(mechanism, tool, task, closest.q, { limits: false });
     if (isHit(error)) raw.push(q);
@@ -289,7 +335,8 @@ function explain(
       if (held.distance > HIT_M) reasons.push(distanceReason(mechanism, tool, task, held));
     }
     if (closest.distance <= HIT_M) {
-      if (branches?.kind !== 'out-of-plane') reasons.push(turnReason(task.kind === 'direction' ? 'direction-off' : 'rotation-off', closest.angle));
+      if (branches?.kind !== 'out-of-plane')
+        reasons.push(turnReason(task.kind === 'direction' ? 'direction-off' : 'rotation-off', closest.angle));
     } else if (reasons.length === 0) reasons.push(distanceReason(mechanism, tool, task, closest));
   }
   return { reasons, closest };
@@ -313,11 +360,19 @@ function distanceReason(mechanism: Mechanism, tool: CompiledTool, task: Task, po
 }
 
 /** Of the poses that would do without limits, the one least past them: each joint that is, and by how much. */
-function limitReasons(mechanism: Mechanism, tool: CompiledTool, raw: readonly Float64Array[], near: Float64Array): Reason[] {
+function limitReasons(
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  raw: readonly Float64Array[],
+  near: Float64Array,
+): Reason[] {
   const options = raw.map((q) =>
     Array.from(tool.slots)
       .map((s) => {
-        const placed = mechanism.units[mechanism.jointOfSlot[s]] === '°' ? nearestTurn(q[s], near[s], mechanism.lower[s], mechanism.upper[s]) : q[s];
+        const placed =
+          mechanism.units[mechanism.jointOfSlot[s]] === '°'
+            ? nearestTurn(q[s], near[s], mechanism.lower[s], mechanism.upper[s])
+            : q[s];
         return { s, by: Math.max(mechanism.lower[s] - placed, placed - mechanism.upper[s], 0) };
       })
       .filter(({ by }) => by > LIMIT_SLACK)
@@ -327,8 +382,17 @@ function limitReasons(mechanism: Mechanism, tool: CompiledTool, raw: readonly Fl
   return best.map(({ s, by }) => {
     const j = mechanism.jointOfSlot[s];
     const data = { joint: mechanism.names[j] };
-    if (mechanism.units[j] === 'mm') return reason('slide-in-the-way', { ...data, byMm: by * MM_PER_M }, { joint: mechanism.ids[j], byMm: by * MM_PER_M });
-    return reason('limit-in-the-way', { ...data, byDeg: by * DEG_PER_RAD }, { joint: mechanism.ids[j], byDeg: by * DEG_PER_RAD });
+    if (mechanism.units[j] === 'mm')
+      return reason(
+        'slide-in-the-way',
+        { ...data, byMm: by * MM_PER_M },
+        { joint: mechanism.ids[j], byMm: by * MM_PER_M },
+      );
+    return reason(
+      'limit-in-the-way',
+      { ...data, byDeg: by * DEG_PER_RAD },
+      { joint: mechanism.ids[j], byDeg: by * DEG_PER_RAD },
+    );
   });
 }
 
@@ -352,13 +416,26 @@ function isHitAt(mechanism: Mechanism, tool: CompiledTool, task: Task, q: Float6
 }
 
 function judge(
-  mechanism: Mechanism, tool: CompiledTool, task: Task, q: Float64Array, near: Float64Array, posture: string, singular: boolean,
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  task: Task,
+  q: Float64Array,
+  near: Float64Array,
+  posture: string,
+  singular: boolean,
 ): Solution {
   const space = kinematicsSpace(mechanism);
   framesInto(space, mechanism, q);
   const frame = new Float64Array(STRIDE);
   toolInto(frame, 0, mechanism, space, tool);
-  return { q, posture, singular, ...taskError(task, frame), limitMargin: limitMargin(mechanism, tool.slots, q), away: awayOf(mechanism, q, near) };
+  return {
+    q,
+    posture,
+    singular,
+    ...taskError(task, frame),
+    limitMargin: limitMargin(mechanism, tool.slots, q),
+    away: awayOf(mechanism, q, near),
+  };
 }
 
 /** Smallest distance to a limit as a share of half the range; 1 where nothing is limited; negative past a limit. */
@@ -366,7 +443,8 @@ export function limitMargin(mechanism: Mechanism, slots: Iterable<number>, q: Fl
   let margin = 1;
   for (const s of slots) {
     const range = mechanism.upper[s] - mechanism.lower[s];
-    if (Number.isFinite(range)) margin = Math.min(margin, (2 * Math.min(q[s] - mechanism.lower[s], mechanism.upper[s] - q[s])) / range);
+    if (Number.isFinite(range))
+      margin = Math.min(margin, (2 * Math.min(q[s] - mechanism.lower[s], mechanism.upper[s] - q[s])) / range);
   }
   return margin;
 }
@@ -381,5 +459,7 @@ function awayOf(mechanism: Mechanism, q: Float64Array, near: Float64Array): numb
 const SAME = 1e-6;
 
 function distinct(solutions: readonly Solution[]): Solution[] {
-  return solutions.filter((a, i) => !solutions.slice(0, i).some((b) => a.q.every((v, s) => Math.abs(v - b.q[s]) < SAME)));
+  return solutions.filter(
+    (a, i) => !solutions.slice(0, i).some((b) => a.q.every((v, s) => Math.abs(v - b.q[s]) < SAME)),
+  );
 }

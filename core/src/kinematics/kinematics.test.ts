@@ -4,7 +4,17 @@ import { axisOf, fromXyzRpy, identity, mul, positionOf, rotationBetween, vec3, t
 import { compile } from '../mechanism';
 import { mechanismSchema } from '../rig';
 import { compiled, fourAxis, poseOf, sixAxis, threeAxis, treeDoc } from './arms.testkit';
-import { forward, framesInto, jacobianInto, kinematicsSpace, solveInverse, solveNumeric, taskError, toolInto, type Task } from './index';
+import {
+  forward,
+  framesInto,
+  jacobianInto,
+  kinematicsSpace,
+  solveInverse,
+  solveNumeric,
+  taskError,
+  toolInto,
+  type Task,
+} from './index';
 
 const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 7, maxLength: 7 });
 const RAD = Math.PI / 180;
@@ -28,14 +38,29 @@ function plainForward(doc: ReturnType<typeof fourAxis>, values: Map<string, numb
     if (joint.type !== 'fixed') {
       const a = vec3.unit(joint.axis)!;
       const v = valueOf(id);
-      if (joint.type === 'prismatic') frame = mul(frame, Float64Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1, ...vec3.scale(a, v / 1000)));
+      if (joint.type === 'prismatic')
+        frame = mul(frame, Float64Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1, ...vec3.scale(a, v / 1000)));
       else {
         const [s, c] = [Math.sin(v * RAD), Math.cos(v * RAD)];
         const [x, y, z] = a;
         const k = 1 - c;
-        frame = mul(frame, Float64Array.of(
-          c + x * x * k, x * y * k - z * s, x * z * k + y * s, y * x * k + z * s, c + y * y * k, y * z * k - x * s,
-          z * x * k - y * s, z * y * k + x * s, c + z * z * k, 0, 0, 0));
+        frame = mul(
+          frame,
+          Float64Array.of(
+            c + x * x * k,
+            x * y * k - z * s,
+            x * z * k + y * s,
+            y * x * k + z * s,
+            c + y * y * k,
+            y * z * k - x * s,
+            z * x * k - y * s,
+            z * y * k + x * s,
+            c + z * z * k,
+            0,
+            0,
+            0,
+          ),
+        );
       }
     }
     frames.set(id, frame);
@@ -99,7 +124,13 @@ describe('the Jacobian', () => {
 });
 
 describe('inverse kinematics', () => {
-  const arms = { fourAxis: fourAxis(), 'four axes, shoulder beside the turn': fourAxis(14), threeAxis: threeAxis(), sixAxis: sixAxis(), 'six axes, offset wrist': sixAxis(18) };
+  const arms = {
+    fourAxis: fourAxis(),
+    'four axes, shoulder beside the turn': fourAxis(14),
+    threeAxis: threeAxis(),
+    sixAxis: sixAxis(),
+    'six axes, offset wrist': sixAxis(18),
+  };
   for (const [name, doc] of Object.entries(arms)) {
     const mechanism = compiled(doc);
     const tool = mechanism.tools[0];
@@ -111,7 +142,11 @@ describe('inverse kinematics', () => {
           const frame = toolAt(q);
           const position = positionOf(frame);
           const task: Task =
-            kind === 'free' ? { kind, position } : kind === 'direction' ? { kind, position, direction: axisOf(frame, 2) } : { kind: 'full', position, rotation: frame };
+            kind === 'free'
+              ? { kind, position }
+              : kind === 'direction'
+                ? { kind, position, direction: axisOf(frame, 2) }
+                : { kind: 'full', position, rotation: frame };
           const { reachable, solutions } = solveInverse(mechanism, tool, task, q);
           expect(reachable).toBe(true);
           for (const solution of solutions) {
@@ -137,7 +172,9 @@ describe('inverse kinematics', () => {
         const frame = forward(mechanism, q).tools.get('tool')!;
         const position = vec3.add(positionOf(frame), [0, 0, 1e-4]);
         const { solutions } = solveInverse(mechanism, mechanism.tools[0], { kind: 'free', position }, q);
-        fc.pre(solutions.length > 0 && solutions[0].limitMargin > 0.05 && Math.hypot(position[0], position[1]) > 0.03);
+        fc.pre(
+          solutions.length > 0 && solutions[0].limitMargin > 0.05 && Math.hypot(position[0], position[1]) > 0.03,
+        );
         expect(solutions[0].away).toBeLessThan(5);
       }),
     );
@@ -145,9 +182,17 @@ describe('inverse kinematics', () => {
 
   it('gives both elbows and both sides where the limits allow', () => {
     const doc = threeAxis();
-    const wide = compiled({ ...doc, joints: doc.joints.map((j) => ({ ...j, limits: { min: -180, max: 180 } })) as typeof doc.joints });
+    const wide = compiled({
+      ...doc,
+      joints: doc.joints.map((j) => ({ ...j, limits: { min: -180, max: 180 } })) as typeof doc.joints,
+    });
     const { solutions } = solveInverse(wide, wide.tools[0], { kind: 'free', position: [0.08, 0.05, 0.12] });
-    expect(solutions.map((s) => s.posture).sort()).toEqual(['elbow down', 'elbow down, reaching over', 'elbow up', 'elbow up, reaching over']);
+    expect(solutions.map((s) => s.posture).sort()).toEqual([
+      'elbow down',
+      'elbow down, reaching over',
+      'elbow up',
+      'elbow up, reaching over',
+    ]);
   });
 
   it('closed form and numeric agree on a four-axis direction task', () => {
@@ -157,7 +202,12 @@ describe('inverse kinematics', () => {
         const q = poseOf(mechanism, f, 0.1);
         const frame = forward(mechanism, q).tools.get('tool')!;
         const task: Task = { kind: 'direction', position: positionOf(frame), direction: axisOf(frame, 2) };
-        const numeric = solveNumeric(mechanism, mechanism.tools[0], task, q.map((v, s) => v + (s % 2 ? 0.03 : -0.03)));
+        const numeric = solveNumeric(
+          mechanism,
+          mechanism.tools[0],
+          task,
+          q.map((v, s) => v + (s % 2 ? 0.03 : -0.03)),
+        );
         fc.pre(numeric.distance < 1e-7 && numeric.angle < 1e-7);
         const { solutions } = solveInverse(mechanism, mechanism.tools[0], task, numeric.q);
         expect(solutions[0].away).toBeLessThan(0.01);
@@ -169,7 +219,11 @@ describe('inverse kinematics', () => {
     const mechanism = compiled(fourAxis());
     const x = 0.305;
     const z = 0.018;
-    const result = solveInverse(mechanism, mechanism.tools[0], { kind: 'direction', position: [x, 0, z], direction: [0, 0, -1] });
+    const result = solveInverse(mechanism, mechanism.tools[0], {
+      kind: 'direction',
+      position: [x, 0, z],
+      direction: [0, 0, -1],
+    });
     expect(result.reachable).toBe(false);
     const far = result.reasons.find((r) => r.code === 'too-far')!;
     // Wrist 88 mm above the target, 268 mm of arm from the shoulder at 100 mm.
@@ -195,7 +249,9 @@ describe('inverse kinematics', () => {
     const mechanism = compiled(fourAxis());
     const lean = 12 * RAD;
     const result = solveInverse(mechanism, mechanism.tools[0], {
-      kind: 'direction', position: [0.2, 0, 0.15], direction: [0, Math.sin(lean), -Math.cos(lean)],
+      kind: 'direction',
+      position: [0.2, 0, 0.15],
+      direction: [0, Math.sin(lean), -Math.cos(lean)],
     });
     expect(result.reasons[0].code).toBe('direction-out-of-plane');
     expect(result.reasons[0].byDeg).toBeCloseTo(12, 6);
@@ -206,7 +262,9 @@ describe('inverse kinematics', () => {
     const inside = solveInverse(mechanism, mechanism.tools[0], { kind: 'free', position: [0, 0, 0.1] });
     for (const r of inside.reasons) expect(r.message).toMatch(/\.$/);
     const none = compiled(mechanismSchema.parse({ joints: [], tools: [{ id: 't' }] }));
-    expect(solveInverse(none, none.tools[0], { kind: 'free', position: [0, 0, 0] }).reasons[0].code).toBe('no-joints');
+    expect(solveInverse(none, none.tools[0], { kind: 'free', position: [0, 0, 0] }).reasons[0].code).toBe(
+      'no-joints',
+    );
   });
 
   it('keeps a continuous turntable on the turn nearest to where it is', () => {
@@ -217,7 +275,12 @@ describe('inverse kinematics', () => {
     const mechanism = compiled(doc);
     const near = mechanism.home.slice();
     near[0] = 6 * Math.PI + 0.1;
-    const { solutions } = solveInverse(mechanism, mechanism.tools[0], { kind: 'direction', position: [0.18, 0.02, 0.15], direction: [0, 0, -1] }, near);
+    const { solutions } = solveInverse(
+      mechanism,
+      mechanism.tools[0],
+      { kind: 'direction', position: [0.18, 0.02, 0.15], direction: [0, 0, -1] },
+      near,
+    );
     expect(Math.abs(solutions[0].q[0] - near[0])).toBeLessThan(0.2);
   });
 });

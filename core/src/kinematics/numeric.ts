@@ -83,7 +83,11 @@ function workspace(mechanism: Mechanism, k: number): Workspace {
 
 /** Solves one task from `start` (SI slots, not changed). Joints off the tool's path keep their values. */
 export function solveNumeric(
-  mechanism: Mechanism, tool: CompiledTool, task: Task, start: Float64Array, options: NumericOptions = {},
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  task: Task,
+  start: Float64Array,
+  options: NumericOptions = {},
 ): NumericResult {
   const { limits = true, rotationWeight = 1, positionWeight = 1, maxIterations = 80 } = options;
   const slots = tool.slots;
@@ -119,7 +123,9 @@ export function solveNumeric(
       }
     }
     const trace = w.h.reduce((sum, v, i) => (i % (k + 1) === 0 ? sum + v : sum), 0) / k;
-    const damping = boost * (DAMPING * 2 * cost * Math.max(trace, FLOOR) / Math.max(length * length, 1e-9) + FLOOR * Math.max(trace, 1));
+    const damping =
+      boost *
+      ((DAMPING * 2 * cost * Math.max(trace, FLOOR)) / Math.max(length * length, 1e-9) + FLOOR * Math.max(trace, 1));
 
     boxStep(w, k, damping, q, slots, scale, low, high);
     let moved = 0;
@@ -156,7 +162,13 @@ function columnScale(mechanism: Mechanism, slot: number): number {
 
 /** Frames, tool and weighted error at q; returns half the squared error. */
 function evaluate(
-  w: Workspace, mechanism: Mechanism, tool: CompiledTool, task: Task, q: Float64Array, length: number, positionWeight: number,
+  w: Workspace,
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  task: Task,
+  q: Float64Array,
+  length: number,
+  positionWeight: number,
 ): number {
   framesInto(w.space, mechanism, q);
   toolInto(w.tool, 0, mechanism, w.space, tool);
@@ -187,7 +199,13 @@ function directionError(tool: Float64Array, direction: Vec3): Vec3 {
 }
 
 function rowsInto(
-  out: Float64Array, w: Workspace, task: Task, slots: Int32Array, scale: Float64Array, length: number, positionWeight: number,
+  out: Float64Array,
+  w: Workspace,
+  task: Task,
+  slots: Int32Array,
+  scale: Float64Array,
+  length: number,
+  positionWeight: number,
 ): number {
   const x = axisOf(w.tool, 0);
   const y = axisOf(w.tool, 1);
@@ -199,14 +217,22 @@ function rowsInto(
     if (task.kind === 'direction') {
       out[6 * i + 3] = (wx * x[0] + wy * x[1] + wz * x[2]) * scale[i] * length;
       out[6 * i + 4] = (wx * y[0] + wy * y[1] + wz * y[2]) * scale[i] * length;
-    } else if (task.kind === 'full') for (let row = 0; row < 3; row++) out[6 * i + 3 + row] = J[c + 3 + row] * scale[i] * length;
+    } else if (task.kind === 'full')
+      for (let row = 0; row < 3; row++) out[6 * i + 3 + row] = J[c + 3 + row] * scale[i] * length;
   }
   return task.kind === 'free' ? 3 : task.kind === 'direction' ? 5 : 6;
 }
 
 /** The minimiser of ½|J·d − e|² + ½λ|d|² within the box, by an active set; d in scaled columns to `w.step`. */
 function boxStep(
-  w: Workspace, k: number, damping: number, q: Float64Array, slots: Int32Array, scale: Float64Array, low: Float64Array, high: Float64Array,
+  w: Workspace,
+  k: number,
+  damping: number,
+  q: Float64Array,
+  slots: Int32Array,
+  scale: Float64Array,
+  low: Float64Array,
+  high: Float64Array,
 ): void {
   const { h, g, a, b, step, fixed } = w;
   fixed.fill(0);

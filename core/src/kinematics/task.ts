@@ -21,4 +21,5 @@ export function taskError(task: Task, tool: Float64Array, at = 0): { distance: n
   return { distance, angle: vec3.norm(rotationBetween(tool, task.rotation, at, 0)) };
 }
 
-export const isHit = (error: { distance: number; angle: number }): boolean => error.distance <= HIT_M && error.angle <= HIT_RAD;
+export const isHit = (error: { distance: number; angle: number }): boolean =>
+  error.distance <= HIT_M && error.angle <= HIT_RAD;

@@ -1,8 +1,23 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
-  apply, axisAngle, choleskySolveInto, fromQuaternion, fromXyzRpy, identity, inverse, mul, mulInto, quaternionOf,
-  rotate, rotationBetween, rpyOf, sincos, vec3, zOnto, type Vec3,
+  apply,
+  axisAngle,
+  choleskySolveInto,
+  fromQuaternion,
+  fromXyzRpy,
+  identity,
+  inverse,
+  mul,
+  mulInto,
+  quaternionOf,
+  rotate,
+  rotationBetween,
+  rpyOf,
+  sincos,
+  vec3,
+  zOnto,
+  type Vec3,
 } from './index';
 
 const angle = fc.double({ min: -Math.PI, max: Math.PI, noNaN: true });

@@ -18,14 +18,37 @@ export function identity(): Float64Array {
 
 /** out = a · b. */
 export function mulInto(
-  out: Float64Array, o: number, a: Float64Array, ao: number, b: Float64Array, bo: number,
+  out: Float64Array,
+  o: number,
+  a: Float64Array,
+  ao: number,
+  b: Float64Array,
+  bo: number,
 ): void {
-  const a0 = a[ao], a1 = a[ao + 1], a2 = a[ao + 2], a3 = a[ao + 3], a4 = a[ao + 4], a5 = a[ao + 5];
-  const a6 = a[ao + 6], a7 = a[ao + 7], a8 = a[ao + 8];
-  const ax = a[ao + 9], ay = a[ao + 10], az = a[ao + 11];
-  const b0 = b[bo], b1 = b[bo + 1], b2 = b[bo + 2], b3 = b[bo + 3], b4 = b[bo + 4], b5 = b[bo + 5];
-  const b6 = b[bo + 6], b7 = b[bo + 7], b8 = b[bo + 8];
-  const bx = b[bo + 9], by = b[bo + 10], bz = b[bo + 11];
+  const a0 = a[ao],
+    a1 = a[ao + 1],
+    a2 = a[ao + 2],
+    a3 = a[ao + 3],
+    a4 = a[ao + 4],
+    a5 = a[ao + 5];
+  const a6 = a[ao + 6],
+    a7 = a[ao + 7],
+    a8 = a[ao + 8];
+  const ax = a[ao + 9],
+    ay = a[ao + 10],
+    az = a[ao + 11];
+  const b0 = b[bo],
+    b1 = b[bo + 1],
+    b2 = b[bo + 2],
+    b3 = b[bo + 3],
+    b4 = b[bo + 4],
+    b5 = b[bo + 5];
+  const b6 = b[bo + 6],
+    b7 = b[bo + 7],
+    b8 = b[bo + 8];
+  const bx = b[bo + 9],
+    by = b[bo + 10],
+    bz = b[bo + 11];
   out[o] = a0 * b0 + a1 * b3 + a2 * b6;
   out[o + 1] = a0 * b1 + a1 * b4 + a2 * b7;
   out[o + 2] = a0 * b2 + a1 * b5 + a2 * b8;
@@ -50,8 +73,18 @@ export function mul(a: Float64Array, b: Float64Array): Float64Array {
 export function inverse(t: Float64Array, at = 0): Float64Array {
   const [r0, r1, r2, r3, r4, r5, r6, r7, r8, x, y, z] = t.subarray(at, at + STRIDE);
   return Float64Array.of(
-    r0, r3, r6, r1, r4, r7, r2, r5, r8,
-    -(r0 * x + r3 * y + r6 * z), -(r1 * x + r4 * y + r7 * z), -(r2 * x + r5 * y + r8 * z),
+    r0,
+    r3,
+    r6,
+    r1,
+    r4,
+    r7,
+    r2,
+    r5,
+    r8,
+    -(r0 * x + r3 * y + r6 * z),
+    -(r1 * x + r4 * y + r7 * z),
+    -(r2 * x + r5 * y + r8 * z),
   );
 }
 
@@ -77,12 +110,22 @@ export function axisAngle(axis: Vec3, angle: number, position: Vec3 = [0, 0, 0])
   const sc = new Float64Array(2);
   sincosInto(sc, 0, angle);
   const [x, y, z] = axis;
-  const s = sc[0], c = sc[1], v = 1 - c;
+  const s = sc[0],
+    c = sc[1],
+    v = 1 - c;
   return Float64Array.of(
-    c + x * x * v, x * y * v - z * s, x * z * v + y * s,
-    y * x * v + z * s, c + y * y * v, y * z * v - x * s,
-    z * x * v - y * s, z * y * v + x * s, c + z * z * v,
-    position[0], position[1], position[2],
+    c + x * x * v,
+    x * y * v - z * s,
+    x * z * v + y * s,
+    y * x * v + z * s,
+    c + y * y * v,
+    y * z * v - x * s,
+    z * x * v - y * s,
+    z * y * v + x * s,
+    c + z * z * v,
+    position[0],
+    position[1],
+    position[2],
   );
 }
 
@@ -92,10 +135,18 @@ export function fromXyzRpy(xyz: Vec3, rpy: Vec3): Float64Array {
   for (let i = 0; i < 3; i++) sincosInto(sc, 2 * i, rpy[i]);
   const [sr, cr, sp, cp, sy, cy] = sc;
   return Float64Array.of(
-    cy * cp, cy * sp * sr - sy * cr, cy * sp * cr + sy * sr,
-    sy * cp, sy * sp * sr + cy * cr, sy * sp * cr - cy * sr,
-    -sp, cp * sr, cp * cr,
-    xyz[0], xyz[1], xyz[2],
+    cy * cp,
+    cy * sp * sr - sy * cr,
+    cy * sp * cr + sy * sr,
+    sy * cp,
+    sy * sp * sr + cy * cr,
+    sy * sp * cr - cy * sr,
+    -sp,
+    cp * sr,
+    cp * cr,
+    xyz[0],
+    xyz[1],
+    xyz[2],
   );
 }
 
@@ -112,8 +163,15 @@ export function rpyOf(t: Float64Array, at = 0): Vec3 {
 
 /** Unit quaternion [x, y, z, w], w ≥ 0 (Shepperd 1978: the largest of the four is computed first). */
 export function quaternionOf(t: Float64Array, at = 0): Quaternion {
-  const m00 = t[at], m01 = t[at + 1], m02 = t[at + 2], m10 = t[at + 3], m11 = t[at + 4], m12 = t[at + 5];
-  const m20 = t[at + 6], m21 = t[at + 7], m22 = t[at + 8];
+  const m00 = t[at],
+    m01 = t[at + 1],
+    m02 = t[at + 2],
+    m10 = t[at + 3],
+    m11 = t[at + 4],
+    m12 = t[at + 5];
+  const m20 = t[at + 6],
+    m21 = t[at + 7],
+    m22 = t[at + 8];
   const trace = m00 + m11 + m22;
   let q: [number, number, number, number];
   if (trace >= m00 && trace >= m11 && trace >= m22) {
@@ -136,12 +194,23 @@ export function quaternionOf(t: Float64Array, at = 0): Quaternion {
 /** Rotation of a quaternion (normalised here) with a position in m. */
 export function fromQuaternion(q: Quaternion, position: Vec3 = [0, 0, 0]): Float64Array {
   const n = Math.hypot(q[0], q[1], q[2], q[3]);
-  const x = q[0] / n, y = q[1] / n, z = q[2] / n, w = q[3] / n;
+  const x = q[0] / n,
+    y = q[1] / n,
+    z = q[2] / n,
+    w = q[3] / n;
   return Float64Array.of(
-    1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w),
-    2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w),
-    2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y),
-    position[0], position[1], position[2],
+    1 - 2 * (y * y + z * z),
+    2 * (x * y - z * w),
+    2 * (x * z + y * w),
+    2 * (x * y + z * w),
+    1 - 2 * (x * x + z * z),
+    2 * (y * z - x * w),
+    2 * (x * z - y * w),
+    2 * (y * z + x * w),
+    1 - 2 * (x * x + y * y),
+    position[0],
+    position[1],
+    position[2],
   );
 }
 

@@ -9,7 +9,17 @@
 import { fault, type Fault } from '../contract/finding';
 import { fromXyzRpy, identity, inverse, mul, vec3, zOnto, type Vec3 } from '../linear';
 import {
-  homeOf, isMoving, isSliding, jointName, limitsOf, unitOf, type Frame, type Joint, type MechanismDoc, type MovingJoint, type Tool,
+  homeOf,
+  isMoving,
+  isSliding,
+  jointName,
+  limitsOf,
+  unitOf,
+  type Frame,
+  type Joint,
+  type MechanismDoc,
+  type MovingJoint,
+  type Tool,
 } from '../rig';
 import { M_PER_MM, RAD_PER_DEG } from '../units/convert';
 
@@ -200,31 +210,72 @@ export function compile(doc: MechanismDoc, mounting: Frame | null = null): Compi
       shift += f * row.offset;
       for (const [s, g] of row.terms) sum.set(s, (sum.get(s) ?? 0) + f * g);
     }
-    rules.push({ terms: [...sum].map(([slot, factor]) => ({ slot, factor })), min: rule.min * unit - shift, max: rule.max * unit - shift });
+    rules.push({
+      terms: [...sum].map(([slot, factor]) => ({ slot, factor })),
+      min: rule.min * unit - shift,
+      max: rule.max * unit - shift,
+    });
   }
   const empty = slotIds.findIndex((_, s) => !(lower[s] < upper[s]));
   if (empty >= 0) {
     const at = doc.joints.findIndex((joint) => joint.id === slotIds[empty]);
-    return { ok: false, faults: [fault('limits-empty', `mechanism.joints[${at}].limits`, 'a range that followers allow too', 'none', { id: slotIds[empty] })] };
+    return {
+      ok: false,
+      faults: [
+        fault('limits-empty', `mechanism.joints[${at}].limits`, 'a range that followers allow too', 'none', {
+          id: slotIds[empty],
+        }),
+      ],
+    };
   }
-  const home = Float64Array.from(independent, (joint, s) => Math.min(upper[s], Math.max(lower[s], homeOf(joint) * siPerUnit[s])));
+  const home = Float64Array.from(independent, (joint, s) =>
+    Math.min(upper[s], Math.max(lower[s], homeOf(joint) * siPerUnit[s])),
+  );
 
   const tools = doc.tools.map((tool) => compileTool(tool, index, parent, type, unalign, rows));
   return {
     ok: true,
     mechanism: {
-      n, ids: sorted.map((joint) => joint.id), names: sorted.map(jointName), units: sorted.map(unitOf), index, type, parent, local, unalign,
+      n,
+      ids: sorted.map((joint) => joint.id),
+      names: sorted.map(jointName),
+      units: sorted.map(unitOf),
+      index,
+      type,
+      parent,
+      local,
+      unalign,
       base: frameToSi(mounting ?? doc.base.mounting),
-      m, slotIds, slotOf, jointOfSlot, slotOfJoint,
+      m,
+      slotIds,
+      slotOf,
+      jointOfSlot,
+      slotOfJoint,
       continuous: Uint8Array.from(independent, (joint) => Number(joint.type === 'continuous')),
-      lower, upper, speed, accel, jerk, home, siPerUnit, offset, followStart,
-      followSlot: Int32Array.from(followSlot), followFactor: Float64Array.from(followFactor), rules, tools,
+      lower,
+      upper,
+      speed,
+      accel,
+      jerk,
+      home,
+      siPerUnit,
+      offset,
+      followStart,
+      followSlot: Int32Array.from(followSlot),
+      followFactor: Float64Array.from(followFactor),
+      rules,
+      tools,
     },
   };
 }
 
 function compileTool(
-  tool: Tool, index: ReadonlyMap<string, number>, parents: Int32Array, type: Uint8Array, unalign: Float64Array, rows: readonly Row[],
+  tool: Tool,
+  index: ReadonlyMap<string, number>,
+  parents: Int32Array,
+  type: Uint8Array,
+  unalign: Float64Array,
+  rows: readonly Row[],
 ): CompiledTool {
   const parent = tool.parent === null ? -1 : index.get(tool.parent)!;
   const origin = frameToSi(tool.origin);

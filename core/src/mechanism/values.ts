@@ -4,7 +4,9 @@ import type { Mechanism } from './compile';
 
 /** Slots from values by id; a missing joint takes `fallback` (home by default), followers' values are ignored. */
 export function toSlots(
-  mechanism: Mechanism, joints: Readonly<Record<string, number>>, fallback: Float64Array = mechanism.home,
+  mechanism: Mechanism,
+  joints: Readonly<Record<string, number>>,
+  fallback: Float64Array = mechanism.home,
 ): Float64Array {
   return Float64Array.from(mechanism.slotIds, (id, s) =>
     Object.hasOwn(joints, id) ? joints[id] * mechanism.siPerUnit[s] : fallback[s],
@@ -24,7 +26,10 @@ export function fromSlotsRounded(mechanism: Mechanism, q: Float64Array): Record<
       const rounded = roundForDocument(q[s] / unit);
       const low = mechanism.lower[s] / unit;
       const high = mechanism.upper[s] / unit;
-      return [id, q[s] >= mechanism.lower[s] && q[s] <= mechanism.upper[s] ? Math.min(high, Math.max(low, rounded)) : rounded];
+      return [
+        id,
+        q[s] >= mechanism.lower[s] && q[s] <= mechanism.upper[s] ? Math.min(high, Math.max(low, rounded)) : rounded,
+      ];
     }),
   );
 }

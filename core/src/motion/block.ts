@@ -38,7 +38,12 @@ export interface MovePace {
  * joints start and end together and the path does not depend on the pace; each limit holds because the curve is
  * limited by min vᵢ/|Δᵢ| and likewise for acceleration and jerk.
  */
-export function jointMove(mechanism: Mechanism, from: Float64Array, to: Float64Array, pace: MovePace = {}): MoveBlock {
+export function jointMove(
+  mechanism: Mechanism,
+  from: Float64Array,
+  to: Float64Array,
+  pace: MovePace = {},
+): MoveBlock {
   const delta = to.map((v, s) => v - from[s]);
   let speed = Infinity;
   let accel = Infinity;
@@ -53,7 +58,11 @@ export function jointMove(mechanism: Mechanism, from: Float64Array, to: Float64A
   const share = pace.accelShare ?? 1;
   const moves = speed < Infinity;
   const curve = sCurve(moves ? 1 : 0, speed, accel * share, jerk * share);
-  const stretch = !moves ? 1 : pace.durationS ? Math.max(1, pace.durationS / curve.duration) : 1 / (pace.speedShare ?? 1);
+  const stretch = !moves
+    ? 1
+    : pace.durationS
+      ? Math.max(1, pace.durationS / curve.duration)
+      : 1 / (pace.speedShare ?? 1);
   return { kind: 'move', from, to, delta, curve, stretch, duration: curve.duration * stretch };
 }
 
@@ -62,7 +71,13 @@ export const hold = (at: Float64Array, duration: number): HoldBlock => ({ kind: 
 const scalar = new Float64Array(4);
 
 /** Position, speed and acceleration of every slot at time t (s) within the block; exact at both ends. */
-export function sampleBlockInto(position: Float64Array, speed: Float64Array, accel: Float64Array, block: Block, t: number): void {
+export function sampleBlockInto(
+  position: Float64Array,
+  speed: Float64Array,
+  accel: Float64Array,
+  block: Block,
+  t: number,
+): void {
   if (block.kind === 'hold' || t <= 0 || t >= block.duration) {
     position.set(t >= block.duration ? block.to : block.from);
     speed.fill(0);

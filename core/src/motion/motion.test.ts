@@ -33,14 +33,23 @@ describe('sCurve', () => {
   });
   it('has speed and acceleration that are the derivatives of what comes before them', () => {
     fc.assert(
-      fc.property(positive, positive, positive, positive, fc.double({ min: 0.02, max: 0.98, noNaN: true }), (h, v, a, j, f) => {
-        const curve = sCurve(h, v, a, j);
-        const t = f * curve.duration;
-        const d = curve.duration * 1e-5;
-        const [low, mid, high] = [at(curve, t - d), at(curve, t), at(curve, t + d)];
-        expect((high[0] - low[0]) / (2 * d)).toBeCloseTo(mid[1], -Math.log10(v * 1e-3 + 1e-9));
-        expect(Math.abs((high[1] - low[1]) / (2 * d) - mid[2])).toBeLessThanOrEqual(peaks(curve).jerk * d * 1.01 + 1e-6 * peaks(curve).accel);
-      }),
+      fc.property(
+        positive,
+        positive,
+        positive,
+        positive,
+        fc.double({ min: 0.02, max: 0.98, noNaN: true }),
+        (h, v, a, j, f) => {
+          const curve = sCurve(h, v, a, j);
+          const t = f * curve.duration;
+          const d = curve.duration * 1e-5;
+          const [low, mid, high] = [at(curve, t - d), at(curve, t), at(curve, t + d)];
+          expect((high[0] - low[0]) / (2 * d)).toBeCloseTo(mid[1], -Math.log10(v * 1e-3 + 1e-9));
+          expect(Math.abs((high[1] - low[1]) / (2 * d) - mid[2])).toBeLessThanOrEqual(
+            peaks(curve).jerk * d * 1.01 + 1e-6 * peaks(curve).accel,
+          );
+        },
+      ),
     );
   });
   it('is time-optimal: one of speed, acceleration, jerk is at its limit in every phase', () => {
@@ -53,7 +62,9 @@ describe('sCurve', () => {
         if (curve.ta > 2 * curve.tj * (1 + 1e-9)) expect(top.accel).toBeGreaterThan(a * (1 - 1e-9));
         const least = Math.max(h / v, 2 * Math.sqrt(h / a), 4 * Math.cbrt(h / (2 * j)));
         expect(curve.duration).toBeGreaterThanOrEqual(least * (1 - 1e-9));
-        expect(curve.duration).toBeLessThanOrEqual((h / v + Math.sqrt((4 * h) / a) + 4 * Math.cbrt(h / (2 * j)) + v / a + a / j) * (1 + 1e-9));
+        expect(curve.duration).toBeLessThanOrEqual(
+          (h / v + Math.sqrt((4 * h) / a) + 4 * Math.cbrt(h / (2 * j)) + v / a + a / j) * (1 + 1e-9),
+        );
       }),
     );
   });
@@ -73,7 +84,8 @@ describe('jointMove', () => {
           for (let s = 0; s < 4; s++)
             worst = Math.max(
               worst,
-              mechanism.lower[s] - p[s], p[s] - mechanism.upper[s],
+              mechanism.lower[s] - p[s],
+              p[s] - mechanism.upper[s],
               Math.abs(v[s]) / (mechanism.speed[s] * speedShare) - 1,
               Math.abs(acc[s]) / (mechanism.accel[s] * speedShare ** 2) - 1,
             );

@@ -44,7 +44,13 @@ export function homeOf(joint: MovingJoint): number {
 /** A free id: `stem`, else stem-2, stem-3 … */
 export function freeId(stem: string, taken: Iterable<string>): string {
   const used = new Set(taken);
-  const base = stem.normalize('NFKD').toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^[^a-z]+|-+$/g, '').slice(0, 40) || 'item';
+  const base =
+    stem
+      .normalize('NFKD')
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^[^a-z]+|-+$/g, '')
+      .slice(0, 40) || 'item';
   if (!used.has(base)) return base;
   for (let n = 2; ; n++) if (!used.has(`${base}-${n}`)) return `${base}-${n}`;
 }

@@ -11,7 +11,12 @@ export function parseRig(input: unknown): Parsed<Rig> {
     return refuse(fault('rig-format', 'format', `“${RIG_FORMAT}”`, 'something else'));
   const { version } = input as { version?: unknown };
   if (typeof version === 'number' && version > RIG_VERSION)
-    return refuse(fault('rig-version-newer', 'version', `at most ${RIG_VERSION}`, String(version), { got: version, known: RIG_VERSION }));
+    return refuse(
+      fault('rig-version-newer', 'version', `at most ${RIG_VERSION}`, String(version), {
+        got: version,
+        known: RIG_VERSION,
+      }),
+    );
   const current = migrate(input, typeof version === 'number' ? version : RIG_VERSION);
   const parsed = rigSchema.safeParse(current);
   if (!parsed.success) return { ok: false, faults: faultsOf(parsed.error, current, 'the rig') };
@@ -22,8 +27,7 @@ export function parseRig(input: unknown): Parsed<Rig> {
 /** A mechanism alone, as the compute calls take it. `root` begins the paths of faults. */
 export function parseMechanism(input: unknown, root = 'mechanism'): Parsed<MechanismDoc> {
   const parsed = mechanismSchema.safeParse(input);
-  if (!parsed.success)
-    return { ok: false, faults: faultsOf(parsed.error, input, '').map((f) => rooted(f, root)) };
+  if (!parsed.success) return { ok: false, faults: faultsOf(parsed.error, input, '').map((f) => rooted(f, root)) };
   const faults = checkMechanism(parsed.data, root);
   return faults.length ? { ok: false, faults } : { ok: true, value: parsed.data };
 }

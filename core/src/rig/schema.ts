@@ -55,7 +55,10 @@ const movingBase = {
   axis: xyz,
   physical: z.strictObject({ min: finite, max: finite }).optional(),
   home: finite.default(0),
-  follows: z.array(z.strictObject({ joint: idSchema, factor: finite })).min(1).optional(),
+  follows: z
+    .array(z.strictObject({ joint: idSchema, factor: finite }))
+    .min(1)
+    .optional(),
   offset: finite.optional(),
   role: z.enum(['jaw']).optional(),
 };
@@ -89,7 +92,10 @@ export const toolSchema = z.strictObject({
 });
 
 export const baseSchema = z.strictObject({
-  feet: z.array(z.tuple([finite, finite])).max(64).default([]),
+  feet: z
+    .array(z.tuple([finite, finite]))
+    .max(64)
+    .default([]),
   massG: massG.default(0),
   comMm: xyz.default(zero3),
   mounting: frameSchema.default({ xyzMm: zero3, rpyDeg: zero3 }),
@@ -100,7 +106,13 @@ export const mechanismSchema = z.strictObject({
   base: baseSchema.default({ feet: [], massG: 0, comMm: zero3, mounting: { xyzMm: zero3, rpyDeg: zero3 } }),
   joints: z.array(jointSchema),
   limitRules: z
-    .array(z.strictObject({ terms: z.array(z.strictObject({ joint: idSchema, factor: finite })).min(1), min: finite, max: finite }))
+    .array(
+      z.strictObject({
+        terms: z.array(z.strictObject({ joint: idSchema, factor: finite })).min(1),
+        min: finite,
+        max: finite,
+      }),
+    )
     .default([]),
   tools: z.array(toolSchema).default([]),
 });
@@ -151,7 +163,10 @@ export const wireSchema = z.strictObject({
 export const calibrationSchema = z.strictObject({
   drive: idSchema,
   /** Measured pairs: the drive's own angle (°) and the pulse (µs) that brought it there. */
-  points: z.array(z.strictObject({ at: finite, us: positive })).min(2).max(64),
+  points: z
+    .array(z.strictObject({ at: finite, us: positive }))
+    .min(2)
+    .max(64),
   takenOn: z.string().max(40).default(''),
 });
 
@@ -180,8 +195,21 @@ const placed = { id: idSchema, name, xyzMm: xyz, rpyDeg: xyz.default(zero3) };
 export const obstacleSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('box'), ...placed, sizeMm: z.tuple([positive, positive, positive]) }),
   z.strictObject({ kind: z.literal('cylinder'), ...placed, radiusMm: positive, heightMm: positive }),
-  z.strictObject({ kind: z.literal('jar'), ...placed, innerRadiusMm: positive, wallMm: positive, heightMm: positive, fillMm: notNegative.default(0) }),
-  z.strictObject({ kind: z.literal('rack'), ...placed, sizeMm: z.tuple([positive, positive, positive]), slots: z.number().int().min(1).max(40), slotMm: positive }),
+  z.strictObject({
+    kind: z.literal('jar'),
+    ...placed,
+    innerRadiusMm: positive,
+    wallMm: positive,
+    heightMm: positive,
+    fillMm: notNegative.default(0),
+  }),
+  z.strictObject({
+    kind: z.literal('rack'),
+    ...placed,
+    sizeMm: z.tuple([positive, positive, positive]),
+    slots: z.number().int().min(1).max(40),
+    slotMm: positive,
+  }),
 ]);
 
 export const payloadSchema = z.strictObject({
@@ -209,7 +237,9 @@ export const stepSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('joint-move'), ...stepBase, target: targetSchema, pace: paceSchema }),
   z.strictObject({ kind: z.literal('wait'), ...stepBase, durationS: notNegative.max(3600) }),
   z.strictObject({
-    kind: z.literal('grip'), ...stepBase, tool: idSchema,
+    kind: z.literal('grip'),
+    ...stepBase,
+    tool: idSchema,
     /** A jaw value, or one of the tool's two named ones. */
     to: z.union([z.enum(['open', 'closed']), finite]),
     /** What the jaw holds from here on, or lets go of (null); left out: no change. */
@@ -237,7 +267,12 @@ export const rigSchema = z.strictObject({
   transmissions: z.array(transmissionSchema).default([]),
   boards: z.array(boardSchema).default([]),
   wiring: z.array(wireSchema).default([]),
-  builds: z.array(buildSchema).min(1).default([{ id: 'b1', name: 'build 1', mounting: null, calibrations: [], trims: {}, confirmed: {}, firmware: null }]),
+  builds: z
+    .array(buildSchema)
+    .min(1)
+    .default([
+      { id: 'b1', name: 'build 1', mounting: null, calibrations: [], trims: {}, confirmed: {}, firmware: null },
+    ]),
   spots: z.array(spotSchema).default([]),
   frames: reserved,
   obstacles: z.array(obstacleSchema).default([]),

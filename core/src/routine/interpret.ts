@@ -23,7 +23,10 @@ export type InputValue = boolean | number;
 const LIMIT_SLACK = 1e-9;
 
 export function* interpret(
-  rig: Rig, mechanism: Mechanism, routine: Routine, start: Float64Array,
+  rig: Rig,
+  mechanism: Mechanism,
+  routine: Routine,
+  start: Float64Array,
 ): Generator<RoutineEvent, Float64Array, InputValue | undefined> {
   let at = start;
   for (const [index, step] of routine.steps.entries()) {
@@ -68,7 +71,11 @@ export function* interpret(
 
 /** Checks the target, plans the move, yields it; the pose reached, or the old one where it was refused. */
 function* move(
-  mechanism: Mechanism, from: Float64Array, to: Float64Array, pace: Pace, index: number,
+  mechanism: Mechanism,
+  from: Float64Array,
+  to: Float64Array,
+  pace: Pace,
+  index: number,
 ): Generator<RoutineEvent, Float64Array, InputValue | undefined> {
   let refused = false;
   for (let s = 0; s < mechanism.m; s++) {
@@ -82,8 +89,16 @@ function* move(
     const joint = mechanism.jointOfSlot[s];
     const unit = mechanism.siPerUnit[s];
     yield {
-      kind: 'problem', code: 'target-over-limit', joint: mechanism.ids[joint],
-      data: { step: index + 1, joint: mechanism.names[joint], value: to[s] / unit, by: by / unit, unit: mechanism.units[joint] },
+      kind: 'problem',
+      code: 'target-over-limit',
+      joint: mechanism.ids[joint],
+      data: {
+        step: index + 1,
+        joint: mechanism.names[joint],
+        value: to[s] / unit,
+        by: by / unit,
+        unit: mechanism.units[joint],
+      },
     };
   }
   for (const { terms, min, max } of mechanism.rules) {
@@ -92,12 +107,24 @@ function* move(
     if (by <= LIMIT_SLACK) continue;
     refused = true;
     const { slot } = terms[0];
-    yield { kind: 'problem', code: 'follower-over-limit', data: { step: index + 1, by: by / mechanism.siPerUnit[slot], unit: mechanism.units[mechanism.jointOfSlot[slot]] } };
+    yield {
+      kind: 'problem',
+      code: 'follower-over-limit',
+      data: {
+        step: index + 1,
+        by: by / mechanism.siPerUnit[slot],
+        unit: mechanism.units[mechanism.jointOfSlot[slot]],
+      },
+    };
   }
   if (refused) return from;
   const block = jointMove(mechanism, from, to, pace as MovePace);
   if ('durationS' in pace && block.curve.duration > pace.durationS * (1 + 1e-9))
-    yield { kind: 'problem', code: 'duration-too-short', data: { step: index + 1, wished: pace.durationS, least: block.curve.duration } };
+    yield {
+      kind: 'problem',
+      code: 'duration-too-short',
+      data: { step: index + 1, wished: pace.durationS, least: block.curve.duration },
+    };
   if (block.duration > 0) yield { kind: 'block', block };
   return to;
 }
@@ -108,7 +135,13 @@ type Resolved = { q: Float64Array } | { code: Code; data: Data; pose?: string };
  * The slots a target means, seen from where the arm is. Joints that it does not name stay; so do jaws of a pose: grip
  * steps work those.
  */
-function resolveTarget(rig: Rig, mechanism: Mechanism, target: Extract<Step, { kind: 'joint-move' }>['target'], at: Float64Array, index: number): Resolved {
+function resolveTarget(
+  rig: Rig,
+  mechanism: Mechanism,
+  target: Extract<Step, { kind: 'joint-move' }>['target'],
+  at: Float64Array,
+  index: number,
+): Resolved {
   if ('joints' in target) return { q: toSlots(mechanism, target.joints, at) };
   const pose = rig.poses.find((p) => p.id === target.pose);
   if (!pose) return { code: 'pose-unknown', data: { step: index + 1 }, pose: target.pose };
@@ -152,4 +185,3 @@ export const stepNames: Record<Step['kind'], string> = {
   grip: 'Grip',
   note: 'Note',
 };
-

@@ -4,7 +4,12 @@ import type { Mechanism } from '../mechanism';
 import { samplePlanInto, type Plan } from './plan';
 
 /** Payload id → the tool's world frame (12 numbers) that it stands in at time t; followers of `q` while held. */
-export function payloadFrames(mechanism: Mechanism, plan: Plan, t: number, q: Float64Array): Map<string, Float64Array> {
+export function payloadFrames(
+  mechanism: Mechanism,
+  plan: Plan,
+  t: number,
+  q: Float64Array,
+): Map<string, Float64Array> {
   const frames = new Map<string, Float64Array>();
   const held = new Map<string, string>();
   const toolAt = (tool: string, time: number): Float64Array | undefined => {

@@ -33,14 +33,30 @@ export interface Plan {
 }
 
 /** Plans at once; see {@link planJob} for the same in pieces. */
-export const planRoutine = (rig: Rig, mechanism: Mechanism, build: Build, routine: Routine, start: Float64Array = mechanism.home): Plan =>
-  finish(planJob(rig, mechanism, build, routine, start));
+export const planRoutine = (
+  rig: Rig,
+  mechanism: Mechanism,
+  build: Build,
+  routine: Routine,
+  start: Float64Array = mechanism.home,
+): Plan => finish(planJob(rig, mechanism, build, routine, start));
 
 /** Planning as a job; its unit of work is one step of the routine. `start`: slots in SI, home unless given. */
-export const planJob = (rig: Rig, mechanism: Mechanism, build: Build, routine: Routine, start: Float64Array = mechanism.home): Job<Plan> =>
-  jobOf(planning(rig, mechanism, build, routine, start));
+export const planJob = (
+  rig: Rig,
+  mechanism: Mechanism,
+  build: Build,
+  routine: Routine,
+  start: Float64Array = mechanism.home,
+): Job<Plan> => jobOf(planning(rig, mechanism, build, routine, start));
 
-function* planning(rig: Rig, mechanism: Mechanism, build: Build, routine: Routine, start: Float64Array): Generator<number, Plan, void> {
+function* planning(
+  rig: Rig,
+  mechanism: Mechanism,
+  build: Build,
+  routine: Routine,
+  start: Float64Array,
+): Generator<number, Plan, void> {
   const blocks: TimedBlock[] = [];
   const steps: TimedStep[] = [];
   const carries: CarryEvent[] = [];
@@ -53,7 +69,13 @@ function* planning(rig: Rig, mechanism: Mechanism, build: Build, routine: Routin
   const endStep = (): void => {
     if (stepId) steps.push({ stepId, index, startS: begun, endS: time });
   };
-  const place = (extra: Partial<Place> = {}): Place => ({ station: 'routine', routine: routine.id, step: stepId, timeS: time, ...extra });
+  const place = (extra: Partial<Place> = {}): Place => ({
+    station: 'routine',
+    routine: routine.id,
+    step: stepId,
+    timeS: time,
+    ...extra,
+  });
   if (!routine.steps.some((step) => step.enabled && step.kind !== 'note'))
     findings.push(finding('routine-empty', { station: 'routine', routine: routine.id }, { routine: routine.name }));
   for (const event of interpret(rig, mechanism, routine, start)) {
@@ -89,9 +111,16 @@ function* planning(rig: Rig, mechanism: Mechanism, build: Build, routine: Routin
       const joint = mechanism.jointOfSlot[map.slot];
       const unit = mechanism.units[joint];
       return [
-        finding('drive-too-slow', { ...at, joint: map.jointId }, {
-          step: index + 1, joint: mechanism.names[joint], value: speedForReading(wanted, unit), limit: speedForReading(map.speed, unit),
-        }),
+        finding(
+          'drive-too-slow',
+          { ...at, joint: map.jointId },
+          {
+            step: index + 1,
+            joint: mechanism.names[joint],
+            value: speedForReading(wanted, unit),
+            limit: speedForReading(map.speed, unit),
+          },
+        ),
       ];
     });
   }
@@ -116,7 +145,13 @@ export function blockAt(plan: Plan, t: number): number {
 }
 
 /** Position, speed and acceleration of all slots at time t of the plan (s, clamped into it). */
-export function samplePlanInto(position: Float64Array, speed: Float64Array, accel: Float64Array, plan: Plan, t: number): void {
+export function samplePlanInto(
+  position: Float64Array,
+  speed: Float64Array,
+  accel: Float64Array,
+  plan: Plan,
+  t: number,
+): void {
   const i = blockAt(plan, t);
   if (i < 0) {
     position.set(plan.start);
@@ -126,11 +161,19 @@ export function samplePlanInto(position: Float64Array, speed: Float64Array, acce
   }
   const { block, startS } = plan.blocks[i];
   // At the very end of the plan sums of durations may differ in the last place; the last pose is exact.
-  sampleBlockInto(position, speed, accel, block, i === plan.blocks.length - 1 && t >= plan.durationS ? block.duration : t - startS);
+  sampleBlockInto(
+    position,
+    speed,
+    accel,
+    block,
+    i === plan.blocks.length - 1 && t >= plan.durationS ? block.duration : t - startS,
+  );
 }
 
 export const stepAt = (plan: Plan, t: number): TimedStep | undefined =>
-  plan.steps.findLast((step) => step.startS <= t + 1e-9 && (step.endS > step.startS || step.startS >= plan.durationS)) ?? plan.steps[0];
+  plan.steps.findLast(
+    (step) => step.startS <= t + 1e-9 && (step.endS > step.startS || step.startS >= plan.durationS),
+  ) ?? plan.steps[0];
 
 /** The payload held at time t by each tool. */
 export function carriedAt(plan: Plan, t: number): Map<string, string> {

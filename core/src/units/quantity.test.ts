@@ -10,9 +10,21 @@ const value = (text: string, dimension: Dimension = 'length'): number => {
 
 describe('parseQuantity', () => {
   it.each([
-    ['140', 140], ['62 + 38', 100], ['280/2', 140], ['5.5 in', 139.7], ['5 1/2 in', 139.7], ['12,5', 12.5],
-    ['12 cm', 120], ['-3', -3], ['−3', -3], ['(20 + 4) * 2', 48], ['1/2 in', 12.7], ['2 in + 3', 53.8],
-    ['1e2', 100], ['2"', 50.8], ['10 - 2 - 3', 5],
+    ['140', 140],
+    ['62 + 38', 100],
+    ['280/2', 140],
+    ['5.5 in', 139.7],
+    ['5 1/2 in', 139.7],
+    ['12,5', 12.5],
+    ['12 cm', 120],
+    ['-3', -3],
+    ['−3', -3],
+    ['(20 + 4) * 2', 48],
+    ['1/2 in', 12.7],
+    ['2 in + 3', 53.8],
+    ['1e2', 100],
+    ['2"', 50.8],
+    ['10 - 2 - 3', 5],
   ])('reads %s as %d mm', (text, mm) => expect(value(text)).toBeCloseTo(mm, 9));
   it('reads angles, times and pulses in their units', () => {
     expect(value('90 deg', 'angle')).toBe(90);
@@ -22,11 +34,14 @@ describe('parseQuantity', () => {
     expect(value('1.5 ms', 'pulse')).toBe(1500);
     expect(value('10 rpm', 'angularSpeed')).toBe(60);
   });
-  it.each(['', 'abc', '12 parsec', '1/0', '(3', '3)', '4 mm mm', '1..2', '90°'])('refuses “%s” in one sentence', (text) => {
-    const parsed = parseQuantity(text, 'length');
-    expect(parsed.ok).toBe(false);
-    if (!parsed.ok) expect(parsed.message).toMatch(/^[^.]*.*\.$/);
-  });
+  it.each(['', 'abc', '12 parsec', '1/0', '(3', '3)', '4 mm mm', '1..2', '90°'])(
+    'refuses “%s” in one sentence',
+    (text) => {
+      const parsed = parseQuantity(text, 'length');
+      expect(parsed.ok).toBe(false);
+      if (!parsed.ok) expect(parsed.message).toMatch(/^[^.]*.*\.$/);
+    },
+  );
   it('survives any text', () => {
     fc.assert(
       fc.property(fc.string(), (text) => {

@@ -4,8 +4,22 @@
  */
 
 export type Dimension =
-  | 'length' | 'angle' | 'mass' | 'time' | 'pulse' | 'ratio' | 'share' | 'speed' | 'angularSpeed'
-  | 'angularAccel' | 'angularJerk' | 'linearAccel' | 'linearJerk' | 'torque' | 'pulsePerDegree' | 'count';
+  | 'length'
+  | 'angle'
+  | 'mass'
+  | 'time'
+  | 'pulse'
+  | 'ratio'
+  | 'share'
+  | 'speed'
+  | 'angularSpeed'
+  | 'angularAccel'
+  | 'angularJerk'
+  | 'linearAccel'
+  | 'linearJerk'
+  | 'torque'
+  | 'pulsePerDegree'
+  | 'count';
 
 interface DimensionInfo {
   /** The unit values are kept and shown in. */
@@ -22,7 +36,7 @@ export const dimensions: Record<Dimension, DimensionInfo> = {
   angle: { unit: '°', units: { '°': 1, deg: 1, rad: 180 / Math.PI, turn: 360, turns: 360 }, decimals: 2 },
   mass: { unit: 'g', units: { g: 1, kg: 1000, oz: 28.349523125, lb: 453.59237 }, decimals: 1 },
   time: { unit: 's', units: { s: 1, ms: 0.001, min: 60 }, decimals: 3 },
-  pulse: { unit: 'µs', units: { 'µs': 1, 'μs': 1, us: 1, ms: 1000 }, decimals: 1 },
+  pulse: { unit: 'µs', units: { µs: 1, μs: 1, us: 1, ms: 1000 }, decimals: 1 },
   ratio: { unit: '', units: {}, decimals: 4 },
   share: { unit: '%', units: { '%': 1 }, decimals: 1 },
   speed: { unit: 'mm/s', units: { 'mm/s': 1, 'cm/s': 10, 'm/s': 1000, 'in/s': IN }, decimals: 1 },
@@ -31,7 +45,11 @@ export const dimensions: Record<Dimension, DimensionInfo> = {
   angularJerk: { unit: '°/s³', units: { '°/s³': 1, 'deg/s3': 1 }, decimals: 0 },
   linearAccel: { unit: 'mm/s²', units: { 'mm/s²': 1, 'mm/s2': 1, 'm/s2': 1000 }, decimals: 0 },
   linearJerk: { unit: 'mm/s³', units: { 'mm/s³': 1, 'mm/s3': 1 }, decimals: 0 },
-  torque: { unit: 'N·m', units: { 'N·m': 1, nm: 1, 'kg·cm': 0.0980665, 'kgcm': 0.0980665, 'kg cm': 0.0980665, 'oz·in': 0.00706155181 }, decimals: 3 },
+  torque: {
+    unit: 'N·m',
+    units: { 'N·m': 1, nm: 1, 'kg·cm': 0.0980665, kgcm: 0.0980665, 'kg cm': 0.0980665, 'oz·in': 0.00706155181 },
+    decimals: 3,
+  },
   pulsePerDegree: { unit: 'µs/°', units: { 'µs/°': 1, 'us/deg': 1 }, decimals: 3 },
   count: { unit: '', units: {}, decimals: 0 },
 };
@@ -41,8 +59,16 @@ export type ParsedQuantity = { ok: true; value: number } | { ok: false; message:
 /** Parses what was typed. The message of a refusal is one sentence that quotes the part not understood. */
 export function parseQuantity(text: string, dimension: Dimension): ParsedQuantity {
   const { unit, units } = dimensions[dimension];
-  const source = text.trim().replace(/−/g, '-').replace(/×/g, '*').replace(/÷/g, '/').replace(/(\d),(\d)/g, '$1.$2');
-  const allowed = Object.keys(units).filter((u) => /^[a-z°%µ/]/i.test(u)).slice(0, 5).join(', ');
+  const source = text
+    .trim()
+    .replace(/−/g, '-')
+    .replace(/×/g, '*')
+    .replace(/÷/g, '/')
+    .replace(/(\d),(\d)/g, '$1.$2');
+  const allowed = Object.keys(units)
+    .filter((u) => /^[a-z°%µ/]/i.test(u))
+    .slice(0, 5)
+    .join(', ');
   const example = `a number${unit ? ` in ${unit}` : ''}${allowed.includes(',') ? ` (or ${allowed})` : ''}, or a sum such as 62 + 38`;
   if (source === '') return { ok: false, message: `Nothing was typed; expected ${example}.` };
   let at = 0;
@@ -67,13 +93,18 @@ export function parseQuantity(text: string, dimension: Dimension): ParsedQuantit
   const readUnit = (): number | null => {
     skip();
     const rest = source.slice(at).toLowerCase();
-    const name = unitNames.find((u) => rest.startsWith(u.toLowerCase()) && !/^[a-z]/i.test(endsInLetter(u) ? rest.slice(u.length) : ''));
+    const name = unitNames.find(
+      (u) => rest.startsWith(u.toLowerCase()) && !/^[a-z]/i.test(endsInLetter(u) ? rest.slice(u.length) : ''),
+    );
     if (!name) return null;
     at += name.length;
     return units[name];
   };
   // `factor` null: a bare number, which counts in the kept unit.
-  interface Term { value: number; factor: number | null }
+  interface Term {
+    value: number;
+    factor: number | null;
+  }
   const primary = (depth: number): Term => {
     if (depth > 32) return fail();
     skip();
@@ -107,7 +138,8 @@ export function parseQuantity(text: string, dimension: Dimension): ParsedQuantit
       at++;
       const right = primary(depth + 1);
       // In "1/2 in" the unit belongs to the quotient, not to the divisor.
-      const divisor = op === '/' && left.factor === null && right.factor !== null ? right.value / right.factor ** 2 : right.value;
+      const divisor =
+        op === '/' && left.factor === null && right.factor !== null ? right.value / right.factor ** 2 : right.value;
       const value = op === '*' ? left.value * right.value : left.value / divisor;
       left = { value, factor: left.factor ?? right.factor };
     }
@@ -120,14 +152,18 @@ export function parseQuantity(text: string, dimension: Dimension): ParsedQuantit
       if (op !== '+' && op !== '-') return left;
       at++;
       const right = product(depth + 1);
-      left = { value: op === '+' ? left.value + right.value : left.value - right.value, factor: left.factor ?? right.factor };
+      left = {
+        value: op === '+' ? left.value + right.value : left.value - right.value,
+        factor: left.factor ?? right.factor,
+      };
     }
   };
   try {
     const { value } = sum(0);
     skip();
     if (at < source.length) fail();
-    if (!Number.isFinite(value)) return { ok: false, message: `“${text.trim()}” has no finite value; expected ${example}.` };
+    if (!Number.isFinite(value))
+      return { ok: false, message: `“${text.trim()}” has no finite value; expected ${example}.` };
     return { ok: true, value };
   } catch (error) {
     if (error instanceof SyntaxError) return { ok: false, message: error.message };
@@ -146,7 +182,11 @@ export function formatNumber(value: number, decimals: number): string {
 }
 
 /** Number and unit for reading: "140 mm", "12.4°", "61 %". */
-export function formatQuantity(value: number, dimension: Dimension, decimals = dimensions[dimension].decimals): string {
+export function formatQuantity(
+  value: number,
+  dimension: Dimension,
+  decimals = dimensions[dimension].decimals,
+): string {
   const { unit } = dimensions[dimension];
   const number = formatNumber(value, decimals);
   if (unit === '') return number;

@@ -33,7 +33,10 @@ export async function getRig({ db }: Store, id: string): Promise<StoredRig> {
 export function createRig(store: Store, rig: Rig, wished?: string): Promise<StoredRig> {
   return store.write(async (db) => {
     const taken = await db.select({ id: rigs.id }).from(rigs);
-    const id = freeId(wished ?? rig.name, taken.map((row) => row.id));
+    const id = freeId(
+      wished ?? rig.name,
+      taken.map((row) => row.id),
+    );
     const updatedAt = now();
     await db.insert(rigs).values({ id, name: rig.name, revision: 1, document: JSON.stringify(rig), updatedAt });
     return { id, revision: 1, updatedAt, rig };
@@ -41,13 +44,21 @@ export function createRig(store: Store, rig: Rig, wished?: string): Promise<Stor
 }
 
 /** Saves over revision `revision`; a 409 carries what is there instead. */
-export async function saveRig(store: Store, id: string, revision: number, rig: Rig): Promise<{ revision: number; updatedAt: string } | { conflict: StoredRig }> {
+export async function saveRig(
+  store: Store,
+  id: string,
+  revision: number,
+  rig: Rig,
+): Promise<{ revision: number; updatedAt: string } | { conflict: StoredRig }> {
   return store.write(async (db) => {
     const [row] = await db.select({ revision: rigs.revision }).from(rigs).where(eq(rigs.id, id));
     if (!row) throw new ApiError('not-found', { kind: 'rig', id });
     if (row.revision !== revision) return { conflict: await getRig(store, id) };
     const updatedAt = now();
-    await db.update(rigs).set({ name: rig.name, revision: revision + 1, document: JSON.stringify(rig), updatedAt }).where(eq(rigs.id, id));
+    await db
+      .update(rigs)
+      .set({ name: rig.name, revision: revision + 1, document: JSON.stringify(rig), updatedAt })
+      .where(eq(rigs.id, id));
     return { revision: revision + 1, updatedAt };
   });
 }

@@ -4,12 +4,28 @@ import { runs } from './schema';
 
 export type RunRow = typeof runs.$inferSelect;
 
-export const beginRun = (store: Store, row: Omit<RunRow, 'endedAt' | 'outcome' | 'durationMs' | 'worstError'>): Promise<unknown> =>
-  store.write((db) => db.insert(runs).values(row));
+export const beginRun = (
+  store: Store,
+  row: Omit<RunRow, 'endedAt' | 'outcome' | 'durationMs' | 'worstError'>,
+): Promise<unknown> => store.write((db) => db.insert(runs).values(row));
 
-export const endRun = (store: Store, id: string, outcome: string, durationMs: number, worstError: Record<string, number>): Promise<unknown> =>
+export const endRun = (
+  store: Store,
+  id: string,
+  outcome: string,
+  durationMs: number,
+  worstError: Record<string, number>,
+): Promise<unknown> =>
   store.write((db) =>
-    db.update(runs).set({ endedAt: new Date().toISOString(), outcome, durationMs: Math.round(durationMs), worstError: JSON.stringify(worstError) }).where(eq(runs.id, id)),
+    db
+      .update(runs)
+      .set({
+        endedAt: new Date().toISOString(),
+        outcome,
+        durationMs: Math.round(durationMs),
+        worstError: JSON.stringify(worstError),
+      })
+      .where(eq(runs.id, id)),
   );
 
 export const listRuns = ({ db }: Store, rigId: string): Promise<RunRow[]> =>

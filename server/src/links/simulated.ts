@@ -4,7 +4,12 @@ import { toUs } from '@cork-elbow/core/drives';
 import type { Link } from './link';
 
 /** The simulated board behind the same bytes as a real one; its servos rest where the arm's home pose is. */
-export function simulatedLink(channels: number, maps: readonly ServoMap[], rest: Float64Array, startMs: number): Link {
+export function simulatedLink(
+  channels: number,
+  maps: readonly ServoMap[],
+  rest: Float64Array,
+  startMs: number,
+): Link {
   const wired: SimulatedChannel[] = maps
     .filter((map) => map.channel !== null && map.channel < channels)
     .map((map) => ({

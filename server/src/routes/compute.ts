@@ -1,6 +1,13 @@
 import type { z } from 'zod';
 import {
-  fault, forwardAnswer, forwardBody, inverseAnswer, inverseBody, planAnswer, planBody, type Orientation,
+  fault,
+  forwardAnswer,
+  forwardBody,
+  inverseAnswer,
+  inverseBody,
+  planAnswer,
+  planBody,
+  type Orientation,
 } from '@cork-elbow/core/contract';
 import { forward, solveInverse, type Task } from '@cork-elbow/core/kinematics';
 import { fromQuaternion, positionOf, quaternionOf, rpyOf, vec3, type Vec3 } from '@cork-elbow/core/linear';
@@ -22,20 +29,26 @@ function compiled(doc: MechanismDoc): Mechanism {
 /** Slots from a body's values; an id that is not there is a fault. */
 function slots(doc: MechanismDoc, mechanism: Mechanism, joints: Record<string, number>, path: string): Float64Array {
   const known = new Set(doc.joints.map((joint) => joint.id));
-  const faults = Object.keys(joints).filter((id) => !known.has(id)).map((id) => fault('value-unknown-joint', `${path}.${id}`, 'a joint of the mechanism', `“${id}”`, { id }));
+  const faults = Object.keys(joints)
+    .filter((id) => !known.has(id))
+    .map((id) => fault('value-unknown-joint', `${path}.${id}`, 'a joint of the mechanism', `“${id}”`, { id }));
   if (faults.length) refuse(faults);
   return toSlots(mechanism, joints);
 }
 
 function toolOf(mechanism: Mechanism, id: string | undefined): CompiledTool | undefined {
   if (id === undefined) return mechanism.tools.find((tool) => tool.mounted) ?? mechanism.tools[0];
-  return mechanism.tools.find((tool) => tool.id === id) ?? refuse([fault('id-unknown', 'tool', 'an existing tool', `“${id}”`, { id, kind: 'tool' })]);
+  return (
+    mechanism.tools.find((tool) => tool.id === id) ??
+    refuse([fault('id-unknown', 'tool', 'an existing tool', `“${id}”`, { id, kind: 'tool' })])
+  );
 }
 
 function taskOf(positionMm: readonly number[], orientation: Orientation): Task {
   const position = positionMm.map(toM) as unknown as Vec3;
   if (orientation.kind === 'free') return { kind: 'free', position };
-  if (orientation.kind === 'direction') return { kind: 'direction', position, direction: vec3.unit(orientation.direction)! };
+  if (orientation.kind === 'direction')
+    return { kind: 'direction', position, direction: vec3.unit(orientation.direction)! };
   return { kind: 'full', position, rotation: fromQuaternion(orientation.quaternion) };
 }
 
@@ -50,8 +63,15 @@ export function computeForward(body: z.infer<typeof forwardBody>): z.infer<typeo
     positionMm: frame ? mm3(positionOf(frame)) : null,
     quaternion: frame ? [...quaternionOf(frame)] : null,
     rpyDeg: frame ? (rpyOf(frame).map(toDeg) as [number, number, number]) : null,
-    joints: Object.fromEntries(mechanism.ids.map((id, j) => [id, mechanism.units[j] === 'mm' ? toMm(all[j]) : toDeg(all[j])])),
-    links: Object.fromEntries([...joints].map(([id, f]) => [id, { positionMm: mm3(positionOf(f)), quaternion: [...quaternionOf(f)] as [number, number, number, number] }])),
+    joints: Object.fromEntries(
+      mechanism.ids.map((id, j) => [id, mechanism.units[j] === 'mm' ? toMm(all[j]) : toDeg(all[j])]),
+    ),
+    links: Object.fromEntries(
+      [...joints].map(([id, f]) => [
+        id,
+        { positionMm: mm3(positionOf(f)), quaternion: [...quaternionOf(f)] as [number, number, number, number] },
+      ]),
+    ),
   };
 }
 
@@ -60,10 +80,15 @@ export function computeInverse(body: z.infer<typeof inverseBody>): z.infer<typeo
   const mechanism = compiled(doc);
   const near = slots(doc, mechanism, body.near ?? {}, 'near');
   const tool = toolOf(mechanism, body.tool);
-  if (!tool) return refuse([fault('id-unknown', 'tool', 'a mechanism with a tool', 'none', { id: '', kind: 'tool' })]);
+  if (!tool)
+    return refuse([fault('id-unknown', 'tool', 'a mechanism with a tool', 'none', { id: '', kind: 'tool' })]);
   const result = solveInverse(mechanism, tool, taskOf(body.target.positionMm, body.target.orientation), near);
   const answer = (s: Solved): z.infer<typeof inverseAnswer>['solutions'][number] => ({
-    joints: fromSlots(mechanism, s.q), posture: s.posture, errorMm: toMm(s.distance), errorDeg: toDeg(s.angle), limitMargin: s.limitMargin,
+    joints: fromSlots(mechanism, s.q),
+    posture: s.posture,
+    errorMm: toMm(s.distance),
+    errorDeg: toDeg(s.angle),
+    limitMargin: s.limitMargin,
   });
   return {
     reachable: result.reachable,
@@ -80,22 +105,55 @@ export function computePlan(body: z.infer<typeof planBody>): z.infer<typeof plan
     refuse([fault('rate', 'sampleMs', '1 to 1000 ms', String(sampleMs), { got: sampleMs })]);
   const mechanism = compiled(rig.mechanism);
   const routine = rig.routines.find((r) => r.id === body.routineId);
-  if (!routine) return refuse([fault('id-unknown', 'routineId', 'a routine of the rig', `“${body.routineId}”`, { id: body.routineId, kind: 'routine' })]);
+  if (!routine)
+    return refuse([
+      fault('id-unknown', 'routineId', 'a routine of the rig', `“${body.routineId}”`, {
+        id: body.routineId,
+        kind: 'routine',
+      }),
+    ]);
   const start = slots(rig.mechanism, mechanism, body.start ?? {}, 'start');
   const plan = planRoutine(rig, mechanism, rig.builds[0], routine, start);
   if (plan.durationS / (sampleMs / 1000) > MAX_SAMPLES)
     throw new ApiError('plan-too-long', { got: Math.ceil(plan.durationS / (sampleMs / 1000)), max: MAX_SAMPLES });
   const samples = samplePlan(mechanism, plan, sampleMs / 1000);
-  const columns = (rows: readonly Float64Array[]): Record<string, number[]> => Object.fromEntries(mechanism.slotIds.map((id, s) => [id, [...rows[s]]]));
+  const columns = (rows: readonly Float64Array[]): Record<string, number[]> =>
+    Object.fromEntries(mechanism.slotIds.map((id, s) => [id, [...rows[s]]]));
   return {
     durationS: plan.durationS,
     findings: [...plan.findings],
-    samples: { timeS: [...samples.timeS], joints: columns(samples.joints), speeds: columns(samples.speeds), accels: columns(samples.accels) },
+    samples: {
+      timeS: [...samples.timeS],
+      joints: columns(samples.joints),
+      speeds: columns(samples.speeds),
+      accels: columns(samples.accels),
+    },
   };
 }
 
 export function computeRoutes(calls: Calls): void {
-  calls.add({ method: 'POST', url: '/api/compute/forward', summary: 'Where every link and the tool are for given joint values.', body: forwardBody, answer: forwardAnswer, handler: computeForward });
-  calls.add({ method: 'POST', url: '/api/compute/inverse', summary: 'Joint values that bring the tool to a target, every posture; or why not, and the closest pose.', body: inverseBody, answer: inverseAnswer, handler: computeInverse });
-  calls.add({ method: 'POST', url: '/api/compute/plan', summary: 'A routine as one planned motion, sampled.', body: planBody, answer: planAnswer, handler: computePlan });
+  calls.add({
+    method: 'POST',
+    url: '/api/compute/forward',
+    summary: 'Where every link and the tool are for given joint values.',
+    body: forwardBody,
+    answer: forwardAnswer,
+    handler: computeForward,
+  });
+  calls.add({
+    method: 'POST',
+    url: '/api/compute/inverse',
+    summary: 'Joint values that bring the tool to a target, every posture; or why not, and the closest pose.',
+    body: inverseBody,
+    answer: inverseAnswer,
+    handler: computeInverse,
+  });
+  calls.add({
+    method: 'POST',
+    url: '/api/compute/plan',
+    summary: 'A routine as one planned motion, sampled.',
+    body: planBody,
+    answer: planAnswer,
+    handler: computePlan,
+  });
 }

@@ -14,8 +14,18 @@ const saveBody = z.strictObject({ revision: z.number().int(), rig: rigSchema });
 const runList = z.strictObject({
   runs: z.array(
     z.strictObject({
-      id: z.string(), rigId: z.string(), revision: z.number(), buildId: z.string(), routineId: z.string(), routineName: z.string(), board: z.string(),
-      startedAt: z.string(), endedAt: z.string().nullable(), outcome: z.string().nullable(), durationMs: z.number().nullable(), worstError: z.string().nullable(),
+      id: z.string(),
+      rigId: z.string(),
+      revision: z.number(),
+      buildId: z.string(),
+      routineId: z.string(),
+      routineName: z.string(),
+      board: z.string(),
+      startedAt: z.string(),
+      endedAt: z.string().nullable(),
+      outcome: z.string().nullable(),
+      durationMs: z.number().nullable(),
+      worstError: z.string().nullable(),
     }),
   ),
 });
@@ -30,20 +40,45 @@ function saveable(input: unknown): Rig {
 }
 
 export function rigRoutes(calls: Calls, store: Store): void {
-  calls.add({ method: 'GET', url: '/api/rigs', summary: 'All rigs on the shelf, last changed first.', answer: rigList, handler: async () => ({ rigs: await listRigs(store) }) });
   calls.add({
-    method: 'POST', url: '/api/rigs', summary: 'Puts a rig on the shelf.', body: newRigBody, answer: rigAnswer, raw: true,
+    method: 'GET',
+    url: '/api/rigs',
+    summary: 'All rigs on the shelf, last changed first.',
+    answer: rigList,
+    handler: async () => ({ rigs: await listRigs(store) }),
+  });
+  calls.add({
+    method: 'POST',
+    url: '/api/rigs',
+    summary: 'Puts a rig on the shelf.',
+    body: newRigBody,
+    answer: rigAnswer,
+    raw: true,
     handler: async (body, _params, reply) => {
       const created = await createRig(store, saveable(body.rig), typeof body.id === 'string' ? body.id : undefined);
       void reply.status(201);
       return created;
     },
   });
-  calls.add({ method: 'GET', url: '/api/rigs/:id', summary: 'One rig with its revision.', answer: rigAnswer, handler: (_body: unknown, { id }) => getRig(store, id) });
   calls.add({
-    method: 'PUT', url: '/api/rigs/:id', summary: 'Saves a rig over the revision it was read at; 409 { revision, rig } where it was changed meanwhile.', body: saveBody, answer: savedAnswer, raw: true,
+    method: 'GET',
+    url: '/api/rigs/:id',
+    summary: 'One rig with its revision.',
+    answer: rigAnswer,
+    handler: (_body: unknown, { id }) => getRig(store, id),
+  });
+  calls.add({
+    method: 'PUT',
+    url: '/api/rigs/:id',
+    summary: 'Saves a rig over the revision it was read at; 409 { revision, rig } where it was changed meanwhile.',
+    body: saveBody,
+    answer: savedAnswer,
+    raw: true,
     handler: async (body, { id }, reply) => {
-      if (!Number.isInteger(body.revision)) refuse([fault('shape', 'revision', 'a whole number', String(body.revision), { problem: 'must be a whole number' })]);
+      if (!Number.isInteger(body.revision))
+        refuse([
+          fault('shape', 'revision', 'a whole number', String(body.revision), { problem: 'must be a whole number' }),
+        ]);
       const saved = await saveRig(store, id, body.revision, saveable(body.rig));
       if ('conflict' in saved) {
         const { revision, rig, updatedAt } = saved.conflict;
@@ -55,12 +90,21 @@ export function rigRoutes(calls: Calls, store: Store): void {
     },
   });
   calls.add({
-    method: 'DELETE', url: '/api/rigs/:id', summary: 'Takes a rig and its run log off the shelf.', answer: null,
+    method: 'DELETE',
+    url: '/api/rigs/:id',
+    summary: 'Takes a rig and its run log off the shelf.',
+    answer: null,
     handler: async (_body: unknown, { id }, reply) => {
       await deleteRig(store, id);
       void reply.status(204).send();
       return reply as never;
     },
   });
-  calls.add({ method: 'GET', url: '/api/rigs/:id/runs', summary: 'The last fifty runs of a rig.', answer: runList, handler: async (_body: unknown, { id }) => ({ runs: await listRuns(store, id) }) });
+  calls.add({
+    method: 'GET',
+    url: '/api/rigs/:id/runs',
+    summary: 'The last fifty runs of a rig.',
+    answer: runList,
+    handler: async (_body: unknown, { id }) => ({ runs: await listRuns(store, id) }),
+  });
 }

@@ -8,5 +8,9 @@ export function confirmedLimits(mechanism: Mechanism, build: Build): Mechanism {
       const id = mechanism.slotIds[s];
       return Object.hasOwn(build.confirmed, id) ? pick(v, build.confirmed[id][end] * mechanism.siPerUnit[s]) : v;
     });
-  return { ...mechanism, lower: narrow(mechanism.lower, 'min', Math.max), upper: narrow(mechanism.upper, 'max', Math.min) };
+  return {
+    ...mechanism,
+    lower: narrow(mechanism.lower, 'min', Math.max),
+    upper: narrow(mechanism.upper, 'max', Math.min),
+  };
 }

@@ -3,7 +3,16 @@ import { randomUUID } from 'node:crypto';
 import { Worker } from 'node:worker_threads';
 import type { FastifyInstance } from 'fastify';
 import type { WebSocket } from 'ws';
-import { clientMessage, faultsOf, idleStatus, info, say, type Code, type ServerMessage, type Status } from '@cork-elbow/core/contract';
+import {
+  clientMessage,
+  faultsOf,
+  idleStatus,
+  info,
+  say,
+  type Code,
+  type ServerMessage,
+  type Status,
+} from '@cork-elbow/core/contract';
 import type { Store } from '../db/open';
 import { getRig } from '../db/rigs';
 import { beginRun, endRun } from '../db/runs';
@@ -39,17 +48,31 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
         return tellAll({ type: 'telemetry', ...event.telemetry });
       case 'refused': {
         const { remedy } = info(event.code as Code);
-        return tellAll({ type: 'refused', code: event.code, message: event.message, ...(remedy ? { remedy } : {}), findings: event.findings });
+        return tellAll({
+          type: 'refused',
+          code: event.code,
+          message: event.message,
+          ...(remedy ? { remedy } : {}),
+          findings: event.findings,
+        });
       }
       case 'started': {
         const run = started.get(event.runId);
         if (run)
-          void beginRun(store, { id: event.runId, routineId: event.routineId, board: event.board, startedAt: new Date().toISOString(), ...run }).catch((error) => app.log.error(error));
+          void beginRun(store, {
+            id: event.runId,
+            routineId: event.routineId,
+            board: event.board,
+            startedAt: new Date().toISOString(),
+            ...run,
+          }).catch((error) => app.log.error(error));
         return;
       }
       case 'ended':
         started.delete(event.runId);
-        void endRun(store, event.runId, event.outcome, event.ranMs, event.worst).catch((error) => app.log.error(error));
+        void endRun(store, event.runId, event.outcome, event.ranMs, event.worst).catch((error) =>
+          app.log.error(error),
+        );
     }
   });
   worker.on('error', (error) => {
@@ -75,15 +98,29 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
       case 'connect': {
         if (status.run !== 'idle' && started.size) throw new ApiError('run-busy');
         const { rig } = await getRig(store, message.rigId);
-        return ask({ type: 'connect', rigId: message.rigId, rig, buildId: message.buildId, timeScale: message.timeScale });
+        return ask({
+          type: 'connect',
+          rigId: message.rigId,
+          rig,
+          buildId: message.buildId,
+          timeScale: message.timeScale,
+        });
       }
       case 'run': {
         const { rig, revision } = await getRig(store, message.rigId);
-        if (revision !== message.revision) throw new ApiError('revision-conflict', { revision, yours: message.revision });
+        if (revision !== message.revision)
+          throw new ApiError('revision-conflict', { revision, yours: message.revision });
         const runId = randomUUID();
         const routineName = rig.routines.find((r) => r.id === message.routineId)?.name ?? message.routineId;
         started.set(runId, { rigId: message.rigId, revision, buildId: message.buildId, routineName });
-        return ask({ type: 'run', rigId: message.rigId, rig, buildId: message.buildId, routineId: message.routineId, runId });
+        return ask({
+          type: 'run',
+          rigId: message.rigId,
+          rig,
+          buildId: message.buildId,
+          routineId: message.routineId,
+          runId,
+        });
       }
       default:
         return ask(message);

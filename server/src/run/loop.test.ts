@@ -9,33 +9,50 @@ import { PERIOD, RunLoop, type LoopEvent } from './loop';
 const rig = tileDipper();
 
 /** A loop on a simulated board whose bytes are also kept, with the time each message was sent. */
-function bench(): { loop: RunLoop; sent: { at: number; message: HostMessage }[]; events: LoopEvent[]; to(ms: number, step?: number): void; now(): number; mute(): void } {
+function bench(): {
+  loop: RunLoop;
+  sent: { at: number; message: HostMessage }[];
+  events: LoopEvent[];
+  to(ms: number, step?: number): void;
+  now(): number;
+  mute(): void;
+} {
   const sent: { at: number; message: HostMessage }[] = [];
   const events: LoopEvent[] = [];
   const loop = new RunLoop((event) => events.push(structuredClone(event)));
   const reader = hostReader();
   let now = 0;
   let silent = false;
-  loop.connect('tile-dipper', rig, 'b1', (maps, mechanism): Link => {
-    const inner = simulatedLink(16, maps, mechanism.home, 0);
-    return {
-      ...inner,
-      write(bytes) {
-        for (const message of reader.push(bytes)) if (message) sent.push({ at: now, message });
-        inner.write(bytes);
-      },
-      read: () => (silent ? [] : inner.read()),
-    };
-  }, 0);
+  loop.connect(
+    'tile-dipper',
+    rig,
+    'b1',
+    (maps, mechanism): Link => {
+      const inner = simulatedLink(16, maps, mechanism.home, 0);
+      return {
+        ...inner,
+        write(bytes) {
+          for (const message of reader.push(bytes)) if (message) sent.push({ at: now, message });
+          inner.write(bytes);
+        },
+        read: () => (silent ? [] : inner.read()),
+      };
+    },
+    0,
+  );
   const to = (ms: number, step = 2): void => {
-    for (const end = now + ms; now < end; ) loop.tick((now += step));
+    for (const end = now + ms; now < end;) loop.tick((now += step));
   };
   to(100);
   loop.arm();
   to(100);
   return { loop, sent, events, to, now: () => now, mute: () => (silent = true) };
 }
-const points = (sent: { at: number; message: HostMessage }[]) => sent.filter((s) => s.message.word === 'point') as { at: number; message: Extract<HostMessage, { word: 'point' }> }[];
+const points = (sent: { at: number; message: HostMessage }[]) =>
+  sent.filter((s) => s.message.word === 'point') as {
+    at: number;
+    message: Extract<HostMessage, { word: 'point' }>;
+  }[];
 const begin = (b: ReturnType<typeof bench>): void => b.loop.start('tile-dipper', rig, 'b1', 'dip', 'r1', b.now());
 
 describe('the run loop', () => {
@@ -44,7 +61,9 @@ describe('the run loop', () => {
     begin(b);
     b.to(80_000);
     expect(b.loop.state).toMatchObject({ run: 'finished', armed: true, notice: '' });
-    const times = points(b.sent).slice(1).map((p) => p.at);
+    const times = points(b.sent)
+      .slice(1)
+      .map((p) => p.at);
     for (let i = 1; i < times.length; i++) expect(times[i] - times[i - 1]).toBeGreaterThanOrEqual(PERIOD - 2);
   });
 
@@ -74,7 +93,15 @@ describe('the run loop', () => {
     expect(b.loop.state.run).toBe('stopped');
     // Second differences of the pulses stay near what 400 °/s² means at about 10 µs/° and 20 ms.
     const list = points(b.sent);
-    const worst = Math.max(...list.slice(2).flatMap((p, i) => p.message.values.map(([, v], k) => Math.abs(v - 2 * list[i + 1].message.values[k][1] + list[i].message.values[k][1]))));
+    const worst = Math.max(
+      ...list
+        .slice(2)
+        .flatMap((p, i) =>
+          p.message.values.map(([, v], k) =>
+            Math.abs(v - 2 * list[i + 1].message.values[k][1] + list[i].message.values[k][1]),
+          ),
+        ),
+    );
     expect(worst).toBeLessThanOrEqual(400 * 10.4 * 0.02 ** 2 * 2 + 4);
   });
 
@@ -94,7 +121,10 @@ describe('the run loop', () => {
     broken.poses = broken.poses.filter((p) => p.id !== 'over-jar');
     b.loop.start('tile-dipper', broken, 'b1', 'dip', 'r2', b.now());
     const refusal = b.events.findLast((e) => e.type === 'refused');
-    expect(refusal?.type === 'refused' && refusal.findings[0]).toMatchObject({ code: 'pose-unknown', severity: 'stop' });
+    expect(refusal?.type === 'refused' && refusal.findings[0]).toMatchObject({
+      code: 'pose-unknown',
+      severity: 'stop',
+    });
     expect(points(b.sent)).toHaveLength(0);
   });
 
@@ -104,7 +134,10 @@ describe('the run loop', () => {
     narrow.builds[0].confirmed = { turn: { min: -30, max: 30 } };
     b.loop.start('tile-dipper', narrow, 'b1', 'dip', 'r3', b.now());
     const refusal = b.events.findLast((e) => e.type === 'refused');
-    expect(refusal?.type === 'refused' && refusal.findings[0]).toMatchObject({ code: 'target-over-limit', place: { joint: 'turn' } });
+    expect(refusal?.type === 'refused' && refusal.findings[0]).toMatchObject({
+      code: 'target-over-limit',
+      place: { joint: 'turn' },
+    });
     expect(points(b.sent)).toHaveLength(0);
   });
 

@@ -6,8 +6,14 @@
  * inside the cushion is made up by points at least MIN_GAP apart; beyond it the run's clock is shifted and nothing is
  * sent twice. Pausing and stopping ramp the speed of time down, inside the joints' accelerations.
  */
-import { boardReader, encodeHost, type BoardMessage, type HostMessage, type LineReader } from '@cork-elbow/core/board';
-import { say, type Finding, type RunState, type Status, idleStatus, isActive } from '@cork-elbow/core/contract';
+import {
+  boardReader,
+  encodeHost,
+  type BoardMessage,
+  type HostMessage,
+  type LineReader,
+} from '@cork-elbow/core/board';
+import { say, type Finding, type RunState, type Status, idleStatus } from '@cork-elbow/core/contract';
 import { fromUs, servoMaps, toWire, type ServoMap } from '@cork-elbow/core/drives';
 import { compile, limitExcess, type Mechanism } from '@cork-elbow/core/mechanism';
 import { jointMove } from '@cork-elbow/core/motion';
@@ -24,8 +30,8 @@ const MIN_GAP = 5;
 /** A board silent for longer than this is lost. */
 const SILENCE = 1000;
 const REPORT = 20;
-/** Telemetry goes to the pages at most this often (ms). */
-const TELL = 50;
+/** Telemetry goes to the pages at most this often (real ms). */
+export const TELL = 50;
 /** After the last point: cushion, lag of the motors, then the run counts as finished. */
 const SETTLE = 250;
 /** Share of the speed for the way from where the arm stands to the routine's start. */
@@ -90,6 +96,9 @@ export class RunLoop {
   private toldAt = -Infinity;
   private count = 0;
 
+  /** Time of the loop's clock between two telemetries; more than {@link TELL} where simulated time runs fast. */
+  tellEvery = TELL;
+
   constructor(private readonly emit: (event: LoopEvent) => void) {}
 
   get state(): Status {
@@ -98,7 +107,13 @@ export class RunLoop {
 
   // ── Requests ────────────────────────────────────────────────────────────────────────────────────────────────────
 
-  connect(rigId: string, rig: Rig, buildId: string, makeLink: (maps: ServoMap[], mechanism: Mechanism) => Link, now: number): void {
+  connect(
+    rigId: string,
+    rig: Rig,
+    buildId: string,
+    makeLink: (maps: ServoMap[], mechanism: Mechanism) => Link,
+    now: number,
+  ): void {
     this.disconnect();
     const build = rig.builds.find((b) => b.id === buildId) ?? rig.builds[0];
     const compiled = compile(rig.mechanism, build.mounting);
@@ -151,7 +166,8 @@ export class RunLoop {
     if (!this.board || this.status.link !== 'connected') return this.refuse('board-absent', say('board-absent'));
     if (!this.status.armed) return this.refuse('board-unarmed', say('board-unarmed'));
     if (this.run) return this.refuse('run-busy', say('run-busy'));
-    const refused = (reason: string, findings: Finding[] = []): void => this.refuse('run-refused', say('run-refused', { reason }), findings);
+    const refused = (reason: string, findings: Finding[] = []): void =>
+      this.refuse('run-refused', say('run-refused', { reason }), findings);
     if (rigId !== this.board.rigId) return refused('The board was connected for another rig.');
     const routine = rig.routines.find((r) => r.id === routineId);
     const build = rig.builds.find((b) => b.id === buildId);
@@ -171,15 +187,38 @@ export class RunLoop {
     const lead = far ? first.duration : 0;
     const whole: Plan = {
       ...plan,
-      blocks: [...(far ? [{ block: first, startS: 0, stepId: '' }] : []), ...plan.blocks.map((b) => ({ ...b, startS: b.startS + lead }))],
+      blocks: [
+        ...(far ? [{ block: first, startS: 0, stepId: '' }] : []),
+        ...plan.blocks.map((b) => ({ ...b, startS: b.startS + lead })),
+      ],
       durationS: plan.durationS + lead,
     };
     this.run = {
-      id: runId, routineId, plan: whole, lead, time: 0, rate: 1, wish: 1, slope: 1 / (1000 * slowest(mechanism)), ends: null,
-      nextDue: now + PERIOD, lastSent: -Infinity, startedAt: now, quietAt: null, worst: {},
+      id: runId,
+      routineId,
+      plan: whole,
+      lead,
+      time: 0,
+      rate: 1,
+      wish: 1,
+      slope: 1 / (1000 * slowest(mechanism)),
+      ends: null,
+      nextDue: now + PERIOD,
+      lastSent: -Infinity,
+      startedAt: now,
+      quietAt: null,
+      worst: {},
     };
     this.layCushion(now);
-    this.set({ run: lead > 0 ? 'starting' : 'running', runId, routineId, runS: 0, totalS: plan.durationS, notice: '', stepId: null });
+    this.set({
+      run: lead > 0 ? 'starting' : 'running',
+      runId,
+      routineId,
+      runS: 0,
+      totalS: plan.durationS,
+      notice: '',
+      stepId: null,
+    });
     this.emit({ type: 'started', runId, routineId, board: this.board.link.name });
   }
 
@@ -221,10 +260,11 @@ export class RunLoop {
   tick(now: number): void {
     if (!this.board) return;
     this.board.link.advanceTo(now);
-    for (const bytes of this.board.link.read()) for (const message of this.board.reader.push(bytes)) if (message) this.hear(message, now);
+    for (const bytes of this.board.link.read())
+      for (const message of this.board.reader.push(bytes)) if (message) this.hear(message, now);
     if (this.status.link !== 'lost' && now - this.board.heardAt > SILENCE) this.lose(now);
     if (this.run) this.drive(this.run, now);
-    if (now - this.toldAt >= TELL) this.tell(now);
+    if (now - this.toldAt >= this.tellEvery) this.tell(now);
   }
 
   private drive(run: Going, now: number): void {
@@ -271,7 +311,10 @@ export class RunLoop {
       this.set({ notice: 'A set point past a limit was held back; the run has ended.' });
       return this.finish('failed');
     }
-    const values = this.wired().map(({ map }): [number, number] => [map.channel!, toWire(map, this.commanded[map.slot])]);
+    const values = this.wired().map(({ map }): [number, number] => [
+      map.channel!,
+      toWire(map, this.commanded[map.slot]),
+    ]);
     for (const map of maps) this.wire[map.driveId] = toWire(map, this.commanded[map.slot]);
     this.send({ word: 'point', seq: this.seq++, ms, values });
     run.lastSent = now;
@@ -303,7 +346,9 @@ export class RunLoop {
           if (us === undefined) return;
           this.measured[i] = us;
           if (!this.run) return;
-          const error = Math.abs(fromUs(map, us) - fromUs(map, commanded.get(map.channel!)!)) / board.mechanism.siPerUnit[map.slot];
+          const error =
+            Math.abs(fromUs(map, us) - fromUs(map, commanded.get(map.channel!)!)) /
+            board.mechanism.siPerUnit[map.slot];
           this.run.worst[map.jointId] = Math.max(this.run.worst[map.jointId] ?? 0, error);
         });
         if (message.state === 'halted' && this.status.armed) {
@@ -337,17 +382,33 @@ export class RunLoop {
     if (run) {
       const runS = Math.max(0, run.time - run.lead);
       const stepId = run.time < run.lead ? null : (stepAt(run.plan, runS)?.stepId ?? null);
-      const moving: RunState = run.ends === 'stopped' ? 'stopping' : run.wish === 0 ? (run.rate === 0 ? 'paused' : 'pausing') : run.time < run.lead ? 'starting' : 'running';
+      const moving: RunState =
+        run.ends === 'stopped'
+          ? 'stopping'
+          : run.wish === 0
+            ? run.rate === 0
+              ? 'paused'
+              : 'pausing'
+            : run.time < run.lead
+              ? 'starting'
+              : 'running';
+      const before = this.status.run;
       this.status = { ...this.status, runS, stepId, run: moving };
-      if (++this.count % 4 === 0 || isActive(moving)) this.emit({ type: 'status', status: this.status });
+      if (moving !== before || ++this.count % 4 === 0) this.emit({ type: 'status', status: this.status });
     }
     const unit = (map: ServoMap): number => board.mechanism.siPerUnit[map.slot];
     this.emit({
       type: 'telemetry',
       telemetry: {
         runS: this.status.runS,
-        commanded: Object.fromEntries(board.mechanism.slotIds.map((id, s) => [id, this.commanded[s] / board.mechanism.siPerUnit[s]])),
-        measured: Object.fromEntries(board.maps.flatMap((map, i) => (this.measured[i] === null ? [] : [[map.jointId, fromUs(map, this.measured[i]!) / unit(map)]]))),
+        commanded: Object.fromEntries(
+          board.mechanism.slotIds.map((id, s) => [id, this.commanded[s] / board.mechanism.siPerUnit[s]]),
+        ),
+        measured: Object.fromEntries(
+          board.maps.flatMap((map, i) =>
+            this.measured[i] === null ? [] : [[map.jointId, fromUs(map, this.measured[i]!) / unit(map)]],
+          ),
+        ),
         wire: { ...this.wire },
         stepId: this.status.stepId,
       },
@@ -368,7 +429,8 @@ export class RunLoop {
   }
 
   private sendBounds(): void {
-    for (const { map } of this.wired()) this.send({ word: 'bounds', channel: map.channel!, low: map.lowUs, high: map.highUs });
+    for (const { map } of this.wired())
+      this.send({ word: 'bounds', channel: map.channel!, low: map.lowUs, high: map.highUs });
   }
 
   private send(message: HostMessage): void {
@@ -384,4 +446,5 @@ function slowest(mechanism: Mechanism): number {
 }
 
 const spare: Float64Array[] = [];
-const scratch = (m: number, k: number): Float64Array => (spare[k]?.length === m ? spare[k] : (spare[k] = new Float64Array(m)));
+const scratch = (m: number, k: number): Float64Array =>
+  spare[k]?.length === m ? spare[k] : (spare[k] = new Float64Array(m));

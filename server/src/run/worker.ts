@@ -2,7 +2,7 @@
 import { parentPort } from 'node:worker_threads';
 import type { Rig } from '@cork-elbow/core/rig';
 import { simulatedLink } from '../links/simulated';
-import { RunLoop, type LoopEvent } from './loop';
+import { RunLoop, TELL, type LoopEvent } from './loop';
 
 export type WorkerRequest =
   | { type: 'connect'; rigId: string; rig: Rig; buildId: string; timeScale: number }
@@ -35,8 +35,11 @@ port.on('message', (request: WorkerRequest) => {
   switch (request.type) {
     case 'connect':
       scale = request.timeScale;
+      loop.tellEvery = TELL * scale;
       return loop.connect(
-        request.rigId, request.rig, request.buildId,
+        request.rigId,
+        request.rig,
+        request.buildId,
         (maps, mechanism) => {
           const board = request.rig.boards[0];
           return simulatedLink(board?.channels ?? 16, maps, mechanism.home, clock);

@@ -28,18 +28,26 @@ const point = (f: number, r: number): string => {
   const a = ((150 + 240 * f) * Math.PI) / 180;
   return `${(26 + r * Math.cos(a)).toFixed(2)} ${(26 + r * Math.sin(a)).toFixed(2)}`;
 };
-const arc = (from: number, to: number): string => `M${point(from, 21)}A21 21 0 ${240 * (to - from) > 180 ? 1 : 0} 1 ${point(to, 21)}`;
+const arc = (from: number, to: number): string =>
+  `M${point(from, 21)}A21 21 0 ${240 * (to - from) > 180 ? 1 : 0} 1 ${point(to, 21)}`;
 function drag(event: Event): void {
   emit('move', Number((event.target as HTMLInputElement).value));
 }
 </script>
 
 <template>
-  <section class="cell" :class="[markClass(info.slot), { selected }]" :data-joint="info.id" @pointerdown="emit('select')">
+  <section
+    class="cell"
+    :class="[markClass(info.slot), { selected }]"
+    :data-joint="info.id"
+    @pointerdown="emit('select')"
+  >
     <header>
       <JointMark :index="info.slot" :size="25" />
       <span class="name">{{ info.name }}</span>
-      <span v-if="measured !== null" class="measured num" title="Read back from the board">{{ formatNumber(measured, 1) }}{{ info.unit === '°' ? '°' : ' mm' }}</span>
+      <span v-if="measured !== null" class="measured num" title="Read back from the board"
+        >{{ formatNumber(measured, 1) }}{{ info.unit === '°' ? '°' : ' mm' }}</span
+      >
     </header>
     <div class="body">
       <svg viewBox="0 0 52 48" width="56" height="50" aria-hidden="true">
@@ -49,7 +57,15 @@ function drag(event: Event): void {
       </svg>
       <div class="grow">
         <NumberField
-          class="big" :value="value" :dimension="info.unit === 'mm' ? 'length' : 'angle'" :decimals="1" :label="`${info.name} position`" :min="low" :max="high" :disabled="locked" :step="1"
+          class="big"
+          :value="value"
+          :dimension="info.unit === 'mm' ? 'length' : 'angle'"
+          :decimals="1"
+          :label="`${info.name} position`"
+          :min="low"
+          :max="high"
+          :disabled="locked"
+          :step="1"
           :commit="(v: number) => emit('move', v)"
         />
         <div class="wire num">{{ pulse === null ? 'no motor' : `${pulse} µs` }}</div>
@@ -58,8 +74,16 @@ function drag(event: Event): void {
     <footer class="num">
       <span>{{ bounded ? formatNumber(low, 0) : '–∞' }}</span>
       <input
-        v-if="bounded" type="range" :aria-label="`${info.name} slider`" :min="low" :max="high" step="0.1" :value :disabled="locked"
-        :aria-valuetext="`${formatNumber(value, 1)} ${info.unit}`" @input="drag"
+        v-if="bounded"
+        type="range"
+        :aria-label="`${info.name} slider`"
+        :min="low"
+        :max="high"
+        step="0.1"
+        :value
+        :disabled="locked"
+        :aria-valuetext="`${formatNumber(value, 1)} ${info.unit}`"
+        @input="drag"
       />
       <span>{{ bounded ? formatNumber(high, 0) : '∞' }}</span>
     </footer>
@@ -67,25 +91,123 @@ function drag(event: Event): void {
 </template>
 
 <style scoped>
-.cell { background: var(--paper); border-radius: 5px; padding: 0.45rem 0.6rem 0.35rem; min-width: 9.2rem; flex: 1 1 0; border: 2px solid transparent; box-shadow: var(--shadow); display: flex; flex-direction: column; justify-content: space-between; }
-.cell.selected { border-color: var(--pine); }
-header { display: flex; align-items: center; gap: 0.45rem; }
-.name { font-weight: 600; flex: 1; min-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.measured { font-size: 0.78rem; color: var(--ink-2); border-bottom: 2px dotted var(--jc); }
-.body { display: flex; align-items: center; gap: 0.4rem; }
-.track, .fill { fill: none; stroke-width: 5.5; stroke-linecap: round; }
-.track { stroke: var(--lines); }
-.fill { stroke: var(--jc); }
-.hand { stroke: var(--ink); stroke-width: 2; stroke-linecap: round; }
-.big :deep(.box) { border-color: transparent; background: transparent; padding: 0 0.15rem; }
-.big :deep(.box:hover), .big :deep(.box:focus-within) { border-color: var(--lines); }
-.big :deep(input) { font-size: 1.2rem; }
-.wire { font-size: 0.82rem; color: var(--ink-2); padding: 0 0.2rem; text-align: right; }
-footer { display: flex; align-items: center; gap: 0.4rem; font-size: 0.76rem; color: var(--ink-2); }
-input[type='range'] { flex: 1; min-width: 0; height: 14px; margin: 0; accent-color: var(--jc); background: none; cursor: pointer; appearance: none; }
-input[type='range']::-webkit-slider-runnable-track { height: 4px; border-radius: 2px; background: var(--lines); }
-input[type='range']::-webkit-slider-thumb { appearance: none; width: 8px; height: 14px; margin-top: -5px; border-radius: 2px; background: var(--jc); }
-input[type='range']::-moz-range-track { height: 4px; border-radius: 2px; background: var(--lines); }
-input[type='range']::-moz-range-thumb { width: 8px; height: 14px; border: 0; border-radius: 2px; background: var(--jc); }
-input:disabled { opacity: 0.5; cursor: default; }
+.cell {
+  background: var(--paper);
+  border-radius: 5px;
+  padding: 0.45rem 0.6rem 0.35rem;
+  min-width: 9.2rem;
+  flex: 1 1 0;
+  border: 2px solid transparent;
+  box-shadow: var(--shadow);
+  display: flex;
+  flex-direction: column;
+  justify-content: space-between;
+}
+.cell.selected {
+  border-color: var(--pine);
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 0.45rem;
+}
+.name {
+  font-weight: 600;
+  flex: 1;
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.measured {
+  font-size: 0.78rem;
+  color: var(--ink-2);
+  border-bottom: 2px dotted var(--jc);
+}
+.body {
+  display: flex;
+  align-items: center;
+  gap: 0.4rem;
+}
+.track,
+.fill {
+  fill: none;
+  stroke-width: 5.5;
+  stroke-linecap: round;
+}
+.track {
+  stroke: var(--lines);
+}
+.fill {
+  stroke: var(--jc);
+}
+.hand {
+  stroke: var(--ink);
+  stroke-width: 2;
+  stroke-linecap: round;
+}
+.big :deep(.box) {
+  border-color: transparent;
+  background: transparent;
+  padding: 0 0.15rem;
+}
+.big :deep(.box:hover),
+.big :deep(.box:focus-within) {
+  border-color: var(--lines);
+}
+.big :deep(input) {
+  font-size: 1.2rem;
+}
+.wire {
+  font-size: 0.82rem;
+  color: var(--ink-2);
+  padding: 0 0.2rem;
+  text-align: right;
+}
+footer {
+  display: flex;
+  align-items: center;
+  gap: 0.4rem;
+  font-size: 0.76rem;
+  color: var(--ink-2);
+}
+input[type='range'] {
+  flex: 1;
+  min-width: 0;
+  height: 14px;
+  margin: 0;
+  accent-color: var(--jc);
+  background: none;
+  cursor: pointer;
+  appearance: none;
+}
+input[type='range']::-webkit-slider-runnable-track {
+  height: 4px;
+  border-radius: 2px;
+  background: var(--lines);
+}
+input[type='range']::-webkit-slider-thumb {
+  appearance: none;
+  width: 8px;
+  height: 14px;
+  margin-top: -5px;
+  border-radius: 2px;
+  background: var(--jc);
+}
+input[type='range']::-moz-range-track {
+  height: 4px;
+  border-radius: 2px;
+  background: var(--lines);
+}
+input[type='range']::-moz-range-thumb {
+  width: 8px;
+  height: 14px;
+  border: 0;
+  border-radius: 2px;
+  background: var(--jc);
+}
+input:disabled {
+  opacity: 0.5;
+  cursor: default;
+}
 </style>

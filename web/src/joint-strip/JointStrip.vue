@@ -36,14 +36,29 @@ function move(slot: number, value: number): void {
 <template>
   <div class="strip" role="group" aria-label="Joints" :data-pose-source="view.poseSource">
     <JointCell
-      v-for="cell in cells" :key="cell.info.id" v-bind="cell" :locked="isLive" :selected="view.selected === cell.info.id"
-      @move="move(cell.info.slot, $event)" @select="view.selected = cell.info.id"
+      v-for="cell in cells"
+      :key="cell.info.id"
+      v-bind="cell"
+      :locked="isLive"
+      :selected="view.selected === cell.info.id"
+      @move="move(cell.info.slot, $event)"
+      @select="view.selected = cell.info.id"
     />
     <p v-if="!cells.length" class="empty">No joint moves yet. Add one on the Measure page.</p>
   </div>
 </template>
 
 <style scoped>
-.strip { display: flex; gap: 10px; overflow-x: auto; min-height: 112px; padding: 2px; margin: -2px; }
-.empty { margin: auto; color: var(--ink-2); }
+.strip {
+  display: flex;
+  gap: 10px;
+  overflow-x: auto;
+  min-height: 112px;
+  padding: 2px;
+  margin: -2px;
+}
+.empty {
+  margin: auto;
+  color: var(--ink-2);
+}
 </style>

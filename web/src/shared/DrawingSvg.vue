@@ -10,7 +10,11 @@ export default defineComponent({
   props: { drawing: { type: Object as PropType<Drawing>, required: true } },
   render() {
     const { width, height, shapes, title } = this.drawing;
-    return h('svg', { class: 'drawing', viewBox: `0 0 ${width} ${height}`, role: 'img', 'aria-label': title }, shapes.map(node));
+    return h(
+      'svg',
+      { class: 'drawing', viewBox: `0 0 ${width} ${height}`, role: 'img', 'aria-label': title },
+      shapes.map(node),
+    );
   },
 });
 </script>

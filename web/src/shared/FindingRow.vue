@@ -12,17 +12,45 @@ const words = { stop: 'must be mended', look: 'worth a look', note: 'to know' } 
 
 <template>
   <div class="finding" :class="finding.severity" :data-code="finding.code">
-    <span class="sign" aria-hidden="true">{{ finding.severity === 'stop' ? '✕' : finding.severity === 'look' ? '!' : 'i' }}</span>
-    <span class="grow"><span class="sr">{{ words[finding.severity] }}: </span>{{ finding.message }} <span v-if="remedy" class="muted small">{{ remedy }}</span></span>
+    <span class="sign" aria-hidden="true">{{
+      finding.severity === 'stop' ? '✕' : finding.severity === 'look' ? '!' : 'i'
+    }}</span>
+    <span class="grow"
+      ><span class="sr">{{ words[finding.severity] }}: </span>{{ finding.message }}
+      <span v-if="remedy" class="muted small">{{ remedy }}</span></span
+    >
     <Button size="small" variant="text" label="Go there" @click="emit('go', finding)" />
   </div>
 </template>
 
 <style scoped>
-.finding { display: flex; align-items: center; gap: 0.6rem; padding: 0.3rem 0.5rem; border-left: 4px solid var(--ink-3); background: var(--paper-2); border-radius: 3px; font-size: 0.92rem; }
-.sign { font-weight: 700; width: 1rem; text-align: center; }
-.stop { border-color: var(--alarm); background: var(--alarm-wash); }
-.stop .sign { color: var(--alarm); }
-.look { border-color: var(--caution); background: var(--caution-wash); }
-.look .sign { color: var(--caution); }
+.finding {
+  display: flex;
+  align-items: center;
+  gap: 0.6rem;
+  padding: 0.3rem 0.5rem;
+  border-left: 4px solid var(--ink-3);
+  background: var(--paper-2);
+  border-radius: 3px;
+  font-size: 0.92rem;
+}
+.sign {
+  font-weight: 700;
+  width: 1rem;
+  text-align: center;
+}
+.stop {
+  border-color: var(--alarm);
+  background: var(--alarm-wash);
+}
+.stop .sign {
+  color: var(--alarm);
+}
+.look {
+  border-color: var(--caution);
+  background: var(--caution-wash);
+}
+.look .sign {
+  color: var(--caution);
+}
 </style>

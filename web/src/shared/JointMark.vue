@@ -9,10 +9,23 @@ const outline = computed(() => markOutline(index, 9));
 <template>
   <svg :class="markClass(index)" :width="size" :height="size" viewBox="-13 -13 26 26" aria-hidden="true">
     <path :d="outline" fill="var(--paper)" stroke="var(--jc)" stroke-width="2.2" stroke-linejoin="round" />
-    <text x="0" :y="letterShift(index) * 9" dy="0.35em" text-anchor="middle" font-size="10.5" font-weight="700" fill="var(--ink)">{{ letterOf(index) }}</text>
+    <text
+      x="0"
+      :y="letterShift(index) * 9"
+      dy="0.35em"
+      text-anchor="middle"
+      font-size="10.5"
+      font-weight="700"
+      fill="var(--ink)"
+    >
+      {{ letterOf(index) }}
+    </text>
   </svg>
 </template>
 
 <style scoped>
-svg { flex: none; vertical-align: middle; }
+svg {
+  flex: none;
+  vertical-align: middle;
+}
 </style>

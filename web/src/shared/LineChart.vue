@@ -1,6 +1,15 @@
 <script setup lang="ts">
 /** A chart over time in the bench book's style: joint colours with their dash patterns, no animation. */
-import { CategoryScale, Chart, Legend, LinearScale, LineController, LineElement, PointElement, Tooltip } from 'chart.js';
+import {
+  CategoryScale,
+  Chart,
+  Legend,
+  LinearScale,
+  LineController,
+  LineElement,
+  PointElement,
+  Tooltip,
+} from 'chart.js';
 import { onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue';
 import { useViewStore } from '../stores/view';
 
@@ -14,7 +23,13 @@ export interface Series {
 }
 
 Chart.register(LineController, LineElement, PointElement, LinearScale, CategoryScale, Legend, Tooltip);
-const { series, unit, label, cursor = null, maxX } = defineProps<{ series: readonly Series[]; unit: string; label: string; cursor?: number | null; maxX?: number }>();
+const {
+  series,
+  unit,
+  label,
+  cursor = null,
+  maxX,
+} = defineProps<{ series: readonly Series[]; unit: string; label: string; cursor?: number | null; maxX?: number }>();
 const emit = defineEmits<{ pick: [time: number] }>();
 const canvas = useTemplateRef('canvas');
 const view = useViewStore();
@@ -42,7 +57,13 @@ const cursorLine = {
 
 function datasets() {
   return series.map((s) => ({
-    label: s.label, data: s.points as { x: number; y: number }[], borderColor: css(`--j${s.colour}`), borderDash: s.dash ?? [], borderWidth: s.width ?? 1.8, pointRadius: 0, tension: 0,
+    label: s.label,
+    data: s.points as { x: number; y: number }[],
+    borderColor: css(`--j${s.colour}`),
+    borderDash: s.dash ?? [],
+    borderWidth: s.width ?? 1.8,
+    pointRadius: 0,
+    tension: 0,
   }));
 }
 function build(): void {
@@ -56,28 +77,67 @@ function build(): void {
     data: { datasets: datasets() },
     plugins: [cursorLine],
     options: {
-      animation: false, responsive: true, maintainAspectRatio: false, parsing: false, normalized: true,
+      animation: false,
+      responsive: true,
+      maintainAspectRatio: false,
+      parsing: false,
+      normalized: true,
       interaction: { mode: 'nearest', axis: 'x', intersect: false },
       onClick: (event) => {
         if (event.x !== null && chart) emit('pick', Math.max(0, chart.scales.x.getValueForPixel(event.x) ?? 0));
       },
       scales: {
-        x: { type: 'linear', min: 0, max: maxX, grid: { color: grid }, ticks: { color: ink, font, maxTicksLimit: 8, maxRotation: 0, includeBounds: false, callback: (v) => `${Number(Number(v).toFixed(2))} s` } },
-        y: { grid: { color: grid }, ticks: { color: ink, font, maxTicksLimit: 6 }, title: { display: true, text: unit, color: ink } },
+        x: {
+          type: 'linear',
+          min: 0,
+          max: maxX,
+          grid: { color: grid },
+          ticks: {
+            color: ink,
+            font,
+            maxTicksLimit: 8,
+            maxRotation: 0,
+            includeBounds: false,
+            callback: (v) => `${Number(Number(v).toFixed(2))} s`,
+          },
+        },
+        y: {
+          grid: { color: grid },
+          ticks: { color: ink, font, maxTicksLimit: 6 },
+          title: { display: true, text: unit, color: ink },
+        },
       },
-      plugins: { legend: { display: false }, tooltip: { enabled: true, callbacks: { title: (items) => `${items[0].parsed.x?.toFixed(2)} s`, label: (item) => `${item.dataset.label}: ${item.parsed.y?.toFixed(1)} ${unit}` } } },
+      plugins: {
+        legend: { display: false },
+        tooltip: {
+          enabled: true,
+          callbacks: {
+            title: (items) => `${items[0].parsed.x?.toFixed(2)} s`,
+            label: (item) => `${item.dataset.label}: ${item.parsed.y?.toFixed(1)} ${unit}`,
+          },
+        },
+      },
     },
   });
 }
 onMounted(build);
 onBeforeUnmount(() => chart?.destroy());
-watch(() => [view.theme, unit, maxX], () => setTimeout(build));
-watch(() => series, () => {
-  if (!chart) return;
-  chart.data.datasets = datasets();
-  chart.update('none');
-});
-watch(() => cursor, () => chart?.draw());
+watch(
+  () => [view.theme, unit, maxX],
+  () => setTimeout(build),
+);
+watch(
+  () => series,
+  () => {
+    if (!chart) return;
+    chart.data.datasets = datasets();
+    chart.update('none');
+  },
+);
+watch(
+  () => cursor,
+  () => chart?.draw(),
+);
 </script>
 
 <template>
@@ -85,5 +145,10 @@ watch(() => cursor, () => chart?.draw());
 </template>
 
 <style scoped>
-.chart { position: relative; width: 100%; height: 100%; min-height: 0; }
+.chart {
+  position: relative;
+  width: 100%;
+  height: 100%;
+  min-height: 0;
+}
 </style>

@@ -6,7 +6,18 @@
 import { computed, ref, useId, watch } from 'vue';
 import { dimensions, formatNumber, parseQuantity, type Dimension } from '@cork-elbow/core/units';
 
-const { value, dimension, label, min = -Infinity, max = Infinity, step = 1, decimals, prefix = '', disabled = false, commit } = defineProps<{
+const {
+  value,
+  dimension,
+  label,
+  min = -Infinity,
+  max = Infinity,
+  step = 1,
+  decimals,
+  prefix = '',
+  disabled = false,
+  commit,
+} = defineProps<{
   value: number;
   dimension: Dimension;
   /** For screen readers; `prefix` is what is seen. */
@@ -26,17 +37,26 @@ const shown = computed(() => formatNumber(value, digits.value));
 const draft = ref<string | null>(null);
 const message = ref('');
 const id = useId();
-watch(() => value, () => {
-  if (draft.value !== null && !message.value) draft.value = null;
-});
+watch(
+  () => value,
+  () => {
+    if (draft.value !== null && !message.value) draft.value = null;
+  },
+);
 
 function check(text: string): { ok: true; value: number } | { ok: false; message: string } {
   const parsed = parseQuantity(text, dimension);
   if (!parsed.ok) return parsed;
   const unit = dimensions[dimension].unit;
-  const say = (v: number): string => `${formatNumber(v, digits.value)}${unit.startsWith('°') ? '' : ' '}${unit}`.trim();
+  const say = (v: number): string =>
+    `${formatNumber(v, digits.value)}${unit.startsWith('°') ? '' : ' '}${unit}`.trim();
   if (parsed.value < min || parsed.value > max) {
-    const range = Number.isFinite(min) && Number.isFinite(max) ? `${say(min)} to ${say(max)}` : Number.isFinite(min) ? `at least ${say(min)}` : `at most ${say(max)}`;
+    const range =
+      Number.isFinite(min) && Number.isFinite(max)
+        ? `${say(min)} to ${say(max)}`
+        : Number.isFinite(min)
+          ? `at least ${say(min)}`
+          : `at most ${say(max)}`;
     return { ok: false, message: `${label} is ${say(parsed.value)}; ${range} is allowed.` };
   }
   return parsed;
@@ -100,13 +120,57 @@ function key(event: KeyboardEvent): void {
 </template>
 
 <style scoped>
-.field { display: inline-flex; flex-direction: column; min-width: 0; width: 100%; }
-.box { display: flex; align-items: baseline; gap: 0.22rem; border: 1px solid var(--lines); border-radius: 4px; background: var(--paper); padding: 0.24rem 0.42rem; min-width: 0; }
-.box:focus-within { border-color: var(--pine); box-shadow: 0 0 0 1px var(--pine); }
-.bad .box { border-color: var(--alarm); }
-.disabled { opacity: 0.6; }
-.prefix { color: var(--ink-2); font-size: 0.8rem; white-space: nowrap; }
-input { border: 0; background: none; color: var(--ink); width: 100%; min-width: 2.2rem; text-align: right; font-size: 0.93rem; outline: none; padding: 0; }
-.unit { color: var(--ink-2); font-size: 0.8rem; white-space: nowrap; }
-.message { color: var(--alarm); font-size: 0.82rem; margin-top: 0.2rem; line-height: 1.25; }
+.field {
+  display: inline-flex;
+  flex-direction: column;
+  min-width: 0;
+  width: 100%;
+}
+.box {
+  display: flex;
+  align-items: baseline;
+  gap: 0.22rem;
+  border: 1px solid var(--lines);
+  border-radius: 4px;
+  background: var(--paper);
+  padding: 0.24rem 0.42rem;
+  min-width: 0;
+}
+.box:focus-within {
+  border-color: var(--pine);
+  box-shadow: 0 0 0 1px var(--pine);
+}
+.bad .box {
+  border-color: var(--alarm);
+}
+.disabled {
+  opacity: 0.6;
+}
+.prefix {
+  color: var(--ink-2);
+  font-size: 0.8rem;
+  white-space: nowrap;
+}
+input {
+  border: 0;
+  background: none;
+  color: var(--ink);
+  width: 100%;
+  min-width: 2.2rem;
+  text-align: right;
+  font-size: 0.93rem;
+  outline: none;
+  padding: 0;
+}
+.unit {
+  color: var(--ink-2);
+  font-size: 0.8rem;
+  white-space: nowrap;
+}
+.message {
+  color: var(--alarm);
+  font-size: 0.82rem;
+  margin-top: 0.2rem;
+  line-height: 1.25;
+}
 </style>

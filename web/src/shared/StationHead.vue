@@ -10,6 +10,14 @@ defineProps<{ question: string }>();
 </template>
 
 <style scoped>
-.station-head { display: flex; align-items: center; gap: 0.75rem; margin-bottom: 0.7rem; }
-h1 { flex: 1; min-width: 0; }
+.station-head {
+  display: flex;
+  align-items: center;
+  gap: 0.75rem;
+  margin-bottom: 0.7rem;
+}
+h1 {
+  flex: 1;
+  min-width: 0;
+}
 </style>

@@ -2,7 +2,13 @@
 /** A line of text with a draft of its own, committed on Enter or on leaving when valid. */
 import { ref, watch } from 'vue';
 
-const { value, label, placeholder = '', quiet = false, commit } = defineProps<{
+const {
+  value,
+  label,
+  placeholder = '',
+  quiet = false,
+  commit,
+} = defineProps<{
   value: string;
   label: string;
   placeholder?: string;
@@ -12,7 +18,10 @@ const { value, label, placeholder = '', quiet = false, commit } = defineProps<{
 }>();
 const draft = ref<string | null>(null);
 const message = ref('');
-watch(() => value, () => (draft.value = null));
+watch(
+  () => value,
+  () => (draft.value = null),
+);
 
 function settle(): void {
   if (draft.value === null) return;
@@ -35,16 +44,53 @@ function key(event: KeyboardEvent): void {
 
 <template>
   <span class="field" :class="{ bad: message, quiet }">
-    <input :aria-label="label" :aria-invalid="!!message" :placeholder autocomplete="off" :value="draft ?? value" @input="draft = ($event.target as HTMLInputElement).value" @keydown="key" @blur="settle" />
+    <input
+      :aria-label="label"
+      :aria-invalid="!!message"
+      :placeholder
+      autocomplete="off"
+      :value="draft ?? value"
+      @input="draft = ($event.target as HTMLInputElement).value"
+      @keydown="key"
+      @blur="settle"
+    />
     <span v-if="message" class="message" role="alert">{{ message }}</span>
   </span>
 </template>
 
 <style scoped>
-.field { display: inline-flex; flex-direction: column; min-width: 0; width: 100%; }
-input { font: inherit; color: var(--ink); border: 1px solid var(--lines); border-radius: 4px; background: var(--paper); padding: 0.26rem 0.5rem; min-width: 0; width: 100%; }
-.quiet input { border-color: transparent; background: transparent; }
-.quiet input:hover, input:focus { border-color: var(--lines); background: var(--paper); }
-.bad input { border-color: var(--alarm); }
-.message { color: var(--alarm); font-size: 0.82rem; margin-top: 0.2rem; line-height: 1.25; }
+.field {
+  display: inline-flex;
+  flex-direction: column;
+  min-width: 0;
+  width: 100%;
+}
+input {
+  font: inherit;
+  color: var(--ink);
+  border: 1px solid var(--lines);
+  border-radius: 4px;
+  background: var(--paper);
+  padding: 0.26rem 0.5rem;
+  min-width: 0;
+  width: 100%;
+}
+.quiet input {
+  border-color: transparent;
+  background: transparent;
+}
+.quiet input:hover,
+input:focus {
+  border-color: var(--lines);
+  background: var(--paper);
+}
+.bad input {
+  border-color: var(--alarm);
+}
+.message {
+  color: var(--alarm);
+  font-size: 0.82rem;
+  margin-top: 0.2rem;
+  line-height: 1.25;
+}
 </style>

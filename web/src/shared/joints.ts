@@ -20,7 +20,14 @@ export function useSlots() {
     return mechanism.slotIds.map((id, slot) => {
       const joint = rig.mechanism.joints.find((j) => j.id === id);
       if (!joint || !isMoving(joint)) throw new Error(`slot ${id} is no moving joint`);
-      return { slot, id, name: jointName(joint), unit: joint.type === 'prismatic' ? 'mm' : '°', joint, isJaw: joint.role === 'jaw' };
+      return {
+        slot,
+        id,
+        name: jointName(joint),
+        unit: joint.type === 'prismatic' ? 'mm' : '°',
+        joint,
+        isJaw: joint.role === 'jaw',
+      };
     });
   });
 }

@@ -42,7 +42,20 @@ async function load(): Promise<void> {
 async function sketch(id: string): Promise<void> {
   const { rig } = await api.rig(id);
   const compiled = compile(rig.mechanism);
-  if (compiled.ok) drawings.set(id, drawRig({ rig, mechanism: compiled.mechanism, q: compiled.mechanism.home, kind: 'side', width: 320, height: 230, bare: true, spots: false }));
+  if (compiled.ok)
+    drawings.set(
+      id,
+      drawRig({
+        rig,
+        mechanism: compiled.mechanism,
+        q: compiled.mechanism.home,
+        kind: 'side',
+        width: 320,
+        height: 230,
+        bare: true,
+        spots: false,
+      }),
+    );
 }
 onMounted(load);
 
@@ -90,12 +103,21 @@ async function download(id: string): Promise<void> {
 }
 function remove({ id, name }: RigSummary): void {
   confirm.require({
-    header: 'Take it off the shelf?', message: `“${name}” and its run log will be gone. Download it first if you may want it back.`,
-    acceptLabel: 'Take it off', rejectLabel: 'Keep it', acceptProps: { severity: 'danger' }, rejectProps: { severity: 'secondary' },
+    header: 'Take it off the shelf?',
+    message: `“${name}” and its run log will be gone. Download it first if you may want it back.`,
+    acceptLabel: 'Take it off',
+    rejectLabel: 'Keep it',
+    acceptProps: { severity: 'danger' },
+    rejectProps: { severity: 'secondary' },
     accept: () => void api.remove(id).then(load).catch(fail),
   });
 }
-const measures: { key: 'shoulderHeight' | 'upperArm' | 'forearm' | 'hand'; letter: string; label3: string; label: string }[] = [
+const measures: {
+  key: 'shoulderHeight' | 'upperArm' | 'forearm' | 'hand';
+  letter: string;
+  label3: string;
+  label: string;
+}[] = [
   { key: 'shoulderHeight', letter: 'p', label: 'Bench to shoulder pivot', label3: 'Bench to shoulder pivot' },
   { key: 'upperArm', letter: 'q', label: 'Shoulder pivot to elbow pivot', label3: 'Shoulder pivot to elbow pivot' },
   { key: 'forearm', letter: 'r', label: 'Elbow pivot to wrist pivot', label3: 'Elbow pivot to tip' },
@@ -106,27 +128,74 @@ const measures: { key: 'shoulderHeight' | 'upperArm' | 'forearm' | 'hand'; lette
 <template>
   <div class="shelf">
     <header>
-      <svg viewBox="0 0 32 32" width="38" height="38" aria-hidden="true"><path d="M7 28V11q0-4 4-4h17" fill="none" stroke="var(--cork)" stroke-width="8" /><circle cx="9.5" cy="9.5" r="2.6" fill="var(--board)" /></svg>
-      <div class="grow"><h1>Cork Elbow</h1><p class="muted">A bench book for robot arms built at home: measure, reach, plan, rehearse, run.</p></div>
-      <Button severity="secondary" label="Open a rig file" @click="file?.click()"><template #icon><IconUpload :size="18" /></template></Button>
-      <Button label="New arm" @click="making = true"><template #icon><IconPlus :size="18" /></template></Button>
-      <Button variant="text" severity="secondary" :aria-label="view.theme === 'dark' ? 'Light theme' : 'Dark theme'" @click="view.theme = view.theme === 'dark' ? 'light' : 'dark'"><IconSun v-if="view.theme === 'dark'" :size="19" /><IconMoon v-else :size="19" /></Button>
+      <svg viewBox="0 0 32 32" width="38" height="38" aria-hidden="true">
+        <path d="M7 28V11q0-4 4-4h17" fill="none" stroke="var(--cork)" stroke-width="8" />
+        <circle cx="9.5" cy="9.5" r="2.6" fill="var(--board)" />
+      </svg>
+      <div class="grow">
+        <h1>Cork Elbow</h1>
+        <p class="muted">A bench book for robot arms built at home: measure, reach, plan, rehearse, run.</p>
+      </div>
+      <Button severity="secondary" label="Open a rig file" @click="file?.click()"
+        ><template #icon><IconUpload :size="18" /></template
+      ></Button>
+      <Button label="New arm" @click="making = true"
+        ><template #icon><IconPlus :size="18" /></template
+      ></Button>
+      <Button
+        variant="text"
+        severity="secondary"
+        :aria-label="view.theme === 'dark' ? 'Light theme' : 'Dark theme'"
+        @click="view.theme = view.theme === 'dark' ? 'light' : 'dark'"
+        ><IconSun v-if="view.theme === 'dark'" :size="19" /><IconMoon v-else :size="19"
+      /></Button>
       <input ref="file" type="file" accept=".json,application/json" aria-label="Rig file" hidden @change="open" />
     </header>
     <main>
-      <p v-if="error" class="error" role="alert">{{ error }} <Button size="small" variant="text" label="Try again" @click="load" /></p>
-      <p v-else-if="rigs && !rigs.length" class="empty">The shelf is empty. Take a ruler, measure from pivot to pivot, and press <b>New arm</b>.</p>
+      <p v-if="error" class="error" role="alert">
+        {{ error }} <Button size="small" variant="text" label="Try again" @click="load" />
+      </p>
+      <p v-else-if="rigs && !rigs.length" class="empty">
+        The shelf is empty. Take a ruler, measure from pivot to pivot, and press <b>New arm</b>.
+      </p>
       <ul v-if="rigs" class="cards">
         <li v-for="rig in rigs" :key="rig.id" class="card">
           <RouterLink :to="`/rigs/${rig.id}`" class="open">
             <span class="sheet"><DrawingSvg v-if="drawings.get(rig.id)" :drawing="drawings.get(rig.id)!" /></span>
             <span class="name">{{ rig.name }}</span>
-            <span class="muted small">{{ rig.joints }} joints, {{ rig.routines }} {{ rig.routines === 1 ? 'routine' : 'routines' }}, changed {{ formatDistanceToNow(new Date(rig.updatedAt), { addSuffix: true }) }}</span>
+            <span class="muted small"
+              >{{ rig.joints }} joints, {{ rig.routines }} {{ rig.routines === 1 ? 'routine' : 'routines' }}, changed
+              {{ formatDistanceToNow(new Date(rig.updatedAt), { addSuffix: true }) }}</span
+            >
           </RouterLink>
           <span class="row actions">
-            <Button size="small" variant="text" severity="secondary" :aria-label="`Copy ${rig.name}`" title="Copy" @click="copy(rig.id)"><IconCopy :size="17" /></Button>
-            <Button size="small" variant="text" severity="secondary" :aria-label="`Download ${rig.name}`" title="Download as a file" @click="download(rig.id)"><IconDownload :size="17" /></Button>
-            <Button size="small" variant="text" severity="danger" :aria-label="`Take ${rig.name} off the shelf`" title="Take off the shelf" @click="remove(rig)"><IconTrash :size="17" /></Button>
+            <Button
+              size="small"
+              variant="text"
+              severity="secondary"
+              :aria-label="`Copy ${rig.name}`"
+              title="Copy"
+              @click="copy(rig.id)"
+              ><IconCopy :size="17"
+            /></Button>
+            <Button
+              size="small"
+              variant="text"
+              severity="secondary"
+              :aria-label="`Download ${rig.name}`"
+              title="Download as a file"
+              @click="download(rig.id)"
+              ><IconDownload :size="17"
+            /></Button>
+            <Button
+              size="small"
+              variant="text"
+              severity="danger"
+              :aria-label="`Take ${rig.name} off the shelf`"
+              title="Take off the shelf"
+              @click="remove(rig)"
+              ><IconTrash :size="17"
+            /></Button>
           </span>
         </li>
       </ul>
@@ -141,27 +210,69 @@ const measures: { key: 'shoulderHeight' | 'upperArm' | 'forearm' | 'hand'; lette
           <path class="link" d="M90 54l88 12a10 10 0 0 1-2 21L92 78a12 12 0 0 1-2-24z" />
           <path v-if="ruler.axes === 4" class="link" d="M168 76h20l-4 62h-12z" />
           <g class="dim">
-            <path class="dimension" d="M18 154V220M18 154l-3 7M18 154l3 7M18 220l-3-7M18 220l3-7" fill="none" /><path class="extension" d="M12 154H52" />
+            <path class="dimension" d="M18 154V220M18 154l-3 7M18 154l3 7M18 220l-3-7M18 220l3-7" fill="none" />
+            <path class="extension" d="M12 154H52" />
             <text x="6" y="192" class="dimension-text">p</text>
-            <path class="dimension" d="M45 138L74 44M45 138l0-8M45 138l5-6M74 44l0 8M74 44l-5 6" fill="none" /><text x="46" y="88" class="dimension-text">q</text>
-            <path class="dimension" d="M100 38L182 49M100 38l7-2M100 38l6 4M182 49l-7 2M182 49l-6-4" fill="none" /><text x="140" y="36" class="dimension-text">r</text>
-            <template v-if="ruler.axes === 4"><path class="dimension" d="M204 76V138M204 76l-3 7M204 76l3 7M204 138l-3-7M204 138l3-7" fill="none" /><text x="210" y="112" class="dimension-text">s</text></template>
+            <path class="dimension" d="M45 138L74 44M45 138l0-8M45 138l5-6M74 44l0 8M74 44l-5 6" fill="none" />
+            <text x="46" y="88" class="dimension-text">q</text>
+            <path class="dimension" d="M100 38L182 49M100 38l7-2M100 38l6 4M182 49l-7 2M182 49l-6-4" fill="none" />
+            <text x="140" y="36" class="dimension-text">r</text>
+            <template v-if="ruler.axes === 4">
+              <path class="dimension" d="M204 76V138M204 76l-3 7M204 76l3 7M204 138l-3-7M204 138l3-7" fill="none" />
+              <text x="210" y="112" class="dimension-text">s</text>
+            </template>
           </g>
-          <circle v-for="[x, y] in [[67, 154], [95, 65], [178, 77]]" :key="x" :cx="x" :cy="y" r="4.5" fill="var(--paper)" stroke="var(--cork)" stroke-width="2" />
+          <circle
+            v-for="[x, y] in [
+              [67, 154],
+              [95, 65],
+              [178, 77],
+            ]"
+            :key="x"
+            :cx="x"
+            :cy="y"
+            r="4.5"
+            fill="var(--paper)"
+            stroke="var(--cork)"
+            stroke-width="2"
+          />
         </svg>
         <div class="stack">
-          <TextField :value="ruler.name" label="Name of the arm" :commit="(v: string) => v ? void (ruler.name = v) : 'An arm needs a name.'" />
+          <TextField
+            :value="ruler.name"
+            label="Name of the arm"
+            :commit="(v: string) => (v ? void (ruler.name = v) : 'An arm needs a name.')"
+          />
           <span class="choice" role="group" aria-label="Kind of arm">
-            <button :aria-pressed="ruler.axes === 3" @click="ruler.axes = 3">three joints</button><button :aria-pressed="ruler.axes === 4" @click="ruler.axes = 4">four joints</button>
+            <button :aria-pressed="ruler.axes === 3" @click="ruler.axes = 3">three joints</button
+            ><button :aria-pressed="ruler.axes === 4" @click="ruler.axes = 4">four joints</button>
           </span>
           <template v-for="m in measures" :key="m.key">
             <label v-if="m.key !== 'hand' || ruler.axes === 4" class="measure">
-              <span><i class="letter">{{ m.letter }}</i> {{ ruler.axes === 4 ? m.label : m.label3 }}</span>
-              <NumberField :value="ruler[m.key]" dimension="length" :decimals="1" :label="ruler.axes === 4 ? m.label : m.label3" :min="5" :max="2000" :commit="(v: number) => void (ruler[m.key] = v)" />
+              <span
+                ><i class="letter">{{ m.letter }}</i> {{ ruler.axes === 4 ? m.label : m.label3 }}</span
+              >
+              <NumberField
+                :value="ruler[m.key]"
+                dimension="length"
+                :decimals="1"
+                :label="ruler.axes === 4 ? m.label : m.label3"
+                :min="5"
+                :max="2000"
+                :commit="(v: number) => void (ruler[m.key] = v)"
+              />
             </label>
           </template>
-          <p class="muted small">From pivot to pivot, in mm; sums and inches (“4 1/2 in”) are fine. Everything can be changed later.</p>
-          <div class="row"><Button label="Make it" @click="make" /><Button severity="secondary" label="Not now" @click="making = false" /></div>
+          <p class="muted small">
+            From pivot to pivot, in mm; sums and inches (“4 1/2 in”) are fine. Everything can be changed later.
+          </p>
+          <div class="row">
+            <Button label="Make it" @click="make" /><Button
+              severity="secondary"
+              label="Not now"
+              @click="making = false"
+            />
+          </div>
         </div>
       </div>
     </Dialog>
@@ -169,20 +280,100 @@ const measures: { key: 'shoulderHeight' | 'upperArm' | 'forearm' | 'hand'; lette
 </template>
 
 <style scoped>
-.shelf { max-width: 72rem; margin: 0 auto; padding: 2rem 1.5rem; }
-header { display: flex; align-items: center; gap: 0.8rem; margin-bottom: 1.6rem; }
-.cards { list-style: none; margin: 0; padding: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(17.5rem, 1fr)); gap: 1.2rem; }
-.card { background: var(--paper); border-radius: 6px; box-shadow: var(--shadow); display: flex; flex-direction: column; position: relative; }
-.card::before { content: ''; position: absolute; top: -6px; left: 50%; width: 13px; height: 13px; margin-left: -6px; border-radius: 50%; background: var(--cork); box-shadow: 0 2px 3px rgb(0 0 0 / 0.25); z-index: 1; }
-.open { display: flex; flex-direction: column; padding: 0.9rem 0.9rem 0.3rem; color: inherit; text-decoration: none; gap: 0.1rem; }
-.open:hover .name { color: var(--pine); }
-.sheet { aspect-ratio: 320 / 230; border-bottom: 1px solid var(--lines); margin-bottom: 0.6rem; overflow: hidden; }
-.name { font: 700 1.15rem var(--display); }
-.actions { padding: 0 0.5rem 0.5rem; gap: 0; justify-content: flex-end; }
-.empty, .error { background: var(--paper); padding: 2rem; border-radius: 6px; text-align: center; }
-.error { color: var(--alarm); }
-.new { display: grid; grid-template-columns: 15rem 1fr; gap: 1.4rem; align-items: center; }
-.guide { height: auto; }
-.measure { display: grid; grid-template-columns: 1fr 8rem; align-items: center; gap: 0.5rem; }
-.letter { font-family: var(--mono); color: var(--cork); font-weight: 600; margin-right: 0.3rem; }
+.shelf {
+  max-width: 72rem;
+  margin: 0 auto;
+  padding: 2rem 1.5rem;
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 0.8rem;
+  margin-bottom: 1.6rem;
+}
+.cards {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(17.5rem, 1fr));
+  gap: 1.2rem;
+}
+.card {
+  background: var(--paper);
+  border-radius: 6px;
+  box-shadow: var(--shadow);
+  display: flex;
+  flex-direction: column;
+  position: relative;
+}
+.card::before {
+  content: '';
+  position: absolute;
+  top: -6px;
+  left: 50%;
+  width: 13px;
+  height: 13px;
+  margin-left: -6px;
+  border-radius: 50%;
+  background: var(--cork);
+  box-shadow: 0 2px 3px rgb(0 0 0 / 0.25);
+  z-index: 1;
+}
+.open {
+  display: flex;
+  flex-direction: column;
+  padding: 0.9rem 0.9rem 0.3rem;
+  color: inherit;
+  text-decoration: none;
+  gap: 0.1rem;
+}
+.open:hover .name {
+  color: var(--pine);
+}
+.sheet {
+  aspect-ratio: 320 / 230;
+  border-bottom: 1px solid var(--lines);
+  margin-bottom: 0.6rem;
+  overflow: hidden;
+}
+.name {
+  font: 700 1.15rem var(--display);
+}
+.actions {
+  padding: 0 0.5rem 0.5rem;
+  gap: 0;
+  justify-content: flex-end;
+}
+.empty,
+.error {
+  background: var(--paper);
+  padding: 2rem;
+  border-radius: 6px;
+  text-align: center;
+}
+.error {
+  color: var(--alarm);
+}
+.new {
+  display: grid;
+  grid-template-columns: 15rem 1fr;
+  gap: 1.4rem;
+  align-items: center;
+}
+.guide {
+  height: auto;
+}
+.measure {
+  display: grid;
+  grid-template-columns: 1fr 8rem;
+  align-items: center;
+  gap: 0.5rem;
+}
+.letter {
+  font-family: var(--mono);
+  color: var(--cork);
+  font-weight: 600;
+  margin-right: 0.3rem;
+}
 </style>

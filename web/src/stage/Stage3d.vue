@@ -15,11 +15,27 @@ const r3 = renderer3d();
 onMounted(() => r3.attach(host.value!));
 onBeforeUnmount(() => r3.detach());
 watch([width, height], ([w, h]) => r3.resize(w, h));
-watch(() => view.theme, (theme) => r3.setTheme(theme), { immediate: true });
-watch(() => [rigs.rig, rigs.mechanism] as const, ([rig, mechanism]) => rig && mechanism && r3.setRig(rig, mechanism), { immediate: true });
+watch(
+  () => view.theme,
+  (theme) => r3.setTheme(theme),
+  { immediate: true },
+);
+watch(
+  () => [rigs.rig, rigs.mechanism] as const,
+  ([rig, mechanism]) => rig && mechanism && r3.setRig(rig, mechanism),
+  { immediate: true },
+);
 watch(
   () => [view.q, view.overlay, view.selected, rigs.rig] as const,
-  () => rigs.mechanism && r3.setPose(view.q, view.overlay.payloads ?? new Map(), view.overlay.target ?? null, view.overlay.trace ?? null, view.selected),
+  () =>
+    rigs.mechanism &&
+    r3.setPose(
+      view.q,
+      view.overlay.payloads ?? new Map(),
+      view.overlay.target ?? null,
+      view.overlay.trace ?? null,
+      view.selected,
+    ),
   { immediate: true },
 );
 </script>
@@ -29,6 +45,12 @@ watch(
 </template>
 
 <style scoped>
-.host { position: absolute; inset: 0; cursor: grab; }
-.host:active { cursor: grabbing; }
+.host {
+  position: absolute;
+  inset: 0;
+  cursor: grab;
+}
+.host:active {
+  cursor: grabbing;
+}
 </style>

@@ -32,8 +32,20 @@ const drawing = computed<Drawing | null>(() => {
   if (!rig || !mechanism || view.stage === '3d' || width.value < 50 || height.value < 50) return null;
   const { target, targetNote, ghost, trace, payloads, dimensions } = view.overlay;
   return drawRig({
-    rig, mechanism, q: view.q, kind: view.stage, width: Math.round(width.value), height: Math.round(height.value),
-    selected: view.selected, target, targetNote, ghost, trace, payloads, dimensions, region: region.value,
+    rig,
+    mechanism,
+    q: view.q,
+    kind: view.stage,
+    width: Math.round(width.value),
+    height: Math.round(height.value),
+    selected: view.selected,
+    target,
+    targetNote,
+    ghost,
+    trace,
+    payloads,
+    dimensions,
+    region: region.value,
   });
 });
 
@@ -81,27 +93,90 @@ const sources = { edit: '', preview: 'playing the plan', live: 'live: what the b
   <section class="stage" aria-label="Stage" :data-view="view.stage">
     <div class="tools">
       <span class="choice small" role="group" aria-label="View">
-        <button v-for="v in views" :key="v.id" :aria-pressed="view.stage === v.id" @click="view.stage = v.id">{{ v.name }}</button>
+        <button v-for="v in views" :key="v.id" :aria-pressed="view.stage === v.id" @click="view.stage = v.id">
+          {{ v.name }}
+        </button>
       </span>
-      <span v-if="sources[view.poseSource]" class="chip source" :class="view.poseSource">{{ sources[view.poseSource] }}</span>
+      <span v-if="sources[view.poseSource]" class="chip source" :class="view.poseSource">{{
+        sources[view.poseSource]
+      }}</span>
     </div>
-    <div ref="sheet" class="sheet" :class="{ draggable: view.overlay.onDrag && view.stage !== '3d' }" @pointerdown="press" @pointermove="dragging && place($event)" @pointerup="dragging = false" @pointercancel="dragging = false">
+    <div
+      ref="sheet"
+      class="sheet"
+      :class="{ draggable: view.overlay.onDrag && view.stage !== '3d' }"
+      @pointerdown="press"
+      @pointermove="dragging && place($event)"
+      @pointerup="dragging = false"
+      @pointercancel="dragging = false"
+    >
       <Stage3d v-if="view.stage === '3d'" />
       <DrawingSvg v-else-if="drawing" :drawing />
     </div>
-    <output v-if="tip" class="tip num" aria-label="Tool point">forward {{ tip[0] }}, left {{ tip[1] }}, up {{ tip[2] }} mm</output>
+    <output v-if="tip" class="tip num" aria-label="Tool point"
+      >forward {{ tip[0] }}, left {{ tip[1] }}, up {{ tip[2] }} mm</output
+    >
   </section>
 </template>
 
 <style scoped>
-.stage { position: relative; background: var(--paper); border-radius: 5px; box-shadow: var(--shadow); overflow: hidden; min-height: 0; }
-.sheet { position: absolute; inset: 0; touch-action: none; }
-.sheet.draggable { cursor: crosshair; }
-.tools { position: absolute; right: 12px; top: 10px; z-index: 2; display: flex; flex-direction: row-reverse; flex-wrap: wrap; width: 17rem; gap: 0.5rem; align-items: center; justify-content: flex-start; pointer-events: none; }
-.tools > * { pointer-events: auto; }
-.choice button[aria-pressed='true'] { background: var(--ink); color: var(--paper); }
-.source { background: var(--pine-wash); }
-.source.live { background: var(--alarm); color: var(--on-alarm); font-weight: 600; }
-.tip { position: absolute; left: 86px; top: 11px; font-size: 0.76rem; color: var(--ink-2); white-space: nowrap; }
-@media (max-width: 1150px) { .tip { left: 12px; top: 34px; } }
+.stage {
+  position: relative;
+  background: var(--paper);
+  border-radius: 5px;
+  box-shadow: var(--shadow);
+  overflow: hidden;
+  min-height: 0;
+}
+.sheet {
+  position: absolute;
+  inset: 0;
+  touch-action: none;
+}
+.sheet.draggable {
+  cursor: crosshair;
+}
+.tools {
+  position: absolute;
+  right: 12px;
+  top: 10px;
+  z-index: 2;
+  display: flex;
+  flex-direction: row-reverse;
+  flex-wrap: wrap;
+  width: 17rem;
+  gap: 0.5rem;
+  align-items: center;
+  justify-content: flex-start;
+  pointer-events: none;
+}
+.tools > * {
+  pointer-events: auto;
+}
+.choice button[aria-pressed='true'] {
+  background: var(--ink);
+  color: var(--paper);
+}
+.source {
+  background: var(--pine-wash);
+}
+.source.live {
+  background: var(--alarm);
+  color: var(--on-alarm);
+  font-weight: 600;
+}
+.tip {
+  position: absolute;
+  left: 86px;
+  top: 11px;
+  font-size: 0.76rem;
+  color: var(--ink-2);
+  white-space: nowrap;
+}
+@media (max-width: 1150px) {
+  .tip {
+    left: 12px;
+    top: 34px;
+  }
+}
 </style>

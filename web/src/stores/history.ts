@@ -15,8 +15,16 @@ export interface Edit {
 /** Edits kept for undo. */
 const CAPACITY = 300;
 
-export function edit(rig: Rig, label: string, scope: Scope, recipe: (draft: Rig) => void): { rig: Rig; edit: Edit } | null {
-  const [next, forward, backward] = create(rig, (draft) => void recipe(draft), { enablePatches: true, enableAutoFreeze: true });
+export function edit(
+  rig: Rig,
+  label: string,
+  scope: Scope,
+  recipe: (draft: Rig) => void,
+): { rig: Rig; edit: Edit } | null {
+  const [next, forward, backward] = create(rig, (draft) => void recipe(draft), {
+    enablePatches: true,
+    enableAutoFreeze: true,
+  });
   return forward.length ? { rig: next as Rig, edit: { label, scope, forward, backward } } : null;
 }
 

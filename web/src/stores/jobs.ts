@@ -13,7 +13,9 @@ export interface RunningJob {
 
 let remote: Remote<ComputeWorker> | null = null;
 const worker = (): Remote<ComputeWorker> =>
-  (remote ??= wrap<ComputeWorker>(new Worker(new URL('../workers/compute.worker.ts', import.meta.url), { type: 'module' })));
+  (remote ??= wrap<ComputeWorker>(
+    new Worker(new URL('../workers/compute.worker.ts', import.meta.url), { type: 'module' }),
+  ));
 
 export const useJobsStore = defineStore('jobs', () => {
   const running = shallowReactive(new Map<string, RunningJob>());
@@ -21,7 +23,11 @@ export const useJobsStore = defineStore('jobs', () => {
   let count = 0;
 
   /** Runs `start` in the worker; a later request with the same key supersedes it, and it then answers null. */
-  async function run<T>(key: string, label: string, start: (worker: Remote<ComputeWorker>, id: number, onProgress: (share: number) => void) => Promise<T | null>): Promise<T | null> {
+  async function run<T>(
+    key: string,
+    label: string,
+    start: (worker: Remote<ComputeWorker>, id: number, onProgress: (share: number) => void) => Promise<T | null>,
+  ): Promise<T | null> {
     const number = ++count;
     const before = current.get(key);
     if (before !== undefined) void worker().cancel(before);

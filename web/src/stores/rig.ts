@@ -33,8 +33,12 @@ export const useRigStore = defineStore('rig', () => {
   let saving = false;
 
   const buildId = ref<string | null>(null);
-  const build = computed<Build | null>(() => rig.value?.builds.find((b) => b.id === buildId.value) ?? rig.value?.builds[0] ?? null);
-  const maps = computed(() => (rig.value && mechanism.value && build.value ? servoMaps(rig.value, mechanism.value, build.value) : []));
+  const build = computed<Build | null>(
+    () => rig.value?.builds.find((b) => b.id === buildId.value) ?? rig.value?.builds[0] ?? null,
+  );
+  const maps = computed(() =>
+    rig.value && mechanism.value && build.value ? servoMaps(rig.value, mechanism.value, build.value) : [],
+  );
   const undoLabel = computed(() => (void turn.value, history.top('design')?.label ?? null));
   const redoLabel = computed(() => (void turn.value, history.topUndone('design')?.label ?? null));
   const buildUndoLabel = computed(() => (void turn.value, history.top('build')?.label ?? null));
@@ -62,10 +66,14 @@ export const useRigStore = defineStore('rig', () => {
   }
 
   function show(next: Rig): boolean {
-    const compiled = compile(next.mechanism, (next.builds.find((b) => b.id === buildId.value) ?? next.builds[0]).mounting);
+    const compiled = compile(
+      next.mechanism,
+      (next.builds.find((b) => b.id === buildId.value) ?? next.builds[0]).mounting,
+    );
     if (!compiled.ok) return false;
     // The mechanism keeps its identity while the mechanism's document does: plans and maps are keyed by it.
-    if (!rig.value || rig.value.mechanism !== next.mechanism || !mechanism.value) mechanism.value = compiled.mechanism;
+    if (!rig.value || rig.value.mechanism !== next.mechanism || !mechanism.value)
+      mechanism.value = compiled.mechanism;
     rig.value = next;
     return true;
   }
@@ -186,7 +194,26 @@ export const useRigStore = defineStore('rig', () => {
   }
 
   return {
-    id, rig, mechanism, revision, build, buildId, maps, saveState, saveMessage, savedAt, theirs, loadError,
-    undoLabel, redoLabel, buildUndoLabel, open, commit, undo: stepBack, redo: stepForward, save, settle,
+    id,
+    rig,
+    mechanism,
+    revision,
+    build,
+    buildId,
+    maps,
+    saveState,
+    saveMessage,
+    savedAt,
+    theirs,
+    loadError,
+    undoLabel,
+    redoLabel,
+    buildUndoLabel,
+    open,
+    commit,
+    undo: stepBack,
+    redo: stepForward,
+    save,
+    settle,
   };
 });

@@ -1,7 +1,16 @@
 /** The live connection to the server's run thread: link and run states, telemetry in ring buffers. */
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
-import { idleStatus, isActive, say, type ClientMessageInput, type Finding, type ServerMessage, type Status, type Telemetry } from '@cork-elbow/core/contract';
+import {
+  idleStatus,
+  isActive,
+  say,
+  type ClientMessageInput,
+  type Finding,
+  type ServerMessage,
+  type Status,
+  type Telemetry,
+} from '@cork-elbow/core/contract';
 import { toSlots } from '@cork-elbow/core/mechanism';
 import { useRigStore } from './rig';
 import { useViewStore } from './view';
@@ -58,7 +67,10 @@ export const useRunStore = defineStore('run', () => {
       case 'status': {
         const before = status.value;
         status.value = message.status;
-        if (message.status.run === 'starting' || (message.status.run === 'running' && before.runId !== message.status.runId)) {
+        if (
+          message.status.run === 'starting' ||
+          (message.status.run === 'running' && before.runId !== message.status.runId)
+        ) {
           if (before.runId !== message.status.runId) trace = emptyTrace();
         }
         if (message.status.link !== 'connected') view.setLive(null);
@@ -81,7 +93,8 @@ export const useRunStore = defineStore('run', () => {
       for (const [id, value] of Object.entries(message[kind])) (trace[kind][id] ??= []).push(value);
     if (trace.timeS.length > KEEP) {
       trace.timeS.shift();
-      for (const kind of ['commanded', 'measured'] as const) Object.values(trace[kind]).forEach((list) => list.shift());
+      for (const kind of ['commanded', 'measured'] as const)
+        Object.values(trace[kind]).forEach((list) => list.shift());
     }
     ticks.value++;
   }

@@ -43,7 +43,9 @@ const store = (key: string, value: string): void => {
 export const useViewStore = defineStore('view', () => {
   const rigs = useRigStore();
   const dark = window.matchMedia?.('(prefers-color-scheme: dark)').matches ?? false;
-  const theme = ref<'light' | 'dark'>((stored('cork-elbow:theme') as 'light' | 'dark' | null) ?? (dark ? 'dark' : 'light'));
+  const theme = ref<'light' | 'dark'>(
+    (stored('cork-elbow:theme') as 'light' | 'dark' | null) ?? (dark ? 'dark' : 'light'),
+  );
   const stage = ref<StageView>((stored('cork-elbow:stage') as StageView | null) ?? 'side');
   const selected = ref<string | null>(null);
   const overlay = shallowRef<Overlay>({});
@@ -52,10 +54,14 @@ export const useViewStore = defineStore('view', () => {
   const previewQ = shallowRef<Float64Array>(new Float64Array(0));
   const liveQ = shallowRef<Float64Array>(new Float64Array(0));
 
-  watch(theme, (value) => {
-    document.documentElement.dataset.theme = value;
-    store('cork-elbow:theme', value);
-  }, { immediate: true });
+  watch(
+    theme,
+    (value) => {
+      document.documentElement.dataset.theme = value;
+      store('cork-elbow:theme', value);
+    },
+    { immediate: true },
+  );
   watch(stage, (value) => store('cork-elbow:stage', value));
 
   // The edit pose follows the joints by id when the mechanism changes, and stays inside its limits.
@@ -64,7 +70,9 @@ export const useViewStore = defineStore('view', () => {
     (mechanism, before) => {
       if (!mechanism) return;
       const values = before && editQ.value.length === before.m ? fromSlots(before, editQ.value) : {};
-      editQ.value = toSlots(mechanism, values).map((v, s) => Math.min(mechanism.upper[s], Math.max(mechanism.lower[s], v)));
+      editQ.value = toSlots(mechanism, values).map((v, s) =>
+        Math.min(mechanism.upper[s], Math.max(mechanism.lower[s], v)),
+      );
       if (selected.value && !mechanism.index.has(selected.value)) selected.value = null;
       if (poseSource.value === 'preview') poseSource.value = 'edit';
     },
@@ -72,7 +80,8 @@ export const useViewStore = defineStore('view', () => {
   );
 
   const q = computed(() => {
-    const shown = poseSource.value === 'live' ? liveQ.value : poseSource.value === 'preview' ? previewQ.value : editQ.value;
+    const shown =
+      poseSource.value === 'live' ? liveQ.value : poseSource.value === 'preview' ? previewQ.value : editQ.value;
     return rigs.mechanism && shown.length === rigs.mechanism.m ? shown : editQ.value;
   });
 

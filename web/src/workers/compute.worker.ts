@@ -13,7 +13,7 @@ async function work<T>(id: number, job: Job<T>, onProgress: (share: number) => v
   let told = performance.now();
   for (;;) {
     const end = performance.now() + SLICE;
-    let progress = 0;
+    let progress: number;
     do {
       const step = job.step(8);
       if (step.done) {
@@ -35,7 +35,13 @@ const api = {
   cancel(id: number): void {
     cancelled.add(id);
   },
-  async plan(id: number, rig: Rig, buildId: string, routineId: string, onProgress: (share: number) => void): Promise<Plan | null> {
+  async plan(
+    id: number,
+    rig: Rig,
+    buildId: string,
+    routineId: string,
+    onProgress: (share: number) => void,
+  ): Promise<Plan | null> {
     const build = rig.builds.find((b) => b.id === buildId) ?? rig.builds[0];
     const compiled = compile(rig.mechanism, build.mounting);
     const routine = rig.routines.find((r) => r.id === routineId);

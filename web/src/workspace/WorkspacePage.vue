@@ -28,20 +28,32 @@ const plan = createPlan();
 const showFindings = ref(false);
 const showKeys = ref(false);
 
-watch(() => rigId, (id) => void rigs.open(id), { immediate: true });
+watch(
+  () => rigId,
+  (id) => void rigs.open(id),
+  { immediate: true },
+);
 onMounted(run.open);
 
 // While the board drives the arm the plan's clock follows the run, so that what is carried is drawn in place.
-watch(() => run.telemetry?.runS, (t) => {
-  if (t !== undefined && view.poseSource === 'live' && run.status.routineId === plan.routine.value?.id) plan.time.value = t;
-});
-watch(() => run.refusal, (refusal) => {
-  if (refusal) toast.add({ severity: 'error', summary: refusal.message, detail: refusal.remedy, life: 9000 });
-});
+watch(
+  () => run.telemetry?.runS,
+  (t) => {
+    if (t !== undefined && view.poseSource === 'live' && run.status.routineId === plan.routine.value?.id)
+      plan.time.value = t;
+  },
+);
+watch(
+  () => run.refusal,
+  (refusal) => {
+    if (refusal) toast.add({ severity: 'error', summary: refusal.message, detail: refusal.remedy, life: 9000 });
+  },
+);
 
 const counts = computed(() => {
   const map: Record<string, number> = {};
-  for (const { severity, place } of view.findings) if (severity !== 'note') map[place.station] = (map[place.station] ?? 0) + 1;
+  for (const { severity, place } of view.findings)
+    if (severity !== 'note') map[place.station] = (map[place.station] ?? 0) + 1;
   return map;
 });
 const toLook = computed(() => view.findings.filter((f) => f.severity !== 'note').length);
@@ -62,7 +74,10 @@ function key(event: KeyboardEvent): void {
     run.send({ type: 'stop' });
     return;
   }
-  const typing = event.target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName) && (event.target as HTMLInputElement).type !== 'range';
+  const typing =
+    event.target instanceof HTMLElement &&
+    /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName) &&
+    (event.target as HTMLInputElement).type !== 'range';
   if (event.key.toLowerCase() === 'z' && (event.ctrlKey || event.metaKey) && !typing) {
     event.preventDefault();
     if (event.shiftKey) rigs.redo();
@@ -74,7 +89,13 @@ function key(event: KeyboardEvent): void {
   else if (event.altKey && /^[1-7]$/.test(event.key)) {
     event.preventDefault();
     void router.push({ name: stations[Number(event.key) - 1].id, params: { rigId } });
-  } else if (event.key === ' ' && !typing && !(event.target instanceof HTMLButtonElement) && plan.plan.value && view.poseSource !== 'live') {
+  } else if (
+    event.key === ' ' &&
+    !typing &&
+    !(event.target instanceof HTMLButtonElement) &&
+    plan.plan.value &&
+    view.poseSource !== 'live'
+  ) {
     event.preventDefault();
     if (plan.isPlaying.value) plan.pause();
     else plan.play();
@@ -94,7 +115,12 @@ const keys: [string, string][] = [
 </script>
 
 <template>
-  <div class="workspace" :data-rig="rigs.rig ? 'open' : 'closed'" :data-save="rigs.saveState" :data-plan="plan.plan.value ? 'ready' : 'none'">
+  <div
+    class="workspace"
+    :data-rig="rigs.rig ? 'open' : 'closed'"
+    :data-save="rigs.saveState"
+    :data-plan="plan.plan.value ? 'ready' : 'none'"
+  >
     <TopBar :to-look="toLook" @findings="showFindings = true" @keys="showKeys = true" />
     <template v-if="rigs.rig && rigs.mechanism">
       <main class="desk">
@@ -104,7 +130,10 @@ const keys: [string, string][] = [
         </section>
         <nav class="tabs" aria-label="Stations">
           <RouterLink v-for="s in stations" :key="s.id" :to="{ name: s.id, params: { rigId } }" class="tab">
-            {{ s.name }}<span v-if="counts[s.id]" class="count" :aria-label="`${counts[s.id]} to look at`">{{ counts[s.id] }}</span>
+            {{ s.name
+            }}<span v-if="counts[s.id]" class="count" :aria-label="`${counts[s.id]} to look at`">{{
+              counts[s.id]
+            }}</span>
           </RouterLink>
         </nav>
       </main>
@@ -121,42 +150,141 @@ const keys: [string, string][] = [
 
     <div v-if="jobs.running.size" class="jobs" role="status">
       <div v-for="job in jobs.running.values()" :key="job.key" class="row">
-        <span>{{ job.label }} {{ Math.round(job.progress * 100) }} %</span><Button size="small" variant="text" label="Cancel" @click="job.cancel()" />
+        <span>{{ job.label }} {{ Math.round(job.progress * 100) }} %</span
+        ><Button size="small" variant="text" label="Cancel" @click="job.cancel()" />
       </div>
     </div>
 
     <Dialog v-model:visible="showFindings" modal header="Preflight" :style="{ width: '44rem' }">
       <div class="stack">
-        <p v-if="!view.findings.length" class="muted">Nothing to look at: every step is inside its limits and every motor has its channel and its two points.</p>
+        <p v-if="!view.findings.length" class="muted">
+          Nothing to look at: every step is inside its limits and every motor has its channel and its two points.
+        </p>
         <FindingRow v-for="(finding, i) in view.findings" :key="i" :finding @go="go" />
       </div>
     </Dialog>
     <Dialog v-model:visible="showKeys" modal header="Keys">
-      <table class="plain"><tbody><tr v-for="[k, what] in keys" :key="k"><td class="num">{{ k }}</td><td>{{ what }}</td></tr></tbody></table>
+      <table class="plain">
+        <tbody>
+          <tr v-for="[k, what] in keys" :key="k">
+            <td class="num">{{ k }}</td>
+            <td>{{ what }}</td>
+          </tr>
+        </tbody>
+      </table>
     </Dialog>
     <Dialog :visible="rigs.saveState === 'conflict'" modal :closable="false" header="Changed in two places">
       <div class="stack">
         <p>{{ rigs.saveMessage || 'This rig was also changed elsewhere.' }} Only one of the two can stay.</p>
-        <div class="row"><Button label="Keep what is on this screen" @click="rigs.settle('mine')" /><Button severity="secondary" label="Take the other one" @click="rigs.settle('theirs')" /></div>
+        <div class="row">
+          <Button label="Keep what is on this screen" @click="rigs.settle('mine')" /><Button
+            severity="secondary"
+            label="Take the other one"
+            @click="rigs.settle('theirs')"
+          />
+        </div>
       </div>
     </Dialog>
   </div>
 </template>
 
 <style scoped>
-.workspace { display: grid; grid-template-rows: auto minmax(0, 1fr) auto; gap: 10px; height: 100vh; padding: 0 14px 12px; }
-.desk { display: grid; grid-template-columns: minmax(0, 1fr) 508px 104px; min-height: 0; column-gap: 0; }
-.station { background: var(--paper); border-radius: 5px 0 0 5px; box-shadow: var(--shadow); padding: 0.9rem 1.1rem; overflow: auto; min-height: 0; margin-left: 12px; z-index: 1; scrollbar-width: thin; scrollbar-color: var(--lines) transparent; }
-.tabs { display: flex; flex-direction: column; gap: 3px; padding-top: 10px; margin-right: -14px; }
-.tab { display: flex; align-items: center; justify-content: space-between; gap: 0.3rem; padding: 0.45rem 0.7rem; margin-right: 9px; color: var(--ink-2); font-weight: 600; font-size: 0.9rem; text-decoration: none; background: color-mix(in srgb, var(--paper-2) 70%, var(--board)); border-left: 1px solid var(--lines); border-radius: 0 6px 6px 0; }
-.tab:hover { color: var(--ink); }
-.tab.router-link-active { background: var(--paper); color: var(--ink); margin-right: 0; padding-block: 0.62rem; border-left-color: transparent; }
-.count { background: var(--cork); color: var(--paper); border-radius: 999px; min-width: 1.3rem; text-align: center; font-size: 0.74rem; line-height: 1.3rem; font-family: var(--mono); }
-.closed { display: grid; place-content: center; gap: 0.8rem; text-align: center; }
-.jobs { position: fixed; left: 50%; bottom: 140px; transform: translateX(-50%); background: var(--paper); border-radius: 5px; box-shadow: var(--shadow); padding: 0.4rem 0.8rem; z-index: 20; }
-@media (max-width: 1150px) {
-  .desk { grid-template-columns: minmax(0, 1fr) 440px 92px; }
-  .tab { padding-inline: 0.55rem; font-size: 0.85rem; }
+.workspace {
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr) auto;
+  gap: 10px;
+  height: 100vh;
+  padding: 0 14px 12px;
 }
-@media (max-width: 900px) { .desk { grid-template-columns: minmax(0, 1fr) minmax(340px, 50vw) 84px; } }
+.desk {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 508px 104px;
+  min-height: 0;
+  column-gap: 0;
+}
+.station {
+  background: var(--paper);
+  border-radius: 5px 0 0 5px;
+  box-shadow: var(--shadow);
+  padding: 0.9rem 1.1rem;
+  overflow: auto;
+  min-height: 0;
+  margin-left: 12px;
+  z-index: 1;
+  scrollbar-width: thin;
+  scrollbar-color: var(--lines) transparent;
+}
+.tabs {
+  display: flex;
+  flex-direction: column;
+  gap: 3px;
+  padding-top: 10px;
+  margin-right: -14px;
+}
+.tab {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  gap: 0.3rem;
+  padding: 0.45rem 0.7rem;
+  margin-right: 9px;
+  color: var(--ink-2);
+  font-weight: 600;
+  font-size: 0.9rem;
+  text-decoration: none;
+  background: color-mix(in srgb, var(--paper-2) 70%, var(--board));
+  border-left: 1px solid var(--lines);
+  border-radius: 0 6px 6px 0;
+}
+.tab:hover {
+  color: var(--ink);
+}
+.tab.router-link-active {
+  background: var(--paper);
+  color: var(--ink);
+  margin-right: 0;
+  padding-block: 0.62rem;
+  border-left-color: transparent;
+}
+.count {
+  background: var(--cork);
+  color: var(--paper);
+  border-radius: 999px;
+  min-width: 1.3rem;
+  text-align: center;
+  font-size: 0.74rem;
+  line-height: 1.3rem;
+  font-family: var(--mono);
+}
+.closed {
+  display: grid;
+  place-content: center;
+  gap: 0.8rem;
+  text-align: center;
+}
+.jobs {
+  position: fixed;
+  left: 50%;
+  bottom: 140px;
+  transform: translateX(-50%);
+  background: var(--paper);
+  border-radius: 5px;
+  box-shadow: var(--shadow);
+  padding: 0.4rem 0.8rem;
+  z-index: 20;
+}
+@media (max-width: 1150px) {
+  .desk {
+    grid-template-columns: minmax(0, 1fr) 440px 92px;
+  }
+  .tab {
+    padding-inline: 0.55rem;
+    font-size: 0.85rem;
+  }
+}
+@media (max-width: 900px) {
+  .desk {
+    grid-template-columns: minmax(0, 1fr) minmax(340px, 50vw) 84px;
+  }
+}
 </style>

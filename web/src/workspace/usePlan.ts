@@ -17,7 +17,9 @@ export function createPlan() {
   const routineId = ref<string | null>(null);
   const plan = shallowRef<Plan | null>(null);
   const time = ref(0);
-  const routine = computed(() => rigs.rig?.routines.find((r) => r.id === routineId.value) ?? rigs.rig?.routines[0] ?? null);
+  const routine = computed(
+    () => rigs.rig?.routines.find((r) => r.id === routineId.value) ?? rigs.rig?.routines[0] ?? null,
+  );
 
   watch(
     () => [rigs.rig, rigs.build, routine.value?.id] as const,
@@ -26,7 +28,9 @@ export function createPlan() {
         plan.value = null;
         return;
       }
-      const made = await jobs.run('plan', 'Planning the routine', (worker, number, progress) => worker.plan(number, rig, build.id, id, progress));
+      const made = await jobs.run('plan', 'Planning the routine', (worker, number, progress) =>
+        worker.plan(number, rig, build.id, id, progress),
+      );
       if (made) {
         plan.value = made;
         time.value = Math.min(time.value, made.durationS);
@@ -91,7 +95,19 @@ export function createPlan() {
     return payloadFrames(mechanism, plan.value, view.poseSource === 'edit' ? 0 : time.value, view.q);
   });
 
-  const context = { routineId, routine, plan, time, step, trace, payloads, isPlaying: playing.isActive, play, pause: playing.pause, show };
+  const context = {
+    routineId,
+    routine,
+    plan,
+    time,
+    step,
+    trace,
+    payloads,
+    isPlaying: playing.isActive,
+    play,
+    pause: playing.pause,
+    show,
+  };
   provide(key, context);
   return context;
 }

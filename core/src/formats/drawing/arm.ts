@@ -10,7 +10,22 @@ import { formatNumber } from '../../units/quantity';
 import { mark } from './marks';
 import { toPage, type View } from './project';
 import type { ReachRegion } from './reach-outline';
-import { arcD, circle, group, hull, line, markup, path, polygon, polyline, polyD, taperD, text, type Pt, type Shape } from './shapes';
+import {
+  arcD,
+  circle,
+  group,
+  hull,
+  line,
+  markup,
+  path,
+  polygon,
+  polyline,
+  polyD,
+  taperD,
+  text,
+  type Pt,
+  type Shape,
+} from './shapes';
 
 export interface DrawingInput {
   readonly rig: Rig;
@@ -58,10 +73,21 @@ export function drawRig(input: DrawingInput): Drawing {
   if (view.kind === 'side') shapes.push(...ground(view, input.bare));
   if (input.trace) shapes.push(trace(view, input.trace));
   if (input.ghost) shapes.push(group('ghost', arm(view, { ...input, q: input.ghost, dimensions: false }, true)));
-  if (input.spots !== false) shapes.push(...input.rig.spots.map((spot) => spotMark(toPage(view, mm(spot.xyzMm)), isInPlane(view, mm(spot.xyzMm), 0.03) ? spot.name : '')));
+  if (input.spots !== false)
+    shapes.push(
+      ...input.rig.spots.map((spot) =>
+        spotMark(toPage(view, mm(spot.xyzMm)), isInPlane(view, mm(spot.xyzMm), 0.03) ? spot.name : ''),
+      ),
+    );
   shapes.push(group('arm', arm(view, input, false)));
   if (input.target) shapes.push(targetMark(toPage(view, input.target), input.targetNote));
-  return { width: input.width, height: input.height, view, shapes, title: `${input.rig.name}, ${view.kind === 'side' ? 'side elevation' : 'plan'}` };
+  return {
+    width: input.width,
+    height: input.height,
+    view,
+    shapes,
+    title: `${input.rig.name}, ${view.kind === 'side' ? 'side elevation' : 'plan'}`,
+  };
 }
 
 /** Whether a point lies in the drawn plane, within `slack` m; everything does in plan. */
@@ -85,7 +111,11 @@ function extent(rig: Rig, mechanism: Mechanism): { out: number; up: number; arou
     for (let j = 0; j < mechanism.n; j++) reach += Math.hypot(...[9, 10, 11].map((k) => mechanism.local[12 * j + k]));
   reach = Math.max(reach, 0.1);
   const low = mechanism.n ? positionOf(forward(mechanism, mechanism.home).joints.get(mechanism.ids[0])!)[2] : 0;
-  const far = Math.max(0, ...rig.obstacles.map((o) => Math.hypot(o.xyzMm[0], o.xyzMm[1]) / MM + 0.05), ...rig.spots.map((s) => Math.hypot(s.xyzMm[0], s.xyzMm[1]) / MM));
+  const far = Math.max(
+    0,
+    ...rig.obstacles.map((o) => Math.hypot(o.xyzMm[0], o.xyzMm[1]) / MM + 0.05),
+    ...rig.spots.map((s) => Math.hypot(s.xyzMm[0], s.xyzMm[1]) / MM),
+  );
   return { out: Math.max(reach, far), up: low + reach, around: Math.max(reach, far) };
 }
 
@@ -104,8 +134,15 @@ function viewOf({ rig, mechanism, q, kind, width, height }: DrawingInput): View 
   const below = Math.min(0.12, up * 0.16);
   const scale = Math.min((width - 50) / (out + back), (height - 78) / (up + below));
   return {
-    kind, right: [Math.cos(across), Math.sin(across), 0], up: [0, 0, 1], origin: base, scale,
-    cx: 26 + back * scale + Math.max(0, (width - 52 - (out + back) * scale) / 2), cy: height - 22 - below * scale - Math.max(0, (height - 78 - (up + below) * scale) / 3), width, height,
+    kind,
+    right: [Math.cos(across), Math.sin(across), 0],
+    up: [0, 0, 1],
+    origin: base,
+    scale,
+    cx: 26 + back * scale + Math.max(0, (width - 52 - (out + back) * scale) / 2),
+    cy: height - 22 - below * scale - Math.max(0, (height - 78 - (up + below) * scale) / 3),
+    width,
+    height,
   };
 }
 
@@ -126,18 +163,27 @@ function grid(view: View, bare = false): Shape[] {
   for (let k = left; view.cx + k * step * view.scale <= view.width; k++) {
     const x = view.cx + k * step * view.scale;
     shapes.push(line(k === 0 ? 'grid axis' : 'grid', [x, 0], [x, view.height]));
-    if (!bare && x > 14 && x < view.width - 40) shapes.push(text('grid-label', [x + 3, view.height - 6], formatNumber(k * step * MM, 0)));
+    if (!bare && x > 14 && x < view.width - 40)
+      shapes.push(text('grid-label', [x + 3, view.height - 6], formatNumber(k * step * MM, 0)));
   }
   const bottom = -Math.floor((view.height - view.cy) / (step * view.scale));
   for (let k = bottom; view.cy - k * step * view.scale >= 0; k++) {
     const y = view.cy - k * step * view.scale;
     shapes.push(line(k === 0 ? 'grid axis' : 'grid', [0, y], [view.width, y]));
-    if (!bare && k !== 0 && y < view.height - 24 && y > 24) shapes.push(text('grid-label', [4, y - 3], formatNumber(k * step * MM, 0)));
+    if (!bare && k !== 0 && y < view.height - 24 && y > 24)
+      shapes.push(text('grid-label', [4, y - 3], formatNumber(k * step * MM, 0)));
   }
-  const words: Shape[] = bare ? [] :
-    view.kind === 'side'
-      ? [text('axis-word', [12, 22], 'up ↑ mm'), text('axis-word', [view.width - 12, view.height - 22], 'outward →', { 'text-anchor': 'end' })]
-      : [text('axis-word', [12, 22], 'left ↑ mm'), text('axis-word', [view.width - 12, view.height - 22], 'forward →', { 'text-anchor': 'end' })];
+  const words: Shape[] = bare
+    ? []
+    : view.kind === 'side'
+      ? [
+          text('axis-word', [12, 22], 'up ↑ mm'),
+          text('axis-word', [view.width - 12, view.height - 22], 'outward →', { 'text-anchor': 'end' }),
+        ]
+      : [
+          text('axis-word', [12, 22], 'left ↑ mm'),
+          text('axis-word', [view.width - 12, view.height - 22], 'forward →', { 'text-anchor': 'end' }),
+        ];
   return [group('grid-lines', shapes, { 'aria-hidden': 'true' }), ...words];
 }
 
@@ -145,7 +191,11 @@ function ground(view: View, bare = false): Shape[] {
   const y = toPage(view, [0, 0, 0])[1];
   let hatch = '';
   for (let x = 4; x < view.width; x += 14) hatch += `M${x} ${y + 9}l8 -9`;
-  return [path('hatch', hatch), line('ground', [0, y], [view.width, y]), ...(bare ? [] : [text('axis-word', [12, y + 22], 'bench top')])];
+  return [
+    path('hatch', hatch),
+    line('ground', [0, y], [view.width, y]),
+    ...(bare ? [] : [text('axis-word', [12, y + 22], 'bench top')]),
+  ];
 }
 
 // ── The arm ───────────────────────────────────────────────────────────────────────────────────────────────────────
@@ -173,7 +223,15 @@ function arm(view: View, input: DrawingInput, ghost: boolean): Shape[] {
   const shapes: Shape[] = [];
 
   // Base from the feet up to the first joints.
-  if (!ghost) shapes.push(...base(view, rig, mechanism, doc.joints.filter((j) => j.parent === null).map((j) => at(j.id))));
+  if (!ghost)
+    shapes.push(
+      ...base(
+        view,
+        rig,
+        mechanism,
+        doc.joints.filter((j) => j.parent === null).map((j) => at(j.id)),
+      ),
+    );
 
   // Links, the far end first so that nearer bodies lie over it.
   for (const id of [...mechanism.ids].reverse()) {
@@ -185,10 +243,20 @@ function arm(view: View, input: DrawingInput, ghost: boolean): Shape[] {
     shapes.push(path('link', taperD(a, radius(joint.parent), b, radius(id) * 0.86)));
   }
   for (const tool of doc.tools)
-    if (tool.mounted) shapes.push(...drawTool(view, tools.get(tool.id)!, tool.parent ? at(tool.parent) : positionOf(mechanism.base), jawOpening(mechanism, tool, q), tool.parent ? radius(tool.parent) : 12));
+    if (tool.mounted)
+      shapes.push(
+        ...drawTool(
+          view,
+          tools.get(tool.id)!,
+          tool.parent ? at(tool.parent) : positionOf(mechanism.base),
+          jawOpening(mechanism, tool, q),
+          tool.parent ? radius(tool.parent) : 12,
+        ),
+      );
   for (const [payloadId, frame] of ghost ? [] : (input.payloads ?? [])) {
     const payload = rig.payloads.find((p) => p.id === payloadId);
-    if (payload) shapes.push(polygon('payload', hull(boxCorners(payload).map((corner) => page(apply(frame, corner))))));
+    if (payload)
+      shapes.push(polygon('payload', hull(boxCorners(payload).map((corner) => page(apply(frame, corner))))));
   }
   if (ghost || input.bare) return shapes;
 
@@ -197,7 +265,8 @@ function arm(view: View, input: DrawingInput, ghost: boolean): Shape[] {
     const slot = mechanism.slotOf.get(joint.id);
     if (slot === undefined || isJaw(joint.id)) return;
     const selected = input.selected === joint.id;
-    if (selected) shapes.push(...limitArc(view, mechanism, joint.id, slot, q, joints.get(joint.id)!, radius(joint.id)));
+    if (selected)
+      shapes.push(...limitArc(view, mechanism, joint.id, slot, q, joints.get(joint.id)!, radius(joint.id)));
   });
   if (input.dimensions !== false) shapes.push(...dimensionLines(view, doc, mechanism, at, tools, isJaw));
   shapes.push(...jointMarks(view, mechanism, at, isJaw, input.selected ?? null));
@@ -217,10 +286,26 @@ function base(view: View, rig: Rig, mechanism: Mechanism, roots: readonly Vec3[]
   if (h < 4) return [];
   return [
     polygon('link base', [
-      [left, foot[1]], [left, foot[1] - 0.16 * h], [foot[0] - w * 1.25, foot[1] - 0.3 * h], [foot[0] - w, top[1] - 4],
-      [foot[0] + w, top[1] - 4], [foot[0] + w * 1.25, foot[1] - 0.3 * h], [right, foot[1] - 0.16 * h], [right, foot[1]],
+      [left, foot[1]],
+      [left, foot[1] - 0.16 * h],
+      [foot[0] - w * 1.25, foot[1] - 0.3 * h],
+      [foot[0] - w, top[1] - 4],
+      [foot[0] + w, top[1] - 4],
+      [foot[0] + w * 1.25, foot[1] - 0.3 * h],
+      [right, foot[1] - 0.16 * h],
+      [right, foot[1]],
     ]),
-    { tag: 'rect', cls: 'servo', attrs: { x: Math.round(foot[0] - w * 0.72), y: Math.round(top[1] + 3), width: Math.round(w * 1.44), height: Math.round(Math.max(6, h * 0.55)), rx: 2 } },
+    {
+      tag: 'rect',
+      cls: 'servo',
+      attrs: {
+        x: Math.round(foot[0] - w * 0.72),
+        y: Math.round(top[1] + 3),
+        width: Math.round(w * 1.44),
+        height: Math.round(Math.max(6, h * 0.55)),
+        rx: 2,
+      },
+    },
   ];
 }
 
@@ -246,14 +331,18 @@ function drawTool(view: View, frame: Float64Array, root: Vec3, opening: number |
   const z = axisOf(frame, 2);
   const length = vec3.distance(tip, root);
   if (length < 1e-4) return [];
-  if (opening === null) return [path('link', taperD(page(root), radius * 0.86, page(tip), Math.max(2, radius * 0.3)))];
+  if (opening === null)
+    return [path('link', taperD(page(root), radius * 0.86, page(tip), Math.max(2, radius * 0.3)))];
   const palm = vec3.sub(tip, vec3.scale(z, Math.min(0.052, length * 0.6)));
   const x = axisOf(frame, 0);
   const side = (p: Vec3, shift: number): Vec3 => vec3.add(p, vec3.scale(x, shift));
   const finger = (sign: number): Pt[] => [
-    page(side(palm, sign * 0.008)), page(side(vec3.add(palm, vec3.scale(z, 0.008)), sign * (0.012 + opening / 2))),
-    page(side(tip, sign * (opening / 2))), page(side(tip, sign * (opening / 2 + 0.003))),
-    page(side(vec3.add(palm, vec3.scale(z, 0.006)), sign * (0.018 + opening / 2))), page(side(palm, sign * 0.015)),
+    page(side(palm, sign * 0.008)),
+    page(side(vec3.add(palm, vec3.scale(z, 0.008)), sign * (0.012 + opening / 2))),
+    page(side(tip, sign * (opening / 2))),
+    page(side(tip, sign * (opening / 2 + 0.003))),
+    page(side(vec3.add(palm, vec3.scale(z, 0.006)), sign * (0.018 + opening / 2))),
+    page(side(palm, sign * 0.015)),
   ];
   return [
     path('link', taperD(page(root), radius * 0.86, page(palm), Math.max(4, 0.011 * view.scale))),
@@ -268,13 +357,25 @@ const hullOrLine = (points: Pt[]): Pt[] => {
 };
 
 const boxCorners = (payload: Payload): Vec3[] =>
-  [-1, 1].flatMap((i) => [-1, 1].flatMap((j) => [-1, 1].map((k): Vec3 => {
-    const [x, y, z] = payload.comMm;
-    const [a, b, c] = payload.sizeMm;
-    return mm([x + (i * a) / 2, y + (j * b) / 2, z + (k * c) / 2]);
-  })));
+  [-1, 1].flatMap((i) =>
+    [-1, 1].flatMap((j) =>
+      [-1, 1].map((k): Vec3 => {
+        const [x, y, z] = payload.comMm;
+        const [a, b, c] = payload.sizeMm;
+        return mm([x + (i * a) / 2, y + (j * b) / 2, z + (k * c) / 2]);
+      }),
+    ),
+  );
 
-function limitArc(view: View, mechanism: Mechanism, id: string, slot: number, q: Float64Array, frame: Float64Array, radius: number): Shape[] {
+function limitArc(
+  view: View,
+  mechanism: Mechanism,
+  id: string,
+  slot: number,
+  q: Float64Array,
+  frame: Float64Array,
+  radius: number,
+): Shape[] {
   const [low, high] = [mechanism.lower[slot], mechanism.upper[slot]];
   const j = mechanism.index.get(id)!;
   if (mechanism.units[j] === 'mm' || !Number.isFinite(high - low)) return [];
@@ -290,12 +391,30 @@ function limitArc(view: View, mechanism: Mechanism, id: string, slot: number, q:
   const sense = along > 0 ? -1 : 1;
   const r = radius + 16;
   const [a, b] = [direction + sense * (low - q[slot]), direction + sense * (high - q[slot])];
-  const end = (angle: number): Shape => line('limit-end', [c[0] + (r - 5) * Math.cos(angle), c[1] + (r - 5) * Math.sin(angle)], [c[0] + (r + 5) * Math.cos(angle), c[1] + (r + 5) * Math.sin(angle)]);
+  const end = (angle: number): Shape =>
+    line(
+      'limit-end',
+      [c[0] + (r - 5) * Math.cos(angle), c[1] + (r - 5) * Math.sin(angle)],
+      [c[0] + (r + 5) * Math.cos(angle), c[1] + (r + 5) * Math.sin(angle)],
+    );
   const label = (angle: number, value: number): Shape =>
-    text('limit-label', [c[0] + (r + 15) * Math.cos(angle), c[1] + (r + 15) * Math.sin(angle)], `${formatNumber(value / mechanism.siPerUnit[slot], 0)}°`, { 'text-anchor': 'middle', dy: '0.35em' });
+    text(
+      'limit-label',
+      [c[0] + (r + 15) * Math.cos(angle), c[1] + (r + 15) * Math.sin(angle)],
+      `${formatNumber(value / mechanism.siPerUnit[slot], 0)}°`,
+      { 'text-anchor': 'middle', dy: '0.35em' },
+    );
   return [
-    path('limit-arc', arcD(c, r, a, b)), end(a), end(b), label(a, low), label(b, high),
-    line('limit-now', [c[0] + radius * Math.cos(direction), c[1] + radius * Math.sin(direction)], [c[0] + (r + 7) * Math.cos(direction), c[1] + (r + 7) * Math.sin(direction)]),
+    path('limit-arc', arcD(c, r, a, b)),
+    end(a),
+    end(b),
+    label(a, low),
+    label(b, high),
+    line(
+      'limit-now',
+      [c[0] + radius * Math.cos(direction), c[1] + radius * Math.sin(direction)],
+      [c[0] + (r + 7) * Math.cos(direction), c[1] + (r + 7) * Math.sin(direction)],
+    ),
   ];
 }
 
@@ -327,14 +446,24 @@ function childDirection(view: View, mechanism: Mechanism, id: string, q: Float64
 }
 
 function dimensionLines(
-  view: View, doc: MechanismDoc, mechanism: Mechanism, at: (id: string) => Vec3, tools: Map<string, Float64Array>, isJaw: (id: string) => boolean,
+  view: View,
+  doc: MechanismDoc,
+  mechanism: Mechanism,
+  at: (id: string) => Vec3,
+  tools: Map<string, Float64Array>,
+  isJaw: (id: string) => boolean,
 ): Shape[] {
   if (view.kind !== 'side') return [];
   const spans: [Vec3, Vec3][] = [];
-  for (const joint of doc.joints) if (joint.parent !== null && !isJaw(joint.id) && joint.type !== 'fixed') spans.push([at(joint.parent), at(joint.id)]);
-  for (const tool of doc.tools) if (tool.mounted && tool.parent !== null) spans.push([at(tool.parent), positionOf(tools.get(tool.id)!)]);
+  for (const joint of doc.joints)
+    if (joint.parent !== null && !isJaw(joint.id) && joint.type !== 'fixed')
+      spans.push([at(joint.parent), at(joint.id)]);
+  for (const tool of doc.tools)
+    if (tool.mounted && tool.parent !== null) spans.push([at(tool.parent), positionOf(tools.get(tool.id)!)]);
   const centre: Pt = [view.cx, view.cy - 0.12 * view.scale];
-  const shapes = spans.flatMap(([a, b]) => dimension(toPage(view, a), toPage(view, b), vec3.distance(a, b) * MM, centre));
+  const shapes = spans.flatMap(([a, b]) =>
+    dimension(toPage(view, a), toPage(view, b), vec3.distance(a, b) * MM, centre),
+  );
   // Height of the first pivot that is not on the turn axis: from the bench to the shoulder.
   const first = doc.joints.find((joint) => joint.parent !== null && isMoving(joint) && !isJaw(joint.id));
   if (first) {
@@ -343,7 +472,14 @@ function dimensionLines(
     const foot = toPage(view, positionOf(mechanism.base))[1];
     const y = toPage(view, p)[1];
     if (foot - y > 24)
-      shapes.push(...arrowLine([x, foot], [x, y]), line('extension', [x - 4, y], [toPage(view, p)[0] - 20, y]), text('dimension-text', [x - 6, (foot + y) / 2], formatNumber(p[2] * MM, 1), { 'text-anchor': 'end', dy: '0.35em' }));
+      shapes.push(
+        ...arrowLine([x, foot], [x, y]),
+        line('extension', [x - 4, y], [toPage(view, p)[0] - 20, y]),
+        text('dimension-text', [x - 6, (foot + y) / 2], formatNumber(p[2] * MM, 1), {
+          'text-anchor': 'end',
+          dy: '0.35em',
+        }),
+      );
   }
   return shapes;
 }
@@ -368,9 +504,16 @@ function dimension(a: Pt, b: Pt, value: number, inside: Pt): Shape[] {
   const up = (angle * Math.PI) / 180 - Math.PI / 2;
   const above = Math.cos(up) * nx + Math.sin(up) * ny >= 0;
   const words = text('dimension-text', at, formatNumber(value, 1), {
-    'text-anchor': 'middle', dy: above ? '-0.15em' : '0.85em', transform: `rotate(${angle.toFixed(2)} ${at[0].toFixed(2)} ${at[1].toFixed(2)})`,
+    'text-anchor': 'middle',
+    dy: above ? '-0.15em' : '0.85em',
+    transform: `rotate(${angle.toFixed(2)} ${at[0].toFixed(2)} ${at[1].toFixed(2)})`,
   });
-  return [line('extension', shift(a, 20), shift(a, off + 5)), line('extension', shift(b, 20), shift(b, off + 5)), ...arrowLine(p, r), words];
+  return [
+    line('extension', shift(a, 20), shift(a, off + 5)),
+    line('extension', shift(b, 20), shift(b, off + 5)),
+    ...arrowLine(p, r),
+    words,
+  ];
 }
 
 function arrowLine(a: Pt, b: Pt): Shape[] {
@@ -382,13 +525,20 @@ function arrowLine(a: Pt, b: Pt): Shape[] {
   return [line('dimension', a, b), head(a, angle), head(b, angle + Math.PI)];
 }
 
-function jointMarks(view: View, mechanism: Mechanism, at: (id: string) => Vec3, isJaw: (id: string) => boolean, selected: string | null): Shape[] {
+function jointMarks(
+  view: View,
+  mechanism: Mechanism,
+  at: (id: string) => Vec3,
+  isJaw: (id: string) => boolean,
+  selected: string | null,
+): Shape[] {
   const taken: Pt[] = [];
   return mechanism.slotIds.flatMap((id, index) => {
     if (isJaw(id)) return [];
     let p = toPage(view, at(id));
     // A turntable under its shoulder, or joints in line with the eye: step aside so that each mark can be read.
-    for (let tries = 0; tries < 8 && taken.some((t) => Math.hypot(t[0] - p[0], t[1] - p[1]) < 24); tries++) p = view.kind === 'side' ? [p[0], p[1] + 26] : [p[0] + 26, p[1]];
+    for (let tries = 0; tries < 8 && taken.some((t) => Math.hypot(t[0] - p[0], t[1] - p[1]) < 24); tries++)
+      p = view.kind === 'side' ? [p[0], p[1] + 26] : [p[0] + 26, p[1]];
     taken.push(p);
     return [mark(index, p, 11, selected === id ? 'selected' : '')];
   });
@@ -400,7 +550,8 @@ function region(view: View, { quads }: ReachRegion, input: DrawingInput): Shape[
   const origin = turnAxisFoot(input);
   let d = '';
   for (let i = 0; i < quads.length; i += 8) {
-    const corner = (k: number): Pt => toPage(view, vec3.add(origin, vec3.add(vec3.scale(view.right, quads[i + k]), [0, 0, quads[i + k + 1]])));
+    const corner = (k: number): Pt =>
+      toPage(view, vec3.add(origin, vec3.add(vec3.scale(view.right, quads[i + k]), [0, 0, quads[i + k + 1]])));
     d += `${polyD([corner(0), corner(2), corner(4), corner(6)])}Z`;
   }
   return d ? [path('reach-edge', d), path('reach-fill', d)] : [];
@@ -426,7 +577,8 @@ function planReach(view: View, { mechanism, region: side }: DrawingInput): Shape
     const [low, high] = [mechanism.lower[planar.slots[0]], mechanism.upper[planar.slots[0]]];
     const c = toPage(view, planar.c);
     const r = out * view.scale;
-    if (!Number.isFinite(high - low) || high - low >= 2 * Math.PI) return [circle('reach-edge', c, r), circle('reach-fill', c, r)];
+    if (!Number.isFinite(high - low) || high - low >= 2 * Math.PI)
+      return [circle('reach-edge', c, r), circle('reach-fill', c, r)];
     const [a, b] = [-(zero + low), -(zero + high)];
     const d = `${arcD(c, r, a, b)}L${c[0].toFixed(1)} ${c[1].toFixed(1)}Z`;
     return [path('reach-edge', d), path('reach-fill', d)];
@@ -440,10 +592,16 @@ function drawObstacle(view: View, obstacle: Obstacle, bare = false): Shape[] {
   const outline = (a: number, b: number, h: number, low = 0): Pt[] =>
     hull([-a / 2, a / 2].flatMap((x) => [-b / 2, b / 2].flatMap((y) => [low, h].map((z) => page(x, y, z)))));
   // A solid beside the drawn plane is behind it: drawn fainter.
-  const half = (obstacle.kind === 'box' || obstacle.kind === 'rack' ? Math.hypot(obstacle.sizeMm[0], obstacle.sizeMm[1]) / 2 : obstacle.kind === 'jar' ? obstacle.innerRadiusMm : obstacle.radiusMm) / MM;
+  const half =
+    (obstacle.kind === 'box' || obstacle.kind === 'rack'
+      ? Math.hypot(obstacle.sizeMm[0], obstacle.sizeMm[1]) / 2
+      : obstacle.kind === 'jar'
+        ? obstacle.innerRadiusMm
+        : obstacle.radiusMm) / MM;
   const inPlane = isInPlane(view, mm(obstacle.xyzMm), half);
   const cls = inPlane ? 'obstacle' : 'obstacle behind';
-  const label = (p: Pt): Shape => text('obstacle-label', p, inPlane && !bare ? obstacle.name : '', { 'text-anchor': 'middle' });
+  const label = (p: Pt): Shape =>
+    text('obstacle-label', p, inPlane && !bare ? obstacle.name : '', { 'text-anchor': 'middle' });
   if (obstacle.kind === 'box') {
     const points = outline(obstacle.sizeMm[0], obstacle.sizeMm[1], obstacle.sizeMm[2]);
     return [polygon(cls, points), label([page(0, 0, 0)[0], Math.max(...points.map((p) => p[1])) + 15])];
@@ -454,7 +612,10 @@ function drawObstacle(view: View, obstacle: Obstacle, bare = false): Shape[] {
     const pitch = a / (obstacle.slots + 1);
     const walls = Array.from({ length: obstacle.slots + 1 }, (_, k) => {
       const x = -a / 2 + pitch * (k + 0.5);
-      return polygon(cls, hull([x - 1.5, x + 1.5].flatMap((u) => [-b / 2, b / 2].flatMap((v) => [0, h].map((z) => page(u, v, z))))));
+      return polygon(
+        cls,
+        hull([x - 1.5, x + 1.5].flatMap((u) => [-b / 2, b / 2].flatMap((v) => [0, h].map((z) => page(u, v, z))))),
+      );
     });
     return [...walls, polygon(cls, points), label([page(0, 0, 0)[0], Math.max(...points.map((p) => p[1])) + 15])];
   }
@@ -467,15 +628,35 @@ function drawObstacle(view: View, obstacle: Obstacle, bare = false): Shape[] {
     return [...rings, label([c[0], c[1] + r + 14])];
   }
   const h = (obstacle.heightMm / MM) * view.scale;
-  if (obstacle.kind === 'cylinder') return [polygon(cls, [[c[0] - r, c[1]], [c[0] - r, c[1] - h], [c[0] + r, c[1] - h], [c[0] + r, c[1]]]), label([c[0], c[1] + 15])];
+  if (obstacle.kind === 'cylinder')
+    return [
+      polygon(cls, [
+        [c[0] - r, c[1]],
+        [c[0] - r, c[1] - h],
+        [c[0] + r, c[1] - h],
+        [c[0] + r, c[1]],
+      ]),
+      label([c[0], c[1] + 15]),
+    ];
   const wall = Math.max(1.5, (obstacle.wallMm / MM) * view.scale);
   const fill = (obstacle.fillMm / MM) * view.scale;
   const inner = r - wall;
   return [
-    polygon(`${cls} glaze`, [[c[0] - inner, c[1] - wall], [c[0] - inner, c[1] - fill], [c[0] + inner, c[1] - fill], [c[0] + inner, c[1] - wall]]),
+    polygon(`${cls} glaze`, [
+      [c[0] - inner, c[1] - wall],
+      [c[0] - inner, c[1] - fill],
+      [c[0] + inner, c[1] - fill],
+      [c[0] + inner, c[1] - wall],
+    ]),
     polygon(cls, [
-      [c[0] - r, c[1]], [c[0] - r, c[1] - h], [c[0] - inner, c[1] - h], [c[0] - inner, c[1] - wall],
-      [c[0] + inner, c[1] - wall], [c[0] + inner, c[1] - h], [c[0] + r, c[1] - h], [c[0] + r, c[1]],
+      [c[0] - r, c[1]],
+      [c[0] - r, c[1] - h],
+      [c[0] - inner, c[1] - h],
+      [c[0] - inner, c[1] - wall],
+      [c[0] + inner, c[1] - wall],
+      [c[0] + inner, c[1] - h],
+      [c[0] + r, c[1] - h],
+      [c[0] + r, c[1]],
     ]),
     label([c[0], c[1] + 15]),
   ];
@@ -488,7 +669,10 @@ function trace(view: View, points: Float64Array): Shape {
 }
 
 const spotMark = ([x, y]: Pt, name: string): Shape =>
-  group('spot', [path('spot-cross', `M${x - 5} ${y}H${x + 5}M${x} ${y - 5}V${y + 5}`), text('spot-label', [x + 8, y - 6], name)]);
+  group('spot', [
+    path('spot-cross', `M${x - 5} ${y}H${x + 5}M${x} ${y - 5}V${y + 5}`),
+    text('spot-label', [x + 8, y - 6], name),
+  ]);
 
 const targetMark = ([x, y]: Pt, note?: string): Shape =>
   group('target', [

@@ -2,18 +2,21 @@
 import { group, path, text, type Pt, type Shape } from './shapes';
 
 export const MARKS = 8;
-export const letterOf = (index: number): string => String.fromCharCode(65 + (index % 26)) + (index >= 26 ? String(Math.floor(index / 26)) : '');
+export const letterOf = (index: number): string =>
+  String.fromCharCode(65 + (index % 26)) + (index >= 26 ? String(Math.floor(index / 26)) : '');
 /** Class joint-1 … joint-8 that carries the joint's colour. */
 export const markClass = (index: number): string => `joint-${(index % MARKS) + 1}`;
 /** Dash pattern of the joint's line in charts. */
-export const markDash = (index: number): number[] => [[], [7, 3], [2, 3], [9, 3, 2, 3], [5, 5], [12, 4], [3, 2, 3, 6], [1, 4]][index % MARKS];
+export const markDash = (index: number): number[] =>
+  [[], [7, 3], [2, 3], [9, 3, 2, 3], [5, 5], [12, 4], [3, 2, 3, 6], [1, 4]][index % MARKS];
 
 const sides = (count: number, turn: number, r: number): Pt[] =>
   Array.from({ length: count }, (_, k) => {
     const a = ((turn + (360 / count) * k) * Math.PI) / 180;
     return [r * Math.cos(a), r * Math.sin(a)] as const;
   });
-const d = (points: readonly Pt[]): string => points.map(([x, y], i) => `${i ? 'L' : 'M'}${x.toFixed(2)} ${y.toFixed(2)}`).join('') + 'Z';
+const d = (points: readonly Pt[]): string =>
+  points.map(([x, y], i) => `${i ? 'L' : 'M'}${x.toFixed(2)} ${y.toFixed(2)}`).join('') + 'Z';
 
 /** Outline of mark `index` around 0,0 for a disc of radius r. */
 export function markOutline(index: number, r: number): string {
@@ -45,7 +48,11 @@ export const mark = (index: number, [x, y]: Pt, r: number, extra = ''): Shape =>
     `mark ${markClass(index)} ${extra}`.trim(),
     [
       path('mark-shape', markOutline(index, r)),
-      text('mark-letter', [0, letterShift(index) * r], letterOf(index), { 'font-size': Math.round(r * 1.1 * 10) / 10, 'text-anchor': 'middle', dy: '0.35em' }),
+      text('mark-letter', [0, letterShift(index) * r], letterOf(index), {
+        'font-size': Math.round(r * 1.1 * 10) / 10,
+        'text-anchor': 'middle',
+        dy: '0.35em',
+      }),
     ],
     { transform: `translate(${x.toFixed(2)} ${y.toFixed(2)})` },
   );

@@ -25,8 +25,12 @@ export function reachRegion(mechanism: Mechanism, tool: CompiledTool, direction:
   const q = mechanism.home.slice();
   q[arm.slots[0]] = 0;
   const frame = new Float64Array(STRIDE);
-  const at = (slot: number, f: number): number => mechanism.lower[slot] + f * (mechanism.upper[slot] - mechanism.lower[slot]);
-  if ([s1, s2, ...(s3 === undefined ? [] : [s3])].some((s) => !Number.isFinite(mechanism.upper[s] - mechanism.lower[s]))) return null;
+  const at = (slot: number, f: number): number =>
+    mechanism.lower[slot] + f * (mechanism.upper[slot] - mechanism.lower[slot]);
+  if (
+    [s1, s2, ...(s3 === undefined ? [] : [s3])].some((s) => !Number.isFinite(mechanism.upper[s] - mechanism.lower[s]))
+  )
+    return null;
   const place = (): readonly [number, number] => {
     framesInto(space, mechanism, q);
     toolInto(frame, 0, mechanism, space, tool);
@@ -52,7 +56,9 @@ export function reachRegion(mechanism: Mechanism, tool: CompiledTool, direction:
     for (const k of [0, -1, 1, -2, 2]) {
       const w0 = turn + 2 * Math.PI * k;
       // w0 + slope·(e − lower) within the wrist's limits.
-      const ends = [(mechanism.lower[s3] - w0) / slope, (mechanism.upper[s3] - w0) / slope].map((d) => mechanism.lower[s2] + d);
+      const ends = [(mechanism.lower[s3] - w0) / slope, (mechanism.upper[s3] - w0) / slope].map(
+        (d) => mechanism.lower[s2] + d,
+      );
       const low = Math.max(mechanism.lower[s2], Math.min(...ends));
       const high = Math.min(mechanism.upper[s2], Math.max(...ends));
       if (low < high) {
@@ -70,7 +76,8 @@ export function reachRegion(mechanism: Mechanism, tool: CompiledTool, direction:
     let before: (readonly [number, number])[] | null = null;
     for (let i = 0; i <= GRID; i++) {
       q[s1] = at(s1, i / GRID);
-      const range = direction && s3 !== undefined ? elbowRange(direction) : ([mechanism.lower[s2], mechanism.upper[s2]] as const);
+      const range =
+        direction && s3 !== undefined ? elbowRange(direction) : ([mechanism.lower[s2], mechanism.upper[s2]] as const);
       if (!range) {
         before = null;
         continue;

@@ -12,16 +12,34 @@ export interface Shape {
 export type Pt = readonly [number, number];
 
 const n = (v: number): string => String(Math.round(v * 100) / 100);
-export const path = (cls: string, d: string, attrs: Shape['attrs'] = {}): Shape => ({ tag: 'path', cls, attrs: { d, ...attrs } });
-export const polygon = (cls: string, points: readonly Pt[], attrs: Shape['attrs'] = {}): Shape => path(cls, polyD(points) + 'Z', attrs);
-export const polyline = (cls: string, points: readonly Pt[]): Shape => path(cls, polyD(points));
-export const polyD = (points: readonly Pt[]): string => points.map(([x, y], i) => `${i ? 'L' : 'M'}${n(x)} ${n(y)}`).join('');
-export const line = (cls: string, a: Pt, b: Pt): Shape => path(cls, polyD([a, b]));
-export const circle = (cls: string, c: Pt, r: number): Shape => ({ tag: 'circle', cls, attrs: { cx: n(c[0]), cy: n(c[1]), r: n(r) } });
-export const text = (cls: string, at: Pt, words: string, attrs: Shape['attrs'] = {}): Shape => ({
-  tag: 'text', cls, attrs: { x: n(at[0]), y: n(at[1]), ...attrs }, text: words,
+export const path = (cls: string, d: string, attrs: Shape['attrs'] = {}): Shape => ({
+  tag: 'path',
+  cls,
+  attrs: { d, ...attrs },
 });
-export const group = (cls: string, children: readonly Shape[], attrs: Shape['attrs'] = {}): Shape => ({ tag: 'g', cls, attrs, children });
+export const polygon = (cls: string, points: readonly Pt[], attrs: Shape['attrs'] = {}): Shape =>
+  path(cls, polyD(points) + 'Z', attrs);
+export const polyline = (cls: string, points: readonly Pt[]): Shape => path(cls, polyD(points));
+export const polyD = (points: readonly Pt[]): string =>
+  points.map(([x, y], i) => `${i ? 'L' : 'M'}${n(x)} ${n(y)}`).join('');
+export const line = (cls: string, a: Pt, b: Pt): Shape => path(cls, polyD([a, b]));
+export const circle = (cls: string, c: Pt, r: number): Shape => ({
+  tag: 'circle',
+  cls,
+  attrs: { cx: n(c[0]), cy: n(c[1]), r: n(r) },
+});
+export const text = (cls: string, at: Pt, words: string, attrs: Shape['attrs'] = {}): Shape => ({
+  tag: 'text',
+  cls,
+  attrs: { x: n(at[0]), y: n(at[1]), ...attrs },
+  text: words,
+});
+export const group = (cls: string, children: readonly Shape[], attrs: Shape['attrs'] = {}): Shape => ({
+  tag: 'g',
+  cls,
+  attrs,
+  children,
+});
 
 /** Convex hull, anticlockwise in a y-up view (Andrew 1979). */
 export function hull(points: readonly Pt[]): Pt[] {
@@ -53,7 +71,8 @@ export function taperD(a: Pt, ra: number, b: Pt, rb: number): string {
   }
   const base = Math.atan2(dy, dx);
   const lean = Math.acos((ra - rb) / d);
-  const at = (c: Pt, r: number, angle: number): string => `${n(c[0] + r * Math.cos(angle))} ${n(c[1] + r * Math.sin(angle))}`;
+  const at = (c: Pt, r: number, angle: number): string =>
+    `${n(c[0] + r * Math.cos(angle))} ${n(c[1] + r * Math.sin(angle))}`;
   const big = (angle: number): number => (angle > Math.PI ? 1 : 0);
   return (
     `M${at(a, ra, base + lean)}A${n(ra)} ${n(ra)} 0 ${big(2 * Math.PI - 2 * lean)} 1 ${at(a, ra, base - lean)}` +
@@ -74,7 +93,9 @@ export const escapeXml = (value: string): string => value.replace(/[&<>"]/g, (c)
 export function markup(shapes: readonly Shape[]): string {
   return shapes
     .map(({ tag, cls, attrs, text: words, children }) => {
-      const list = Object.entries({ class: cls, ...attrs }).map(([k, v]) => ` ${k}="${escapeXml(String(v))}"`).join('');
+      const list = Object.entries({ class: cls, ...attrs })
+        .map(([k, v]) => ` ${k}="${escapeXml(String(v))}"`)
+        .join('');
       const inner = (words ? escapeXml(words) : '') + (children ? markup(children) : '');
       return inner ? `<${tag}${list}>${inner}</${tag}>` : `<${tag}${list}/>`;
     })

@@ -75,7 +75,12 @@ export function recognise(mechanism: Mechanism, tool: CompiledTool): PlanarArm |
   return {
     slots: Array.from(tool.slot),
     signs: Array.from({ length: count - 1 }, (_, k) => Math.sign(vec3.dot(n, axis(k + 1)))),
-    a0, c, e1, n, points, tip,
+    a0,
+    c,
+    e1,
+    n,
+    points,
+    tip,
     lateral: vec3.dot(vec3.sub(positionOf(tool0), c), n),
     tool0,
   };
@@ -89,7 +94,11 @@ const turned = (p: Point, angle: number): Point => {
 };
 
 /** The turn angles that bring the arm's plane through the target point; `near` is kept where the turn does not matter. */
-export function turnBranches(arm: PlanarArm, position: Vec3, near: number): { q0: number; y: number; over: boolean; singular: boolean }[] | Miss {
+export function turnBranches(
+  arm: PlanarArm,
+  position: Vec3,
+  near: number,
+): { q0: number; y: number; over: boolean; singular: boolean }[] | Miss {
   const d = vec3.sub(position, arm.c);
   const x = vec3.dot(d, arm.e1);
   const y = vec3.dot(d, arm.n);
@@ -109,11 +118,18 @@ export function turnBranches(arm: PlanarArm, position: Vec3, near: number): { q0
 
 /** Elbow branches of one turn branch, the tool turned by `theta` in the plane (three planar joints) or not (two). */
 export function elbowBranches(
-  arm: PlanarArm, q0: number, target: Point, theta: number | null, near: Float64Array, over: boolean, singular: boolean,
+  arm: PlanarArm,
+  q0: number,
+  target: Point,
+  theta: number | null,
+  near: Float64Array,
+  over: boolean,
+  singular: boolean,
 ): Branch[] | Miss {
   const [shoulder, elbow, wrist] = arm.points;
   const end = wrist ?? arm.tip;
-  const hand = wrist && theta !== null ? turned([arm.tip[0] - wrist[0], arm.tip[1] - wrist[1]], theta) : ([0, 0] as Point);
+  const hand =
+    wrist && theta !== null ? turned([arm.tip[0] - wrist[0], arm.tip[1] - wrist[1]], theta) : ([0, 0] as Point);
   const goal: Point = [target[0] - hand[0], target[1] - hand[1]];
   const l1 = gap(shoulder, elbow);
   const l2 = gap(elbow, end);
@@ -158,7 +174,10 @@ export function planarTurn(arm: PlanarArm, task: Task, q0: number): number | Mis
     // Rotate by −q0 about a0 (Rodrigues).
     const c = Math.cos(q0);
     const s = -Math.sin(q0);
-    return vec3.add(vec3.add(vec3.scale(v, c), vec3.scale(vec3.cross(arm.a0, v), s)), vec3.scale(arm.a0, vec3.dot(arm.a0, v) * (1 - c)));
+    return vec3.add(
+      vec3.add(vec3.scale(v, c), vec3.scale(vec3.cross(arm.a0, v), s)),
+      vec3.scale(arm.a0, vec3.dot(arm.a0, v) * (1 - c)),
+    );
   };
   const planar = (v: Vec3): { angle: number; length: number; across: number } => {
     const x = vec3.dot(v, arm.a0);

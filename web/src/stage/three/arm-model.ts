@@ -14,7 +14,24 @@ const MM = 1e-3;
 const PLATE = 0.0028;
 
 export const toMatrix = (f: ArrayLike<number>, o = 0): Matrix4 =>
-  new Matrix4().set(f[o], f[o + 1], f[o + 2], f[o + 9], f[o + 3], f[o + 4], f[o + 5], f[o + 10], f[o + 6], f[o + 7], f[o + 8], f[o + 11], 0, 0, 0, 1);
+  new Matrix4().set(
+    f[o],
+    f[o + 1],
+    f[o + 2],
+    f[o + 9],
+    f[o + 3],
+    f[o + 4],
+    f[o + 5],
+    f[o + 10],
+    f[o + 6],
+    f[o + 7],
+    f[o + 8],
+    f[o + 11],
+    0,
+    0,
+    0,
+    1,
+  );
 
 interface Fingers {
   tool: Tool;
@@ -42,7 +59,8 @@ export class ArmModel {
       this.root.add(group);
     }
     for (const id of mechanism.ids) this.buildJoint(this.joint(id), depth.get(id)!);
-    for (const tool of rig.mechanism.tools) if (tool.mounted) this.buildTool(tool, tool.parent ? depth.get(tool.parent)! : 0);
+    for (const tool of rig.mechanism.tools)
+      if (tool.mounted) this.buildTool(tool, tool.parent ? depth.get(tool.parent)! : 0);
     this.buildBase();
   }
 
@@ -77,8 +95,16 @@ export class ArmModel {
     const r = this.radius(joint.id, depth);
     const axis = isMoving(joint) ? new Vector3(...joint.axis).normalize() : new Vector3(0, 0, 1);
     const ends = [
-      ...this.rig.mechanism.joints.filter((j) => j.parent === joint.id && !this.isJaw(j)).map((j) => ({ at: new Vector3(...j.origin.xyzMm).multiplyScalar(MM), r: this.radius(j.id, depth + 1), child: j as Joint | null })),
-      ...this.rig.mechanism.tools.filter((t) => t.mounted && t.parent === joint.id && !t.grip).map((t) => ({ at: new Vector3(...t.origin.xyzMm).multiplyScalar(MM), r: r * 0.4, child: null })),
+      ...this.rig.mechanism.joints
+        .filter((j) => j.parent === joint.id && !this.isJaw(j))
+        .map((j) => ({
+          at: new Vector3(...j.origin.xyzMm).multiplyScalar(MM),
+          r: this.radius(j.id, depth + 1),
+          child: j as Joint | null,
+        })),
+      ...this.rig.mechanism.tools
+        .filter((t) => t.mounted && t.parent === joint.id && !t.grip)
+        .map((t) => ({ at: new Vector3(...t.origin.xyzMm).multiplyScalar(MM), r: r * 0.4, child: null })),
     ];
     for (const end of ends) {
       const length = end.at.length();
@@ -91,7 +117,14 @@ export class ArmModel {
   }
 
   /** A turning column: a disc on its bearing and two cheeks that carry the next joint. */
-  private buildTurret(group: Group, along: Vector3, axis: Vector3, length: number, r: number, child: Joint | null): void {
+  private buildTurret(
+    group: Group,
+    along: Vector3,
+    axis: Vector3,
+    length: number,
+    r: number,
+    child: Joint | null,
+  ): void {
     const turret = new Group();
     turret.quaternion.setFromUnitVectors(new Vector3(0, 0, 1), along);
     turret.add(this.ink.rod(r * 1.25, r * 1.25, Math.min(0.008, length * 0.2)));
@@ -138,7 +171,13 @@ export class ArmModel {
   }
 
   /** The motor of a joint: its body sits with the parent, its horn turns with the joint. */
-  private buildServo(group: Group, joint: Joint & { axis: readonly number[] }, axis: Vector3, r: number, depth: number): void {
+  private buildServo(
+    group: Group,
+    joint: Joint & { axis: readonly number[] },
+    axis: Vector3,
+    r: number,
+    depth: number,
+  ): void {
     const half = this.halfWidth(r);
     const horn = new Group();
     horn.quaternion.setFromUnitVectors(new Vector3(0, 0, 1), axis);

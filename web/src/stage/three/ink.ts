@@ -1,6 +1,17 @@
 /** Bodies in the drawing's style: paper faces with ink edges. */
 import {
-  BoxGeometry, BufferGeometry, Color, CylinderGeometry, EdgesGeometry, ExtrudeGeometry, Group, LineBasicMaterial, LineSegments, Mesh, MeshLambertMaterial, Shape,
+  BoxGeometry,
+  type BufferGeometry,
+  Color,
+  CylinderGeometry,
+  EdgesGeometry,
+  ExtrudeGeometry,
+  Group,
+  LineBasicMaterial,
+  LineSegments,
+  Mesh,
+  MeshLambertMaterial,
+  Shape,
 } from 'three';
 
 export interface Palette {
@@ -29,7 +40,15 @@ export class Ink {
     const key = `${colour}/${opacity}`;
     let material = this.faces.get(key);
     if (!material) {
-      material = new MeshLambertMaterial({ color: new Color(colour), transparent: opacity < 1, opacity, depthWrite: opacity === 1, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
+      material = new MeshLambertMaterial({
+        color: new Color(colour),
+        transparent: opacity < 1,
+        opacity,
+        depthWrite: opacity === 1,
+        polygonOffset: true,
+        polygonOffsetFactor: 1,
+        polygonOffsetUnits: 1,
+      });
       this.faces.set(key, material);
     }
     return material;
@@ -39,7 +58,11 @@ export class Ink {
     if (!material) this.lines.set(colour, (material = new LineBasicMaterial({ color: new Color(colour) })));
     return material;
   }
-  body(geometry: BufferGeometry, colour = this.palette.body, { opacity = 1, edge = this.palette.ink, angle = EDGE_ANGLE } = {}): Group {
+  body(
+    geometry: BufferGeometry,
+    colour = this.palette.body,
+    { opacity = 1, edge = this.palette.ink, angle = EDGE_ANGLE } = {},
+  ): Group {
     const group = new Group();
     const mesh = new Mesh(geometry, this.face(colour, opacity));
     mesh.castShadow = opacity === 1;

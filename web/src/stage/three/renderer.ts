@@ -1,6 +1,20 @@
 /** The one renderer of the app: fed plain data, draws a frame only when something changed. */
 import {
-  AmbientLight, BufferGeometry, DirectionalLight, Float32BufferAttribute, Group, HemisphereLight, Line, LineSegments, Mesh, PerspectiveCamera, Scene, Vector3, WebGLRenderer, Color, PCFShadowMap,
+  AmbientLight,
+  BufferGeometry,
+  DirectionalLight,
+  Float32BufferAttribute,
+  Group,
+  HemisphereLight,
+  Line,
+  LineSegments,
+  Mesh,
+  PerspectiveCamera,
+  Scene,
+  Vector3,
+  WebGLRenderer,
+  Color,
+  PCFShadowMap,
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
@@ -12,11 +26,29 @@ import { surroundings } from './surroundings';
 
 const palettes: Record<'light' | 'dark', Palette> = {
   light: {
-    paper: '#fbf7ee', body: '#f3ecdd', dark: '#5d6a67', ink: '#1f2a2a', soft: '#4e5a57', cork: '#b9793f', glaze: '#8fb0a5', bench: '#efe5d1', grid: '#dccfb6', alarm: '#a3260f',
+    paper: '#fbf7ee',
+    body: '#f3ecdd',
+    dark: '#5d6a67',
+    ink: '#1f2a2a',
+    soft: '#4e5a57',
+    cork: '#b9793f',
+    glaze: '#8fb0a5',
+    bench: '#efe5d1',
+    grid: '#dccfb6',
+    alarm: '#a3260f',
     joints: [],
   },
   dark: {
-    paper: '#e6dfd0', body: '#c9c3b4', dark: '#55625f', ink: '#0e1413', soft: '#b4bdb6', cork: '#c98a4b', glaze: '#5d8a80', bench: '#2a3533', grid: '#3a4744', alarm: '#ff8a70',
+    paper: '#e6dfd0',
+    body: '#c9c3b4',
+    dark: '#55625f',
+    ink: '#0e1413',
+    soft: '#b4bdb6',
+    cork: '#c98a4b',
+    glaze: '#5d8a80',
+    bench: '#2a3533',
+    grid: '#3a4744',
+    alarm: '#ff8a70',
     joints: [],
   },
 };
@@ -27,7 +59,13 @@ export interface Renderer3d {
   resize(width: number, height: number): void;
   setTheme(theme: 'light' | 'dark'): void;
   setRig(rig: Rig, mechanism: Mechanism): void;
-  setPose(q: Float64Array, payloads: ReadonlyMap<string, Float64Array>, target: Vec3 | null, trace: Float64Array | null, selected: string | null): void;
+  setPose(
+    q: Float64Array,
+    payloads: ReadonlyMap<string, Float64Array>,
+    target: Vec3 | null,
+    trace: Float64Array | null,
+    selected: string | null,
+  ): void;
 }
 
 let shared: Renderer3d | null = null;
@@ -77,7 +115,8 @@ function create(): Renderer3d {
     if (!object) return;
     scene.remove(object);
     object.traverse((o) => {
-      if (o instanceof Mesh || o instanceof LineSegments || o instanceof Line) (o.geometry as BufferGeometry).dispose();
+      if (o instanceof Mesh || o instanceof LineSegments || o instanceof Line)
+        (o.geometry as BufferGeometry).dispose();
     });
   }
   function rebuild(): void {
@@ -89,7 +128,8 @@ function create(): Renderer3d {
     scene.background = new Color(palettes[theme].bench);
     arm = new ArmModel(rig, mechanism, ink);
     let reach = 0;
-    for (let j = 0; j < mechanism.n; j++) reach += Math.hypot(mechanism.local[12 * j + 9], mechanism.local[12 * j + 10], mechanism.local[12 * j + 11]);
+    for (let j = 0; j < mechanism.n; j++)
+      reach += Math.hypot(mechanism.local[12 * j + 9], mechanism.local[12 * j + 10], mechanism.local[12 * j + 11]);
     reach = Math.min(3, Math.max(0.25, reach));
     around = surroundings(rig, ink, reach);
     scene.add(around, arm.root);
@@ -127,7 +167,12 @@ function create(): Renderer3d {
       draw();
     },
     setRig(nextRig, nextMechanism) {
-      const same = rig && rig.mechanism === nextRig.mechanism && rig.obstacles === nextRig.obstacles && rig.spots === nextRig.spots && mechanism === nextMechanism;
+      const same =
+        rig &&
+        rig.mechanism === nextRig.mechanism &&
+        rig.obstacles === nextRig.obstacles &&
+        rig.spots === nextRig.spots &&
+        mechanism === nextMechanism;
       rig = nextRig;
       mechanism = nextMechanism;
       if (!same) rebuild();
@@ -139,7 +184,8 @@ function create(): Renderer3d {
       for (const child of [...extras.children]) {
         extras.remove(child);
         child.traverse((o) => {
-          if (o instanceof Mesh || o instanceof LineSegments || o instanceof Line) (o.geometry as BufferGeometry).dispose();
+          if (o instanceof Mesh || o instanceof LineSegments || o instanceof Line)
+            (o.geometry as BufferGeometry).dispose();
         });
       }
       for (const [id, frame] of payloads) {
@@ -163,7 +209,13 @@ function create(): Renderer3d {
         const s = 0.012;
         const [x, y, z] = target;
         const geometry = new BufferGeometry();
-        geometry.setAttribute('position', new Float32BufferAttribute([x - s, y, z, x + s, y, z, x, y - s, z, x, y + s, z, x, y, z - s, x, y, z + s], 3));
+        geometry.setAttribute(
+          'position',
+          new Float32BufferAttribute(
+            [x - s, y, z, x + s, y, z, x, y - s, z, x, y + s, z, x, y, z - s, x, y, z + s],
+            3,
+          ),
+        );
         extras.add(new LineSegments(geometry, ink.line(ink.palette.alarm)));
       }
       extras.updateMatrixWorld(true);

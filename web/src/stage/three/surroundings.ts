@@ -1,5 +1,20 @@
 /** The bench top, what stands on it, and words for the directions. */
-import { CanvasTexture, CircleGeometry, Group, LatheGeometry, LineBasicMaterial, LineSegments, BufferGeometry, Float32BufferAttribute, Mesh, MeshLambertMaterial, PlaneGeometry, Sprite, SpriteMaterial, Vector2 } from 'three';
+import {
+  CanvasTexture,
+  CircleGeometry,
+  Group,
+  LatheGeometry,
+  LineBasicMaterial,
+  LineSegments,
+  BufferGeometry,
+  Float32BufferAttribute,
+  Mesh,
+  MeshLambertMaterial,
+  PlaneGeometry,
+  Sprite,
+  SpriteMaterial,
+  Vector2,
+} from 'three';
 import type { Obstacle, Rig } from '@cork-elbow/core/rig';
 import type { Ink } from './ink';
 
@@ -8,7 +23,10 @@ const MM = 1e-3;
 export function surroundings(rig: Rig, ink: Ink, reach: number): Group {
   const group = new Group();
   const size = Math.max(0.5, reach * 1.25);
-  const bench = new Mesh(new PlaneGeometry(size * 2.4, size * 2.4), new MeshLambertMaterial({ color: ink.palette.bench }));
+  const bench = new Mesh(
+    new PlaneGeometry(size * 2.4, size * 2.4),
+    new MeshLambertMaterial({ color: ink.palette.bench }),
+  );
   bench.receiveShadow = true;
   bench.position.z = -0.0005;
   group.add(bench, gridLines(size, ink));
@@ -23,7 +41,10 @@ export function surroundings(rig: Rig, ink: Ink, reach: number): Group {
     const [x, y, z] = spot.xyzMm.map((v) => v * MM);
     const s = 0.007;
     const geometry = new BufferGeometry();
-    geometry.setAttribute('position', new Float32BufferAttribute([x - s, y, z, x + s, y, z, x, y - s, z, x, y + s, z, x, y, z - s, x, y, z + s], 3));
+    geometry.setAttribute(
+      'position',
+      new Float32BufferAttribute([x - s, y, z, x + s, y, z, x, y - s, z, x, y + s, z, x, y, z - s, x, y, z + s], 3),
+    );
     group.add(new LineSegments(geometry, ink.line(ink.palette.cork)));
   }
   return group;
@@ -33,7 +54,8 @@ function gridLines(size: number, ink: Ink): LineSegments {
   const step = size > 1.2 ? 0.1 : 0.05;
   const points: number[] = [];
   const n = Math.floor(size / step);
-  for (let i = -n; i <= n; i++) points.push(i * step, -n * step, 0, i * step, n * step, 0, -n * step, i * step, 0, n * step, i * step, 0);
+  for (let i = -n; i <= n; i++)
+    points.push(i * step, -n * step, 0, i * step, n * step, 0, -n * step, i * step, 0, n * step, i * step, 0);
   const geometry = new BufferGeometry();
   geometry.setAttribute('position', new Float32BufferAttribute(points, 3));
   return new LineSegments(geometry, new LineBasicMaterial({ color: ink.palette.grid }));
@@ -52,7 +74,9 @@ function word(text: string, ink: Ink, at: [number, number, number]): Sprite {
     pen.textBaseline = 'middle';
     pen.fillText(text, 128, 32);
   }
-  const sprite = new Sprite(new SpriteMaterial({ map: new CanvasTexture(canvas), transparent: true, depthWrite: false }));
+  const sprite = new Sprite(
+    new SpriteMaterial({ map: new CanvasTexture(canvas), transparent: true, depthWrite: false }),
+  );
   sprite.position.set(...at);
   sprite.scale.set(0.11, 0.0275, 1);
   return sprite;
@@ -88,7 +112,14 @@ function obstacleBody(obstacle: Obstacle, ink: Ink): Group {
       const inner = obstacle.innerRadiusMm * MM;
       const wall = obstacle.wallMm * MM;
       const h = obstacle.heightMm * MM;
-      const profile = [new Vector2(0, 0), new Vector2(inner + wall, 0), new Vector2(inner + wall, h), new Vector2(inner, h), new Vector2(inner, wall), new Vector2(0, wall)];
+      const profile = [
+        new Vector2(0, 0),
+        new Vector2(inner + wall, 0),
+        new Vector2(inner + wall, h),
+        new Vector2(inner, h),
+        new Vector2(inner, wall),
+        new Vector2(0, wall),
+      ];
       const geometry = new LatheGeometry(profile, 56);
       geometry.rotateX(Math.PI / 2);
       const group = ink.body(geometry, ink.palette.paper, { opacity: 0.42, edge: ink.palette.ink });

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { refThrottled } from '@vueuse/core';
 import { format } from 'date-fns';
 import Button from 'primevue/button';
 import Select from 'primevue/select';
@@ -30,11 +31,33 @@ useOverlay(() => ({ dimensions: false, trace: trace.value, payloads: payloads.va
 
 const status = computed(() => run.status);
 const connected = computed(() => run.isLive);
+const isMine = computed(() => connected.value && run.isRunning);
 const elsewhere = computed(() => status.value.link === 'connected' && status.value.rigId !== rigs.id);
 const stops = computed(() => view.findings.filter((f) => f.severity === 'stop'));
-const canRun = computed(() => connected.value && status.value.armed && !run.isRunning && !stops.value.length && (plan.value?.durationS ?? 0) > 0 && rigs.saveState === 'saved');
-const connect = (): void => run.send({ type: 'connect', rigId: rigs.id!, buildId: rigs.build!.id, timeScale: Number(route.query.timeScale ?? 1) || 1 });
-const start = (): void => run.send({ type: 'run', rigId: rigs.id!, revision: rigs.revision, buildId: rigs.build!.id, routineId: routine.value!.id });
+const canRun = computed(
+  () =>
+    connected.value &&
+    status.value.armed &&
+    !run.isRunning &&
+    !stops.value.length &&
+    (plan.value?.durationS ?? 0) > 0 &&
+    rigs.saveState === 'saved',
+);
+const connect = (): void =>
+  run.send({
+    type: 'connect',
+    rigId: rigs.id!,
+    buildId: rigs.build!.id,
+    timeScale: Number(route.query.timeScale ?? 1) || 1,
+  });
+const start = (): void =>
+  run.send({
+    type: 'run',
+    rigId: rigs.id!,
+    revision: rigs.revision,
+    buildId: rigs.build!.id,
+    routineId: routine.value!.id,
+  });
 
 async function loadRuns(): Promise<void> {
   try {
@@ -44,8 +67,14 @@ async function loadRuns(): Promise<void> {
   }
 }
 onMounted(loadRuns);
-watch(() => status.value.run, (state) => ['finished', 'stopped', 'failed'].includes(state) && setTimeout(loadRuns, 150));
-watch(() => status.value.armed, (armed) => armed && (cleared.value = false));
+watch(
+  () => status.value.run,
+  (state) => ['finished', 'stopped', 'failed'].includes(state) && setTimeout(loadRuns, 150),
+);
+watch(
+  () => status.value.armed,
+  (armed) => armed && (cleared.value = false),
+);
 
 // Why the run button is grey, in one line.
 const hint = computed(() => {
@@ -57,25 +86,42 @@ const hint = computed(() => {
 });
 const words = computed(() => {
   switch (status.value.run) {
-    case 'starting': return 'Going slowly to the start';
-    case 'running': return 'Running';
-    case 'pausing': return 'Slowing to a pause';
-    case 'paused': return 'Paused';
-    case 'stopping': return 'Stopping';
-    case 'finished': return 'Finished';
-    case 'stopped': return 'Stopped';
-    case 'failed': return 'Ended by a fault';
-    default: return 'Ready';
+    case 'starting':
+      return 'Going slowly to the start';
+    case 'running':
+      return 'Running';
+    case 'pausing':
+      return 'Slowing to a pause';
+    case 'paused':
+      return 'Paused';
+    case 'stopping':
+      return 'Stopping';
+    case 'finished':
+      return 'Finished';
+    case 'stopped':
+      return 'Stopped';
+    case 'failed':
+      return 'Ended by a fault';
+    default:
+      return 'Ready';
   }
 });
+// The chart is redrawn five times a second; stage and strip follow every message.
+const ticks = refThrottled(
+  computed(() => run.ticks),
+  200,
+);
 const joint = computed(() => slots.value.find((s) => s.id === (shown.value ?? view.selected)) ?? slots.value[0]);
 const series = computed<Series[]>(() => {
-  void run.ticks;
+  void ticks.value;
   const t = run.traceNow();
   const info = joint.value;
   if (!info || !t.timeS.length) return [];
   const every = Math.max(1, Math.ceil(t.timeS.length / 700));
-  const pick = (kind: 'commanded' | 'measured') => t.timeS.flatMap((x, i) => (i % every || t[kind][info.id]?.[i] === undefined ? [] : [{ x, y: t[kind][info.id][i] }]));
+  const pick = (kind: 'commanded' | 'measured') =>
+    t.timeS.flatMap((x, i) =>
+      i % every || t[kind][info.id]?.[i] === undefined ? [] : [{ x, y: t[kind][info.id][i] }],
+    );
   return [
     { label: 'commanded', colour: (info.slot % 8) + 1, width: 1.6, points: pick('commanded') },
     { label: 'measured', colour: 8, dash: [4, 3], width: 1.6, points: pick('measured') },
@@ -93,66 +139,220 @@ const outcomes: Record<string, string> = { finished: 'finished', stopped: 'stopp
   <StationHead question="Does it do what was planned?" />
   <div class="card">
     <div class="row">
-      <span class="grow"><b>Simulated servo board</b> <span class="muted small">{{ rigs.rig!.boards[0]?.channels ?? 16 }} channels; speaks the same bytes as a real one</span></span>
+      <span class="grow"
+        ><b>Simulated servo board</b>
+        <span class="muted small"
+          >{{ rigs.rig!.boards[0]?.channels ?? 16 }} channels; speaks the same bytes as a real one</span
+        ></span
+      >
       <Button v-if="!connected" label="Connect" :loading="status.link === 'connecting'" @click="connect" />
-      <Button v-else severity="secondary" label="Disconnect" :disabled="run.isRunning" @click="run.send({ type: 'disconnect' })" />
+      <Button
+        v-else
+        severity="secondary"
+        label="Disconnect"
+        :disabled="run.isRunning"
+        @click="run.send({ type: 'disconnect' })"
+      />
     </div>
     <p v-if="elsewhere" class="notice">The board is connected for another rig; connecting here takes it over.</p>
     <template v-if="connected && !status.armed">
-      <label class="check"><input v-model="cleared" type="checkbox" /> Fingers, hair and cables are out of the way, the cut-off switch of the motor supply is within reach.</label>
-      <div class="row"><Button severity="danger" label="Arm the motors" :disabled="!cleared" @click="run.send({ type: 'arm' })" /><span class="muted small">They hold where they stand; nothing jumps.</span></div>
+      <label class="check"
+        ><input v-model="cleared" type="checkbox" /> Fingers, hair and cables are out of the way, the cut-off switch
+        of the motor supply is within reach.</label
+      >
+      <div class="row">
+        <Button
+          severity="danger"
+          label="Arm the motors"
+          :disabled="!cleared"
+          @click="run.send({ type: 'arm' })"
+        /><span class="muted small">They hold where they stand; nothing jumps.</span>
+      </div>
     </template>
-    <div v-else-if="connected" class="row"><span class="armed">Armed</span><span class="grow muted small">Esc slows the run down and ends it. It is no emergency stop: that one cuts the supply.</span><Button size="small" severity="secondary" label="Disarm" @click="run.send({ type: 'disarm' })" /></div>
+    <div v-else-if="connected" class="row">
+      <span class="armed">Armed</span
+      ><span class="grow muted small"
+        >Esc slows the run down and ends it. It is no emergency stop: that one cuts the supply.</span
+      ><Button size="small" severity="secondary" label="Disarm" @click="run.send({ type: 'disarm' })" />
+    </div>
     <p v-if="status.notice" class="notice" role="alert">{{ status.notice }}</p>
   </div>
 
   <div class="rule"><h2>Run</h2></div>
   <div class="row top">
-    <Select class="grow" :model-value="routine?.id ?? null" :options="[...rigs.rig!.routines]" option-label="name" option-value="id" size="small" aria-label="Routine" :disabled="run.isRunning" @update:model-value="routineId = $event" />
+    <Select
+      class="grow"
+      :model-value="routine?.id ?? null"
+      :options="[...rigs.rig!.routines]"
+      option-label="name"
+      option-value="id"
+      size="small"
+      aria-label="Routine"
+      :disabled="run.isRunning"
+      @update:model-value="routineId = $event"
+    />
     <template v-if="run.isRunning">
       <Button v-if="status.run === 'paused'" label="Go on" @click="run.send({ type: 'resume' })" />
-      <Button v-else severity="secondary" label="Pause" :disabled="status.run === 'stopping' || status.run === 'pausing'" @click="run.send({ type: 'pause' })" />
-      <Button severity="danger" :label="status.run === 'stopping' ? 'Freeze' : 'Stop'" @click="run.send({ type: 'stop' })" />
+      <Button
+        v-else
+        severity="secondary"
+        label="Pause"
+        :disabled="status.run === 'stopping' || status.run === 'pausing'"
+        @click="run.send({ type: 'pause' })"
+      />
+      <Button
+        severity="danger"
+        :label="status.run === 'stopping' ? 'Freeze' : 'Stop'"
+        @click="run.send({ type: 'stop' })"
+      />
     </template>
     <Button v-else label="Run" :disabled="!canRun" @click="start" />
   </div>
   <div class="state" :data-run="status.run" :data-link="status.link" :data-armed="status.armed" role="status">
     <b>{{ words }}</b>
-    <progress :value="status.totalS ? status.runS / status.totalS : 0" max="1" aria-label="Progress of the run" />
-    <span class="num small">{{ status.runS.toFixed(1) }} / {{ (status.totalS || plan?.durationS || 0).toFixed(1) }} s</span>
+    <progress
+      :value="status.totalS ? (isMine ? (run.telemetry?.runS ?? 0) : status.runS) / status.totalS : 0"
+      max="1"
+      aria-label="Progress of the run"
+    />
+    <span class="num small"
+      >{{ (isMine ? (run.telemetry?.runS ?? status.runS) : status.runS).toFixed(1) }} /
+      {{ (status.totalS || plan?.durationS || 0).toFixed(1) }} s</span
+    >
   </div>
   <p v-if="hint" class="muted small">{{ hint }}</p>
-  <div v-if="run.refusal?.findings.length" class="stack tight"><FindingRow v-for="(f, k) in run.refusal.findings.slice(0, 3)" :key="k" :finding="f" /></div>
+  <div v-if="run.refusal?.findings.length" class="stack tight">
+    <FindingRow v-for="(f, k) in run.refusal.findings.slice(0, 3)" :key="k" :finding="f" />
+  </div>
 
-  <div class="rule"><h2>Commanded and measured</h2><button v-for="s in slots" :key="s.id" class="mark" :aria-label="`Show ${s.name}`" :aria-pressed="joint?.id === s.id" @click="shown = s.id"><JointMark :index="s.slot" :size="22" /></button></div>
+  <div class="rule">
+    <h2>Commanded and measured</h2>
+    <button
+      v-for="s in slots"
+      :key="s.id"
+      class="mark"
+      :aria-label="`Show ${s.name}`"
+      :aria-pressed="joint?.id === s.id"
+      @click="shown = s.id"
+    >
+      <JointMark :index="s.slot" :size="22" />
+    </button>
+  </div>
   <div class="chart">
-    <LineChart v-if="series.length" :series :unit="joint?.unit ?? '°'" :label="`${joint?.name}: commanded and measured`" :max-x="status.totalS || undefined" />
+    <LineChart
+      v-if="series.length"
+      :series
+      :unit="joint?.unit ?? '°'"
+      :label="`${joint?.name}: commanded and measured`"
+      :max-x="status.totalS || undefined"
+    />
     <p v-else class="muted small">The first run draws here what each joint was told and what it did.</p>
   </div>
-  <p v-if="series.length" class="small key"><span class="solid" :class="`j${(joint!.slot % 8) + 1}`" /> {{ joint!.name }} commanded <span class="dashed" /> measured</p>
+  <p v-if="series.length" class="small key">
+    <span class="solid" :class="`j${(joint!.slot % 8) + 1}`" /> {{ joint!.name }} commanded
+    <span class="dashed" /> measured
+  </p>
 
   <div class="rule"><h2>Run log</h2></div>
-  <table v-if="runs.length" class="plain"><thead><tr><th>when</th><th>routine</th><th class="r">took</th><th class="r">worst gap</th><th>ended</th></tr></thead>
-    <tbody><tr v-for="entry in runs.slice(0, 6)" :key="entry.id"><td class="num small">{{ format(new Date(entry.startedAt), 'd MMM HH:mm') }}</td><td>{{ entry.routineName }}</td><td class="r num">{{ entry.durationMs === null ? '–' : `${(entry.durationMs / 1000).toFixed(1)} s` }}</td><td class="r num">{{ worst(entry) }}</td><td>{{ entry.outcome ? outcomes[entry.outcome] : 'going on' }}</td></tr></tbody>
+  <table v-if="runs.length" class="plain">
+    <thead>
+      <tr>
+        <th>when</th>
+        <th>routine</th>
+        <th class="r">took</th>
+        <th class="r">worst gap</th>
+        <th>ended</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="entry in runs.slice(0, 6)" :key="entry.id">
+        <td class="num small">{{ format(new Date(entry.startedAt), 'd MMM HH:mm') }}</td>
+        <td>{{ entry.routineName }}</td>
+        <td class="r num">{{ entry.durationMs === null ? '–' : `${(entry.durationMs / 1000).toFixed(1)} s` }}</td>
+        <td class="r num">{{ worst(entry) }}</td>
+        <td>{{ entry.outcome ? outcomes[entry.outcome] : 'going on' }}</td>
+      </tr>
+    </tbody>
   </table>
   <p v-else class="muted small">No runs yet.</p>
 </template>
 
 <style scoped>
-.card { background: var(--paper-2); border-radius: 5px; padding: 0.6rem 0.75rem; display: grid; gap: 0.5rem; }
-.check { display: flex; gap: 0.5rem; align-items: start; font-size: 0.92rem; }
-.check input { margin-top: 0.25rem; accent-color: var(--pine); }
-.armed { background: var(--alarm); color: var(--on-alarm); font-weight: 700; border-radius: 4px; padding: 0.2rem 0.7rem; }
-.notice { color: var(--caution); font-weight: 600; font-size: 0.92rem; }
-.top { margin: 0.5rem 0; }
-.state { display: flex; align-items: center; gap: 0.7rem; }
-.state b { min-width: 7.5rem; }
-progress { flex: 1; height: 8px; accent-color: var(--cork); }
-.mark { border: 2px solid transparent; background: none; border-radius: 4px; padding: 0; cursor: pointer; display: grid; }
-.mark[aria-pressed='true'] { border-color: var(--pine); }
-.chart { height: 178px; margin-top: 0.4rem; }
-.key { display: flex; gap: 0.4rem; align-items: center; }
-.solid, .dashed { width: 26px; border-top: 2px solid var(--jc, var(--ink)); }
-.dashed { border-top: 2px dashed var(--ink); margin-left: 0.8rem; }
-.tight { gap: 0.3rem; }
+.card {
+  background: var(--paper-2);
+  border-radius: 5px;
+  padding: 0.6rem 0.75rem;
+  display: grid;
+  gap: 0.5rem;
+}
+.check {
+  display: flex;
+  gap: 0.5rem;
+  align-items: start;
+  font-size: 0.92rem;
+}
+.check input {
+  margin-top: 0.25rem;
+  accent-color: var(--pine);
+}
+.armed {
+  background: var(--alarm);
+  color: var(--on-alarm);
+  font-weight: 700;
+  border-radius: 4px;
+  padding: 0.2rem 0.7rem;
+}
+.notice {
+  color: var(--caution);
+  font-weight: 600;
+  font-size: 0.92rem;
+}
+.top {
+  margin: 0.5rem 0;
+}
+.state {
+  display: flex;
+  align-items: center;
+  gap: 0.7rem;
+}
+.state b {
+  min-width: 7.5rem;
+}
+progress {
+  flex: 1;
+  height: 8px;
+  accent-color: var(--cork);
+}
+.mark {
+  border: 2px solid transparent;
+  background: none;
+  border-radius: 4px;
+  padding: 0;
+  cursor: pointer;
+  display: grid;
+}
+.mark[aria-pressed='true'] {
+  border-color: var(--pine);
+}
+.chart {
+  height: 178px;
+  margin-top: 0.4rem;
+}
+.key {
+  display: flex;
+  gap: 0.4rem;
+  align-items: center;
+}
+.solid,
+.dashed {
+  width: 26px;
+  border-top: 2px solid var(--jc, var(--ink));
+}
+.dashed {
+  border-top: 2px dashed var(--ink);
+  margin-left: 0.8rem;
+}
+.tight {
+  gap: 0.3rem;
+}
 </style>

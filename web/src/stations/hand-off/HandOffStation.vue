@@ -27,23 +27,42 @@ const stops = computed(() => view.findings.filter((f) => f.severity === 'stop'))
 const wired = computed(() => rigs.maps.filter((map) => map.channel !== null));
 const table = computed(() => {
   const { mechanism } = rigs;
-  if (!mechanism || !plan.value || plan.value.durationS === 0 || plan.value.start.length !== mechanism.m || plan.value.durationS * rate.value > MAX_ROWS) return null;
+  if (
+    !mechanism ||
+    !plan.value ||
+    plan.value.durationS === 0 ||
+    plan.value.start.length !== mechanism.m ||
+    plan.value.durationS * rate.value > MAX_ROWS
+  )
+    return null;
   return commandTable(mechanism, wired.value, plan.value, rate.value);
 });
 const rows = computed(() => (table.value ? Array.from(table.value.timeS, (_, i) => i) : []));
 /** Row heights (px): pulses over angles, or one of the two. */
 const rowHeight = computed(() => (columns.value === 'both' ? 38 : 24));
-const { list, containerProps, wrapperProps } = useVirtualList(rows, { itemHeight: () => rowHeight.value, overscan: 12 });
+const { list, containerProps, wrapperProps } = useVirtualList(rows, {
+  itemHeight: () => rowHeight.value,
+  overscan: 12,
+});
 const slow = computed(() => wired.value.filter((map) => map.drive.updateHz < rate.value));
 const unit = (jointId: string): string => rigs.mechanism!.units[rigs.mechanism!.index.get(jointId)!];
 const fileStem = computed(() => `${rigs.id}-${routine.value?.id ?? 'routine'}`);
 function download(): void {
   if (!table.value || !rigs.mechanism) return;
-  saveFile(`${fileStem.value}-${rate.value}hz.csv`, 'text/csv', tableToCsv(rigs.mechanism, table.value, { columns: columns.value, delimiter: delimiter.value }));
+  saveFile(
+    `${fileStem.value}-${rate.value}hz.csv`,
+    'text/csv',
+    tableToCsv(rigs.mechanism, table.value, { columns: columns.value, delimiter: delimiter.value }),
+  );
 }
 function drawing(kind: 'side' | 'plan'): void {
   const { rig, mechanism } = rigs;
-  if (rig && mechanism) saveFile(`${rigs.id}-${kind}.svg`, 'image/svg+xml', toSvg(drawRig({ rig, mechanism, q: view.q, kind, width: 1000, height: 760, trace: trace.value })));
+  if (rig && mechanism)
+    saveFile(
+      `${rigs.id}-${kind}.svg`,
+      'image/svg+xml',
+      toSvg(drawRig({ rig, mechanism, q: view.q, kind, width: 1000, height: 760, trace: trace.value })),
+    );
 }
 function at(row: number): void {
   pause();
@@ -55,51 +74,191 @@ function at(row: number): void {
   <StationHead question="What goes to the motors?" />
   <template v-if="table && routine">
     <div class="options">
-      <label>Routine <Select :model-value="routine.id" :options="[...rigs.rig!.routines]" option-label="name" option-value="id" size="small" aria-label="Routine" @update:model-value="routineId = $event" /></label>
-      <label>Rows a second <NumberField :value="rate" dimension="count" label="Rows a second" :min="1" :max="1000" :step="10" :commit="(v: number) => void (rate = v)" /></label>
-      <label>Columns <Select v-model="columns" :options="[{ l: 'pulses and angles', v: 'both' }, { l: 'pulses', v: 'pulses' }, { l: 'angles', v: 'joints' }]" option-label="l" option-value="v" size="small" aria-label="Columns" /></label>
-      <label>Between columns <Select v-model="delimiter" :options="[{ l: 'comma', v: ',' }, { l: 'semicolon (decimal comma)', v: ';' }, { l: 'tab', v: '\t' }]" option-label="l" option-value="v" size="small" aria-label="Between columns" /></label>
+      <label
+        >Routine
+        <Select
+          :model-value="routine.id"
+          :options="[...rigs.rig!.routines]"
+          option-label="name"
+          option-value="id"
+          size="small"
+          aria-label="Routine"
+          @update:model-value="routineId = $event"
+      /></label>
+      <label
+        >Rows a second
+        <NumberField
+          :value="rate"
+          dimension="count"
+          label="Rows a second"
+          :min="1"
+          :max="1000"
+          :step="10"
+          :commit="(v: number) => void (rate = v)"
+      /></label>
+      <label
+        >Columns
+        <Select
+          v-model="columns"
+          :options="[
+            { l: 'pulses and angles', v: 'both' },
+            { l: 'pulses', v: 'pulses' },
+            { l: 'angles', v: 'joints' },
+          ]"
+          option-label="l"
+          option-value="v"
+          size="small"
+          aria-label="Columns"
+      /></label>
+      <label
+        >Between columns
+        <Select
+          v-model="delimiter"
+          :options="[
+            { l: 'comma', v: ',' },
+            { l: 'semicolon (decimal comma)', v: ';' },
+            { l: 'tab', v: '\t' },
+          ]"
+          option-label="l"
+          option-value="v"
+          size="small"
+          aria-label="Between columns"
+      /></label>
     </div>
-    <p v-if="stops.length" class="stopped" role="alert">{{ stops[0].message }} The table leaves this step out; mend it before you use it.</p>
-    <p v-if="slow.length" class="muted small">{{ slow[0].driveName }} takes a new pulse only {{ formatNumber(slow[0].drive.updateHz, 0) }} times a second; more rows do not make it smoother.</p>
+    <p v-if="stops.length" class="stopped" role="alert">
+      {{ stops[0].message }} The table leaves this step out; mend it before you use it.
+    </p>
+    <p v-if="slow.length" class="muted small">
+      {{ slow[0].driveName }} takes a new pulse only {{ formatNumber(slow[0].drive.updateHz, 0) }} times a second;
+      more rows do not make it smoother.
+    </p>
     <div class="sheet" role="table" :aria-label="`${rows.length} rows of commands`">
       <div class="line head" role="row" :style="{ '--n': wired.length }">
         <span role="columnheader">time</span>
-        <span v-for="map in wired" :key="map.driveId" role="columnheader"><JointMark :index="map.slot" :size="20" /> ch {{ map.channel }}</span>
+        <span v-for="map in wired" :key="map.driveId" role="columnheader"
+          ><JointMark :index="map.slot" :size="20" /> ch {{ map.channel }}</span
+        >
       </div>
-      <div v-bind="containerProps" class="rows" tabindex="0">
-        <div v-bind="wrapperProps">
-          <div v-for="{ data: i } in list" :key="i" class="line num" role="row" :style="{ '--n': wired.length, height: `${rowHeight}px` }" @click="at(i)">
+      <div v-bind="containerProps" class="rows" tabindex="0" role="rowgroup" aria-label="Rows">
+        <div v-bind="wrapperProps" role="presentation">
+          <div
+            v-for="{ data: i } in list"
+            :key="i"
+            class="line num"
+            role="row"
+            :style="{ '--n': wired.length, height: `${rowHeight}px` }"
+            @click="at(i)"
+          >
             <span role="cell">{{ table.timeS[i].toFixed(3) }} s</span>
-            <span v-for="(map, k) in wired" :key="map.driveId" role="cell"><template v-if="columns !== 'joints'">{{ table.pulses[k][i] }} <i v-if="columns === 'pulses'">µs</i></template> <b v-if="columns !== 'pulses'">{{ table.joints[k][i].toFixed(1) }}{{ unit(map.jointId) }}</b></span>
+            <span v-for="(map, k) in wired" :key="map.driveId" role="cell"
+              ><template v-if="columns !== 'joints'"
+                >{{ table.pulses[k][i] }} <i v-if="columns === 'pulses'">µs</i></template
+              >
+              <b v-if="columns !== 'pulses'">{{ table.joints[k][i].toFixed(1) }}{{ unit(map.jointId) }}</b></span
+            >
           </div>
         </div>
       </div>
     </div>
     <div class="row foot">
-      <span class="grow muted small"><b class="num">{{ rows.length }}</b> rows, <b class="num">{{ formatNumber(table.timeS.at(-1)!, 2) }} s</b>, pulses in whole µs, never outside a limit</span>
-      <Button size="small" severity="secondary" label="Side view" aria-label="Download the side view" @click="drawing('side')" />
-      <Button size="small" severity="secondary" label="Plan" aria-label="Download the plan" @click="drawing('plan')" />
-      <Button label="Download CSV" @click="download"><template #icon><IconDownload :size="17" /></template></Button>
+      <span class="grow muted small"
+        ><b class="num">{{ rows.length }}</b> rows, <b class="num">{{ formatNumber(table.timeS.at(-1)!, 2) }} s</b>,
+        pulses in whole µs, never outside a limit</span
+      >
+      <Button
+        size="small"
+        severity="secondary"
+        label="Side view"
+        aria-label="Download the side view"
+        @click="drawing('side')"
+      />
+      <Button
+        size="small"
+        severity="secondary"
+        label="Plan"
+        aria-label="Download the plan"
+        @click="drawing('plan')"
+      />
+      <Button label="Download CSV" @click="download"
+        ><template #icon><IconDownload :size="17" /></template
+      ></Button>
     </div>
   </template>
-  <p v-else-if="plan && plan.durationS * rate > MAX_ROWS" class="stopped">At {{ rate }} rows a second this routine makes more than {{ MAX_ROWS }} rows. <Button size="small" label="50 a second" @click="rate = 50" /></p>
-  <p v-else class="muted">Nothing to hand off yet: write a routine with at least one move, and give its joints motors on channels.</p>
+  <p v-else-if="plan && plan.durationS * rate > MAX_ROWS" class="stopped">
+    At {{ rate }} rows a second this routine makes more than {{ MAX_ROWS }} rows.
+    <Button size="small" label="50 a second" @click="rate = 50" />
+  </p>
+  <p v-else class="muted">
+    Nothing to hand off yet: write a routine with at least one move, and give its joints motors on channels.
+  </p>
 </template>
 
 <style scoped>
-.options { display: grid; grid-template-columns: 1.4fr 1fr; gap: 0.5rem; margin-bottom: 0.6rem; }
-.options label { display: grid; gap: 0.15rem; font-size: 0.82rem; color: var(--ink-2); min-width: 0; }
-.sheet { border: 1px solid var(--lines); border-radius: 4px; overflow: hidden; }
-.rows { height: calc(100vh - 498px); min-height: 180px; }
-.line { display: grid; grid-template-columns: 4.9rem repeat(var(--n), minmax(0, 1fr)); align-items: center; padding: 0 0.4rem; font-size: 0.8rem; border-bottom: 1px solid var(--grid); }
-.line span { text-align: right; }
-.line b { font-weight: 500; color: var(--ink-2); display: block; line-height: 1.15; }
-.rows .line span { line-height: 1.25; }
-.line i { color: var(--ink-3); font-style: normal; }
-.rows .line { cursor: pointer; }
-.rows .line:hover { background: var(--pine-wash); }
-.head { background: var(--paper-2); padding-block: 0.3rem; font-size: 0.84rem; }
-.foot { margin-top: 0.6rem; }
-.stopped { background: var(--alarm-wash); border-left: 4px solid var(--alarm); padding: 0.4rem 0.6rem; border-radius: 3px; margin-bottom: 0.5rem; }
+.options {
+  display: grid;
+  grid-template-columns: 1.4fr 1fr;
+  gap: 0.5rem;
+  margin-bottom: 0.6rem;
+}
+.options label {
+  display: grid;
+  gap: 0.15rem;
+  font-size: 0.82rem;
+  color: var(--ink-2);
+  min-width: 0;
+}
+.sheet {
+  border: 1px solid var(--lines);
+  border-radius: 4px;
+  overflow: hidden;
+}
+.rows {
+  height: calc(100vh - 498px);
+  min-height: 180px;
+}
+.line {
+  display: grid;
+  grid-template-columns: 4.9rem repeat(var(--n), minmax(0, 1fr));
+  align-items: center;
+  padding: 0 0.4rem;
+  font-size: 0.8rem;
+  border-bottom: 1px solid var(--grid);
+}
+.line span {
+  text-align: right;
+}
+.line b {
+  font-weight: 500;
+  color: var(--ink-2);
+  display: block;
+  line-height: 1.15;
+}
+.rows .line span {
+  line-height: 1.25;
+}
+.line i {
+  color: var(--ink-3);
+  font-style: normal;
+}
+.rows .line {
+  cursor: pointer;
+}
+.rows .line:hover {
+  background: var(--pine-wash);
+}
+.head {
+  background: var(--paper-2);
+  padding-block: 0.3rem;
+  font-size: 0.84rem;
+}
+.foot {
+  margin-top: 0.6rem;
+}
+.stopped {
+  background: var(--alarm-wash);
+  border-left: 4px solid var(--alarm);
+  padding: 0.4rem 0.6rem;
+  border-radius: 3px;
+  margin-bottom: 0.5rem;
+}
 </style>

@@ -28,22 +28,53 @@ function commit(label: string, recipe: Parameters<typeof rigs.commit>[1]): strin
 }
 const now = (): Record<string, number> => fromSlotsRounded(rigs.mechanism!, view.q);
 function take(): void {
-  commit('Take a pose', (draft) => void draft.poses.push({ id: freeId('pose', poses.value.map((p) => p.id)), name: `Pose ${poses.value.length + 1}`, joints: now(), note: '' }));
+  commit(
+    'Take a pose',
+    (draft) =>
+      void draft.poses.push({
+        id: freeId(
+          'pose',
+          poses.value.map((p) => p.id),
+        ),
+        name: `Pose ${poses.value.length + 1}`,
+        joints: now(),
+        note: '',
+      }),
+  );
 }
-const retake = (pose: Pose): void => void commit(`Re-take ${pose.name}`, (draft) => void (draft.poses.find((p) => p.id === pose.id)!.joints = now()));
-const remove = (pose: Pose): void => void commit(`Delete ${pose.name}`, (draft) => void (draft.poses = draft.poses.filter((p) => p.id !== pose.id)));
-const rename = (pose: Pose, name: string): string | void => (name ? commit(`Rename ${pose.name}`, (draft) => void (draft.poses.find((p) => p.id === pose.id)!.name = name)) : 'A pose needs a name.');
+const retake = (pose: Pose): void =>
+  void commit(`Re-take ${pose.name}`, (draft) => void (draft.poses.find((p) => p.id === pose.id)!.joints = now()));
+const remove = (pose: Pose): void =>
+  void commit(`Delete ${pose.name}`, (draft) => void (draft.poses = draft.poses.filter((p) => p.id !== pose.id)));
+const rename = (pose: Pose, name: string): string | void =>
+  name
+    ? commit(`Rename ${pose.name}`, (draft) => void (draft.poses.find((p) => p.id === pose.id)!.name = name))
+    : 'A pose needs a name.';
 function go(pose: Pose): void {
   const { mechanism } = rigs;
   if (!mechanism) return;
   const q = toSlots(mechanism, pose.joints, view.q);
   view.setEdit(q.map((v, s) => Math.min(mechanism.upper[s], Math.max(mechanism.lower[s], v))));
 }
-const uses = (id: string): number => rigs.rig!.routines.reduce((n, r) => n + r.steps.filter((s) => s.kind === 'joint-move' && 'pose' in s.target && s.target.pose === id).length, 0);
-const isHere = (pose: Pose): boolean => slots.value.every((s) => !Object.hasOwn(pose.joints, s.id) || Math.abs(pose.joints[s.id] * rigs.mechanism!.siPerUnit[s.slot] - view.q[s.slot]) < 1e-4);
+const uses = (id: string): number =>
+  rigs.rig!.routines.reduce(
+    (n, r) => n + r.steps.filter((s) => s.kind === 'joint-move' && 'pose' in s.target && s.target.pose === id).length,
+    0,
+  );
+const isHere = (pose: Pose): boolean =>
+  slots.value.every(
+    (s) =>
+      !Object.hasOwn(pose.joints, s.id) ||
+      Math.abs(pose.joints[s.id] * rigs.mechanism!.siPerUnit[s.slot] - view.q[s.slot]) < 1e-4,
+  );
 const past = (pose: Pose): string => {
   const m = rigs.mechanism!;
-  const over = slots.value.find((s) => Object.hasOwn(pose.joints, s.id) && (pose.joints[s.id] * m.siPerUnit[s.slot] < m.lower[s.slot] - 1e-9 || pose.joints[s.id] * m.siPerUnit[s.slot] > m.upper[s.slot] + 1e-9));
+  const over = slots.value.find(
+    (s) =>
+      Object.hasOwn(pose.joints, s.id) &&
+      (pose.joints[s.id] * m.siPerUnit[s.slot] < m.lower[s.slot] - 1e-9 ||
+        pose.joints[s.id] * m.siPerUnit[s.slot] > m.upper[s.slot] + 1e-9),
+  );
   return over ? `${over.name} is past its limit here.` : '';
 };
 function reorder(list: Pose[]): void {
@@ -61,20 +92,65 @@ function shift(pose: Pose, by: number): void {
 </script>
 
 <template>
-  <StationHead question="Where does it stand?"><Button label="Take this pose" @click="take"><template #icon><IconCamera :size="17" /></template></Button></StationHead>
+  <StationHead question="Where does it stand?"
+    ><Button label="Take this pose" @click="take"
+      ><template #icon><IconCamera :size="17" /></template></Button
+  ></StationHead>
   <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-  <p v-if="!poses.length" class="muted">No poses yet. Bring the arm where you want it, by the strip below or on the Reach page, and take the pose. A few to begin with: rest, home, out.</p>
-  <div v-else class="head small muted"><span /><span>pose</span><span class="values"><span v-for="s in slots" :key="s.id"><JointMark :index="s.slot" :size="20" /></span></span><span>used</span><span /></div>
-  <VueDraggable tag="ul" class="list" :model-value="[...poses]" handle=".grip" :animation="120" @update:model-value="reorder($event as Pose[])">
+  <p v-if="!poses.length" class="muted">
+    No poses yet. Bring the arm where you want it, by the strip below or on the Reach page, and take the pose. A few
+    to begin with: rest, home, out.
+  </p>
+  <div v-else class="head small muted">
+    <span /><span>pose</span
+    ><span class="values"
+      ><span v-for="s in slots" :key="s.id"><JointMark :index="s.slot" :size="20" /></span></span
+    ><span>used</span><span />
+  </div>
+  <VueDraggable
+    tag="ul"
+    class="list"
+    :model-value="[...poses]"
+    handle=".grip"
+    :animation="120"
+    @update:model-value="reorder($event as Pose[])"
+  >
     <li v-for="pose in poses" :key="pose.id" class="pose" :class="{ here: isHere(pose) }" :data-pose="pose.id">
-      <button class="grip" :aria-label="`Move ${pose.name}; arrow keys move it up or down`" @keydown.up.prevent="shift(pose, -1)" @keydown.down.prevent="shift(pose, 1)"><IconGripVertical :size="16" /></button>
+      <button
+        class="grip"
+        :aria-label="`Move ${pose.name}; arrow keys move it up or down`"
+        @keydown.up.prevent="shift(pose, -1)"
+        @keydown.down.prevent="shift(pose, 1)"
+      >
+        <IconGripVertical :size="16" />
+      </button>
       <TextField quiet :value="pose.name" label="Pose name" :commit="(v: string) => rename(pose, v)" />
-      <span class="values num"><span v-for="s in slots" :key="s.id">{{ Object.hasOwn(pose.joints, s.id) ? formatNumber(pose.joints[s.id], 0) : '·' }}</span></span>
+      <span class="values num"
+        ><span v-for="s in slots" :key="s.id">{{
+          Object.hasOwn(pose.joints, s.id) ? formatNumber(pose.joints[s.id], 0) : '·'
+        }}</span></span
+      >
       <span class="num small muted uses">{{ uses(pose.id) || '' }}</span>
       <span class="row acts">
         <Button size="small" variant="text" label="Go" :aria-label="`Go to ${pose.name}`" @click="go(pose)" />
-        <Button size="small" variant="text" severity="secondary" :aria-label="`Re-take ${pose.name} from where the arm stands`" title="Re-take from where the arm stands" @click="retake(pose)"><IconCamera :size="16" /></Button>
-        <Button size="small" variant="text" severity="danger" :aria-label="`Delete ${pose.name}`" title="Delete" @click="remove(pose)"><IconTrash :size="16" /></Button>
+        <Button
+          size="small"
+          variant="text"
+          severity="secondary"
+          :aria-label="`Re-take ${pose.name} from where the arm stands`"
+          title="Re-take from where the arm stands"
+          @click="retake(pose)"
+          ><IconCamera :size="16"
+        /></Button>
+        <Button
+          size="small"
+          variant="text"
+          severity="danger"
+          :aria-label="`Delete ${pose.name}`"
+          title="Delete"
+          @click="remove(pose)"
+          ><IconTrash :size="16"
+        /></Button>
       </span>
       <span v-if="past(pose)" class="past">{{ past(pose) }}</span>
     </li>
@@ -82,17 +158,61 @@ function shift(pose: Pose, by: number): void {
 </template>
 
 <style scoped>
-.list { list-style: none; margin: 0; padding: 0; }
-.head, .pose { display: grid; grid-template-columns: 1.2rem minmax(0, 1fr) auto 1.6rem 6.2rem; align-items: center; gap: 0.3rem; }
-.head { padding-bottom: 0.2rem; border-bottom: 1px solid var(--lines); }
-.pose { border-bottom: 1px solid var(--lines); }
-.pose.here { background: var(--pine-wash); }
-.values { display: grid; grid-auto-flow: column; grid-auto-columns: 2.05rem; text-align: right; font-size: 0.84rem; }
-.head .values { justify-items: end; }
-.uses { text-align: right; }
-.acts { gap: 0; }
-.acts :deep(.p-button) { padding-inline: 0.35rem; }
-.grip { border: 0; background: none; cursor: grab; color: var(--ink-3); padding: 0.2rem 0; display: grid; }
-.past { grid-column: 2 / -1; color: var(--alarm); font-size: 0.82rem; }
-.problem { color: var(--alarm); }
+.list {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.head,
+.pose {
+  display: grid;
+  grid-template-columns: 1.2rem minmax(0, 1fr) auto 1.6rem 6.2rem;
+  align-items: center;
+  gap: 0.3rem;
+}
+.head {
+  padding-bottom: 0.2rem;
+  border-bottom: 1px solid var(--lines);
+}
+.pose {
+  border-bottom: 1px solid var(--lines);
+}
+.pose.here {
+  background: var(--pine-wash);
+}
+.values {
+  display: grid;
+  grid-auto-flow: column;
+  grid-auto-columns: 2.05rem;
+  text-align: right;
+  font-size: 0.84rem;
+}
+.head .values {
+  justify-items: end;
+}
+.uses {
+  text-align: right;
+}
+.acts {
+  gap: 0;
+}
+.acts :deep(.p-button) {
+  padding-inline: 0.35rem;
+}
+.grip {
+  border: 0;
+  background: none;
+  cursor: grab;
+  color: var(--ink-3);
+  padding: 0.2rem 0;
+  display: grid;
+}
+.past {
+  grid-column: 2 / -1;
+  color: var(--alarm);
+  font-size: 0.82rem;
+}
+.problem {
+  color: var(--alarm);
+}
 </style>

@@ -19,7 +19,8 @@ const rigs = useRigStore();
 const view = useViewStore();
 const tool = computed(() => rigs.mechanism?.tools.find((t) => t.mounted) ?? null);
 
-const frameAt = (q: Float64Array): Float64Array | undefined => (tool.value && rigs.mechanism ? forward(rigs.mechanism, q).tools.get(tool.value.id) : undefined);
+const frameAt = (q: Float64Array): Float64Array | undefined =>
+  tool.value && rigs.mechanism ? forward(rigs.mechanism, q).tools.get(tool.value.id) : undefined;
 const target = ref<[number, number, number]>([0, 0, 0]);
 const aim = ref<Aim>('free');
 const along = ref<[number, number, number]>([1, 0, -1]);
@@ -81,7 +82,10 @@ function take(k: number): void {
 const missing = computed(() => result.value?.reasons.find((r) => r.byMm !== undefined));
 useOverlay(() => ({
   target: position.value,
-  targetNote: result.value?.reachable === false && missing.value ? `${formatNumber(missing.value.byMm!, 0)} mm ${missing.value.code === 'too-near' ? 'too near' : 'short'}` : '',
+  targetNote:
+    result.value?.reachable === false && missing.value
+      ? `${formatNumber(missing.value.byMm!, 0)} mm ${missing.value.code === 'too-near' ? 'too near' : 'short'}`
+      : '',
   ghost: result.value?.reachable === false ? (result.value.closest?.q ?? null) : null,
   reachDirection: aim.value === 'down' ? [0, 0, -1] : null,
   dimensions: true,
@@ -90,7 +94,10 @@ useOverlay(() => ({
 
 const words = ['forward', 'left', 'up'] as const;
 const aims: { id: Aim; name: string }[] = [
-  { id: 'down', name: 'straight down' }, { id: 'level', name: 'level' }, { id: 'along', name: 'along …' }, { id: 'free', name: 'free' },
+  { id: 'down', name: 'straight down' },
+  { id: 'level', name: 'level' },
+  { id: 'along', name: 'along …' },
+  { id: 'free', name: 'free' },
 ];
 const jointUnit = (slot: number): string => rigs.mechanism!.units[rigs.mechanism!.jointOfSlot[slot]];
 const tightest = (q: Float64Array): { slot: number; by: number } => {
@@ -124,10 +131,24 @@ const spots = computed(() =>
     const { mechanism } = rigs;
     const p = spot.xyzMm.map((v) => v / 1000) as unknown as Vec3;
     const d = spot.direction && vec3.unit(spot.direction);
-    const answer = mechanism && tool.value ? solveInverse(mechanism, tool.value, d ? { kind: 'direction', position: p, direction: d } : { kind: 'free', position: p }, mechanism.home) : null;
+    const answer =
+      mechanism && tool.value
+        ? solveInverse(
+            mechanism,
+            tool.value,
+            d ? { kind: 'direction', position: p, direction: d } : { kind: 'free', position: p },
+            mechanism.home,
+          )
+        : null;
     const best = answer?.solutions[0];
     const margin = best ? tightest(best.q) : null;
-    return { spot, best, margin, why: answer?.reasons[0]?.message ?? say('no-joints'), tone: !best ? 'short' : margin!.by < 8 ? 'tight' : 'reaches' };
+    return {
+      spot,
+      best,
+      margin,
+      why: answer?.reasons[0]?.message ?? say('no-joints'),
+      tone: !best ? 'short' : margin!.by < 8 ? 'tight' : 'reaches',
+    };
   }),
 );
 function goToSpot(k: number): void {
@@ -142,7 +163,19 @@ function goToSpot(k: number): void {
 }
 function keepSpot(): void {
   const list = rigs.rig!.spots;
-  rigs.commit('Keep a work spot', (draft) => void draft.spots.push({ id: freeId('spot', list.map((s) => s.id)), name: `Spot ${list.length + 1}`, xyzMm: [...target.value], direction: direction.value ? [...direction.value] : null }));
+  rigs.commit(
+    'Keep a work spot',
+    (draft) =>
+      void draft.spots.push({
+        id: freeId(
+          'spot',
+          list.map((s) => s.id),
+        ),
+        name: `Spot ${list.length + 1}`,
+        xyzMm: [...target.value],
+        direction: direction.value ? [...direction.value] : null,
+      }),
+  );
 }
 function dropSpot(id: string): void {
   rigs.commit('Remove a work spot', (draft) => void (draft.spots = draft.spots.filter((s) => s.id !== id)));
@@ -150,7 +183,19 @@ function dropSpot(id: string): void {
 function keepPose(): void {
   const { mechanism, rig } = rigs;
   if (!mechanism || !rig) return;
-  rigs.commit('Keep a pose', (draft) => void draft.poses.push({ id: freeId('pose', rig.poses.map((p) => p.id)), name: `Pose ${rig.poses.length + 1}`, joints: fromSlotsRounded(mechanism, toSlots(mechanism, {}, view.q)), note: '' }));
+  rigs.commit(
+    'Keep a pose',
+    (draft) =>
+      void draft.poses.push({
+        id: freeId(
+          'pose',
+          rig.poses.map((p) => p.id),
+        ),
+        name: `Pose ${rig.poses.length + 1}`,
+        joints: fromSlotsRounded(mechanism, toSlots(mechanism, {}, view.q)),
+        note: '',
+      }),
+  );
 }
 </script>
 
@@ -160,67 +205,209 @@ function keepPose(): void {
   <template v-else-if="result">
     <div class="ask">
       <span class="muted">Tip at</span>
-      <NumberField v-for="(word, k) in words" :key="word" :prefix="word" :value="target[k]" dimension="length" :decimals="1" :label="`Target ${word}`" :min="-5000" :max="5000" :commit="(v: number) => move(target.map((t, i) => (i === k ? v : t)) as [number, number, number])" />
+      <NumberField
+        v-for="(word, k) in words"
+        :key="word"
+        :prefix="word"
+        :value="target[k]"
+        dimension="length"
+        :decimals="1"
+        :label="`Target ${word}`"
+        :min="-5000"
+        :max="5000"
+        :commit="(v: number) => move(target.map((t, i) => (i === k ? v : t)) as [number, number, number])"
+      />
     </div>
     <div class="ask tool">
       <span class="muted">Tool</span>
-      <span class="choice" role="group" aria-label="Direction of the tool"><button v-for="a in aims" :key="a.id" :aria-pressed="aim === a.id" @click="setAim(a.id)">{{ a.name }}</button></span>
+      <span class="choice" role="group" aria-label="Direction of the tool"
+        ><button v-for="a in aims" :key="a.id" :aria-pressed="aim === a.id" @click="setAim(a.id)">
+          {{ a.name }}
+        </button></span
+      >
     </div>
     <div v-if="aim === 'along'" class="ask">
       <span class="muted">along</span>
-      <NumberField v-for="(word, k) in words" :key="word" :prefix="word" :value="along[k]" dimension="ratio" :label="`Direction ${word}`" :commit="(v: number) => { const next = along.map((t, i) => (i === k ? v : t)) as [number, number, number]; if (!vec3.unit(next)) return 'A direction needs a length: not all three may be 0.'; along = next; move([...target]); }" />
+      <NumberField
+        v-for="(word, k) in words"
+        :key="word"
+        :prefix="word"
+        :value="along[k]"
+        dimension="ratio"
+        :label="`Direction ${word}`"
+        :commit="
+          (v: number) => {
+            const next = along.map((t, i) => (i === k ? v : t)) as [number, number, number];
+            if (!vec3.unit(next)) return 'A direction needs a length: not all three may be 0.';
+            along = next;
+            move([...target]);
+          }
+        "
+      />
     </div>
 
     <div v-if="!result.reachable" class="why" role="status" :data-reason="result.reasons[0]?.code">
       <h2>{{ headline }}</h2>
       <p v-for="(r, k) in result.reasons" :key="k">{{ r.message }}</p>
-      <div v-if="result.closest" class="row"><Button size="small" severity="secondary" label="Go to the nearest pose" @click="view.setEdit(result.closest.q)" /><span class="small">dashed on the stage</span></div>
+      <div v-if="result.closest" class="row">
+        <Button
+          size="small"
+          severity="secondary"
+          label="Go to the nearest pose"
+          @click="view.setEdit(result.closest.q)"
+        /><span class="small">dashed on the stage</span>
+      </div>
     </div>
 
-    <div class="rule"><h2>{{ result.reachable ? (result.solutions.length === 1 ? 'One posture' : `${result.solutions.length} postures`) : 'No posture' }}</h2><Button v-if="result.reachable" size="small" variant="text" label="Keep as a pose" @click="keepPose" /></div>
+    <div class="rule">
+      <h2>
+        {{
+          result.reachable
+            ? result.solutions.length === 1
+              ? 'One posture'
+              : `${result.solutions.length} postures`
+            : 'No posture'
+        }}
+      </h2>
+      <Button v-if="result.reachable" size="small" variant="text" label="Keep as a pose" @click="keepPose" />
+    </div>
     <div class="postures">
-      <button v-for="(s, k) in result.solutions" :key="k" class="posture" :aria-pressed="chosen === k" @click="take(k)">
+      <button
+        v-for="(s, k) in result.solutions"
+        :key="k"
+        class="posture"
+        :aria-pressed="chosen === k"
+        @click="take(k)"
+      >
         <b>{{ s.posture }}</b>
-        <span class="muted small">margin <span class="num">{{ formatNumber(tightest(s.q).by, 0) }}{{ jointUnit(tightest(s.q).slot) }}</span> at <JointMark :index="tightest(s.q).slot" :size="19" /></span>
-        <span class="muted small">away <span class="num">{{ formatNumber(s.away, 0) }}°</span></span>
+        <span class="muted small"
+          >margin
+          <span class="num">{{ formatNumber(tightest(s.q).by, 0) }}{{ jointUnit(tightest(s.q).slot) }}</span> at
+          <JointMark :index="tightest(s.q).slot" :size="19"
+        /></span>
+        <span class="muted small"
+          >away <span class="num">{{ formatNumber(s.away, 0) }}°</span></span
+        >
       </button>
     </div>
 
-    <div class="rule"><h2>Work spots</h2><Button size="small" variant="text" label="Keep this target" @click="keepSpot" /></div>
+    <div class="rule">
+      <h2>Work spots</h2>
+      <Button size="small" variant="text" label="Keep this target" @click="keepSpot" />
+    </div>
     <table v-if="spots.length" class="plain">
-      <thead><tr><th>spot</th><th>tool</th><th>posture</th><th class="r">margin</th><th></th><th></th></tr></thead>
+      <thead>
+        <tr>
+          <th>spot</th>
+          <th>tool</th>
+          <th>posture</th>
+          <th class="r">margin</th>
+          <th></th>
+          <th></th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="(s, k) in spots" :key="s.spot.id" :class="s.tone" :title="s.best ? '' : s.why">
-          <td><button class="link" @click="goToSpot(k)">{{ s.spot.name }}</button></td>
+          <td>
+            <button class="link" @click="goToSpot(k)">{{ s.spot.name }}</button>
+          </td>
           <td>{{ !s.spot.direction ? 'free' : s.spot.direction[2] < -0.99 ? 'down' : 'along' }}</td>
           <td>{{ s.best?.posture ?? '–' }}</td>
           <td class="r num">{{ s.margin ? `${formatNumber(s.margin.by, 0)}°` : '–' }}</td>
           <td class="verdict">{{ s.tone }}</td>
-          <td class="r"><button class="link muted" :aria-label="`Remove ${s.spot.name}`" @click="dropSpot(s.spot.id)">×</button></td>
+          <td class="r">
+            <button class="link muted" :aria-label="`Remove ${s.spot.name}`" @click="dropSpot(s.spot.id)">×</button>
+          </td>
         </tr>
       </tbody>
     </table>
     <p v-else class="muted small">No work spots yet: place a target and keep it.</p>
-    <p v-if="readout" class="readout muted small num">tool now: roll {{ formatNumber(readout.rpy[0], 1) }}°, pitch {{ formatNumber(readout.rpy[1], 1) }}°, yaw {{ formatNumber(readout.rpy[2], 1) }}°, pointing {{ readout.z.map((v) => formatNumber(v, 3)).join(', ') }}</p>
+    <p v-if="readout" class="readout muted small num">
+      tool now: roll {{ formatNumber(readout.rpy[0], 1) }}°, pitch {{ formatNumber(readout.rpy[1], 1) }}°, yaw
+      {{ formatNumber(readout.rpy[2], 1) }}°, pointing {{ readout.z.map((v) => formatNumber(v, 3)).join(', ') }}
+    </p>
     <p class="muted small">Drag the target in the side view or the plan.</p>
   </template>
 </template>
 
 <style scoped>
-.ask { display: grid; grid-template-columns: 2.9rem repeat(3, minmax(0, 1fr)); gap: 0.45rem; align-items: center; margin-bottom: 0.5rem; }
-.ask.tool { grid-template-columns: 2.9rem 1fr; }
-.choice { display: flex; }
-.choice button { flex: 1 1 auto; padding-inline: 0.3rem; white-space: nowrap; }
-.why { background: var(--alarm-wash); border-left: 4px solid var(--alarm); border-radius: 3px; padding: 0.6rem 0.8rem; margin: 0.6rem 0; display: grid; gap: 0.35rem; }
-.postures { display: grid; grid-template-columns: repeat(2, minmax(0, 1fr)); gap: 0.5rem; margin: 0.5rem 0; }
-.posture { display: grid; text-align: left; gap: 0.1rem; padding: 0.5rem 0.7rem; border: 1px solid var(--lines); background: var(--paper); border-radius: 4px; cursor: pointer; }
-.posture b::first-letter { text-transform: uppercase; }
-.posture[aria-pressed='true'] { border: 2px solid var(--pine); background: var(--pine-wash); padding: calc(0.5rem - 1px) calc(0.7rem - 1px); }
-.link { border: 0; background: none; padding: 0; cursor: pointer; text-align: left; color: var(--pine); font-weight: 600; }
-.link.muted { color: var(--ink-2); }
-.verdict { font-weight: 700; color: var(--good); }
-.short .verdict { color: var(--alarm); }
-.short { background: var(--cork-wash); }
-.tight .verdict { color: var(--caution); }
-.readout { margin: 0.6rem 0 0.2rem; }
+.ask {
+  display: grid;
+  grid-template-columns: 2.9rem repeat(3, minmax(0, 1fr));
+  gap: 0.45rem;
+  align-items: center;
+  margin-bottom: 0.5rem;
+}
+.ask.tool {
+  grid-template-columns: 2.9rem 1fr;
+}
+.choice {
+  display: flex;
+}
+.choice button {
+  flex: 1 1 auto;
+  padding-inline: 0.3rem;
+  white-space: nowrap;
+}
+.why {
+  background: var(--alarm-wash);
+  border-left: 4px solid var(--alarm);
+  border-radius: 3px;
+  padding: 0.6rem 0.8rem;
+  margin: 0.6rem 0;
+  display: grid;
+  gap: 0.35rem;
+}
+.postures {
+  display: grid;
+  grid-template-columns: repeat(2, minmax(0, 1fr));
+  gap: 0.5rem;
+  margin: 0.5rem 0;
+}
+.posture {
+  display: grid;
+  text-align: left;
+  gap: 0.1rem;
+  padding: 0.5rem 0.7rem;
+  border: 1px solid var(--lines);
+  background: var(--paper);
+  border-radius: 4px;
+  cursor: pointer;
+}
+.posture b::first-letter {
+  text-transform: uppercase;
+}
+.posture[aria-pressed='true'] {
+  border: 2px solid var(--pine);
+  background: var(--pine-wash);
+  padding: calc(0.5rem - 1px) calc(0.7rem - 1px);
+}
+.link {
+  border: 0;
+  background: none;
+  padding: 0;
+  cursor: pointer;
+  text-align: left;
+  color: var(--pine);
+  font-weight: 600;
+}
+.link.muted {
+  color: var(--ink-2);
+}
+.verdict {
+  font-weight: 700;
+  color: var(--good);
+}
+.short .verdict {
+  color: var(--alarm);
+}
+.short {
+  background: var(--cork-wash);
+}
+.tight .verdict {
+  color: var(--caution);
+}
+.readout {
+  margin: 0.6rem 0 0.2rem;
+}
 </style>

@@ -33,7 +33,11 @@ useOverlay(() => ({ dimensions: false, trace: trace.value, payloads: payloads.va
 
 const steps = computed(() => routine.value?.steps ?? []);
 const selected = computed(() => steps.value.find((s) => s.id === selectedId.value) ?? null);
-watch(() => route.query.step, (id) => typeof id === 'string' && select(id), { immediate: true });
+watch(
+  () => route.query.step,
+  (id) => typeof id === 'string' && select(id),
+  { immediate: true },
+);
 
 function commit(label: string, recipe: (routine: Routine) => void): string | void {
   const id = routine.value!.id;
@@ -52,7 +56,9 @@ function select(id: string): void {
     pause();
     show(timed.endS);
   }
-  void nextTick(() => document.querySelector(`[data-step="${CSS.escape(id)}"]`)?.scrollIntoView({ block: 'nearest' }));
+  void nextTick(() =>
+    document.querySelector(`[data-step="${CSS.escape(id)}"]`)?.scrollIntoView({ block: 'nearest' }),
+  );
 }
 const firstTool = computed(() => rigs.rig!.mechanism.tools.find((t) => t.grip && 'joint' in t.grip));
 const pace: Pace = { speedShare: 0.5 };
@@ -100,8 +106,14 @@ function listKey(event: KeyboardEvent, step: Step): void {
 }
 function newRoutine(): void {
   const list = rigs.rig!.routines;
-  const id = freeId('routine', list.map((r) => r.id));
-  const result = rigs.commit('Add a routine', (draft) => void draft.routines.push({ id, name: `Routine ${list.length + 1}`, note: '', steps: [] }));
+  const id = freeId(
+    'routine',
+    list.map((r) => r.id),
+  );
+  const result = rigs.commit(
+    'Add a routine',
+    (draft) => void draft.routines.push({ id, name: `Routine ${list.length + 1}`, note: '', steps: [] }),
+  );
   if (result.ok) routineId.value = id;
 }
 const timeOf = (id: string): number | null => {
@@ -110,117 +122,400 @@ const timeOf = (id: string): number | null => {
 };
 const paceText = (step: Step): string => {
   if (step.kind !== 'joint-move' && step.kind !== 'grip') return '';
-  return 'durationS' in step.pace ? `in ${formatNumber(step.pace.durationS, 2)} s` : `${formatNumber(step.pace.speedShare * 100, 0)} %`;
+  return 'durationS' in step.pace
+    ? `in ${formatNumber(step.pace.durationS, 2)} s`
+    : `${formatNumber(step.pace.speedShare * 100, 0)} %`;
 };
-const paceOf = computed(() => (selected.value && (selected.value.kind === 'joint-move' || selected.value.kind === 'grip') ? selected.value.pace : null));
-const setPace = (next: Pace): string | void => onStep('Pace', (s) => (s.kind === 'joint-move' || s.kind === 'grip') && (s.pace = next));
+const paceOf = computed(() =>
+  selected.value && (selected.value.kind === 'joint-move' || selected.value.kind === 'grip')
+    ? selected.value.pace
+    : null,
+);
+const setPace = (next: Pace): string | void =>
+  onStep('Pace', (s) => (s.kind === 'joint-move' || s.kind === 'grip') && (s.pace = next));
 function byDuration(): void {
   const t = timeOf(selected.value!.id) ?? 1;
   problem.value = setPace({ durationS: Math.max(0.01, Math.ceil(t * 100) / 100) }) ?? '';
 }
 
 // Charts: at most about 700 points a joint.
-const samples = computed(() => (plan.value && rigs.mechanism && plan.value.start.length === rigs.mechanism.m && plan.value.durationS > 0 ? samplePlan(rigs.mechanism, plan.value, Math.max(0.01, plan.value.durationS / 700)) : null));
+const samples = computed(() =>
+  plan.value && rigs.mechanism && plan.value.start.length === rigs.mechanism.m && plan.value.durationS > 0
+    ? samplePlan(rigs.mechanism, plan.value, Math.max(0.01, plan.value.durationS / 700))
+    : null,
+);
 const series = computed<Series[]>(() => {
   const s = samples.value;
   if (!s) return [];
   return slots.value.map((info) => ({
-    label: info.name, colour: (info.slot % 8) + 1, dash: markDash(info.slot), points: Array.from(s.timeS, (x, i) => ({ x, y: s[chartOf.value][info.slot][i] })),
+    label: info.name,
+    colour: (info.slot % 8) + 1,
+    dash: markDash(info.slot),
+    points: Array.from(s.timeS, (x, i) => ({ x, y: s[chartOf.value][info.slot][i] })),
   }));
 });
-const charts = [{ id: 'joints', name: 'Position', unit: '°' }, { id: 'speeds', name: 'Speed', unit: '°/s' }, { id: 'accels', name: 'Acceleration', unit: '°/s²' }] as const;
+const charts = [
+  { id: 'joints', name: 'Position', unit: '°' },
+  { id: 'speeds', name: 'Speed', unit: '°/s' },
+  { id: 'accels', name: 'Acceleration', unit: '°/s²' },
+] as const;
 const unit = computed(() => charts.find((c) => c.id === chartOf.value)!.unit);
-const findings = computed(() => view.findings.filter((f) => f.place.station === 'routine' && f.place.routine === routine.value?.id));
+const findings = computed(() =>
+  view.findings.filter((f) => f.place.station === 'routine' && f.place.routine === routine.value?.id),
+);
 const cycle = computed(() => (plan.value?.durationS ? 3600 / plan.value.durationS : 0));
 const poseOptions = computed(() => rigs.rig!.poses.map((p) => ({ label: p.name, value: p.id })));
-const holdOptions = computed(() => [{ label: 'no change', value: '' }, ...rigs.rig!.payloads.map((p) => ({ label: `holds ${p.name}`, value: p.id })), { label: 'lets go', value: '-' }]);
+const holdOptions = computed(() => [
+  { label: 'no change', value: '' },
+  ...rigs.rig!.payloads.map((p) => ({ label: `holds ${p.name}`, value: p.id })),
+  { label: 'lets go', value: '-' },
+]);
 </script>
 
 <template>
   <StationHead question="What does it do, and how smoothly?" />
   <div class="row top">
-    <Select :model-value="routine?.id ?? null" :options="[...rigs.rig!.routines]" option-label="name" option-value="id" size="small" aria-label="Routine" class="grow" placeholder="no routine yet" @update:model-value="routineId = $event" />
-    <Button size="small" severity="secondary" label="New" aria-label="New routine" @click="newRoutine"><template #icon><IconPlus :size="15" /></template></Button>
+    <Select
+      :model-value="routine?.id ?? null"
+      :options="[...rigs.rig!.routines]"
+      option-label="name"
+      option-value="id"
+      size="small"
+      aria-label="Routine"
+      class="grow"
+      placeholder="no routine yet"
+      @update:model-value="routineId = $event"
+    />
+    <Button size="small" severity="secondary" label="New" aria-label="New routine" @click="newRoutine"
+      ><template #icon><IconPlus :size="15" /></template
+    ></Button>
   </div>
   <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
   <template v-if="routine">
-    <VueDraggable tag="ol" class="steps" :model-value="[...steps]" handle=".grip" :animation="120" @update:model-value="reorder($event as Step[])">
+    <VueDraggable
+      tag="ol"
+      class="steps"
+      :model-value="[...steps]"
+      handle=".grip"
+      :animation="120"
+      @update:model-value="reorder($event as Step[])"
+    >
       <li
-        v-for="(s, k) in steps" :key="s.id" class="step" tabindex="0" :data-step="s.id" :aria-current="current?.stepId === s.id ? 'step' : undefined"
-        :class="{ chosen: s.id === selectedId, playing: view.poseSource !== 'edit' && current?.stepId === s.id, off: !s.enabled }" @click="select(s.id)" @keydown="listKey($event, s)"
+        v-for="(s, k) in steps"
+        :key="s.id"
+        class="step"
+        tabindex="0"
+        :data-step="s.id"
+        :aria-current="current?.stepId === s.id ? 'step' : undefined"
+        :class="{
+          chosen: s.id === selectedId,
+          playing: view.poseSource !== 'edit' && current?.stepId === s.id,
+          off: !s.enabled,
+        }"
+        @click="select(s.id)"
+        @keydown="listKey($event, s)"
       >
         <span class="grip" aria-hidden="true"><IconGripVertical :size="14" /></span>
         <span class="num no">{{ k + 1 }}</span>
-        <span class="what"><b>{{ stepNames[s.kind] }}</b> {{ describeStep(rigs.rig!, s) }} <span v-if="s.note && s.kind !== 'note'" class="muted small">{{ s.note }}</span></span>
+        <span class="what"
+          ><b>{{ stepNames[s.kind] }}</b> {{ describeStep(rigs.rig!, s) }}
+          <span v-if="s.note && s.kind !== 'note'" class="muted small">{{ s.note }}</span></span
+        >
         <span class="muted small pace">{{ paceText(s) }}</span>
         <span class="num small time">{{ timeOf(s.id) === null ? '' : `${formatNumber(timeOf(s.id)!, 2)} s` }}</span>
       </li>
     </VueDraggable>
-    <p v-if="!steps.length" class="muted empty">No steps yet. Take a few poses first, then add a joint move to each.</p>
-    <div class="row adds"><span class="muted small">Add</span><Button v-for="(name, kind) in stepNames" :key="kind" size="small" severity="secondary" :label="name" :disabled="kind === 'grip' && !firstTool" @click="insert(kind)" /></div>
+    <p v-if="!steps.length" class="muted empty">
+      No steps yet. Take a few poses first, then add a joint move to each.
+    </p>
+    <div class="row adds">
+      <span class="muted small">Add</span
+      ><Button
+        v-for="(name, kind) in stepNames"
+        :key="kind"
+        size="small"
+        severity="secondary"
+        :label="name"
+        :disabled="kind === 'grip' && !firstTool"
+        @click="insert(kind)"
+      />
+    </div>
 
     <div v-if="selected" class="detail">
       <template v-if="selected.kind === 'joint-move'">
-        <label>to <Select :model-value="'pose' in selected.target ? selected.target.pose : null" :options="poseOptions" option-label="label" option-value="value" size="small" aria-label="Target pose" placeholder="by numbers" @update:model-value="(v: string) => (problem = onStep('Target', (s) => s.kind === 'joint-move' && (s.target = { pose: v })) ?? '')" /></label>
+        <label
+          >to
+          <Select
+            :model-value="'pose' in selected.target ? selected.target.pose : null"
+            :options="poseOptions"
+            option-label="label"
+            option-value="value"
+            size="small"
+            aria-label="Target pose"
+            placeholder="by numbers"
+            @update:model-value="
+              (v: string) =>
+                (problem = onStep('Target', (s) => s.kind === 'joint-move' && (s.target = { pose: v })) ?? '')
+            "
+        /></label>
       </template>
       <template v-if="selected.kind === 'grip'">
-        <label>jaw <span class="choice small" role="group" aria-label="Jaw"><button v-for="to in (['open', 'closed'] as const)" :key="to" :aria-pressed="selected.to === to" @click="problem = onStep('Jaw', (s) => s.kind === 'grip' && (s.to = to)) ?? ''">{{ to }}</button></span></label>
-        <label>then <Select :model-value="selected.payload === undefined ? '' : (selected.payload ?? '-')" :options="holdOptions" option-label="label" option-value="value" size="small" aria-label="Then" @update:model-value="(v: string) => (problem = onStep('Payload', (s) => { if (s.kind !== 'grip') return; if (v === '') delete s.payload; else s.payload = v === '-' ? null : v; }) ?? '')" /></label>
+        <label
+          >jaw
+          <span class="choice small" role="group" aria-label="Jaw"
+            ><button
+              v-for="to in ['open', 'closed'] as const"
+              :key="to"
+              :aria-pressed="selected.to === to"
+              @click="problem = onStep('Jaw', (s) => s.kind === 'grip' && (s.to = to)) ?? ''"
+            >
+              {{ to }}
+            </button></span
+          ></label
+        >
+        <label
+          >then
+          <Select
+            :model-value="selected.payload === undefined ? '' : (selected.payload ?? '-')"
+            :options="holdOptions"
+            option-label="label"
+            option-value="value"
+            size="small"
+            aria-label="Then"
+            @update:model-value="
+              (v: string) =>
+                (problem =
+                  onStep('Payload', (s) => {
+                    if (s.kind !== 'grip') return;
+                    if (v === '') delete s.payload;
+                    else s.payload = v === '-' ? null : v;
+                  }) ?? '')
+            "
+        /></label>
       </template>
-      <NumberField v-if="selected.kind === 'wait'" prefix="for" :value="selected.durationS" dimension="time" label="Time to wait" :min="0" :max="3600" :step="0.1" :commit="(v: number) => onStep('Wait', (s) => s.kind === 'wait' && (s.durationS = v))" />
+      <NumberField
+        v-if="selected.kind === 'wait'"
+        prefix="for"
+        :value="selected.durationS"
+        dimension="time"
+        label="Time to wait"
+        :min="0"
+        :max="3600"
+        :step="0.1"
+        :commit="(v: number) => onStep('Wait', (s) => s.kind === 'wait' && (s.durationS = v))"
+      />
       <template v-if="paceOf">
-        <span class="choice small" role="group" aria-label="Pace"><button :aria-pressed="'speedShare' in paceOf" @click="problem = setPace({ speedShare: 0.5 }) ?? ''">speed</button><button :aria-pressed="'durationS' in paceOf" @click="byDuration">time</button></span>
-        <NumberField v-if="'speedShare' in paceOf" :value="paceOf.speedShare * 100" dimension="share" :decimals="0" label="Share of full speed" :min="1" :max="100" :step="5" :commit="(v: number) => setPace({ speedShare: v / 100 })" />
-        <NumberField v-else :value="paceOf.durationS" dimension="time" label="Duration" :min="0.01" :max="3600" :step="0.1" :commit="(v: number) => setPace({ durationS: v })" />
+        <span class="choice small" role="group" aria-label="Pace"
+          ><button :aria-pressed="'speedShare' in paceOf" @click="problem = setPace({ speedShare: 0.5 }) ?? ''">
+            speed</button
+          ><button :aria-pressed="'durationS' in paceOf" @click="byDuration">time</button></span
+        >
+        <NumberField
+          v-if="'speedShare' in paceOf"
+          :value="paceOf.speedShare * 100"
+          dimension="share"
+          :decimals="0"
+          label="Share of full speed"
+          :min="1"
+          :max="100"
+          :step="5"
+          :commit="(v: number) => setPace({ speedShare: v / 100 })"
+        />
+        <NumberField
+          v-else
+          :value="paceOf.durationS"
+          dimension="time"
+          label="Duration"
+          :min="0.01"
+          :max="3600"
+          :step="0.1"
+          :commit="(v: number) => setPace({ durationS: v })"
+        />
       </template>
-      <TextField class="note" :value="selected.note" label="Note" placeholder="note" :commit="(v: string) => onStep('Note', (s) => (s.note = v))" />
-      <Button size="small" variant="text" severity="secondary" :label="selected.enabled ? 'Skip it' : 'Use it'" @click="problem = onStep('Skip', (s) => (s.enabled = !s.enabled)) ?? ''" />
-      <Button size="small" variant="text" severity="danger" aria-label="Delete step" @click="remove(selected)"><IconTrash :size="16" /></Button>
+      <TextField
+        class="note"
+        :value="selected.note"
+        label="Note"
+        placeholder="note"
+        :commit="(v: string) => onStep('Note', (s) => (s.note = v))"
+      />
+      <Button
+        size="small"
+        variant="text"
+        severity="secondary"
+        :label="selected.enabled ? 'Skip it' : 'Use it'"
+        @click="problem = onStep('Skip', (s) => (s.enabled = !s.enabled)) ?? ''"
+      />
+      <Button size="small" variant="text" severity="danger" aria-label="Delete step" @click="remove(selected)"
+        ><IconTrash :size="16"
+      /></Button>
     </div>
 
-    <div v-if="findings.length" class="stack tight"><FindingRow v-for="(f, k) in findings.slice(0, 4)" :key="k" :finding="f" @go="f.place.step && select(f.place.step)" /></div>
+    <div v-if="findings.length" class="stack tight">
+      <FindingRow
+        v-for="(f, k) in findings.slice(0, 4)"
+        :key="k"
+        :finding="f"
+        @go="f.place.step && select(f.place.step)"
+      />
+    </div>
 
     <div v-if="plan && plan.durationS > 0" class="player">
       <div class="row">
-        <Button size="small" :aria-label="isPlaying ? 'Pause' : 'Play on the stage'" :disabled="view.poseSource === 'live'" @click="isPlaying ? pause() : play()"><IconPlayerPause v-if="isPlaying" :size="17" /><IconPlayerPlay v-else :size="17" /></Button>
-        <input class="grow scrub" type="range" min="0" :max="plan.durationS" step="0.01" :value="time" aria-label="Time in the routine" :aria-valuetext="`${formatNumber(time, 1)} s`" @input="pause(); show(Number(($event.target as HTMLInputElement).value))" />
+        <Button
+          size="small"
+          :aria-label="isPlaying ? 'Pause' : 'Play on the stage'"
+          :disabled="view.poseSource === 'live'"
+          @click="isPlaying ? pause() : play()"
+          ><IconPlayerPause v-if="isPlaying" :size="17" /><IconPlayerPlay v-else :size="17"
+        /></Button>
+        <input
+          class="grow scrub"
+          type="range"
+          min="0"
+          :max="plan.durationS"
+          step="0.01"
+          :value="time"
+          aria-label="Time in the routine"
+          :aria-valuetext="`${formatNumber(time, 1)} s`"
+          @input="
+            pause();
+            show(Number(($event.target as HTMLInputElement).value));
+          "
+        />
         <span class="num small">{{ time.toFixed(1) }} / {{ plan.durationS.toFixed(1) }} s</span>
         <span class="num small muted">{{ formatNumber(cycle, 0) }} / h</span>
       </div>
       <div class="row legend">
-        <span class="choice small" role="group" aria-label="Chart of"><button v-for="c in charts" :key="c.id" :aria-pressed="chartOf === c.id" @click="chartOf = c.id">{{ c.name }}</button></span>
+        <span class="choice small" role="group" aria-label="Chart of"
+          ><button v-for="c in charts" :key="c.id" :aria-pressed="chartOf === c.id" @click="chartOf = c.id">
+            {{ c.name }}
+          </button></span
+        >
         <span class="grow" />
         <JointMark v-for="s in slots" :key="s.id" :index="s.slot" :size="20" />
       </div>
-      <div class="chart"><LineChart :series :unit :label="`${charts.find((c) => c.id === chartOf)!.name} of every joint over time`" :cursor="time" :max-x="plan.durationS" @pick="show" /></div>
+      <div class="chart">
+        <LineChart
+          :series
+          :unit
+          :label="`${charts.find((c) => c.id === chartOf)!.name} of every joint over time`"
+          :cursor="time"
+          :max-x="plan.durationS"
+          @pick="show"
+        />
+      </div>
     </div>
   </template>
   <p v-else class="muted">No routine yet: press New.</p>
 </template>
 
 <style scoped>
-.steps { list-style: none; margin: 0; padding: 0; max-height: 196px; overflow: auto; border: 1px solid var(--lines); border-radius: 4px; scrollbar-width: thin; }
-.step { display: grid; grid-template-columns: 1rem 1.5rem minmax(0, 1fr) auto 3.6rem; gap: 0.35rem; align-items: center; padding: 0.16rem 0.4rem 0.16rem 0.1rem; border-bottom: 1px solid var(--lines); cursor: pointer; font-size: 0.9rem; }
-.step:last-child { border-bottom: 0; }
-.step.chosen { background: var(--pine-wash); }
-.step.playing { box-shadow: inset 4px 0 0 var(--cork); }
-.step.off { opacity: 0.55; text-decoration: line-through; }
-.what { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.no, .grip { color: var(--ink-3); }
-.no { text-align: right; font-size: 0.8rem; }
-.time { text-align: right; }
-.grip { cursor: grab; display: grid; }
-.top { margin-bottom: 0.5rem; }
-.adds { margin: 0.45rem 0; gap: 0.35rem; }
-.detail { display: flex; flex-wrap: wrap; gap: 0.45rem; align-items: center; background: var(--paper-2); border-radius: 4px; padding: 0.4rem 0.5rem; margin-bottom: 0.45rem; }
-.detail label { display: inline-flex; align-items: center; gap: 0.35rem; font-size: 0.88rem; }
-.detail :deep(.field) { width: 7.4rem; }
-.detail .note { flex: 1; min-width: 8rem; }
-.tight { gap: 0.3rem; margin-bottom: 0.4rem; }
-.player { display: flex; flex-direction: column; gap: 0.35rem; }
-.scrub { accent-color: var(--cork); }
-.chart { height: 172px; }
-.legend { gap: 0.15rem; }
-.problem { color: var(--alarm); }
-.empty { padding: 0.6rem 0; }
+.steps {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  max-height: 196px;
+  overflow: auto;
+  border: 1px solid var(--lines);
+  border-radius: 4px;
+  scrollbar-width: thin;
+}
+.step {
+  display: grid;
+  grid-template-columns: 1rem 1.5rem minmax(0, 1fr) auto 3.6rem;
+  gap: 0.35rem;
+  align-items: center;
+  padding: 0.16rem 0.4rem 0.16rem 0.1rem;
+  border-bottom: 1px solid var(--lines);
+  cursor: pointer;
+  font-size: 0.9rem;
+}
+.step:last-child {
+  border-bottom: 0;
+}
+.step.chosen {
+  background: var(--pine-wash);
+}
+.step.playing {
+  box-shadow: inset 4px 0 0 var(--cork);
+}
+.step.off {
+  opacity: 0.55;
+  text-decoration: line-through;
+}
+.what {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.no,
+.grip {
+  color: var(--ink-3);
+}
+.no {
+  text-align: right;
+  font-size: 0.8rem;
+}
+.time {
+  text-align: right;
+}
+.grip {
+  cursor: grab;
+  display: grid;
+}
+.top {
+  margin-bottom: 0.5rem;
+}
+.adds {
+  margin: 0.45rem 0;
+  gap: 0.35rem;
+}
+.detail {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.45rem;
+  align-items: center;
+  background: var(--paper-2);
+  border-radius: 4px;
+  padding: 0.4rem 0.5rem;
+  margin-bottom: 0.45rem;
+}
+.detail label {
+  display: inline-flex;
+  align-items: center;
+  gap: 0.35rem;
+  font-size: 0.88rem;
+}
+.detail :deep(.field) {
+  width: 7.4rem;
+}
+.detail .note {
+  flex: 1;
+  min-width: 8rem;
+}
+.tight {
+  gap: 0.3rem;
+  margin-bottom: 0.4rem;
+}
+.player {
+  display: flex;
+  flex-direction: column;
+  gap: 0.35rem;
+}
+.scrub {
+  accent-color: var(--cork);
+}
+.chart {
+  height: 172px;
+}
+.legend {
+  gap: 0.15rem;
+}
+.problem {
+  color: var(--alarm);
+}
+.empty {
+  padding: 0.6rem 0;
+}
 </style>
