@@ -48,13 +48,11 @@ test('bad input is refused in one sentence at its field, and nothing is lost', a
   await type(page, 'Angle at point 1', 90);
   await expect(page.getByRole('alert')).toHaveText(/same angle/);
   await page.goto(server.address);
-  await page
-    .getByLabel('Rig file', { exact: true })
-    .setInputFiles({
-      name: 'notes.json',
-      mimeType: 'application/json',
-      buffer: Buffer.from('{"format":"cork-elbow-rig","version":9}'),
-    });
+  await page.getByLabel('Rig file', { exact: true }).setInputFiles({
+    name: 'notes.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from('{"format":"cork-elbow-rig","version":9}'),
+  });
   await expect(page.getByText(/newer Cork Elbow \(document version 9\)/)).toBeVisible();
   await page
     .getByLabel('Rig file', { exact: true })

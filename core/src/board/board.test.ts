@@ -191,7 +191,7 @@ describe('the simulated board', () => {
     board.advance(400_000);
     const track = tell(board, { word: 'report', everyMs: 0 })
       .filter((m) => m.word === 'here')
-      .map((m) => (m as { measured: number[][] }).measured[0][1]);
+      .map((m) => (m as unknown as { measured: number[][] }).measured[0][1]);
     const fastest = Math.max(...track.slice(1).map((v, i) => v - track[i]));
     expect(fastest).toBeGreaterThan(15);
     expect(fastest).toBeLessThanOrEqual((servo.speedUsPerS * 10) / 1000 + 1);

@@ -97,8 +97,8 @@ export const catalogue = {
   'plan-too-long': error(400, 'The plan would have {got} samples; the most is {max}.', 'Take a longer sampleMs.'),
 
   // Reaching
-  'too-far': entry('stop', 'Out of reach: {byMm:mm} too far away.'),
-  'too-near': entry('stop', 'Inside the inner reach: {byMm:mm} too near.'),
+  'too-far': entry('stop', 'Out of reach: the tool stays {byMm:mm} short of it.'),
+  'too-near': entry('stop', 'Inside the inner reach: the tool cannot come nearer than {byMm:mm} beside it.'),
   'limit-in-the-way': entry('stop', '{joint} would have to go {byDeg:deg} past its limit.'),
   'slide-in-the-way': entry('stop', '{joint} would have to go {byMm:mm} past its limit.'),
   'direction-out-of-plane': entry(

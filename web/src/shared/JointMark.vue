@@ -25,6 +25,7 @@ const outline = computed(() => markOutline(index, 9));
 
 <style scoped>
 svg {
+  display: block;
   flex: none;
   vertical-align: middle;
 }

@@ -4,10 +4,12 @@ import { useElementSize } from '@vueuse/core';
 import { onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue';
 import { useRigStore } from '../stores/rig';
 import { useViewStore } from '../stores/view';
+import { usePlan } from '../workspace/usePlan';
 import { renderer3d } from './three/renderer';
 
 const rigs = useRigStore();
 const view = useViewStore();
+const { payloads } = usePlan();
 const host = useTemplateRef('host');
 const { width, height } = useElementSize(host);
 const r3 = renderer3d();
@@ -26,16 +28,10 @@ watch(
   { immediate: true },
 );
 watch(
-  () => [view.q, view.overlay, view.selected, rigs.rig] as const,
+  () => [view.q, view.overlay, view.selected, rigs.rig, payloads.value] as const,
   () =>
     rigs.mechanism &&
-    r3.setPose(
-      view.q,
-      view.overlay.payloads ?? new Map(),
-      view.overlay.target ?? null,
-      view.overlay.trace ?? null,
-      view.selected,
-    ),
+    r3.setPose(view.q, payloads.value, view.overlay.target ?? null, view.overlay.trace ?? null, view.selected),
   { immediate: true },
 );
 </script>

@@ -7,10 +7,12 @@ import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinemati
 import DrawingSvg from '../shared/DrawingSvg.vue';
 import { useRigStore } from '../stores/rig';
 import { useViewStore, type StageView } from '../stores/view';
+import { usePlan } from '../workspace/usePlan';
 
 const Stage3d = defineAsyncComponent(() => import('./Stage3d.vue'));
 const rigs = useRigStore();
 const view = useViewStore();
+const { payloads } = usePlan();
 const sheet = useTemplateRef('sheet');
 const { width, height } = useElementSize(sheet);
 
@@ -30,7 +32,7 @@ const region = computed(() => {
 const drawing = computed<Drawing | null>(() => {
   const { rig, mechanism } = rigs;
   if (!rig || !mechanism || view.stage === '3d' || width.value < 50 || height.value < 50) return null;
-  const { target, targetNote, ghost, trace, payloads, dimensions } = view.overlay;
+  const { target, targetNote, ghost, trace, dimensions } = view.overlay;
   return drawRig({
     rig,
     mechanism,
@@ -43,7 +45,7 @@ const drawing = computed<Drawing | null>(() => {
     targetNote,
     ghost,
     trace,
-    payloads,
+    payloads: payloads.value,
     dimensions,
     region: region.value,
   });

@@ -19,7 +19,6 @@ export interface Overlay {
   readonly reachDirection?: Vec3 | null;
   readonly reachLabel?: string;
   readonly trace?: Float64Array | null;
-  readonly payloads?: ReadonlyMap<string, Float64Array>;
   readonly dimensions?: boolean;
   /** Called while the person drags the target on a drawing; world position in m. */
   readonly onDrag?: (position: Vec3) => void;

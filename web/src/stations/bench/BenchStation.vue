@@ -23,11 +23,11 @@ const view = useViewStore();
 const run = useRunStore();
 const slots = useSlots();
 const route = useRoute();
-const { routineId, routine, plan, trace, payloads } = usePlan();
+const { routineId, routine, plan, trace } = usePlan();
 const runs = shallowRef<RunEntry[]>([]);
 const cleared = ref(false);
 const shown = ref<string | null>(null);
-useOverlay(() => ({ dimensions: false, trace: trace.value, payloads: payloads.value }));
+useOverlay(() => ({ dimensions: false, trace: trace.value }));
 
 const status = computed(() => run.status);
 const connected = computed(() => run.isLive);

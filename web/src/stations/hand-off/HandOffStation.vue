@@ -17,11 +17,11 @@ import { usePlan } from '../../workspace/usePlan';
 
 const rigs = useRigStore();
 const view = useViewStore();
-const { routineId, routine, plan, trace, payloads, show, pause } = usePlan();
+const { routineId, routine, plan, trace, show, pause } = usePlan();
 const rate = ref(50);
 const columns = ref<CsvOptions['columns']>('both');
 const delimiter = ref<CsvOptions['delimiter']>(',');
-useOverlay(() => ({ dimensions: false, trace: trace.value, payloads: payloads.value }));
+useOverlay(() => ({ dimensions: false, trace: trace.value }));
 
 const stops = computed(() => view.findings.filter((f) => f.severity === 'stop'));
 const wired = computed(() => rigs.maps.filter((map) => map.channel !== null));

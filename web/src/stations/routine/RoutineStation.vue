@@ -25,11 +25,11 @@ const rigs = useRigStore();
 const view = useViewStore();
 const route = useRoute();
 const slots = useSlots();
-const { routineId, routine, plan, time, step: current, trace, payloads, isPlaying, play, pause, show } = usePlan();
+const { routineId, routine, plan, time, step: current, trace, isPlaying, play, pause, show } = usePlan();
 const problem = ref('');
 const selectedId = ref<string | null>(null);
 const chartOf = ref<'joints' | 'speeds' | 'accels'>('joints');
-useOverlay(() => ({ dimensions: false, trace: trace.value, payloads: payloads.value }));
+useOverlay(() => ({ dimensions: false, trace: trace.value }));
 
 const steps = computed(() => routine.value?.steps ?? []);
 const selected = computed(() => steps.value.find((s) => s.id === selectedId.value) ?? null);

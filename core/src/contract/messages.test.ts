@@ -1,0 +1,23 @@
+import { readFileSync } from 'node:fs';
+import { describe, expect, it } from 'vitest';
+import { catalogue, codes, info, say } from './index';
+
+describe('the catalogue of messages', () => {
+  it('is the same list as docs/messages.md, in both directions', () => {
+    const page = readFileSync(new URL('../../../docs/messages.md', import.meta.url), 'utf8');
+    const listed = [...page.matchAll(/^\| `([a-z-]+)` \|/gm)].map((m) => m[1]);
+    expect(listed.sort()).toEqual([...codes].sort());
+    for (const code of codes) expect(page).toContain(catalogue[code].text.replace(/\|/g, '\\|'));
+  });
+  it('fills every place of every sentence', () => {
+    for (const code of codes) {
+      const names = [...catalogue[code].text.matchAll(/\{(\w+)/g)].map((m) => m[1]);
+      const sentence = say(code, Object.fromEntries(names.map((n) => [n, n === 'unit' ? '°' : 4])));
+      expect(sentence).not.toMatch(/[{}?]/);
+    }
+    expect(say('limit-in-the-way', { joint: 'Elbow', byDeg: 7.25 })).toBe(
+      'Elbow would have to go 7.3° past its limit.',
+    );
+    expect(info('revision-conflict').status).toBe(409);
+  });
+});

@@ -1,0 +1,165 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { tileDipper } from '../../../demo';
+import { commandTable, tableToCsv } from '../formats';
+import { servoMaps } from '../drives';
+import { finish } from '../jobs';
+import { compiled } from '../kinematics/arms.testkit';
+import { limitExcess } from '../mechanism';
+import type { Routine, Step } from '../rig';
+import { blockAt, describeStep, planJob, planRoutine, preflight, samplePlan, samplePlanInto, stepAt } from './index';
+
+const rig = tileDipper();
+const mechanism = compiled(rig.mechanism);
+const build = rig.builds[0];
+const poseIds = rig.poses.map((p) => p.id);
+
+const pace = fc.oneof(
+  fc.record({ speedShare: fc.double({ min: 0.05, max: 1, noNaN: true }) }),
+  fc.record({ durationS: fc.double({ min: 0.05, max: 6, noNaN: true }) }),
+);
+const step: fc.Arbitrary<Omit<Step, 'id'>> = fc.oneof(
+  fc.record({
+    kind: fc.constant('joint-move' as const),
+    enabled: fc.boolean(),
+    note: fc.constant(''),
+    target: fc.oneof(
+      fc.record({ pose: fc.constantFrom(...poseIds) }),
+      fc.record({ joints: fc.record({ elbow: fc.integer({ min: -40, max: 160 }) }) }),
+    ),
+    pace,
+  }),
+  fc.record({
+    kind: fc.constant('wait' as const),
+    enabled: fc.boolean(),
+    note: fc.constant(''),
+    durationS: fc.integer({ min: 0, max: 3 }),
+  }),
+  fc.record({
+    kind: fc.constant('grip' as const),
+    enabled: fc.constant(true),
+    note: fc.constant(''),
+    tool: fc.constant('tongs'),
+    to: fc.oneof(fc.constantFrom('open' as const, 'closed' as const), fc.integer({ min: -20, max: 60 })),
+    pace,
+  }),
+);
+const routine: fc.Arbitrary<Routine> = fc
+  .array(step, { maxLength: 12 })
+  .map((steps) => ({ id: 'r', name: 'Any', note: '', steps: steps.map((s, i) => ({ ...s, id: `s${i}` }) as Step) }));
+
+describe('planning random routines', () => {
+  it('keeps every sample inside every limit at ten times the rate, without a jump in position', () => {
+    fc.assert(
+      fc.property(routine, (r) => {
+        const plan = planRoutine(rig, mechanism, build, r);
+        const [p, v, a] = [0, 1, 2].map(() => new Float64Array(mechanism.m));
+        const last = plan.start.slice();
+        let worst = -Infinity;
+        const n = Math.min(4000, Math.ceil(plan.durationS * 500));
+        const dt = n ? plan.durationS / n : 0;
+        for (let i = 0; i <= n; i++) {
+          samplePlanInto(p, v, a, plan, i * dt);
+          worst = Math.max(worst, limitExcess(mechanism, p).by);
+          for (let s = 0; s < mechanism.m; s++) {
+            worst = Math.max(
+              worst,
+              Math.abs(v[s]) / mechanism.speed[s] - 1,
+              Math.abs(a[s]) / mechanism.accel[s] - 1,
+              Math.abs(p[s] - last[s]) - mechanism.speed[s] * dt * 1.001,
+            );
+            last[s] = p[s];
+          }
+        }
+        expect(worst).toBeLessThanOrEqual(1e-9);
+        const stepsTime = plan.steps.reduce((sum, s) => sum + s.endS - s.startS, 0);
+        expect(stepsTime).toBeCloseTo(plan.durationS, 9);
+      }),
+    );
+  });
+  it('gives the same plan in pieces as at once', () => {
+    fc.assert(
+      fc.property(routine, fc.integer({ min: 1, max: 5 }), (r, budget) => {
+        const job = planJob(rig, mechanism, build, r);
+        let progress = 0;
+        for (let s = job.step(budget); ; s = job.step(budget)) {
+          if (s.done) {
+            expect(s.value).toEqual(planRoutine(rig, mechanism, build, r));
+            break;
+          }
+          expect(s.progress).toBeGreaterThanOrEqual(progress);
+          progress = s.progress;
+        }
+      }),
+    );
+    expect(finish(planJob(rig, mechanism, build, rig.routines[0])).durationS).toBeGreaterThan(30);
+  });
+  it('samples end exactly on the end', () => {
+    const plan = planRoutine(rig, mechanism, build, rig.routines[0]);
+    const samples = samplePlan(mechanism, plan, 0.033);
+    expect(samples.timeS.at(-1)).toBe(plan.durationS);
+    expect([...samples.speeds].every((c) => c.at(-1) === 0)).toBe(true);
+    expect(blockAt(plan, 1e9)).toBe(plan.blocks.length - 1);
+    expect(stepAt(plan, plan.durationS)?.index).toBe(rig.routines[0].steps.length - 1);
+  });
+});
+
+describe('what planning finds', () => {
+  const plan = (steps: object[]): string[] =>
+    planRoutine(rig, mechanism, build, {
+      id: 'r',
+      name: 'R',
+      note: '',
+      steps: steps.map((s, i) => ({ id: `s${i}`, enabled: true, note: '', pace: { speedShare: 1 }, ...s })) as Step[],
+    }).findings.map((f) => f.code);
+  it('names each fault by its code', () => {
+    expect(plan([])).toEqual(['routine-empty']);
+    expect(plan([{ kind: 'joint-move', target: { pose: 'gone' } }])).toEqual(['pose-unknown']);
+    expect(plan([{ kind: 'joint-move', target: { joints: { elbow: 200 } } }])).toEqual(['target-over-limit']);
+    expect(plan([{ kind: 'joint-move', target: { joints: { elbow: 0 } }, pace: { durationS: 0.1 } }])).toEqual([
+      'duration-too-short',
+    ]);
+    expect(plan([{ kind: 'grip', tool: 'spoon', to: 'open' }])).toEqual(['grip-no-tool']);
+  });
+  it('a motor that is too slow is worth a look', () => {
+    const slow = structuredClone(rig);
+    slow.drives[0].speedDegPerS = 20;
+    const made = planRoutine(slow, mechanism, slow.builds[0], slow.routines[0]);
+    const found = preflight(slow, mechanism, slow.builds[0], made).filter((f) => f.code === 'drive-too-slow');
+    expect(found.length).toBeGreaterThan(0);
+    expect(found[0]).toMatchObject({ severity: 'look', place: { joint: 'turn' } });
+  });
+  it('moves to a pose leave the jaw to the grip steps', () => {
+    const made = planRoutine(rig, mechanism, build, rig.routines[0]);
+    const jaw = mechanism.slotOf.get('jaw')!;
+    const moving = new Set(
+      made.blocks.filter(({ block }) => block.kind === 'move' && block.delta[jaw] !== 0).map((b) => b.stepId),
+    );
+    for (const id of moving) expect(rig.routines[0].steps.find((s) => s.id === id)!.kind).toBe('grip');
+    expect(moving.size).toBe(2);
+    expect(rig.routines[0].steps.map((s) => describeStep(rig, s))).toContain('Tongs closed, holding test tile');
+  });
+});
+
+describe('the command table', () => {
+  const made = planRoutine(rig, mechanism, build, rig.routines[0]);
+  const maps = servoMaps(rig, mechanism, build);
+  it('says in CSV what it says as a table, in either notation', () => {
+    const table = commandTable(mechanism, maps, made, 20);
+    const lines = tableToCsv(mechanism, table, { delimiter: ';', columns: 'both' }).trim().split('\r\n');
+    expect(lines).toHaveLength(table.timeS.length + 1);
+    const row = lines[101].split(';');
+    expect(row[0]).toBe('5,000');
+    expect(Number(row[1])).toBe(table.pulses[0][100]);
+    expect(Number(row[6].replace(',', '.'))).toBeCloseTo(table.joints[0][100], 2);
+  });
+  it('stays within half a pulse of the plan', () => {
+    const table = commandTable(mechanism, maps, made, 50);
+    const samples = samplePlan(mechanism, made, 0.02);
+    maps.forEach((map, k) => {
+      const perUs = Math.abs(1 / map.usPerSi / mechanism.siPerUnit[map.slot]);
+      const worst = Math.max(...table.joints[k].map((v, i) => Math.abs(v - samples.joints[map.slot][i])));
+      expect(worst).toBeLessThanOrEqual(perUs * 0.5001);
+    });
+  });
+});
