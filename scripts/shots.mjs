@@ -77,13 +77,23 @@ const scenes = {
   },
   bench: async () => {
     await open('bench?timeScale=6', '3D');
-    await page.getByRole('button', { name: 'Connect', exact: true }).click();
+    const connect = page.getByRole('button', { name: 'Connect', exact: true });
+    if (await page.locator('.state[data-link=connected]').count()) {
+      await page.getByRole('button', { name: /^(Stop|Freeze)$/ }).click();
+      await page.locator('[data-run=stopped]').waitFor();
+      await page.getByRole('button', { name: 'Disconnect' }).click();
+    }
+    await connect.click();
     await page.getByRole('checkbox').check();
     await page.getByRole('button', { name: 'Arm the motors' }).click();
     await page.getByRole('button', { name: 'Run', exact: true }).click();
     await page.locator('[data-run=running]').waitFor();
     await page.waitForFunction(() => Number(document.querySelector('.state .num')?.textContent?.split('/')[0]) > 17);
   },
+};
+scenes['bench-dark'] = async () => {
+  await scenes.bench();
+  await page.getByRole('button', { name: 'Dark theme' }).click();
 };
 for (const [name, scene] of Object.entries(scenes)) {
   if (names.length && !names.includes(name)) continue;

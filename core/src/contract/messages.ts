@@ -114,12 +114,7 @@ export const catalogue = {
     'Place and direction can be reached with the tool rolled {byDeg:deg} away from the wish.',
   ),
   'no-joints': entry('stop', 'No joint moves this tool.'),
-  'not-solved': entry('stop', 'No pose was found; the closest one is {byMm:mm} and {byDeg:deg} off.'),
-
-  // Routines and preflight
-  'routine-empty': entry('note', '“{routine}” has no steps yet.', 'Add a step.'),
   'pose-unknown': entry('stop', 'Step {step} goes to a pose that is not there any more.', 'Choose a pose for it.'),
-  'pose-incomplete': entry('note', 'Step {step}: “{pose}” says nothing about {joint}; it stays where it is.'),
   'target-over-limit': entry(
     'stop',
     'Step {step} takes {joint} to {value:u}, {by:u} past its limit.',
@@ -132,7 +127,6 @@ export const catalogue = {
     'Give it the least time.',
   ),
   'grip-no-tool': entry('stop', 'Step {step} works a tool that has no jaw.', 'Choose a tool with a jaw.'),
-  'spot-unreachable': entry('stop', 'Step {step} goes to “{spot}”, which is out of reach: {reason}'),
   'drive-too-slow': entry(
     'look',
     'Step {step} asks {value:degps} of {joint}; its motor makes {limit:degps}.',
@@ -156,14 +150,6 @@ export const catalogue = {
     '{drive} runs on its nominal figures; no angle has been measured yet.',
     'Measure two points.',
   ),
-  'confirmed-narrower': entry('look', '{joint} goes to {value:u}, beyond what has been confirmed on this build.'),
-  'start-away': entry(
-    'look',
-    'The arm stands {by:u} away from the start of this routine at {joint}; the run begins with a slow move there.',
-  ),
-
-  // Boards
-  'board-refused': entry('stop', 'The board refused: {reason}.'),
   'board-lost': entry(
     'stop',
     'The board stopped answering {ms:n0} ms ago; what it was last told is all it knows.',

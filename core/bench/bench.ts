@@ -1,0 +1,93 @@
+/** One JSON line a measure: { name, perSecond | ms, n }. Run by `npm run bench`; nothing here is asserted. */
+import { tileDipper } from '../../demo';
+import { commandTable, tableToCsv } from '../src/formats';
+import { servoMaps } from '../src/drives';
+import { framesInto, jacobianInto, kinematicsSpace, solveInverse, solveNumeric, toolInto } from '../src/kinematics';
+import { compiled, fourAxis, poseOf, sixAxis } from '../src/kinematics/arms.testkit';
+import { compile, type Mechanism } from '../src/mechanism';
+import { axisOf, positionOf } from '../src/linear';
+import { planRoutine } from '../src/routine';
+import { mechanismSchema } from '../src/rig';
+
+const say = (line: object): void => console.log(JSON.stringify(line));
+
+/** Best of five rounds, each long enough to measure. */
+function perSecond(name: string, n: number, work: (i: number) => void): void {
+  for (let i = 0; i < Math.min(n, 20_000); i++) work(i);
+  let best = 0;
+  for (let round = 0; round < 5; round++) {
+    const begun = performance.now();
+    for (let i = 0; i < n; i++) work(i);
+    best = Math.max(best, (n / (performance.now() - begun)) * 1000);
+  }
+  say({ name, perSecond: Math.round(best), n });
+}
+function ms(name: string, n: number, work: () => void): void {
+  work();
+  const times = Array.from({ length: n }, () => {
+    const begun = performance.now();
+    work();
+    return performance.now() - begun;
+  }).sort((a, b) => a - b);
+  say({ name, ms: Math.round(times[n >> 1] * 1000) / 1000, n });
+}
+
+/** Seeded shares in 0..1 (additive recurrence of the golden ratio). */
+const shares = (i: number): number[] => Array.from({ length: 7 }, (_, k) => ((i + 1) * 0.6180339887 * (k + 1) + k * 0.37) % 1);
+const poses = (mechanism: Mechanism, n = 256): Float64Array[] => Array.from({ length: n }, (_, i) => poseOf(mechanism, shares(i), 0.06));
+
+for (const [name, doc] of [['4axis', fourAxis()], ['6r-spherical', sixAxis()], ['6r-offset', sixAxis(18)]] as const) {
+  const mechanism = compiled(doc);
+  const space = kinematicsSpace(mechanism);
+  const list = poses(mechanism);
+  const tool = new Float64Array(12);
+  perSecond(`fk.${name}`, 1_000_000, (i) => {
+    framesInto(space, mechanism, list[i & 255]);
+    toolInto(tool, 0, mechanism, space, mechanism.tools[0]);
+  });
+  if (name === '6r-spherical') {
+    const J = new Float64Array(6 * mechanism.m);
+    perSecond(`jacobian.${name}`, 500_000, (i) => {
+      framesInto(space, mechanism, list[i & 255]);
+      toolInto(tool, 0, mechanism, space, mechanism.tools[0]);
+      jacobianInto(J, mechanism, space, mechanism.tools[0], tool);
+    });
+  }
+  const targets = list.map((q) => {
+    framesInto(space, mechanism, q);
+    const frame = new Float64Array(12);
+    toolInto(frame, 0, mechanism, space, mechanism.tools[0]);
+    return frame;
+  });
+  if (name === '4axis') {
+    perSecond('ik-closed.4axis', 20_000, (i) => {
+      const frame = targets[i & 255];
+      solveInverse(mechanism, mechanism.tools[0], { kind: 'direction', position: positionOf(frame), direction: axisOf(frame, 2) });
+    });
+    continue;
+  }
+  let iterations = 0;
+  let hits = 0;
+  let runs = 0;
+  perSecond(`ik-numeric.${name}`, 5_000, (i) => {
+    const frame = targets[i & 255];
+    const start = list[i & 255].map((v, s) => v + (s % 2 ? 0.3 : -0.3));
+    const result = solveNumeric(mechanism, mechanism.tools[0], { kind: 'full', position: positionOf(frame), rotation: frame }, start);
+    iterations += result.iterations;
+    runs++;
+    if (result.distance < 1e-6 && result.angle < 1e-6) hits++;
+  });
+  say({ name: `ik-numeric.${name}.iterations`, mean: Math.round((iterations / runs) * 100) / 100, hits: hits / runs, n: runs });
+}
+
+const tree = mechanismSchema.parse({
+  joints: Array.from({ length: 30 }, (_, i) => ({ id: `j${i}`, type: 'revolute', parent: i ? `j${(i * 7) % i}` : null, axis: [0, i % 2, 1 - (i % 2)], origin: { xyzMm: [0, 0, 50] } })),
+});
+ms('compile.30-joints', 200, () => void compile(tree));
+
+const rig = tileDipper();
+const mechanism = compiled(rig.mechanism);
+ms('plan.tile-dipper', 100, () => void planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]));
+const plan = planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]);
+const maps = servoMaps(rig, mechanism, rig.builds[0]);
+ms('csv.tile-dipper-50hz', 20, () => void tableToCsv(mechanism, commandTable(mechanism, maps, plan, 50), { delimiter: ',', columns: 'both' }));
