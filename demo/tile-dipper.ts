@@ -1,6 +1,6 @@
 /**
  * Builds the Tile dipper of the Fernhollow pottery club: a made-up club, a made-up arm, made-up readings. The poses
- * are solved with the core's own inverse kinematics; `npm run build -w demo` writes the result to rigs/.
+ * are solved with the core's own inverse kinematics.
  */
 import { solveInverse } from '@cork-elbow/core/kinematics';
 import { compile, fromSlotsRounded } from '@cork-elbow/core/mechanism';
@@ -252,7 +252,7 @@ export function tileDipper(): Rig {
   pose('over-jar', 'Over the jar', down(jarX, jarY, 158));
   // Joint moves between close poses stay near the vertical: 7 mm apart they bow out by less than a tenth of a millimetre.
   const depths = [151, 144, 137, 130, 123, 116, 109, 102, 95, 88, 81, 74, 67, 60];
-  depths.forEach((z, i) => pose(`dip-${i + 1}`, `Dip ${i + 1}, tip at ${z} mm`, down(jarX, jarY, z)));
+  depths.forEach((z, i) => pose(`dip-${i + 1}`, `Dip ${i + 1}`, down(jarX, jarY, z), `Tip ${z} mm above the bench.`));
   pose('over-bat', 'Over the bat', down(batX, batY, BAT_TOP + HANG + 80));
   pose('on-bat', 'On the bat', down(batX, batY, BAT_TOP + HANG + 1));
 

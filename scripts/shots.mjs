@@ -76,14 +76,8 @@ const scenes = {
     await page.getByRole('row').nth(4).click();
   },
   bench: async () => {
-    await open('bench?timeScale=6', '3D');
-    const connect = page.getByRole('button', { name: 'Connect', exact: true });
-    if (await page.locator('.state[data-link=connected]').count()) {
-      await page.getByRole('button', { name: /^(Stop|Freeze)$/ }).click();
-      await page.locator('[data-run=stopped]').waitFor();
-      await page.getByRole('button', { name: 'Disconnect' }).click();
-    }
-    await connect.click();
+    await open('bench?timeScale=2', '3D');
+    await page.getByRole('button', { name: 'Connect', exact: true }).click();
     await page.getByRole('checkbox').check();
     await page.getByRole('button', { name: 'Arm the motors' }).click();
     await page.getByRole('button', { name: 'Run', exact: true }).click();
@@ -92,7 +86,7 @@ const scenes = {
   },
 };
 scenes['bench-dark'] = async () => {
-  await scenes.bench();
+  if (!page.url().includes('/bench')) await scenes.bench();
   await page.getByRole('button', { name: 'Dark theme' }).click();
 };
 for (const [name, scene] of Object.entries(scenes)) {

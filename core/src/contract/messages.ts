@@ -121,6 +121,7 @@ export const catalogue = {
     'Take the pose again inside the limit.',
   ),
   'follower-over-limit': entry('stop', 'Step {step} takes a joint that follows others {by:u} past its limit.'),
+  'routine-empty': entry('note', '“{routine}” has no steps yet.', 'Add a step.'),
   'duration-too-short': entry(
     'stop',
     'Step {step} wants {wished:s} for a move that takes at least {least:s}.',
@@ -150,6 +151,7 @@ export const catalogue = {
     '{drive} runs on its nominal figures; no angle has been measured yet.',
     'Measure two points.',
   ),
+  'board-refused': entry('stop', 'The board refused: {reason}.'),
   'board-lost': entry(
     'stop',
     'The board stopped answering {ms:n0} ms ago; what it was last told is all it knows.',
