@@ -3,8 +3,8 @@ import { flags } from '../scripts/chromium.mjs';
 
 export default defineConfig({
   testDir: '.',
-  timeout: 90_000,
-  expect: { timeout: 15_000 },
+  timeout: 150_000,
+  expect: { timeout: 30_000 },
   workers: 2,
   fullyParallel: true,
   reporter: [['list'], ['json', { outputFile: '../.cache/e2e.json' }]],

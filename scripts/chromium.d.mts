@@ -1,1 +1,2 @@
 export declare const flags: string[];
+export declare const flags3d: string[];

@@ -1,13 +1,19 @@
 /** Start flags of Debian's Chromium without a display, graphics card or network. */
-export const flags = [
+const common = [
   '--no-sandbox',
   '--disable-dev-shm-usage',
-  '--use-angle=swiftshader',
-  '--enable-unsafe-swiftshader',
-  '--ignore-gpu-blocklist',
   '--disable-background-networking',
   '--disable-component-update',
   '--disable-sync',
   '--no-first-run',
   '--disable-quic',
+];
+/** Pages without 3D: drawn by the processor at once. */
+export const flags = [...common, '--disable-gpu'];
+/** WebGL 2 rendered in software. */
+export const flags3d = [
+  ...common,
+  '--use-angle=swiftshader',
+  '--enable-unsafe-swiftshader',
+  '--ignore-gpu-blocklist',
 ];

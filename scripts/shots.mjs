@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { build, install, root } from './lib.mjs';
-import { flags } from './chromium.mjs';
+import { flags3d } from './chromium.mjs';
 
 if (install() !== 0 || (await build()) !== 0) process.exit(1);
 const args = process.argv.slice(2);
@@ -18,7 +18,7 @@ const server = spawn(process.execPath, ['server/dist/main.js', '--demo'], {
   env: { ...process.env, PORT: '4390', CORK_ELBOW_DATA: mkdtempSync(join(tmpdir(), 'shots-')) },
 });
 const { address } = await new Promise((done) => server.once('message', done));
-const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: flags });
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: flags3d });
 const page = await browser.newPage({
   viewport: small ? { width: 1024, height: 700 } : { width: 1280, height: 800 },
   colorScheme: dark ? 'dark' : 'light',

@@ -77,6 +77,8 @@ describe('a run over the WebSocket', () => {
     await page.until(status((s) => !s.armed));
     page.say(run);
     expect((await page.until(refused)).code).toBe('board-unarmed');
+    page.say({ type: 'connect', rigId: 'tile-dipper', buildId: 'b1', timeScale: 20 });
+    await page.until(status((s) => s.link === 'connected' && s.run === 'idle'));
   });
 });
 

@@ -7,6 +7,7 @@ import {
   clientMessage,
   faultsOf,
   idleStatus,
+  isActive,
   info,
   say,
   type Code,
@@ -31,7 +32,8 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
   const pages = new Set<WebSocket>();
   const worker = new Worker(workerUrl);
   let status: Status = { ...idleStatus };
-  const started = new Map<string, { rigId: string; revision: number; buildId: string; routineName: string }>();
+  /** The run asked for last; it goes into the log once the thread has really begun it. */
+  let asked: { id: string; rigId: string; revision: number; buildId: string; routineName: string } | null = null;
   const ask = (request: WorkerRequest): void => worker.postMessage(request);
   const tell = (page: WebSocket, message: ServerMessage): void => {
     if (page.bufferedAmount > MAX_BACKLOG) page.terminate();
@@ -56,20 +58,16 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
           findings: event.findings,
         });
       }
-      case 'started': {
-        const run = started.get(event.runId);
-        if (run)
-          void beginRun(store, {
-            id: event.runId,
-            routineId: event.routineId,
-            board: event.board,
-            startedAt: new Date().toISOString(),
-            ...run,
-          }).catch((error) => app.log.error(error));
+      case 'started':
+        if (asked?.id !== event.runId) return;
+        void beginRun(store, {
+          ...asked,
+          routineId: event.routineId,
+          board: event.board,
+          startedAt: new Date().toISOString(),
+        }).catch((error) => app.log.error(error));
         return;
-      }
       case 'ended':
-        started.delete(event.runId);
         void endRun(store, event.runId, event.outcome, event.ranMs, event.worst).catch((error) =>
           app.log.error(error),
         );
@@ -96,7 +94,7 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
     const message = parsed.data;
     switch (message.type) {
       case 'connect': {
-        if (status.run !== 'idle' && started.size) throw new ApiError('run-busy');
+        if (isActive(status.run)) throw new ApiError('run-busy');
         const { rig } = await getRig(store, message.rigId);
         return ask({
           type: 'connect',
@@ -112,7 +110,7 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
           throw new ApiError('revision-conflict', { revision, yours: message.revision });
         const runId = randomUUID();
         const routineName = rig.routines.find((r) => r.id === message.routineId)?.name ?? message.routineId;
-        started.set(runId, { rigId: message.rigId, revision, buildId: message.buildId, routineName });
+        asked = { id: runId, rigId: message.rigId, revision, buildId: message.buildId, routineName };
         return ask({
           type: 'run',
           rigId: message.rigId,

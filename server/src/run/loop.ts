@@ -15,7 +15,7 @@ import {
 } from '@cork-elbow/core/board';
 import { say, type Finding, type RunState, type Status, idleStatus } from '@cork-elbow/core/contract';
 import { fromUs, servoMaps, toWire, type ServoMap } from '@cork-elbow/core/drives';
-import { compile, limitExcess, type Mechanism } from '@cork-elbow/core/mechanism';
+import { compile, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
 import { jointMove } from '@cork-elbow/core/motion';
 import { planRoutine, preflight, samplePlanInto, stepAt, type Plan } from '@cork-elbow/core/routine';
 import type { Build, Rig } from '@cork-elbow/core/rig';
@@ -36,6 +36,8 @@ export const TELL = 50;
 const SETTLE = 250;
 /** Share of the speed for the way from where the arm stands to the routine's start. */
 const FIRST_MOVE = 0.25;
+/** A set point this far (rad or m) past a limit is held back: more than rounding can explain. */
+const PAST = 1e-6;
 /** A start nearer than this (° or mm) needs no move of its own. */
 const AT_START = 0.05;
 
@@ -306,7 +308,7 @@ export class RunLoop {
   private sendPoint(run: Going, ms: number, now: number): void {
     const { mechanism, maps } = this.board!;
     samplePlanInto(this.commanded, scratch(mechanism.m, 0), scratch(mechanism.m, 1), run.plan, run.time);
-    if (limitExcess(mechanism, this.commanded).by > 1e-6) {
+    if (limitExcess(mechanism, this.commanded).by > PAST || rulesExcess(mechanism, this.commanded) > PAST) {
       this.send({ word: 'halt' });
       this.set({ notice: 'A set point past a limit was held back; the run has ended.' });
       return this.finish('failed');

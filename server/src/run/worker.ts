@@ -1,5 +1,6 @@
 /** The run loop's own thread: paces the loop by the monotonic clock and passes messages through. */
 import { parentPort } from 'node:worker_threads';
+import { isActive } from '@cork-elbow/core/contract';
 import type { Rig } from '@cork-elbow/core/rig';
 import { simulatedLink } from '../links/simulated';
 import { RunLoop, TELL, type LoopEvent } from './loop';
@@ -29,7 +30,17 @@ function live(): void {
   clock = until;
   loop.tick(clock);
 }
-setInterval(live, 2);
+
+/** Real ms between two looks at the clock: often while something moves, seldom while nothing is connected. */
+function rest(): number {
+  if (loop.state.link === 'absent') return 50;
+  return isActive(loop.state.run) ? 2 : 8;
+}
+function goOn(): void {
+  live();
+  setTimeout(goOn, rest());
+}
+goOn();
 
 port.on('message', (request: WorkerRequest) => {
   switch (request.type) {

@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { tileDipper } from '../../../../demo';
 import { forward, solveInverse } from '../../kinematics';
-import { compiled, poseOf } from '../../kinematics/arms.testkit';
+import { compiled, poseOf, treeDoc } from '../../kinematics/arms.testkit';
+import { compile } from '../../mechanism';
 import { positionOf, vec3 } from '../../linear';
 import { drawRig, hull, reachRegion, toPage, toSvg, toWorld, type Pt, type Shape } from './index';
 
@@ -69,6 +70,40 @@ describe('side elevation and plan', () => {
       }),
       { numRuns: 20 },
     );
+  });
+  it('draw any tree of joints at any pose, without joints too', () => {
+    fc.assert(
+      fc.property(treeDoc, shares, fc.constantFrom('side', 'plan'), (doc, f, kind) => {
+        const result = compile(doc);
+        fc.pre(result.ok);
+        if (!result.ok) return;
+        const svg = toSvg(
+          drawRig({
+            rig: { ...rig, mechanism: doc },
+            mechanism: result.mechanism,
+            q: poseOf(result.mechanism, f),
+            kind: kind as 'side' | 'plan',
+            width: 640,
+            height: 600,
+            selected: 'j0',
+          }),
+        );
+        expect(svg).not.toMatch(/NaN|undefined|Infinity/);
+      }),
+    );
+    const bare = { ...rig.mechanism, joints: [], tools: [] };
+    expect(
+      toSvg(
+        drawRig({
+          rig: { ...rig, mechanism: bare },
+          mechanism: compiled(bare),
+          q: new Float64Array(0),
+          kind: 'side',
+          width: 640,
+          height: 600,
+        }),
+      ),
+    ).toContain('bench top');
   });
   it('dimension the links with what was measured', () => {
     const { shapes } = drawRig({ rig, mechanism, q: mechanism.home, kind: 'side', width: 640, height: 600 });

@@ -71,15 +71,7 @@ function rename(name: string): string | void {
 }
 function setLimit(key: 'min' | 'max' | 'maxSpeed' | 'maxAccel' | 'maxJerk', value: number): string | void {
   return onJoint('Limits', (j) => {
-    if (!isMoving(j)) return;
-    j.limits = { ...limitsOf(j), ...j.limits, [key]: value };
-    if (j.type === 'continuous')
-      j.limits = {
-        maxSpeed: limitsOf(j).maxSpeed,
-        maxAccel: limitsOf(j).maxAccel,
-        maxJerk: limitsOf(j).maxJerk,
-        ...(key.startsWith('max') && key !== 'max' ? { [key]: value } : {}),
-      };
+    if (isMoving(j)) j.limits = { ...j.limits, [key]: value };
   });
 }
 const lengthOf = (joint: Joint): number => Math.hypot(...joint.origin.xyzMm);
