@@ -116,7 +116,7 @@ function extent(rig: Rig, mechanism: Mechanism): { out: number; up: number; arou
     ...rig.obstacles.map((o) => Math.hypot(o.xyzMm[0], o.xyzMm[1]) / MM + 0.05),
     ...rig.spots.map((s) => Math.hypot(s.xyzMm[0], s.xyzMm[1]) / MM),
   );
-  return { out: Math.max(reach, far), up: low + reach, around: Math.max(reach, far) };
+  return { out: Math.max(reach, far), up: Math.max(0.15, low + reach), around: Math.max(reach, far) };
 }
 
 function viewOf({ rig, mechanism, q, kind, width, height }: DrawingInput): View {
