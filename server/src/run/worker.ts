@@ -13,8 +13,12 @@ export type WorkerRequest =
 const port = parentPort!;
 /** Simulated time is advanced in pieces of this size (ms), so that a fast simulation sees every deadline. */
 const PIECE = 4;
-/** Real time (ms) beyond which the computer counts as having been away: simulated time jumps as real time did. */
+/**
+ * Real time (ms) beyond which the computer counts as having been away: simulated time jumps as real time did. At more
+ * than real speed every moment is simulated however late, for there is no real time to keep.
+ */
 const AWAY = 60;
+const AWAY_FAST = 2000;
 
 const loop = new RunLoop((event: LoopEvent) => port.postMessage(event));
 let scale = 1;
@@ -26,7 +30,7 @@ function live(): void {
   const passed = now - last;
   last = now;
   const until = clock + passed * scale;
-  if (passed < AWAY) while (clock + PIECE < until) loop.tick((clock += PIECE));
+  if (passed < (scale > 1 ? AWAY_FAST : AWAY)) while (clock + PIECE < until) loop.tick((clock += PIECE));
   clock = until;
   loop.tick(clock);
 }
