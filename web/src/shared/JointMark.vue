@@ -25,7 +25,7 @@ const outline = computed(() => markOutline(index, 9));
 
 <style scoped>
 svg {
-  display: block;
+  display: inline-block;
   flex: none;
   vertical-align: middle;
 }
