@@ -2,4 +2,5 @@ export * from './forward';
 export * from './task';
 export * from './numeric';
 export * from './inverse';
+export * from './solution';
 export { recognise as recogniseTurnAndPlanar, type PlanarArm } from './closed-form/turn-and-planar';

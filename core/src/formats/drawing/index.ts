@@ -1,5 +1,7 @@
 export * from './shapes';
 export * from './marks';
 export * from './project';
+export * from './input';
 export * from './reach-outline';
+export { planeAzimuth } from './page';
 export * from './arm';

@@ -140,8 +140,8 @@ const outcomes: Record<string, string> = { finished: 'finished', stopped: 'stopp
   <div class="card">
     <div class="row">
       <span class="grow"
-        ><b>Simulated servo board</b>
-        <span class="muted small"
+        ><b>Simulated servo board</b>{{ ' '
+        }}<span class="muted small"
           >{{ rigs.rig!.boards[0]?.channels ?? 16 }} channels; speaks the same bytes as a real one</span
         ></span
       >

@@ -1,0 +1,144 @@
+/** What stands around the arm: reach, obstacles, spots, the target, the tool's path. */
+import { recogniseTurnAndPlanar } from '../../kinematics';
+import { apply, fromXyzRpy, positionOf, vec3, type Vec3 } from '../../linear';
+import type { Obstacle } from '../../rig';
+import type { DrawingInput } from './input';
+import { isInPlane, MM, mm } from './page';
+import { toPage, type View } from './project';
+import type { ReachRegion } from './reach-outline';
+import { arcD, circle, group, hull, path, polygon, polyline, polyD, text, type Pt, type Shape } from './shapes';
+
+export function region(view: View, { quads }: ReachRegion, input: DrawingInput): Shape[] {
+  const origin = turnAxisFoot(input);
+  let d = '';
+  for (let i = 0; i < quads.length; i += 8) {
+    const corner = (k: number): Pt =>
+      toPage(view, vec3.add(origin, vec3.add(vec3.scale(view.right, quads[i + k]), [0, 0, quads[i + k + 1]])));
+    d += `${polyD([corner(0), corner(2), corner(4), corner(6)])}Z`;
+  }
+  return d ? [path('reach-edge', d), path('reach-fill', d)] : [];
+}
+
+/** Point on the turn axis that the reach region is measured from. */
+function turnAxisFoot({ mechanism }: DrawingInput): Vec3 {
+  for (const tool of mechanism.tools) {
+    const planar = recogniseTurnAndPlanar(mechanism, tool);
+    if (planar) return planar.c;
+  }
+  return positionOf(mechanism.base);
+}
+
+/** Outer reach over the turn's range, from above. */
+export function planReach(view: View, { mechanism, region: side }: DrawingInput): Shape[] {
+  for (const tool of mechanism.tools) {
+    const planar = recogniseTurnAndPlanar(mechanism, tool);
+    if (!planar || !side || Math.abs(planar.a0[2]) < 0.999) continue;
+    let out = 0;
+    for (let i = 0; i < side.quads.length; i += 2) out = Math.max(out, side.quads[i]);
+    const zero = Math.atan2(planar.e1[1], planar.e1[0]);
+    const [low, high] = [mechanism.lower[planar.slots[0]], mechanism.upper[planar.slots[0]]];
+    const c = toPage(view, planar.c);
+    const r = out * view.scale;
+    if (!Number.isFinite(high - low) || high - low >= 2 * Math.PI)
+      return [circle('reach-edge', c, r), circle('reach-fill', c, r)];
+    const [a, b] = [-(zero + low), -(zero + high)];
+    const d = `${arcD(c, r, a, b)}L${c[0].toFixed(1)} ${c[1].toFixed(1)}Z`;
+    return [path('reach-edge', d), path('reach-fill', d)];
+  }
+  return [];
+}
+
+export function drawObstacle(view: View, obstacle: Obstacle, bare = false): Shape[] {
+  const frame = fromXyzRpy(mm(obstacle.xyzMm), obstacle.rpyDeg.map((v) => (v * Math.PI) / 180) as unknown as Vec3);
+  const page = (x: number, y: number, z: number): Pt => toPage(view, apply(frame, mm([x, y, z])));
+  const outline = (a: number, b: number, h: number, low = 0): Pt[] =>
+    hull([-a / 2, a / 2].flatMap((x) => [-b / 2, b / 2].flatMap((y) => [low, h].map((z) => page(x, y, z)))));
+  // A solid beside the drawn plane is behind it: drawn fainter.
+  const half =
+    (obstacle.kind === 'box' || obstacle.kind === 'rack'
+      ? Math.hypot(obstacle.sizeMm[0], obstacle.sizeMm[1]) / 2
+      : obstacle.kind === 'jar'
+        ? obstacle.innerRadiusMm
+        : obstacle.radiusMm) / MM;
+  const inPlane = isInPlane(view, mm(obstacle.xyzMm), half);
+  const cls = inPlane ? 'obstacle' : 'obstacle behind';
+  const label = (p: Pt): Shape =>
+    text('obstacle-label', p, inPlane && !bare ? obstacle.name : '', { 'text-anchor': 'middle' });
+  if (obstacle.kind === 'box') {
+    const points = outline(obstacle.sizeMm[0], obstacle.sizeMm[1], obstacle.sizeMm[2]);
+    return [polygon(cls, points), label([page(0, 0, 0)[0], Math.max(...points.map((p) => p[1])) + 15])];
+  }
+  if (obstacle.kind === 'rack') {
+    const [a, b, h] = obstacle.sizeMm;
+    const points = outline(a, b, h * 0.3);
+    const pitch = a / (obstacle.slots + 1);
+    const walls = Array.from({ length: obstacle.slots + 1 }, (_, k) => {
+      const x = -a / 2 + pitch * (k + 0.5);
+      return polygon(
+        cls,
+        hull([x - 1.5, x + 1.5].flatMap((u) => [-b / 2, b / 2].flatMap((v) => [0, h].map((z) => page(u, v, z))))),
+      );
+    });
+    return [...walls, polygon(cls, points), label([page(0, 0, 0)[0], Math.max(...points.map((p) => p[1])) + 15])];
+  }
+  const c = page(0, 0, 0);
+  const radius = obstacle.kind === 'jar' ? obstacle.innerRadiusMm + obstacle.wallMm : obstacle.radiusMm;
+  const r = (radius / MM) * view.scale;
+  if (view.kind === 'plan') {
+    const rings = [circle(cls, c, r)];
+    if (obstacle.kind === 'jar') rings.push(circle(`${cls} glaze`, c, (obstacle.innerRadiusMm / MM) * view.scale));
+    return [...rings, label([c[0], c[1] + r + 14])];
+  }
+  const h = (obstacle.heightMm / MM) * view.scale;
+  if (obstacle.kind === 'cylinder')
+    return [
+      polygon(cls, [
+        [c[0] - r, c[1]],
+        [c[0] - r, c[1] - h],
+        [c[0] + r, c[1] - h],
+        [c[0] + r, c[1]],
+      ]),
+      label([c[0], c[1] + 15]),
+    ];
+  const wall = Math.max(1.5, (obstacle.wallMm / MM) * view.scale);
+  const fill = (obstacle.fillMm / MM) * view.scale;
+  const inner = r - wall;
+  return [
+    polygon(`${cls} glaze`, [
+      [c[0] - inner, c[1] - wall],
+      [c[0] - inner, c[1] - fill],
+      [c[0] + inner, c[1] - fill],
+      [c[0] + inner, c[1] - wall],
+    ]),
+    polygon(cls, [
+      [c[0] - r, c[1]],
+      [c[0] - r, c[1] - h],
+      [c[0] - inner, c[1] - h],
+      [c[0] - inner, c[1] - wall],
+      [c[0] + inner, c[1] - wall],
+      [c[0] + inner, c[1] - h],
+      [c[0] + r, c[1] - h],
+      [c[0] + r, c[1]],
+    ]),
+    label([c[0], c[1] + 15]),
+  ];
+}
+
+export function trace(view: View, points: Float64Array): Shape {
+  const list: Pt[] = [];
+  for (let i = 0; i < points.length; i += 3) list.push(toPage(view, [points[i], points[i + 1], points[i + 2]]));
+  return polyline('trace', list);
+}
+
+export const spotMark = ([x, y]: Pt, name: string): Shape =>
+  group('spot', [
+    path('spot-cross', `M${x - 5} ${y}H${x + 5}M${x} ${y - 5}V${y + 5}`),
+    text('spot-label', [x + 8, y - 6], name),
+  ]);
+
+export const targetMark = ([x, y]: Pt, note?: string): Shape =>
+  group('target', [
+    circle('target-ring', [x, y], 11),
+    path('target-cross', `M${x - 17} ${y}H${x + 17}M${x} ${y - 17}V${y + 17}`),
+    ...(note ? [text('target-note', [x, y - 24], note, { 'text-anchor': 'middle' })] : []),
+  ]);

@@ -1,0 +1,115 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { axisOf, positionOf } from '../linear';
+import { compile } from '../mechanism';
+import { poseOf, treeDoc } from './arms.testkit';
+import { forward, limitMargin, nearestTurn, outerReach, solveInverse, solveNumeric, type Task } from './index';
+
+const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 7, maxLength: 7 });
+
+describe('damped least squares on random trees', () => {
+  it('never leaves the limits, never makes things worse than its start, and moves only joints on the tool’s path', () => {
+    fc.assert(
+      fc.property(treeDoc, shares, shares, fc.constantFrom('free', 'direction', 'full'), (doc, a, b, kind) => {
+        const result = compile(doc);
+        fc.pre(result.ok && result.mechanism.tools[0].slots.length > 0);
+        if (!result.ok) return;
+        const { mechanism } = result;
+        const tool = mechanism.tools[0];
+        const goal = forward(mechanism, poseOf(mechanism, a)).tools.get('tool')!;
+        const task: Task =
+          kind === 'full'
+            ? { kind, position: positionOf(goal), rotation: goal }
+            : kind === 'direction'
+              ? { kind, position: positionOf(goal), direction: axisOf(goal, 2) }
+              : { kind: 'free', position: positionOf(goal) };
+        const start = poseOf(mechanism, b);
+        const answer = solveNumeric(mechanism, tool, task, start);
+        let past = 0;
+        for (let s = 0; s < mechanism.m; s++) {
+          past = Math.max(past, mechanism.lower[s] - answer.q[s], answer.q[s] - mechanism.upper[s]);
+          if (!tool.slots.includes(s)) expect(answer.q[s]).toBe(start[s]);
+        }
+        expect(past).toBeLessThanOrEqual(0);
+        expect(Number.isFinite(answer.distance + answer.angle)).toBe(true);
+        const before = solveNumeric(mechanism, tool, task, start, { maxIterations: 0 });
+        const weigh = (r: { distance: number; angle: number }): number =>
+          r.distance ** 2 + (r.angle * (outerReach(mechanism, tool) / 4)) ** 2;
+        expect(weigh(answer)).toBeLessThanOrEqual(weigh(before) * (1 + 1e-6) + 1e-12);
+      }),
+    );
+  });
+  it('answers every target with a pose or with reasons in sentences and the closest pose', () => {
+    fc.assert(
+      fc.property(
+        treeDoc,
+        fc.tuple(
+          fc.integer({ min: -900, max: 900 }),
+          fc.integer({ min: -900, max: 900 }),
+          fc.integer({ min: -900, max: 900 }),
+        ),
+        (doc, mm) => {
+          const result = compile(doc);
+          fc.pre(result.ok);
+          if (!result.ok) return;
+          const answer = solveInverse(result.mechanism, result.mechanism.tools[0], {
+            kind: 'free',
+            position: [mm[0] / 1000, mm[1] / 1000, mm[2] / 1000],
+          });
+          if (answer.reachable)
+            expect(answer.solutions.every((s) => s.distance <= 1e-6 && s.limitMargin >= 0)).toBe(true);
+          else {
+            expect(answer.reasons.length).toBeGreaterThan(0);
+            for (const { message } of answer.reasons) expect(message).toMatch(/^[^?]+\.$/);
+          }
+        },
+      ),
+    );
+  });
+});
+
+describe('turns and margins', () => {
+  it('take the turn inside the limits that is nearest to where the joint is', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: -9, max: 9, noNaN: true }),
+        fc.double({ min: -9, max: 9, noNaN: true }),
+        (angle, near) => {
+          const turned = nearestTurn(angle, near, -Infinity, Infinity);
+          expect(Math.abs(turned - near)).toBeLessThanOrEqual(Math.PI + 1e-9);
+          expect(Math.abs(Math.sin((turned - angle) / 2))).toBeLessThan(1e-9);
+          const limited = nearestTurn(angle, near, -3 * Math.PI, 3 * Math.PI);
+          expect(limited).toBeGreaterThanOrEqual(-3 * Math.PI - 1e-9);
+          expect(limited).toBeLessThanOrEqual(3 * Math.PI + 1e-9);
+        },
+      ),
+    );
+  });
+  it('are 1 in the middle of the range and 0 at its end', () => {
+    const result = compile({
+      ...blank,
+      joints: [
+        {
+          id: 'a',
+          type: 'revolute',
+          parent: null,
+          origin: zero,
+          axis: [0, 0, 1],
+          home: 0,
+          limits: { min: -90, max: 90 },
+        },
+      ],
+    });
+    if (!result.ok) throw new Error();
+    expect(limitMargin(result.mechanism, [0], Float64Array.of(0))).toBe(1);
+    expect(limitMargin(result.mechanism, [0], Float64Array.of(Math.PI / 2))).toBeCloseTo(0, 12);
+  });
+});
+
+const zero = { xyzMm: [0, 0, 0] as [number, number, number], rpyDeg: [0, 0, 0] as [number, number, number] };
+const blank = {
+  family: 'tree' as const,
+  base: { feet: [], massG: 0, comMm: zero.xyzMm, mounting: zero },
+  limitRules: [],
+  tools: [],
+};

@@ -1,0 +1,108 @@
+/** Why a target is not reached, and by how much; every figure comes from a solved pose. */
+import { say, type Code, type Data } from '../contract/messages';
+import { positionOf, STRIDE, vec3 } from '../linear';
+import type { CompiledTool, Mechanism } from '../mechanism';
+import { DEG_PER_RAD, MM_PER_M } from '../units/convert';
+import type { ClosedResult } from './closed-form/branches';
+import { closestPose } from './closest';
+import { framesInto, kinematicsSpace, toolInto } from './forward';
+import { solveNumeric } from './numeric';
+import { isHitAt, LIMIT_SLACK, nearestTurn, type Reason, type Solution } from './solution';
+import { HIT_M, isHit, type Task } from './task';
+
+export const reason = (code: Code, data: Data = {}, extra: Omit<Reason, 'code' | 'message'> = {}): Reason => ({
+  code,
+  message: say(code, data),
+  ...extra,
+});
+
+export function explain(
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  task: Task,
+  near: Float64Array,
+  branches: ClosedResult,
+): { reasons: Reason[]; closest: Solution } {
+  const closest = closestPose(mechanism, tool, task, near, 'position');
+  const reasons: Reason[] = [];
+  const raw =
+    branches?.kind === 'branches'
+      ? branches.list.filter((b) => isHitAt(mechanism, tool, task, b.q)).map((b) => b.q)
+      : [];
+  if (!branches || (branches.kind === 'branches' && raw.length === 0)) {
+    const { q, ...error } = solveNumeric(mechanism, tool, task, closest.q, { limits: false });
+    if (isHit(error)) raw.push(q);
+  }
+  if (raw.length) {
+    reasons.push(...limitReasons(mechanism, tool, raw, near));
+  } else if (branches?.kind === 'out-of-plane') {
+    reasons.push(turnReason('direction-out-of-plane', branches.angle));
+  }
+  if (task.kind === 'free') {
+    if (!raw.length) reasons.push(distanceReason(mechanism, tool, task, closest));
+  } else {
+    if (!raw.length && branches?.kind !== 'out-of-plane') {
+      const held = closestPose(mechanism, tool, task, near, 'rotation');
+      if (held.distance > HIT_M) reasons.push(distanceReason(mechanism, tool, task, held));
+    }
+    if (closest.distance <= HIT_M) {
+      if (branches?.kind !== 'out-of-plane')
+        reasons.push(turnReason(task.kind === 'direction' ? 'direction-off' : 'rotation-off', closest.angle));
+    } else if (reasons.length === 0) reasons.push(distanceReason(mechanism, tool, task, closest));
+  }
+  return { reasons, closest };
+}
+
+const turnReason = (code: Code, angle: number): Reason => {
+  const byDeg = angle * DEG_PER_RAD;
+  return reason(code, { byDeg }, { byDeg });
+};
+
+/** Too far or too near, judged from the first joint on the path whose motion changes the distance. */
+function distanceReason(mechanism: Mechanism, tool: CompiledTool, task: Task, pose: Solution): Reason {
+  const space = kinematicsSpace(mechanism);
+  framesInto(space, mechanism, pose.q);
+  const frame = new Float64Array(STRIDE);
+  toolInto(frame, 0, mechanism, space, tool);
+  const pivot = positionOf(space.frames, STRIDE * tool.joint[Math.min(1, tool.joint.length - 1)]);
+  const byMm = pose.distance * MM_PER_M;
+  const outward = vec3.distance(task.position, pivot) >= vec3.distance(positionOf(frame), pivot);
+  return reason(outward ? 'too-far' : 'too-near', { byMm }, { byMm });
+}
+
+/** Of the poses that would do without limits, the one least past them: each joint that is, and by how much. */
+function limitReasons(
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  raw: readonly Float64Array[],
+  near: Float64Array,
+): Reason[] {
+  const options = raw.map((q) =>
+    Array.from(tool.slots)
+      .map((s) => {
+        const placed =
+          mechanism.units[mechanism.jointOfSlot[s]] === '°'
+            ? nearestTurn(q[s], near[s], mechanism.lower[s], mechanism.upper[s])
+            : q[s];
+        return { s, by: Math.max(mechanism.lower[s] - placed, placed - mechanism.upper[s], 0) };
+      })
+      .filter(({ by }) => by > LIMIT_SLACK)
+      .sort((a, b) => b.by - a.by),
+  );
+  const best = options.filter((o) => o.length).sort((a, b) => a.length - b.length || a[0].by - b[0].by)[0] ?? [];
+  return best.map(({ s, by }) => {
+    const j = mechanism.jointOfSlot[s];
+    const data = { joint: mechanism.names[j] };
+    if (mechanism.units[j] === 'mm')
+      return reason(
+        'slide-in-the-way',
+        { ...data, byMm: by * MM_PER_M },
+        { joint: mechanism.ids[j], byMm: by * MM_PER_M },
+      );
+    return reason(
+      'limit-in-the-way',
+      { ...data, byDeg: by * DEG_PER_RAD },
+      { joint: mechanism.ids[j], byDeg: by * DEG_PER_RAD },
+    );
+  });
+}

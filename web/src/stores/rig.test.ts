@@ -1,0 +1,133 @@
+import { createPinia, setActivePinia } from 'pinia';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import type { Rig } from '@cork-elbow/core/rig';
+import { rulerArm, usual } from '../shelf/ruler-arm';
+import { useRigStore } from './rig';
+
+const made = rulerArm(usual);
+if (!made.ok) throw new Error(made.faults[0].message);
+const start = made.value;
+
+/** A server of one rig, in memory; `away` makes every call fail as a broken connection does. */
+function fakeServer(rig: Rig) {
+  const state = { rig, revision: 1, away: false, saves: 0 };
+  vi.stubGlobal('fetch', async (_path: string, init?: RequestInit) => {
+    if (state.away) throw new TypeError('away');
+    const answer = (status: number, body: unknown): Response => new Response(JSON.stringify(body), { status });
+    const at = { revision: state.revision, updatedAt: '2026-01-01T00:00:00.000Z', rig: state.rig };
+    if (init?.method !== 'PUT') return answer(200, { id: 'arm', ...at });
+    const body = JSON.parse(String(init.body)) as { revision: number; rig: Rig };
+    if (body.revision !== state.revision) return answer(409, { code: 'revision-conflict', message: 'Changed elsewhere.', faults: [], ...at });
+    state.rig = body.rig;
+    state.revision++;
+    state.saves++;
+    return answer(200, { revision: state.revision, updatedAt: at.updatedAt });
+  });
+  return state;
+}
+const settled = async (): Promise<void> => {
+  await vi.advanceTimersByTimeAsync(3000);
+};
+
+describe('the open rig', () => {
+  beforeEach(() => {
+    vi.useFakeTimers();
+    localStorage.clear();
+    setActivePinia(createPinia());
+  });
+  afterEach(() => {
+    vi.useRealTimers();
+    vi.unstubAllGlobals();
+  });
+
+  it('saves edits by itself, several at once, over the revision it read', async () => {
+    const server = fakeServer(start);
+    const rigs = useRigStore();
+    await rigs.open('arm');
+    rigs.commit('a', (d) => void (d.name = 'A'));
+    rigs.commit('b', (d) => void (d.mechanism.joints[2].origin.xyzMm[2] = 133));
+    expect(rigs.saveState).toBe('waiting');
+    await settled();
+    expect(server).toMatchObject({ saves: 1, revision: 2, rig: { name: 'A' } });
+    expect(rigs.saveState).toBe('saved');
+    expect(localStorage.length).toBe(0);
+  });
+
+  it('refuses an edit that would make the document invalid, says why, and keeps everything', async () => {
+    const server = fakeServer(start);
+    const rigs = useRigStore();
+    await rigs.open('arm');
+    const before = rigs.rig;
+    const result = rigs.commit('loop', (d) => void (d.mechanism.joints[0].parent = 'elbow'));
+    expect(result).toMatchObject({ ok: false, message: expect.stringMatching(/own parent/) });
+    expect(rigs.rig).toBe(before);
+    await settled();
+    expect(server.saves).toBe(0);
+    expect(rigs.undoLabel).toBeNull();
+  });
+
+  it('keeps parts that an edit did not touch, so that plans need not be made again', async () => {
+    fakeServer(start);
+    const rigs = useRigStore();
+    await rigs.open('arm');
+    const { mechanism, rig } = rigs;
+    rigs.commit('name', (d) => void (d.name = 'Other'));
+    expect(rigs.mechanism).toBe(mechanism);
+    expect(rigs.rig!.mechanism).toBe(rig!.mechanism);
+  });
+
+  it('undo saves a new, higher revision', async () => {
+    const server = fakeServer(start);
+    const rigs = useRigStore();
+    await rigs.open('arm');
+    rigs.commit('a', (d) => void (d.name = 'A'));
+    await settled();
+    rigs.undo();
+    await settled();
+    expect(server).toMatchObject({ revision: 3, rig: { name: start.name } });
+    rigs.redo();
+    await settled();
+    expect(server).toMatchObject({ revision: 4, rig: { name: 'A' } });
+  });
+
+  it.each(['mine', 'theirs'] as const)('lets the person choose after a clash: %s', async (choice) => {
+    const server = fakeServer(start);
+    const rigs = useRigStore();
+    await rigs.open('arm');
+    Object.assign(server, { revision: 5, rig: { ...start, name: 'Theirs' } });
+    rigs.commit('a', (d) => void (d.name = 'Mine'));
+    await settled();
+    expect(rigs.saveState).toBe('conflict');
+    rigs.settle(choice);
+    await settled();
+    expect(rigs.saveState).toBe('saved');
+    expect(rigs.rig!.name).toBe(choice === 'mine' ? 'Mine' : 'Theirs');
+    expect(server.rig.name).toBe(rigs.rig!.name);
+  });
+
+  it('tries again while the server is away, and finds unsaved edits after the window was closed', async () => {
+    const server = fakeServer(start);
+    let rigs = useRigStore();
+    await rigs.open('arm');
+    server.away = true;
+    rigs.commit('a', (d) => void (d.name = 'Kept'));
+    await settled();
+    expect(rigs.saveState).toBe('away');
+    // A new window.
+    setActivePinia(createPinia());
+    rigs = useRigStore();
+    server.away = false;
+    await rigs.open('arm');
+    expect(rigs.rig!.name).toBe('Kept');
+    await settled();
+    expect(server.rig.name).toBe('Kept');
+  });
+
+  it('says so when there is nothing to open', async () => {
+    vi.stubGlobal('fetch', async () => new Response(JSON.stringify({ code: 'not-found', message: 'There is no rig.', faults: [] }), { status: 404 }));
+    const rigs = useRigStore();
+    await rigs.open('nothing');
+    expect(rigs.loadError).toBe('There is no rig.');
+    expect(rigs.rig).toBeNull();
+  });
+});
