@@ -73,11 +73,10 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   app.get('/api/openapi.json', () => calls.openApi(options.version));
   app.get('/api/docs', (_request, reply) => reply.type('text/html').send(calls.page(options.version)));
 
-  const running = await app.register(async (scope) => {
+  await app.register(async (scope) => {
     const connection = live(scope, store, options.workerUrl);
     scope.addHook('onClose', () => connection.close());
   });
-  void running;
   app.addHook('onClose', () => store.close());
 
   const pages = options.webFolder && existsSync(options.webFolder) ? options.webFolder : null;

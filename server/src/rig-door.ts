@@ -5,7 +5,6 @@ import {
   type MechanismDoc,
   type Rig,
 } from '@cork-elbow/core/rig';
-import type { Solution } from '@cork-elbow/core/kinematics';
 import { refuse } from './errors';
 
 export function parseRig(input: unknown): Rig {
@@ -17,6 +16,3 @@ export function parseMechanism(input: unknown): MechanismDoc {
   const parsed = checkMechanism(input);
   return parsed.ok ? parsed.value : refuse(parsed.faults);
 }
-
-export type { MechanismDoc };
-export type Solved = Solution;

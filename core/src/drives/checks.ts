@@ -31,7 +31,7 @@ export function checkDrives(rig: Rig, mechanism: Mechanism, build: Build): Findi
       else taken.set(key, map.driveName);
     }
     if (!map.calibrated) found.push(finding('uncalibrated', place, { drive: map.driveName }));
-    const joint = rig.mechanism.joints[rig.mechanism.joints.findIndex((j) => j.id === map.jointId)];
+    const joint = rig.mechanism.joints.find((j) => j.id === map.jointId)!;
     if (joint.type === 'fixed') continue;
     const limits = limitsOf(joint);
     const unit = mechanism.units[mechanism.index.get(map.jointId)!];

@@ -2,7 +2,7 @@
 import Papa from 'papaparse';
 import { fromUs, toWire, type ServoMap } from '../drives';
 import type { Mechanism } from '../mechanism';
-import { samplePlanInto, sampleTimes, type Plan } from '../routine';
+import { sampleBuffers, samplePlanInto, sampleTimes, type Plan } from '../routine';
 
 export interface CommandTable {
   readonly timeS: Float64Array;
@@ -24,7 +24,7 @@ export function commandTable(
   const timeS = sampleTimes(plan.durationS, 1 / rateHz);
   const pulses = maps.map(() => new Int32Array(timeS.length));
   const joints = maps.map(() => new Float64Array(timeS.length));
-  const [p, v, a] = [0, 1, 2].map(() => new Float64Array(mechanism.m));
+  const [p, v, a] = sampleBuffers(mechanism);
   timeS.forEach((t, row) => {
     samplePlanInto(p, v, a, plan, t);
     maps.forEach((map, k) => {

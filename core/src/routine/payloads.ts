@@ -1,7 +1,7 @@
 /** Where payloads are during a plan: where they will be taken from, in the tool, or where they were set down. */
 import { forward } from '../kinematics';
 import type { Mechanism } from '../mechanism';
-import { samplePlanInto, type Plan } from './plan';
+import { positionAt, type Plan } from './plan';
 
 /** Payload id → the tool's world frame (12 numbers) that it stands in at time t; followers of `q` while held. */
 export function payloadFrames(
@@ -12,11 +12,8 @@ export function payloadFrames(
 ): Map<string, Float64Array> {
   const frames = new Map<string, Float64Array>();
   const held = new Map<string, string>();
-  const toolAt = (tool: string, time: number): Float64Array | undefined => {
-    const [p, v, a] = [0, 1, 2].map(() => new Float64Array(mechanism.m));
-    samplePlanInto(p, v, a, plan, time);
-    return forward(mechanism, p).tools.get(tool);
-  };
+  const toolAt = (tool: string, time: number): Float64Array | undefined =>
+    forward(mechanism, positionAt(mechanism, plan, time)).tools.get(tool);
   for (const { timeS, tool, payload } of plan.carries) {
     const happened = timeS <= t + 1e-9;
     if (payload !== null) {

@@ -144,6 +144,20 @@ export function blockAt(plan: Plan, t: number): number {
   return high < 0 ? -1 : low;
 }
 
+/** Buffers for {@link samplePlanInto}: position, speed, acceleration. */
+export const sampleBuffers = (mechanism: Mechanism): [Float64Array, Float64Array, Float64Array] => [
+  new Float64Array(mechanism.m),
+  new Float64Array(mechanism.m),
+  new Float64Array(mechanism.m),
+];
+
+/** Position of all slots at time t of the plan; the readable form of {@link samplePlanInto}. */
+export function positionAt(mechanism: Mechanism, plan: Plan, t: number): Float64Array {
+  const [position, speed, accel] = sampleBuffers(mechanism);
+  samplePlanInto(position, speed, accel, plan, t);
+  return position;
+}
+
 /** Position, speed and acceleration of all slots at time t of the plan (s, clamped into it). */
 export function samplePlanInto(
   position: Float64Array,
@@ -204,7 +218,7 @@ export function samplePlan(mechanism: Mechanism, plan: Plan, stepS: number): Sam
   const timeS = sampleTimes(plan.durationS, stepS);
   const columns = (): Float64Array[] => Array.from({ length: mechanism.m }, () => new Float64Array(timeS.length));
   const [joints, speeds, accels] = [columns(), columns(), columns()];
-  const [p, v, a] = [0, 1, 2].map(() => new Float64Array(mechanism.m));
+  const [p, v, a] = sampleBuffers(mechanism);
   timeS.forEach((t, i) => {
     samplePlanInto(p, v, a, plan, t);
     for (let s = 0; s < mechanism.m; s++) {

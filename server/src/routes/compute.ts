@@ -9,10 +9,11 @@ import {
   planBody,
   type Orientation,
 } from '@cork-elbow/core/contract';
-import { forward, solveInverse, type Task } from '@cork-elbow/core/kinematics';
+import { forward, solveInverse, type Solution, type Task } from '@cork-elbow/core/kinematics';
 import { fromQuaternion, positionOf, quaternionOf, rpyOf, vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { compile, fromSlots, toSlots, type CompiledTool, type Mechanism } from '@cork-elbow/core/mechanism';
-import { parseMechanism, parseRig, type MechanismDoc, type Solved } from '../rig-door';
+import type { MechanismDoc } from '@cork-elbow/core/rig';
+import { parseMechanism, parseRig } from '../rig-door';
 import { planRoutine, samplePlan } from '@cork-elbow/core/routine';
 import { toDeg, toM, toMm } from '@cork-elbow/core/units';
 import type { Calls } from '../calls';
@@ -83,7 +84,7 @@ export function computeInverse(body: z.infer<typeof inverseBody>): z.infer<typeo
   if (!tool)
     return refuse([fault('id-unknown', 'tool', 'a mechanism with a tool', 'none', { id: '', kind: 'tool' })]);
   const result = solveInverse(mechanism, tool, taskOf(body.target.positionMm, body.target.orientation), near);
-  const answer = (s: Solved): z.infer<typeof inverseAnswer>['solutions'][number] => ({
+  const answer = (s: Solution): z.infer<typeof inverseAnswer>['solutions'][number] => ({
     joints: fromSlots(mechanism, s.q),
     posture: s.posture,
     errorMm: toMm(s.distance),

@@ -32,8 +32,6 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
   const pages = new Set<WebSocket>();
   const worker = new Worker(workerUrl);
   let status: Status = { ...idleStatus };
-  /** The run asked for last; it goes into the log once the thread has really begun it. */
-  let asked: { id: string; rigId: string; revision: number; buildId: string; routineName: string } | null = null;
   const ask = (request: WorkerRequest): void => worker.postMessage(request);
   const tell = (page: WebSocket, message: ServerMessage): void => {
     if (page.bufferedAmount > MAX_BACKLOG) page.terminate();
@@ -58,15 +56,13 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
           findings: event.findings,
         });
       }
-      case 'started':
-        if (asked?.id !== event.runId) return;
-        void beginRun(store, {
-          ...asked,
-          routineId: event.routineId,
-          board: event.board,
-          startedAt: new Date().toISOString(),
-        }).catch((error) => app.log.error(error));
+      case 'started': {
+        const { run, routineName, board } = event;
+        void beginRun(store, { ...run, routineName, board, startedAt: new Date().toISOString() }).catch((error) =>
+          app.log.error(error),
+        );
         return;
+      }
       case 'ended':
         void endRun(store, event.runId, event.outcome, event.ranMs, event.worst).catch((error) =>
           app.log.error(error),
@@ -108,17 +104,8 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
         const { rig, revision } = await getRig(store, message.rigId);
         if (revision !== message.revision)
           throw new ApiError('revision-conflict', { revision, yours: message.revision });
-        const runId = randomUUID();
-        const routineName = rig.routines.find((r) => r.id === message.routineId)?.name ?? message.routineId;
-        asked = { id: runId, rigId: message.rigId, revision, buildId: message.buildId, routineName };
-        return ask({
-          type: 'run',
-          rigId: message.rigId,
-          rig,
-          buildId: message.buildId,
-          routineId: message.routineId,
-          runId,
-        });
+        const { rigId, buildId, routineId } = message;
+        return ask({ type: 'run', run: { id: randomUUID(), rigId, revision, buildId, routineId }, rig });
       }
       default:
         return ask(message);

@@ -53,7 +53,8 @@ const points = (sent: { at: number; message: HostMessage }[]) =>
     at: number;
     message: Extract<HostMessage, { word: 'point' }>;
   }[];
-const begin = (b: ReturnType<typeof bench>): void => b.loop.start('tile-dipper', rig, 'b1', 'dip', 'r1', b.now());
+const begin = (b: ReturnType<typeof bench>): void =>
+  b.loop.start({ id: 'r1', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, rig, b.now());
 
 describe('the run loop', () => {
   it('finishes the routine, one point a period, none of them refused', () => {
@@ -119,7 +120,7 @@ describe('the run loop', () => {
     const b = bench();
     const broken = structuredClone(rig);
     broken.poses = broken.poses.filter((p) => p.id !== 'over-jar');
-    b.loop.start('tile-dipper', broken, 'b1', 'dip', 'r2', b.now());
+    b.loop.start({ id: 'r2', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, broken, b.now());
     const refusal = b.events.findLast((e) => e.type === 'refused');
     expect(refusal?.type === 'refused' && refusal.findings[0]).toMatchObject({
       code: 'pose-unknown',
@@ -132,7 +133,7 @@ describe('the run loop', () => {
     const b = bench();
     const narrow = structuredClone(rig);
     narrow.builds[0].confirmed = { turn: { min: -30, max: 30 } };
-    b.loop.start('tile-dipper', narrow, 'b1', 'dip', 'r3', b.now());
+    b.loop.start({ id: 'r3', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, narrow, b.now());
     const refusal = b.events.findLast((e) => e.type === 'refused');
     expect(refusal?.type === 'refused' && refusal.findings[0]).toMatchObject({
       code: 'target-over-limit',

@@ -17,7 +17,7 @@ import { say, type Finding, type RunState, type Status, idleStatus } from '@cork
 import { fromUs, servoMaps, toWire, type ServoMap } from '@cork-elbow/core/drives';
 import { compile, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
 import { jointMove } from '@cork-elbow/core/motion';
-import { planRoutine, preflight, samplePlanInto, stepAt, type Plan } from '@cork-elbow/core/routine';
+import { planRoutine, positionAt, preflight, stepAt, type Plan } from '@cork-elbow/core/routine';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { Link } from '../links/link';
 import { confirmedLimits } from './limits';
@@ -41,6 +41,15 @@ const PAST = 1e-6;
 /** A start nearer than this (° or mm) needs no move of its own. */
 const AT_START = 0.05;
 
+/** What a run was asked to be; it comes back with `started`, so that the log needs no memory of its own. */
+export interface RunRequest {
+  readonly id: string;
+  readonly rigId: string;
+  readonly revision: number;
+  readonly buildId: string;
+  readonly routineId: string;
+}
+
 export interface Telemetry {
   runS: number;
   commanded: Record<string, number>;
@@ -52,7 +61,7 @@ export type LoopEvent =
   | { type: 'status'; status: Status }
   | { type: 'telemetry'; telemetry: Telemetry }
   | { type: 'refused'; code: string; message: string; findings: Finding[] }
-  | { type: 'started'; runId: string; routineId: string; board: string }
+  | { type: 'started'; run: RunRequest; routineName: string; board: string }
   | { type: 'ended'; runId: string; outcome: RunState; ranMs: number; worst: Record<string, number> };
 
 interface Connected {
@@ -80,7 +89,6 @@ interface Going {
   ends: 'finished' | 'stopped' | null;
   nextDue: number;
   lastSent: number;
-  startedAt: number;
   quietAt: number | null;
   worst: Record<string, number>;
 }
@@ -164,7 +172,8 @@ export class RunLoop {
   }
 
   /** Plans the routine from the given document and begins with a slow move to its start. */
-  start(rigId: string, rig: Rig, buildId: string, routineId: string, runId: string, now: number): void {
+  start(request: RunRequest, rig: Rig, now: number): void {
+    const { id: runId, rigId, buildId, routineId } = request;
     if (!this.board || this.status.link !== 'connected') return this.refuse('board-absent', say('board-absent'));
     if (!this.status.armed) return this.refuse('board-unarmed', say('board-unarmed'));
     if (this.run) return this.refuse('run-busy', say('run-busy'));
@@ -207,7 +216,6 @@ export class RunLoop {
       ends: null,
       nextDue: now + PERIOD,
       lastSent: -Infinity,
-      startedAt: now,
       quietAt: null,
       worst: {},
     };
@@ -221,7 +229,7 @@ export class RunLoop {
       notice: '',
       stepId: null,
     });
-    this.emit({ type: 'started', runId, routineId, board: this.board.link.name });
+    this.emit({ type: 'started', run: request, routineName: routine.name, board: this.board.link.name });
   }
 
   pause(): void {
@@ -307,7 +315,7 @@ export class RunLoop {
   /** Sends where the run is now, to be reached in `ms`; what is past a limit never leaves here. */
   private sendPoint(run: Going, ms: number, now: number): void {
     const { mechanism, maps } = this.board!;
-    samplePlanInto(this.commanded, scratch(mechanism.m, 0), scratch(mechanism.m, 1), run.plan, run.time);
+    this.commanded = positionAt(mechanism, run.plan, run.time);
     if (limitExcess(mechanism, this.commanded).by > PAST || rulesExcess(mechanism, this.commanded) > PAST) {
       this.send({ word: 'halt' });
       this.set({ notice: 'A set point past a limit was held back; the run has ended.' });
@@ -446,7 +454,3 @@ function slowest(mechanism: Mechanism): number {
   for (let s = 0; s < mechanism.m; s++) seconds = Math.max(seconds, mechanism.speed[s] / mechanism.accel[s]);
   return Math.min(2, seconds);
 }
-
-const spare: Float64Array[] = [];
-const scratch = (m: number, k: number): Float64Array =>
-  spare[k]?.length === m ? spare[k] : (spare[k] = new Float64Array(m));

@@ -3,11 +3,11 @@ import { parentPort } from 'node:worker_threads';
 import { isActive } from '@cork-elbow/core/contract';
 import type { Rig } from '@cork-elbow/core/rig';
 import { simulatedLink } from '../links/simulated';
-import { RunLoop, TELL, type LoopEvent } from './loop';
+import { RunLoop, TELL, type LoopEvent, type RunRequest } from './loop';
 
 export type WorkerRequest =
   | { type: 'connect'; rigId: string; rig: Rig; buildId: string; timeScale: number }
-  | { type: 'run'; rigId: string; rig: Rig; buildId: string; routineId: string; runId: string }
+  | { type: 'run'; run: RunRequest; rig: Rig }
   | { type: 'disconnect' | 'arm' | 'disarm' | 'pause' | 'resume' | 'stop' | 'halt' };
 
 const port = parentPort!;
@@ -62,7 +62,7 @@ port.on('message', (request: WorkerRequest) => {
         clock,
       );
     case 'run':
-      return loop.start(request.rigId, request.rig, request.buildId, request.routineId, request.runId, clock);
+      return loop.start(request.run, request.rig, clock);
     case 'resume':
       return loop.resume(clock);
     default:

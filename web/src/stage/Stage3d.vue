@@ -28,10 +28,8 @@ watch(
   { immediate: true },
 );
 watch(
-  () => [view.q, view.overlay, view.selected, rigs.rig, payloads.value] as const,
-  () =>
-    rigs.mechanism &&
-    r3.setPose(view.q, payloads.value, view.overlay.target ?? null, view.overlay.trace ?? null, view.selected),
+  () => [view.q, view.overlay, rigs.rig, payloads.value] as const,
+  () => rigs.mechanism && r3.setPose(view.q, payloads.value, view.overlay.target ?? null, view.overlay.trace ?? null),
   { immediate: true },
 );
 </script>

@@ -17,7 +17,8 @@ function fakeServer(rig: Rig) {
     const at = { revision: state.revision, updatedAt: '2026-01-01T00:00:00.000Z', rig: state.rig };
     if (init?.method !== 'PUT') return answer(200, { id: 'arm', ...at });
     const body = JSON.parse(String(init.body)) as { revision: number; rig: Rig };
-    if (body.revision !== state.revision) return answer(409, { code: 'revision-conflict', message: 'Changed elsewhere.', faults: [], ...at });
+    if (body.revision !== state.revision)
+      return answer(409, { code: 'revision-conflict', message: 'Changed elsewhere.', faults: [], ...at });
     state.rig = body.rig;
     state.revision++;
     state.saves++;
@@ -124,7 +125,11 @@ describe('the open rig', () => {
   });
 
   it('says so when there is nothing to open', async () => {
-    vi.stubGlobal('fetch', async () => new Response(JSON.stringify({ code: 'not-found', message: 'There is no rig.', faults: [] }), { status: 404 }));
+    vi.stubGlobal(
+      'fetch',
+      async () =>
+        new Response(JSON.stringify({ code: 'not-found', message: 'There is no rig.', faults: [] }), { status: 404 }),
+    );
     const rigs = useRigStore();
     await rigs.open('nothing');
     expect(rigs.loadError).toBe('There is no rig.');

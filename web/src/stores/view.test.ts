@@ -8,7 +8,13 @@ const made = rulerArm(usual);
 if (!made.ok) throw new Error(made.faults[0].message);
 
 async function openRig() {
-  vi.stubGlobal('fetch', async () => new Response(JSON.stringify({ id: 'arm', revision: 1, updatedAt: '2026-01-01T00:00:00.000Z', rig: made.ok && made.value })));
+  vi.stubGlobal(
+    'fetch',
+    async () =>
+      new Response(
+        JSON.stringify({ id: 'arm', revision: 1, updatedAt: '2026-01-01T00:00:00.000Z', rig: made.ok && made.value }),
+      ),
+  );
   const rigs = useRigStore();
   const view = useViewStore();
   await rigs.open('arm');

@@ -2,7 +2,15 @@
 import { useRafFn } from '@vueuse/core';
 import { computed, inject, onScopeDispose, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
 import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
-import { payloadFrames, preflight, samplePlanInto, stepAt, type Plan } from '@cork-elbow/core/routine';
+import {
+  payloadFrames,
+  preflight,
+  positionAt,
+  sampleBuffers,
+  samplePlanInto,
+  stepAt,
+  type Plan,
+} from '@cork-elbow/core/routine';
 import { useJobsStore } from '../stores/jobs';
 import { useRigStore } from '../stores/rig';
 import { useViewStore } from '../stores/view';
@@ -58,9 +66,7 @@ export function createPlan() {
     const { mechanism } = rigs;
     if (!plan.value || !mechanism || plan.value.start.length !== mechanism.m) return;
     time.value = Math.min(plan.value.durationS, Math.max(0, t));
-    const [p, v, a] = [0, 1, 2].map(() => new Float64Array(mechanism.m));
-    samplePlanInto(p, v, a, plan.value, time.value);
-    view.setPreview(p);
+    view.setPreview(positionAt(mechanism, plan.value, time.value));
   }
   function play(): void {
     if (!plan.value) return;
@@ -80,7 +86,7 @@ export function createPlan() {
     const out = new Float64Array(3 * (n + 1));
     const space = kinematicsSpace(mechanism);
     const frame = new Float64Array(12);
-    const [p, v, a] = [0, 1, 2].map(() => new Float64Array(mechanism.m));
+    const [p, v, a] = sampleBuffers(mechanism);
     for (let i = 0; i <= n; i++) {
       samplePlanInto(p, v, a, plan.value, (plan.value.durationS * i) / n);
       framesInto(space, mechanism, p);

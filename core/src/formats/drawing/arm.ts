@@ -10,16 +10,17 @@ import { drawObstacle, planReach, region, spotMark, targetMark, trace } from './
 import { dimensionLines, limitArc } from './dimensions';
 import type { Drawing, DrawingInput } from './input';
 import { mark } from './marks';
-import { grid, ground, isInPlane, MM, mm, viewOf } from './page';
+import { grid, ground, isInPlane, MM, mm, planarArms, viewOf } from './page';
 import { toPage, type View } from './project';
 import { group, hull, markup, path, polygon, taperD, type Pt, type Shape } from './shapes';
 
 export function drawRig(input: DrawingInput): Drawing {
-  const view = viewOf(input);
+  const planars = planarArms(input.mechanism);
+  const view = viewOf(input, planars);
   const shapes: Shape[] = [];
   shapes.push(...grid(view, input.bare));
-  if (input.region && view.kind === 'side') shapes.push(...region(view, input.region, input));
-  if (view.kind === 'plan') shapes.push(...planReach(view, input));
+  if (input.region)
+    shapes.push(...(view.kind === 'side' ? region : planReach)(view, input.region, input.mechanism, planars));
   shapes.push(...input.rig.obstacles.flatMap((obstacle) => drawObstacle(view, obstacle, input.bare)));
   if (view.kind === 'side') shapes.push(...ground(view, input.bare));
   if (input.trace) shapes.push(trace(view, input.trace));
@@ -106,8 +107,7 @@ function arm(view: View, input: DrawingInput, ghost: boolean): Shape[] {
     const slot = mechanism.slotOf.get(joint.id);
     if (slot === undefined || isJaw(joint.id)) return;
     const selected = input.selected === joint.id;
-    if (selected)
-      shapes.push(...limitArc(view, mechanism, joint.id, slot, q, joints.get(joint.id)!, radius(joint.id)));
+    if (selected) shapes.push(...limitArc(view, mechanism, joint.id, slot, q, { joints, tools }, radius(joint.id)));
   });
   if (input.dimensions !== false) shapes.push(...dimensionLines(view, doc, mechanism, at, tools, isJaw));
   shapes.push(...jointMarks(view, mechanism, at, isJaw, input.selected ?? null));

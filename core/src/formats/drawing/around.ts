@@ -1,15 +1,21 @@
 /** What stands around the arm: reach, obstacles, spots, the target, the tool's path. */
-import { recogniseTurnAndPlanar } from '../../kinematics';
+import type { PlanarArm } from '../../kinematics';
 import { apply, fromXyzRpy, positionOf, vec3, type Vec3 } from '../../linear';
+import type { Mechanism } from '../../mechanism';
 import type { Obstacle } from '../../rig';
-import type { DrawingInput } from './input';
-import { isInPlane, MM, mm } from './page';
+import { isInPlane, isUpright, MM, mm } from './page';
 import { toPage, type View } from './project';
 import type { ReachRegion } from './reach-outline';
 import { arcD, circle, group, hull, path, polygon, polyline, polyD, text, type Pt, type Shape } from './shapes';
 
-export function region(view: View, { quads }: ReachRegion, input: DrawingInput): Shape[] {
-  const origin = turnAxisFoot(input);
+/** The reach region, measured from the turn axis of the first planar arm. */
+export function region(
+  view: View,
+  { quads }: ReachRegion,
+  mechanism: Mechanism,
+  planars: readonly PlanarArm[],
+): Shape[] {
+  const origin = planars[0]?.c ?? positionOf(mechanism.base);
   let d = '';
   for (let i = 0; i < quads.length; i += 8) {
     const corner = (k: number): Pt =>
@@ -19,33 +25,26 @@ export function region(view: View, { quads }: ReachRegion, input: DrawingInput):
   return d ? [path('reach-edge', d), path('reach-fill', d)] : [];
 }
 
-/** Point on the turn axis that the reach region is measured from. */
-function turnAxisFoot({ mechanism }: DrawingInput): Vec3 {
-  for (const tool of mechanism.tools) {
-    const planar = recogniseTurnAndPlanar(mechanism, tool);
-    if (planar) return planar.c;
-  }
-  return positionOf(mechanism.base);
-}
-
 /** Outer reach over the turn's range, from above. */
-export function planReach(view: View, { mechanism, region: side }: DrawingInput): Shape[] {
-  for (const tool of mechanism.tools) {
-    const planar = recogniseTurnAndPlanar(mechanism, tool);
-    if (!planar || !side || Math.abs(planar.a0[2]) < 0.999) continue;
-    let out = 0;
-    for (let i = 0; i < side.quads.length; i += 2) out = Math.max(out, side.quads[i]);
-    const zero = Math.atan2(planar.e1[1], planar.e1[0]);
-    const [low, high] = [mechanism.lower[planar.slots[0]], mechanism.upper[planar.slots[0]]];
-    const c = toPage(view, planar.c);
-    const r = out * view.scale;
-    if (!Number.isFinite(high - low) || high - low >= 2 * Math.PI)
-      return [circle('reach-edge', c, r), circle('reach-fill', c, r)];
-    const [a, b] = [-(zero + low), -(zero + high)];
-    const d = `${arcD(c, r, a, b)}L${c[0].toFixed(1)} ${c[1].toFixed(1)}Z`;
-    return [path('reach-edge', d), path('reach-fill', d)];
-  }
-  return [];
+export function planReach(
+  view: View,
+  { quads }: ReachRegion,
+  mechanism: Mechanism,
+  planars: readonly PlanarArm[],
+): Shape[] {
+  const planar = planars.find(isUpright);
+  if (!planar) return [];
+  let out = 0;
+  for (let i = 0; i < quads.length; i += 2) out = Math.max(out, quads[i]);
+  const zero = Math.atan2(planar.e1[1], planar.e1[0]);
+  const [low, high] = [mechanism.lower[planar.slots[0]], mechanism.upper[planar.slots[0]]];
+  const c = toPage(view, planar.c);
+  const r = out * view.scale;
+  if (!Number.isFinite(high - low) || high - low >= 2 * Math.PI)
+    return [circle('reach-edge', c, r), circle('reach-fill', c, r)];
+  const [a, b] = [-(zero + low), -(zero + high)];
+  const d = `${arcD(c, r, a, b)}L${c[0].toFixed(1)} ${c[1].toFixed(1)}Z`;
+  return [path('reach-edge', d), path('reach-fill', d)];
 }
 
 export function drawObstacle(view: View, obstacle: Obstacle, bare = false): Shape[] {

@@ -1,5 +1,5 @@
 /** Dimension lines between pivots and the arc of a joint's limits. */
-import { forward } from '../../kinematics';
+import type { forward } from '../../kinematics';
 import { apply, positionOf, vec3, type Vec3 } from '../../linear';
 import type { Mechanism } from '../../mechanism';
 import { isMoving, type MechanismDoc } from '../../rig';
@@ -8,25 +8,29 @@ import { MM } from './page';
 import { toPage, type View } from './project';
 import { arcD, line, path, polygon, text, type Pt, type Shape } from './shapes';
 
+/** World frames of every joint and tool at the pose drawn. */
+type Frames = Pick<ReturnType<typeof forward>, 'joints' | 'tools'>;
+
 export function limitArc(
   view: View,
   mechanism: Mechanism,
   id: string,
   slot: number,
   q: Float64Array,
-  frame: Float64Array,
+  frames: Frames,
   radius: number,
 ): Shape[] {
   const [low, high] = [mechanism.lower[slot], mechanism.upper[slot]];
   const j = mechanism.index.get(id)!;
   if (mechanism.units[j] === 'mm' || !Number.isFinite(high - low)) return [];
   // Only a joint seen along its axis turns in the page.
+  const frame = frames.joints.get(id)!;
   const axis = documentAxis(mechanism, id, frame);
   const sight = vec3.cross(view.right, view.up);
   const along = vec3.dot(axis, sight);
   if (Math.abs(along) < 0.9) return [];
   const c = toPage(view, positionOf(frame));
-  const direction = childDirection(view, mechanism, id, q);
+  const direction = childDirection(view, mechanism, id, frames);
   if (direction === null) return [];
   // A positive turn about an axis towards the viewer runs anticlockwise on the page, where angles run clockwise.
   const sense = along > 0 ? -1 : 1;
@@ -69,8 +73,7 @@ function documentAxis(mechanism: Mechanism, id: string, frame: Float64Array): Ve
 }
 
 /** Page angle (rad) from a joint towards what it carries, or null where that is straight along the line of sight. */
-function childDirection(view: View, mechanism: Mechanism, id: string, q: Float64Array): number | null {
-  const { joints, tools } = forward(mechanism, q);
+function childDirection(view: View, mechanism: Mechanism, id: string, { joints, tools }: Frames): number | null {
   const j = mechanism.index.get(id)!;
   const here = toPage(view, positionOf(joints.get(id)!));
   const ahead = [

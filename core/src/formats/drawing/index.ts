@@ -3,5 +3,4 @@ export * from './marks';
 export * from './project';
 export * from './input';
 export * from './reach-outline';
-export { planeAzimuth } from './page';
 export * from './arm';

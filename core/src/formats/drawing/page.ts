@@ -1,5 +1,5 @@
 /** The page of a drawing: its view of the world, grid and ground. */
-import { forward, recogniseTurnAndPlanar } from '../../kinematics';
+import { forward, recogniseTurnAndPlanar, type PlanarArm } from '../../kinematics';
 import { positionOf, vec3, type Vec3 } from '../../linear';
 import type { Mechanism } from '../../mechanism';
 import type { Rig } from '../../rig';
@@ -37,7 +37,16 @@ function extent(rig: Rig, mechanism: Mechanism): { out: number; up: number; arou
   return { out: Math.max(reach, far), up: Math.max(0.15, low + reach), around: Math.max(reach, far) };
 }
 
-export function viewOf({ rig, mechanism, q, kind, width, height }: DrawingInput): View {
+/** The tools' paths that are a base turn with a planar chain; found once a drawing. */
+export const planarArms = (mechanism: Mechanism): PlanarArm[] =>
+  mechanism.tools.flatMap((tool) => recogniseTurnAndPlanar(mechanism, tool) ?? []);
+/** Whether the base turns about the vertical. */
+export const isUpright = (arm: PlanarArm): boolean => Math.abs(arm.a0[2]) >= 0.999;
+
+export function viewOf(
+  { rig, mechanism, q, kind, width, height }: DrawingInput,
+  planars: readonly PlanarArm[],
+): View {
   const { out, up, around } = extent(rig, mechanism);
   const base = positionOf(mechanism.base);
   if (kind === 'plan') {
@@ -47,7 +56,7 @@ export function viewOf({ rig, mechanism, q, kind, width, height }: DrawingInput)
     const x0 = (width - (around + back) * scale) / 2 + back * scale;
     return { kind, right: [1, 0, 0], up: [0, 1, 0], origin: base, scale, cx: x0, cy: height / 2 + 8, width, height };
   }
-  const across = planeAzimuth(mechanism, q);
+  const across = planeAzimuth(planars, q);
   const back = Math.max(0.13, out * 0.34);
   const below = Math.min(0.12, up * 0.16);
   const scale = Math.min((width - 50) / (out + back), (height - 78) / (up + below));
@@ -65,13 +74,9 @@ export function viewOf({ rig, mechanism, q, kind, width, height }: DrawingInput)
 }
 
 /** Azimuth (rad) of the arm's plane: where the base turn faces, or forward for other kinds of arm. */
-export function planeAzimuth(mechanism: Mechanism, q: Float64Array): number {
-  for (const tool of mechanism.tools) {
-    const planar = recogniseTurnAndPlanar(mechanism, tool);
-    if (!planar || Math.abs(planar.a0[2]) < 0.999) continue;
-    return Math.atan2(planar.e1[1], planar.e1[0]) + q[planar.slots[0]] * Math.sign(planar.a0[2]);
-  }
-  return 0;
+function planeAzimuth(planars: readonly PlanarArm[], q: Float64Array): number {
+  const planar = planars.find(isUpright);
+  return planar ? Math.atan2(planar.e1[1], planar.e1[0]) + q[planar.slots[0]] * Math.sign(planar.a0[2]) : 0;
 }
 
 export function grid(view: View, bare = false): Shape[] {

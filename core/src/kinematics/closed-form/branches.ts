@@ -47,11 +47,8 @@ export function closedBranches(mechanism: Mechanism, arm: PlanarArm, task: Task,
       list.push(...elbows.map((branch) => ({ ...branch, q: place(mechanism, arm, branch, near) })));
     else misses.push(elbows);
   }
-  if (list.length) {
-    // Two planar joints cannot choose a direction; the branches stand only where it happens to fit.
-    if (!spare && task.kind !== 'free') return { kind: 'branches', list };
-    return { kind: 'branches', list };
-  }
+  // Two planar joints cannot choose a direction: the caller keeps a branch only where it happens to fit.
+  if (list.length) return { kind: 'branches', list };
   return misses.sort((a, b) => severity(a) - severity(b))[0] ?? null;
 }
 

@@ -25,7 +25,6 @@ export interface Palette {
   readonly bench: string;
   readonly grid: string;
   readonly alarm: string;
-  readonly joints: readonly string[];
 }
 
 /** Edges between faces that meet at more than this angle (°) are inked. */

@@ -36,7 +36,6 @@ const palettes: Record<'light' | 'dark', Palette> = {
     bench: '#efe5d1',
     grid: '#dccfb6',
     alarm: '#a3260f',
-    joints: [],
   },
   dark: {
     paper: '#e6dfd0',
@@ -49,7 +48,6 @@ const palettes: Record<'light' | 'dark', Palette> = {
     bench: '#2a3533',
     grid: '#3a4744',
     alarm: '#ff8a70',
-    joints: [],
   },
 };
 
@@ -64,7 +62,6 @@ export interface Renderer3d {
     payloads: ReadonlyMap<string, Float64Array>,
     target: Vec3 | null,
     trace: Float64Array | null,
-    selected: string | null,
   ): void;
 }
 
