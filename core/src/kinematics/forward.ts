@@ -2,8 +2,8 @@
  * Forward kinematics of the whole tree in one pass, and the geometric Jacobian at a tool (Lynch & Park, *Modern
  * Robotics*, ch. 4 and 5; here in world coordinates). Nothing is allocated per call of the `Into` functions.
  */
-import { mulInto, STRIDE, sincosInto } from '../linear';
-import { SLIDING, TURNING, type CompiledTool, type Mechanism } from '../mechanism';
+import { mulInto, STRIDE, sincosAllInto } from '../linear';
+import { ABOUT_X, ANY_TURN, NO_TURN, QUARTER_ABOUT_X, SLIDING, TURNING, type CompiledTool, type Mechanism } from '../mechanism';
 
 /** Buffers for one mechanism, sized once. */
 export interface KinematicsSpace {
@@ -11,13 +11,14 @@ export interface KinematicsSpace {
   readonly all: Float64Array;
   /** Aligned world frames (n × 12). */
   readonly frames: Float64Array;
+  /** Sine and cosine of every joint's value (2n). */
   readonly sc: Float64Array;
 }
 
 export const kinematicsSpace = (mechanism: Mechanism): KinematicsSpace => ({
   all: new Float64Array(mechanism.n),
   frames: new Float64Array(STRIDE * mechanism.n),
-  sc: new Float64Array(2),
+  sc: new Float64Array(2 * mechanism.n),
 });
 
 /** all[j] of every joint from the slots q (SI): followers by their sums, fixed joints 0. */
@@ -35,76 +36,135 @@ export function expandInto(all: Float64Array, mechanism: Mechanism, q: Float64Ar
   }
 }
 
-/** Aligned world frames of every joint for slots q (SI), written to `space.frames`. */
+/**
+ * Aligned world frames of every joint for slots q (SI), written to `space.frames`.
+ *
+ * The frame of the joint before stays in locals, since most joints hang on the one before them, and the constant turn
+ * between two joints is skipped or done as a turn about X where it is no more than that (see `Mechanism.shape`).
+ */
 export function framesInto(space: KinematicsSpace, mechanism: Mechanism, q: Float64Array): void {
-  const { n, parent, local, type, base } = mechanism;
+  const { n, parent, local, type, shape, base } = mechanism;
   const { all, frames, sc } = space;
   expandInto(all, mechanism, q);
+  sincosAllInto(sc, all, n);
+  // Frame of joint `at`: axes x, y, z by columns, origin p.
+  let at = -2;
+  let xx = 0,
+    xy = 0,
+    xz = 0,
+    yx = 0,
+    yy = 0,
+    yz = 0,
+    zx = 0,
+    zy = 0,
+    zz = 0,
+    px = 0,
+    py = 0,
+    pz = 0;
   for (let j = 0; j < n; j++) {
     const p = parent[j];
-    const P = p < 0 ? base : frames;
-    const po = p < 0 ? 0 : STRIDE * p;
+    if (p !== at) {
+      const from = p < 0 ? base : frames;
+      const o = p < 0 ? 0 : STRIDE * p;
+      xx = from[o];
+      yx = from[o + 1];
+      zx = from[o + 2];
+      xy = from[o + 3];
+      yy = from[o + 4];
+      zy = from[o + 5];
+      xz = from[o + 6];
+      yz = from[o + 7];
+      zz = from[o + 8];
+      px = from[o + 9];
+      py = from[o + 10];
+      pz = from[o + 11];
+    }
+    at = j;
     const o = STRIDE * j;
-    const a0 = P[po],
-      a1 = P[po + 1],
-      a2 = P[po + 2],
-      a3 = P[po + 3],
-      a4 = P[po + 4],
-      a5 = P[po + 5];
-    const a6 = P[po + 6],
-      a7 = P[po + 7],
-      a8 = P[po + 8];
-    const l0 = local[o],
-      l1 = local[o + 1],
-      l2 = local[o + 2],
-      l3 = local[o + 3],
-      l4 = local[o + 4],
-      l5 = local[o + 5];
-    const l6 = local[o + 6],
-      l7 = local[o + 7],
-      l8 = local[o + 8];
     const lx = local[o + 9],
       ly = local[o + 10],
       lz = local[o + 11];
-    const x0 = a0 * l0 + a1 * l3 + a2 * l6,
-      y0 = a3 * l0 + a4 * l3 + a5 * l6,
-      z0 = a6 * l0 + a7 * l3 + a8 * l6;
-    const x1 = a0 * l1 + a1 * l4 + a2 * l7,
-      y1 = a3 * l1 + a4 * l4 + a5 * l7,
-      z1 = a6 * l1 + a7 * l4 + a8 * l7;
-    const x2 = a0 * l2 + a1 * l5 + a2 * l8,
-      y2 = a3 * l2 + a4 * l5 + a5 * l8,
-      z2 = a6 * l2 + a7 * l5 + a8 * l8;
-    let px = a0 * lx + a1 * ly + a2 * lz + P[po + 9];
-    let py = a3 * lx + a4 * ly + a5 * lz + P[po + 10];
-    let pz = a6 * lx + a7 * ly + a8 * lz + P[po + 11];
+    px += xx * lx + yx * ly + zx * lz;
+    py += xy * lx + yy * ly + zy * lz;
+    pz += xz * lx + yz * ly + zz * lz;
+    const turn = shape[j];
+    if (turn === QUARTER_ABOUT_X) {
+      const s = local[o + 7];
+      const ax = yx,
+        ay = yy,
+        az = yz;
+      yx = s * zx;
+      yy = s * zy;
+      yz = s * zz;
+      zx = -s * ax;
+      zy = -s * ay;
+      zz = -s * az;
+    } else if (turn === ABOUT_X) {
+      const c = local[o + 4],
+        s = local[o + 7];
+      const ax = yx,
+        ay = yy,
+        az = yz;
+      yx = ax * c + zx * s;
+      yy = ay * c + zy * s;
+      yz = az * c + zz * s;
+      zx = zx * c - ax * s;
+      zy = zy * c - ay * s;
+      zz = zz * c - az * s;
+    } else if (turn === ANY_TURN) {
+      const l0 = local[o],
+        l1 = local[o + 1],
+        l2 = local[o + 2],
+        l3 = local[o + 3],
+        l4 = local[o + 4],
+        l5 = local[o + 5],
+        l6 = local[o + 6],
+        l7 = local[o + 7],
+        l8 = local[o + 8];
+      const ax = xx,
+        ay = xy,
+        az = xz,
+        bx = yx,
+        by = yy,
+        bz = yz;
+      xx = ax * l0 + bx * l3 + zx * l6;
+      xy = ay * l0 + by * l3 + zy * l6;
+      xz = az * l0 + bz * l3 + zz * l6;
+      yx = ax * l1 + bx * l4 + zx * l7;
+      yy = ay * l1 + by * l4 + zy * l7;
+      yz = az * l1 + bz * l4 + zz * l7;
+      zx = ax * l2 + bx * l5 + zx * l8;
+      zy = ay * l2 + by * l5 + zy * l8;
+      zz = az * l2 + bz * l5 + zz * l8;
+    }
     const kind = type[j];
     if (kind === TURNING) {
-      sincosInto(sc, 0, all[j]);
-      const s = sc[0],
-        c = sc[1];
-      frames[o] = x0 * c + x1 * s;
-      frames[o + 1] = x1 * c - x0 * s;
-      frames[o + 3] = y0 * c + y1 * s;
-      frames[o + 4] = y1 * c - y0 * s;
-      frames[o + 6] = z0 * c + z1 * s;
-      frames[o + 7] = z1 * c - z0 * s;
-    } else {
-      frames[o] = x0;
-      frames[o + 1] = x1;
-      frames[o + 3] = y0;
-      frames[o + 4] = y1;
-      frames[o + 6] = z0;
-      frames[o + 7] = z1;
-      if (kind === SLIDING) {
-        px += x2 * all[j];
-        py += y2 * all[j];
-        pz += z2 * all[j];
-      }
+      const s = sc[2 * j],
+        c = sc[2 * j + 1];
+      const ax = xx,
+        ay = xy,
+        az = xz;
+      xx = ax * c + yx * s;
+      xy = ay * c + yy * s;
+      xz = az * c + yz * s;
+      yx = yx * c - ax * s;
+      yy = yy * c - ay * s;
+      yz = yz * c - az * s;
+    } else if (kind === SLIDING) {
+      const d = all[j];
+      px += zx * d;
+      py += zy * d;
+      pz += zz * d;
     }
-    frames[o + 2] = x2;
-    frames[o + 5] = y2;
-    frames[o + 8] = z2;
+    frames[o] = xx;
+    frames[o + 1] = yx;
+    frames[o + 2] = zx;
+    frames[o + 3] = xy;
+    frames[o + 4] = yy;
+    frames[o + 5] = zy;
+    frames[o + 6] = xz;
+    frames[o + 7] = yz;
+    frames[o + 8] = zz;
     frames[o + 9] = px;
     frames[o + 10] = py;
     frames[o + 11] = pz;
@@ -119,8 +179,25 @@ export function toolInto(
   space: KinematicsSpace,
   tool: CompiledTool,
 ): void {
-  if (tool.parent < 0) mulInto(out, o, mechanism.base, 0, tool.local, 0);
-  else mulInto(out, o, space.frames, STRIDE * tool.parent, tool.local, 0);
+  const { local } = tool;
+  const from = tool.parent < 0 ? mechanism.base : space.frames;
+  const f = tool.parent < 0 ? 0 : STRIDE * tool.parent;
+  if (tool.shape !== NO_TURN) {
+    mulInto(out, o, from, f, local, 0);
+    return;
+  }
+  const lx = local[9],
+    ly = local[10],
+    lz = local[11];
+  for (let row = 0; row < 3; row++) {
+    const x = from[f + 3 * row],
+      y = from[f + 3 * row + 1],
+      z = from[f + 3 * row + 2];
+    out[o + 3 * row] = x;
+    out[o + 3 * row + 1] = y;
+    out[o + 3 * row + 2] = z;
+    out[o + 9 + row] = x * lx + y * ly + z * lz + from[f + 9 + row];
+  }
 }
 
 /**
@@ -137,32 +214,53 @@ export function jacobianInto(
   po = 0,
 ): void {
   const { frames } = space;
-  const { joint, slot, factor } = tool;
-  out.fill(0, 0, 6 * mechanism.m);
+  const { joint, slot, factor, single } = tool;
+  const { type, m } = mechanism;
+  if (!single || slot.length < m) out.fill(0, 0, 6 * m);
   const tx = point[po + 9],
     ty = point[po + 10],
     tz = point[po + 11];
   for (let k = 0; k < joint.length; k++) {
-    const o = STRIDE * joint[k];
-    const f = factor[k];
-    const ax = frames[o + 2] * f,
-      ay = frames[o + 5] * f,
-      az = frames[o + 8] * f;
+    const j = joint[k];
+    const o = STRIDE * j;
     const c = 6 * slot[k];
-    if (mechanism.type[joint[k]] === TURNING) {
+    const ax = frames[o + 2],
+      ay = frames[o + 5],
+      az = frames[o + 8];
+    if (single) {
+      if (type[j] === TURNING) {
+        const dx = tx - frames[o + 9],
+          dy = ty - frames[o + 10],
+          dz = tz - frames[o + 11];
+        out[c] = ay * dz - az * dy;
+        out[c + 1] = az * dx - ax * dz;
+        out[c + 2] = ax * dy - ay * dx;
+        out[c + 3] = ax;
+        out[c + 4] = ay;
+        out[c + 5] = az;
+      } else {
+        out[c] = ax;
+        out[c + 1] = ay;
+        out[c + 2] = az;
+        out[c + 3] = out[c + 4] = out[c + 5] = 0;
+      }
+      continue;
+    }
+    const f = factor[k];
+    if (type[j] === TURNING) {
       const dx = tx - frames[o + 9],
         dy = ty - frames[o + 10],
         dz = tz - frames[o + 11];
-      out[c] += ay * dz - az * dy;
-      out[c + 1] += az * dx - ax * dz;
-      out[c + 2] += ax * dy - ay * dx;
-      out[c + 3] += ax;
-      out[c + 4] += ay;
-      out[c + 5] += az;
+      out[c] += f * (ay * dz - az * dy);
+      out[c + 1] += f * (az * dx - ax * dz);
+      out[c + 2] += f * (ax * dy - ay * dx);
+      out[c + 3] += f * ax;
+      out[c + 4] += f * ay;
+      out[c + 5] += f * az;
     } else {
-      out[c] += ax;
-      out[c + 1] += ay;
-      out[c + 2] += az;
+      out[c] += f * ax;
+      out[c + 1] += f * ay;
+      out[c + 2] += f * az;
     }
   }
 }

@@ -27,6 +27,12 @@ export const FIXED = 0;
 export const TURNING = 1;
 export const SLIDING = 2;
 
+/** The constant turn from a joint's parent to the joint at 0: none, ±90° or another angle about X alone, any other. */
+export const NO_TURN = 0;
+export const QUARTER_ABOUT_X = 1;
+export const ABOUT_X = 2;
+export const ANY_TURN = 3;
+
 export interface CompiledTool {
   readonly id: string;
   readonly name: string;
@@ -34,6 +40,8 @@ export interface CompiledTool {
   readonly parent: number;
   /** Tool frame in its parent's aligned frame. */
   readonly local: Float64Array;
+  /** NO_TURN, QUARTER_ABOUT_X, ABOUT_X or ANY_TURN of the rotation in `local`. */
+  readonly shape: number;
   readonly mounted: boolean;
   /** Slots of the independent joints that move this tool, from the base outward. */
   readonly slots: Int32Array;
@@ -41,6 +49,8 @@ export interface CompiledTool {
   readonly joint: Int32Array;
   readonly slot: Int32Array;
   readonly factor: Float64Array;
+  /** Whether every slot moves the tool through one joint, one for one (no followers on the path). */
+  readonly single: boolean;
 }
 
 export interface LimitRule {
@@ -61,6 +71,8 @@ export interface Mechanism {
   readonly parent: Int32Array;
   /** n × 12: aligned frame of each joint at value 0 in its parent's aligned frame. */
   readonly local: Float64Array;
+  /** NO_TURN, QUARTER_ABOUT_X, ABOUT_X or ANY_TURN of the rotation in `local`. */
+  readonly shape: Uint8Array;
   /** n × 12: document frame in the aligned frame. */
   readonly unalign: Float64Array;
   /** World transform of the base. */
@@ -122,13 +134,17 @@ export function compile(doc: MechanismDoc, mounting: Frame | null = null): Compi
   const parent = new Int32Array(n);
   const local = new Float64Array(12 * n);
   const unalign = new Float64Array(12 * n);
+  const shape = new Uint8Array(n);
   sorted.forEach((joint, i) => {
     type[i] = joint.type === 'fixed' ? FIXED : joint.type === 'prismatic' ? SLIDING : TURNING;
     parent[i] = joint.parent === null ? -1 : index.get(joint.parent)!;
     const align = isMoving(joint) ? zOnto(vec3.unit(joint.axis)!) : identity();
     unalign.set(inverse(align), 12 * i);
     const origin = mul(frameToSi(joint.origin), align);
-    local.set(parent[i] < 0 ? origin : mul(unalign.slice(12 * parent[i], 12 * parent[i] + 12), origin), 12 * i);
+    const placed = parent[i] < 0 ? origin : mul(unalign.slice(12 * parent[i], 12 * parent[i] + 12), origin);
+    snap(placed);
+    local.set(placed, 12 * i);
+    shape[i] = shapeOf(placed);
   });
 
   // Independent joints become slots in the order of the document.
@@ -244,6 +260,7 @@ export function compile(doc: MechanismDoc, mounting: Frame | null = null): Compi
       type,
       parent,
       local,
+      shape,
       unalign,
       base: frameToSi(mounting ?? doc.base.mounting),
       m,
@@ -282,17 +299,37 @@ function compileTool(
   const path: number[] = [];
   for (let j = parent; j >= 0; j = parents[j]) if (type[j] !== FIXED) path.unshift(j);
   const entries = path.flatMap((j) => [...rows[j].terms].map(([slot, factor]) => ({ joint: j, slot, factor })));
+  const local = parent < 0 ? origin : mul(unalign.slice(12 * parent, 12 * parent + 12), origin);
+  snap(local);
   return {
     id: tool.id,
     name: tool.name ?? tool.id,
     parent,
-    local: parent < 0 ? origin : mul(unalign.slice(12 * parent, 12 * parent + 12), origin),
+    local,
+    shape: shapeOf(local),
     mounted: tool.mounted,
     slots: Int32Array.from(new Set(entries.map((e) => e.slot))),
     joint: Int32Array.from(entries, (e) => e.joint),
     slot: Int32Array.from(entries, (e) => e.slot),
     factor: Float64Array.from(entries, (e) => e.factor),
+    single: entries.every((e) => e.factor === 1) && new Set(entries.map((e) => e.slot)).size === entries.length,
   };
+}
+
+/** Rotation entries this close to 0 or ±1 are rounding of right angles. */
+const RIGHT_ANGLE_ROUNDING = 1e-15;
+
+/** Puts rotation entries that are 0 or ±1 but for rounding exactly there. */
+export function snap(frame: Float64Array): void {
+  for (let i = 0; i < 9; i++) {
+    const whole = Math.round(frame[i]);
+    if (Math.abs(frame[i] - whole) < RIGHT_ANGLE_ROUNDING) frame[i] = whole;
+  }
+}
+
+export function shapeOf(frame: Float64Array): number {
+  if (frame[0] !== 1 || [1, 2, 3, 6].some((k) => frame[k] !== 0)) return ANY_TURN;
+  return frame[4] === 1 ? NO_TURN : frame[4] === 0 ? QUARTER_ABOUT_X : ABOUT_X;
 }
 
 /** The joints in an order where every parent comes before its children, otherwise as in the document. */
