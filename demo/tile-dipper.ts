@@ -64,7 +64,7 @@ const revolute = (
 
 const bare: RigInput = {
   format: 'cork-elbow-rig',
-  version: 1,
+  version: 2,
   name: 'Tile dipper',
   mechanism: {
     base: {

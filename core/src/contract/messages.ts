@@ -53,7 +53,26 @@ export const catalogue = {
     '{path}: together with the joints that follow it, “{id}” has no value left inside its limits.',
   ),
   'too-many-joints': error(400, '{path}: {got} joints are more than the {max} that one rig may have.'),
-  'delta-not-yet': error(400, '{path}: a rotary delta cannot be computed yet; the family “tree” can.'),
+  'id-reserved': error(400, '{path}: the id “{id}” is kept for the moving platform; take another one.'),
+  'code-twice': error(400, '{path}: the code name “{code}” already belongs to “{other}”; every joint has its own.'),
+  'rule-empty': error(400, '{path}: the rule bounds nothing; it needs a lower or an upper bound.'),
+  'delta-open': error(
+    400,
+    '{path}: the arms cannot meet at the platform in the home position; the forearms are {byMm:mm} too short.',
+    'Lengthen the forearms or bring base and platform radius closer together.',
+  ),
+  'delta-flat': error(
+    400,
+    '{path}: the three arms hold the platform along one line only; their azimuths must point three ways.',
+  ),
+  'pose-open': error(
+    400,
+    '{path}: with these motor angles the forearms are {byMm:mm} too short to meet at the platform.',
+  ),
+  'frame-points': error(
+    400,
+    '{path}: the three touched points lie on one line; the third must stand off the line through the first two.',
+  ),
   'pulse-reversed': error(
     400,
     '{path}: the shortest pulse {min:n0} µs is not below the longest {max:n0} µs.',
@@ -113,6 +132,9 @@ export const catalogue = {
     'stop',
     'Place and direction can be reached with the tool rolled {byDeg:deg} away from the wish.',
   ),
+  'rule-in-the-way': entry('stop', '{joint} would break a limit that depends on other joints by {by:u}.'),
+  'rod-too-short': entry('stop', 'Out of reach: the forearm on {joint} is {byMm:mm} too short for it.'),
+  'rod-too-long': entry('stop', 'Too near: the forearm on {joint} is {byMm:mm} too long for it.'),
   'no-joints': entry('stop', 'No joint moves this tool.'),
   'pose-unknown': entry('stop', 'Step {step} goes to a pose that is not there any more.', 'Choose a pose for it.'),
   'target-over-limit': entry(
@@ -120,7 +142,7 @@ export const catalogue = {
     'Step {step} takes {joint} to {value:u}, {by:u} past its limit.',
     'Take the pose again inside the limit.',
   ),
-  'follower-over-limit': entry('stop', 'Step {step} takes a joint that follows others {by:u} past its limit.'),
+  'rule-over-limit': entry('stop', 'Step {step} breaks a limit of {joint} that depends on other joints, by {by:u}.'),
   'routine-empty': entry('note', '“{routine}” has no steps yet.', 'Add a step.'),
   'duration-too-short': entry(
     'stop',

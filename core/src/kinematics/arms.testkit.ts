@@ -1,7 +1,7 @@
 /** Arms for tests: the demo's geometry in bare numbers, and seeded random ones. */
 import fc from 'fast-check';
 import { compile, type Mechanism } from '../mechanism';
-import { mechanismSchema, type MechanismDoc } from '../rig';
+import { mechanismSchema, type MechanismDoc, type TreeDoc } from '../rig';
 
 type JointInput = {
   id: string;
@@ -13,8 +13,25 @@ type JointInput = {
   rpy?: number[];
 };
 
-export function armDoc(joints: JointInput[], toolXyz = [0, 0, 88], toolRpy = [0, 0, 0]): MechanismDoc {
-  return mechanismSchema.parse({
+/** Parses a mechanism that is a tree. */
+export function tree(input: object): TreeDoc {
+  const doc = mechanismSchema.parse(input);
+  if (doc.family !== 'tree') throw new Error('not a tree');
+  return doc;
+}
+
+/** A rotary delta of a hobby size; measures in mm. */
+export const deltaDoc = (measures: object = {}): MechanismDoc =>
+  mechanismSchema.parse({
+    family: 'rotary-delta',
+    base: { mounting: { xyzMm: [0, 0, 320] } },
+    delta: { baseRadiusMm: 90, platformRadiusMm: 32, upperArmMm: 100, forearmMm: 220, ...measures },
+    joints: ['a', 'b', 'c'].map((id) => ({ id, type: 'revolute', limits: { min: -40, max: 85 } })),
+    tools: [{ id: 'pen', parent: 'platform', origin: { xyzMm: [0, 0, -40], rpyDeg: [180, 0, 0] } }],
+  });
+
+export function armDoc(joints: JointInput[], toolXyz = [0, 0, 88], toolRpy = [0, 0, 0]): TreeDoc {
+  return tree({
     joints: joints.map(({ id, parent, xyz, rpy, axis, min, max }) => ({
       id,
       type: 'revolute',
@@ -27,7 +44,7 @@ export function armDoc(joints: JointInput[], toolXyz = [0, 0, 88], toolRpy = [0,
   });
 }
 
-export const fourAxis = (lateral = 0): MechanismDoc =>
+export const fourAxis = (lateral = 0): TreeDoc =>
   armDoc([
     { id: 'turn', parent: null, xyz: [0, 0, 62], axis: [0, 0, 1], min: -95, max: 95 },
     { id: 'shoulder', parent: 'turn', xyz: [0, lateral, 38], axis: [0, 1, 0], min: -40, max: 95 },
@@ -35,7 +52,7 @@ export const fourAxis = (lateral = 0): MechanismDoc =>
     { id: 'wrist', parent: 'elbow', xyz: [0, 0, 128], axis: [0, 1, 0], min: -60, max: 110 },
   ]);
 
-export const threeAxis = (): MechanismDoc =>
+export const threeAxis = (): TreeDoc =>
   armDoc(
     [
       { id: 'turn', parent: null, xyz: [0, 0, 50], axis: [0, 0, 1], min: -170, max: 170 },
@@ -45,7 +62,7 @@ export const threeAxis = (): MechanismDoc =>
     [0, 5, 90],
   );
 
-export const sixAxis = (offset = 0): MechanismDoc =>
+export const sixAxis = (offset = 0): TreeDoc =>
   armDoc(
     [
       { id: 'j1', parent: null, xyz: [0, 0, 90], axis: [0, 0, 1], min: -170, max: 170 },
@@ -82,7 +99,7 @@ const turn = fc.tuple(
 );
 
 /** Random trees of 1 to 12 joints of every type, followers among them. */
-export const treeDoc: fc.Arbitrary<MechanismDoc> = fc
+export const treeDoc: fc.Arbitrary<TreeDoc> = fc
   .array(
     fc.record({
       type: fc.constantFrom('revolute', 'prismatic', 'continuous', 'fixed'),
@@ -112,7 +129,7 @@ export const treeDoc: fc.Arbitrary<MechanismDoc> = fc
           : { follows: [{ joint: `j${source}`, factor: spec.follows![1] || 0.5 }], offset: spec.offset }),
       };
     });
-    return mechanismSchema.parse({
+    return tree({
       joints,
       tools: [{ id: 'tool', parent: `j${specs.length - 1}`, origin: { xyzMm: [10, 20, 30] } }],
     });

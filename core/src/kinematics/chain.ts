@@ -63,7 +63,7 @@ export function chainOf(mechanism: Mechanism, tool: CompiledTool): Chain {
   const moving: number[] = [];
   const before: number[] = [];
   const shape: number[] = [];
-  let constant = mechanism.base.slice();
+  let constant: Float64Array = mechanism.base.slice();
   for (const j of path) {
     constant = mul(constant, mechanism.local.slice(STRIDE * j, STRIDE * j + STRIDE));
     if (mechanism.type[j] === FIXED) continue;

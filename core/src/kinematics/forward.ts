@@ -2,8 +2,19 @@
  * Forward kinematics of the whole tree in one pass, and the geometric Jacobian at a tool (Lynch & Park, *Modern
  * Robotics*, ch. 4 and 5; here in world coordinates). Nothing is allocated per call of the `Into` functions.
  */
-import { mulInto, STRIDE, sincosAllInto } from '../linear';
-import { ABOUT_X, ANY_TURN, NO_TURN, QUARTER_ABOUT_X, SLIDING, TURNING, type CompiledTool, type Mechanism } from '../mechanism';
+import { mulInto, rotate, STRIDE, sincosAllInto, type Vec3 } from '../linear';
+import {
+  ABOUT_X,
+  ANY_TURN,
+  NO_TURN,
+  QUARTER_ABOUT_X,
+  SLIDING,
+  TURNING,
+  type CompiledDelta,
+  type CompiledTool,
+  type Mechanism,
+} from '../mechanism';
+import { deltaJacobianInto, platformInto } from './delta';
 
 /** Buffers for one mechanism, sized once. */
 export interface KinematicsSpace {
@@ -13,12 +24,15 @@ export interface KinematicsSpace {
   readonly frames: Float64Array;
   /** Sine and cosine of every joint's value (2n). */
   readonly sc: Float64Array;
+  /** By how much (m) a delta's forearms are too short to meet at this pose; 0 where they do, and for trees. */
+  gap: number;
 }
 
 export const kinematicsSpace = (mechanism: Mechanism): KinematicsSpace => ({
   all: new Float64Array(mechanism.n),
   frames: new Float64Array(STRIDE * mechanism.n),
   sc: new Float64Array(2 * mechanism.n),
+  gap: 0,
 });
 
 /** all[j] of every joint from the slots q (SI): followers by their sums, fixed joints 0. */
@@ -169,6 +183,7 @@ export function framesInto(space: KinematicsSpace, mechanism: Mechanism, q: Floa
     frames[o + 10] = py;
     frames[o + 11] = pz;
   }
+  if (mechanism.delta) space.gap = platformInto(frames, base, mechanism.delta, all);
 }
 
 /** World frame of a tool, from frames already computed. `out` must not be `space.frames`. */
@@ -215,7 +230,11 @@ export function jacobianInto(
 ): void {
   const { frames } = space;
   const { joint, slot, factor, single } = tool;
-  const { type, m } = mechanism;
+  const { type, m, delta } = mechanism;
+  if (delta && tool.parent === delta.platform) {
+    platformJacobianInto(out, mechanism, space, delta);
+    return;
+  }
   if (!single || slot.length < m) out.fill(0, 0, 6 * m);
   const tx = point[po + 9],
     ty = point[po + 10],
@@ -265,11 +284,36 @@ export function jacobianInto(
   }
 }
 
+/** What hangs on a delta's platform only shifts, all of it alike. */
+function platformJacobianInto(
+  out: Float64Array,
+  { base }: Mechanism,
+  { frames, all }: KinematicsSpace,
+  delta: CompiledDelta,
+): void {
+  const o = STRIDE * delta.platform;
+  const d: Vec3 = [frames[o + 9] - base[9], frames[o + 10] - base[10], frames[o + 11] - base[11]];
+  const inBase: Vec3 = [0, 1, 2].map((c) => base[c] * d[0] + base[3 + c] * d[1] + base[6 + c] * d[2]) as never;
+  deltaJacobianInto(out, delta, all, inBase);
+  for (let i = 0; i < 3; i++) {
+    const v = rotate(base, [out[6 * i], out[6 * i + 1], out[6 * i + 2]]);
+    for (let row = 0; row < 3; row++) out[6 * i + row] = v[row];
+  }
+}
+
+/** World frames by id, all joint values, and the gap of a delta that does not close. */
+export interface Frames {
+  readonly joints: Map<string, Float64Array>;
+  readonly tools: Map<string, Float64Array>;
+  readonly all: Float64Array;
+  readonly gap: number;
+}
+
 /** World frames of the document's joints (not the aligned ones) by id, and of its tools; the readable form. */
 export function forward(
   mechanism: Mechanism,
   q: Float64Array,
-): { joints: Map<string, Float64Array>; tools: Map<string, Float64Array>; all: Float64Array } {
+): Frames {
   const space = kinematicsSpace(mechanism);
   framesInto(space, mechanism, q);
   const joints = new Map<string, Float64Array>();
@@ -284,5 +328,5 @@ export function forward(
     toolInto(frame, 0, mechanism, space, tool);
     tools.set(tool.id, frame);
   }
-  return { joints, tools, all: space.all };
+  return { joints, tools, all: space.all, gap: space.gap };
 }

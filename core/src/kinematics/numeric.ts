@@ -35,10 +35,13 @@ const DONE = 1e-10;
 /** Share of the squared error used as damping. */
 const DAMPING = 1e-2;
 const FLOOR = 1e-14;
+/** Cost of a delta's pose that does not close: above that of any that does. */
+const OPEN = 1e6;
 
 /** Rough outer reach: the lengths along the path to the tool, plus the travel of slides (m). */
 export function outerReach(mechanism: Mechanism, tool: CompiledTool): number {
   let sum = Math.hypot(tool.local[9], tool.local[10], tool.local[11]);
+  if (mechanism.delta) return sum + mechanism.delta.upperArm + mechanism.delta.forearm;
   for (let j = tool.parent; j >= 0; j = mechanism.parent[j]) {
     const o = STRIDE * j;
     sum += Math.hypot(mechanism.local[o + 9], mechanism.local[o + 10], mechanism.local[o + 11]);
@@ -172,6 +175,7 @@ function evaluate(
 ): number {
   framesInto(w.space, mechanism, q);
   toolInto(w.tool, 0, mechanism, w.space, tool);
+  if (w.space.gap > 0) return OPEN + w.space.gap;
   const p = positionOf(w.tool);
   w.error.fill(0);
   for (let i = 0; i < 3; i++) w.error[i] = positionWeight * (task.position[i] - p[i]);

@@ -1,7 +1,7 @@
 /** Why a target is not reached, and by how much; every figure comes from a solved pose. */
 import { say, type Code, type Data } from '../contract/messages';
 import { positionOf, STRIDE, vec3 } from '../linear';
-import type { CompiledTool, Mechanism } from '../mechanism';
+import { worstRule, type CompiledTool, type Mechanism } from '../mechanism';
 import { DEG_PER_RAD, MM_PER_M } from '../units/convert';
 import type { ClosedResult } from './closed-form/branches';
 import { closestPose } from './closest';
@@ -53,7 +53,7 @@ export function explain(
   return { reasons, closest };
 }
 
-const turnReason = (code: Code, angle: number): Reason => {
+export const turnReason = (code: Code, angle: number): Reason => {
   const byDeg = angle * DEG_PER_RAD;
   return reason(code, { byDeg }, { byDeg });
 };
@@ -71,7 +71,7 @@ function distanceReason(mechanism: Mechanism, tool: CompiledTool, task: Task, po
 }
 
 /** Of the poses that would do without limits, the one least past them: each joint that is, and by how much. */
-function limitReasons(
+export function limitReasons(
   mechanism: Mechanism,
   tool: CompiledTool,
   raw: readonly Float64Array[],
@@ -105,4 +105,16 @@ function limitReasons(
       { joint: mechanism.ids[j], byDeg: by * DEG_PER_RAD },
     );
   });
+}
+
+/** Of poses that do but for a rule, the one that breaks it least. */
+export function ruleReason(mechanism: Mechanism, found: readonly Solution[]): Reason {
+  const { joint, by } = found.map(({ q }) => worstRule(mechanism, q)).reduce((a, b) => (b.by < a.by ? b : a));
+  const unit = mechanism.units[joint];
+  const shown = unit === 'mm' ? by * MM_PER_M : by * DEG_PER_RAD;
+  return reason(
+    'rule-in-the-way',
+    { joint: mechanism.names[joint], by: shown, unit },
+    { joint: mechanism.ids[joint], ...(unit === 'mm' ? { byMm: shown } : { byDeg: shown }) },
+  );
 }

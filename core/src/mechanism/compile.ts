@@ -4,17 +4,20 @@
  *
  * Joints are renumbered so that every parent comes before its children. Inside, each joint's frame is turned so that
  * its axis is +Z ("aligned frame"); a joint's motion is then a turn about, or a slide along, the third column. The
- * document's own frame is the aligned one times `unalign`.
+ * document's own frame is the aligned one times `unalign`. A rotary delta becomes its three motors and its platform,
+ * whose frame kinematics fills in.
  */
 import { fault, type Fault } from '../contract/finding';
-import { fromXyzRpy, identity, inverse, mul, vec3, zOnto, type Vec3 } from '../linear';
+import { identity, inverse, mul, sincos, vec3, zOnto } from '../linear';
 import {
+  followsOf,
   homeOf,
   isMoving,
-  isSliding,
   jointName,
-  limitsOf,
+  PLATFORM,
+  treeOf,
   unitOf,
+  type DeltaDoc,
   type Frame,
   type Joint,
   type MechanismDoc,
@@ -22,110 +25,30 @@ import {
   type Tool,
 } from '../rig';
 import { M_PER_MM, RAD_PER_DEG } from '../units/convert';
-
-export const FIXED = 0;
-export const TURNING = 1;
-export const SLIDING = 2;
-
-/** The constant turn from a joint's parent to the joint at 0: none, ±90° or another angle about X alone, any other. */
-export const NO_TURN = 0;
-export const QUARTER_ABOUT_X = 1;
-export const ABOUT_X = 2;
-export const ANY_TURN = 3;
-
-export interface CompiledTool {
-  readonly id: string;
-  readonly name: string;
-  /** Joint index, −1 for the base. */
-  readonly parent: number;
-  /** Tool frame in its parent's aligned frame. */
-  readonly local: Float64Array;
-  /** NO_TURN, QUARTER_ABOUT_X, ABOUT_X or ANY_TURN of the rotation in `local`. */
-  readonly shape: number;
-  readonly mounted: boolean;
-  /** Slots of the independent joints that move this tool, from the base outward. */
-  readonly slots: Int32Array;
-  /** Contributions to the Jacobian: joint `joint[k]` moves with slot `slot[k]` times `factor[k]`. */
-  readonly joint: Int32Array;
-  readonly slot: Int32Array;
-  readonly factor: Float64Array;
-  /** Whether every slot moves the tool through one joint, one for one (no followers on the path). */
-  readonly single: boolean;
-}
-
-export interface LimitRule {
-  /** Σ factor·q over slots, SI, must stay within [min, max]. */
-  readonly terms: readonly { slot: number; factor: number }[];
-  readonly min: number;
-  readonly max: number;
-}
-
-export interface Mechanism {
-  /** Joints, fixed and followers included. */
-  readonly n: number;
-  readonly ids: readonly string[];
-  readonly names: readonly string[];
-  readonly units: readonly ('°' | 'mm')[];
-  readonly index: ReadonlyMap<string, number>;
-  readonly type: Uint8Array;
-  readonly parent: Int32Array;
-  /** n × 12: aligned frame of each joint at value 0 in its parent's aligned frame. */
-  readonly local: Float64Array;
-  /** NO_TURN, QUARTER_ABOUT_X, ABOUT_X or ANY_TURN of the rotation in `local`. */
-  readonly shape: Uint8Array;
-  /** n × 12: document frame in the aligned frame. */
-  readonly unalign: Float64Array;
-  /** World transform of the base. */
-  readonly base: Float64Array;
-
-  /** Independent joints ("slots"), in the order of the document. */
-  readonly m: number;
-  readonly slotIds: readonly string[];
-  readonly slotOf: ReadonlyMap<string, number>;
-  readonly jointOfSlot: Int32Array;
-  /** −1 where the joint is fixed or a follower. */
-  readonly slotOfJoint: Int32Array;
-  readonly continuous: Uint8Array;
-  /** Per slot, SI (rad or m, per s, s², s³); ±Infinity where unbounded. */
-  readonly lower: Float64Array;
-  readonly upper: Float64Array;
-  readonly speed: Float64Array;
-  readonly accel: Float64Array;
-  readonly jerk: Float64Array;
-  readonly home: Float64Array;
-  /** SI per document unit for each slot (rad per °, m per mm). */
-  readonly siPerUnit: Float64Array;
-
-  /** Followers: value of joint j = offset[j] + Σ factor·q over entries followStart[j] … followStart[j+1]−1. */
-  readonly offset: Float64Array;
-  readonly followStart: Int32Array;
-  readonly followSlot: Int32Array;
-  readonly followFactor: Float64Array;
-  readonly rules: readonly LimitRule[];
-  readonly tools: readonly CompiledTool[];
-}
+import { deltaForward } from '../kinematics/delta';
+import { frameToSi, siPerUnitOf, type Row } from './convert';
+import { compileLimits } from './limits';
+import {
+  ABOUT_X,
+  ANY_TURN,
+  FIXED,
+  NO_TURN,
+  QUARTER_ABOUT_X,
+  SLIDING,
+  TURNING,
+  type CompiledDelta,
+  type CompiledTool,
+  type Mechanism,
+} from './mechanism';
 
 export type Compiled = { ok: true; mechanism: Mechanism } | { ok: false; faults: Fault[] };
 
-export const frameToSi = (frame: Frame): Float64Array =>
-  fromXyzRpy(
-    frame.xyzMm.map((v) => v * M_PER_MM) as unknown as Vec3,
-    frame.rpyDeg.map((v) => v * RAD_PER_DEG) as unknown as Vec3,
-  );
-
-/** SI per document unit of a joint's value. */
-export const siPerUnitOf = (joint: Joint): number => (isSliding(joint) ? M_PER_MM : RAD_PER_DEG);
-
-interface Row {
-  offset: number;
-  terms: Map<number, number>;
-}
-
 /**
- * Compiles a checked mechanism (see rig/check). Faults arise only from limits that followers leave empty.
+ * Compiles a checked mechanism (see rig/check). Faults arise only from limits that followers or cables leave empty.
  * `mounting` replaces the design's base placement by that of a build.
  */
-export function compile(doc: MechanismDoc, mounting: Frame | null = null): Compiled {
+export function compile(document: MechanismDoc, mounting: Frame | null = null): Compiled {
+  const doc = treeOf(document);
   const sorted = parentsFirst(doc.joints);
   const n = sorted.length;
   const index = new Map(sorted.map((joint, i) => [joint.id, i]));
@@ -149,92 +72,31 @@ export function compile(doc: MechanismDoc, mounting: Frame | null = null): Compi
 
   // Independent joints become slots in the order of the document.
   const independent = doc.joints.filter((joint): joint is MovingJoint => isMoving(joint) && !joint.follows);
-  const m = independent.length;
   const slotIds = independent.map((joint) => joint.id);
   const slotOf = new Map(slotIds.map((id, s) => [id, s]));
   const jointOfSlot = Int32Array.from(slotIds, (id) => index.get(id)!);
   const slotOfJoint = new Int32Array(n).fill(-1);
   jointOfSlot.forEach((j, s) => (slotOfJoint[j] = s));
   const siPerUnit = Float64Array.from(independent, siPerUnitOf);
-  const limits = independent.map(limitsOf);
-  const lower = Float64Array.from(limits, (l, s) => l.min * siPerUnit[s]);
-  const upper = Float64Array.from(limits, (l, s) => l.max * siPerUnit[s]);
-  const speed = Float64Array.from(limits, (l, s) => l.maxSpeed * siPerUnit[s]);
-  const accel = Float64Array.from(limits, (l, s) => l.maxAccel * siPerUnit[s]);
-  const jerk = Float64Array.from(limits, (l, s) => l.maxJerk * siPerUnit[s]);
 
-  // Followers, resolved down to independent joints.
-  const rows: Row[] = [];
-  const byId = new Map(sorted.map((joint) => [joint.id, joint]));
-  const rowOf = (joint: Joint): Row => {
-    const slot = slotOf.get(joint.id);
-    if (slot !== undefined) return { offset: 0, terms: new Map([[slot, 1]]) };
-    const row: Row = { offset: 0, terms: new Map() };
-    if (!isMoving(joint) || !joint.follows) return row;
-    const own = siPerUnitOf(joint);
-    row.offset = (joint.offset ?? 0) * own;
-    for (const { joint: id, factor } of joint.follows) {
-      const source = byId.get(id)!;
-      const f = (factor * own) / siPerUnitOf(source);
-      const inner = rowOf(source);
-      row.offset += f * inner.offset;
-      for (const [s, g] of inner.terms) row.terms.set(s, (row.terms.get(s) ?? 0) + f * g);
-    }
-    return row;
-  };
-  const offset = new Float64Array(n);
+  const rows = followerRows(sorted, slotOf);
+  const offset = Float64Array.from(rows, (row) => row.offset);
   const followStart = new Int32Array(n + 1);
   const followSlot: number[] = [];
   const followFactor: number[] = [];
-  const rules: LimitRule[] = [];
-  sorted.forEach((joint, j) => {
-    const row = rowOf(joint);
-    rows.push(row);
-    offset[j] = row.offset;
+  rows.forEach(({ terms }, j) => {
     if (slotOfJoint[j] < 0)
-      for (const [s, f] of row.terms) {
+      for (const [s, f] of terms) {
         followSlot.push(s);
         followFactor.push(f);
       }
     followStart[j + 1] = followSlot.length;
-    if (isMoving(joint) && joint.follows) limitByFollower(joint, row);
   });
-  function limitByFollower(joint: MovingJoint, row: Row): void {
-    const own = siPerUnitOf(joint);
-    const l = limitsOf(joint);
-    const [min, max] = [l.min * own - row.offset, l.max * own - row.offset];
-    const terms = [...row.terms].map(([slot, factor]) => ({ slot, factor })).filter((t) => t.factor !== 0);
-    if (terms.length === 1) {
-      const { slot, factor } = terms[0];
-      const [a, b] = factor > 0 ? [min / factor, max / factor] : [max / factor, min / factor];
-      lower[slot] = Math.max(lower[slot], a);
-      upper[slot] = Math.min(upper[slot], b);
-      const given = joint.limits;
-      if (given?.maxSpeed) speed[slot] = Math.min(speed[slot], (given.maxSpeed * own) / Math.abs(factor));
-      if (given?.maxAccel) accel[slot] = Math.min(accel[slot], (given.maxAccel * own) / Math.abs(factor));
-      if (given?.maxJerk) jerk[slot] = Math.min(jerk[slot], (given.maxJerk * own) / Math.abs(factor));
-    } else if (terms.length > 1 && (Number.isFinite(min) || Number.isFinite(max))) rules.push({ terms, min, max });
-  }
-  for (const rule of doc.limitRules) {
-    // A rule is written in the joints' own units; its sum is scaled by the first joint's.
-    const unit = siPerUnitOf(byId.get(rule.terms[0].joint)!);
-    const sum = new Map<number, number>();
-    let shift = 0;
-    for (const { joint: id, factor } of rule.terms) {
-      const row = rows[index.get(id)!];
-      const f = (factor * unit) / siPerUnitOf(byId.get(id)!);
-      shift += f * row.offset;
-      for (const [s, g] of row.terms) sum.set(s, (sum.get(s) ?? 0) + f * g);
-    }
-    rules.push({
-      terms: [...sum].map(([slot, factor]) => ({ slot, factor })),
-      min: rule.min * unit - shift,
-      max: rule.max * unit - shift,
-    });
-  }
-  const empty = slotIds.findIndex((_, s) => !(lower[s] < upper[s]));
+
+  const limits = compileLimits(doc, sorted, independent, rows, index);
+  const empty = slotIds.findIndex((_, s) => !(limits.lower[s] < limits.upper[s]));
   if (empty >= 0) {
-    const at = doc.joints.findIndex((joint) => joint.id === slotIds[empty]);
+    const at = document.joints.findIndex((joint) => joint.id === slotIds[empty]);
     return {
       ok: false,
       faults: [
@@ -245,44 +107,87 @@ export function compile(doc: MechanismDoc, mounting: Frame | null = null): Compi
     };
   }
   const home = Float64Array.from(independent, (joint, s) =>
-    Math.min(upper[s], Math.max(lower[s], homeOf(joint) * siPerUnit[s])),
+    Math.min(limits.upper[s], Math.max(limits.lower[s], homeOf(joint) * siPerUnit[s])),
   );
+  const delta = document.family === 'rotary-delta' ? compileDelta(document, index.get(PLATFORM)!) : null;
+  if (delta) {
+    const { gap, flat } = deltaForward(delta, home);
+    if (flat)
+      return {
+        ok: false,
+        faults: [fault('delta-flat', 'mechanism.delta.azimuthsDeg', 'three directions', 'one line')],
+      };
+    if (gap > 0) {
+      const byMm = gap / M_PER_MM;
+      const got = `${byMm.toFixed(1)} mm short`;
+      return {
+        ok: false,
+        faults: [fault('delta-open', 'mechanism.delta.forearmMm', 'forearms that meet', got, { byMm })],
+      };
+    }
+  }
+  const mechanism: Mechanism = {
+    n,
+    ids: sorted.map((joint) => joint.id),
+    names: sorted.map(jointName),
+    units: sorted.map(unitOf),
+    index,
+    type,
+    parent,
+    local,
+    shape,
+    unalign,
+    base: frameToSi(mounting ?? doc.base.mounting),
+    m: slotIds.length,
+    slotIds,
+    slotOf,
+    jointOfSlot,
+    slotOfJoint,
+    ...limits,
+    home,
+    siPerUnit,
+    offset,
+    followStart,
+    followSlot: Int32Array.from(followSlot),
+    followFactor: Float64Array.from(followFactor),
+    delta,
+    tools: doc.tools.map((tool) => compileTool(tool, index, parent, type, unalign, rows, delta)),
+  };
+  return { ok: true, mechanism };
+}
 
-  const tools = doc.tools.map((tool) => compileTool(tool, index, parent, type, unalign, rows));
+/** Every joint's value in terms of the independent ones, in the order of `sorted`. */
+function followerRows(sorted: readonly Joint[], slotOf: ReadonlyMap<string, number>): Row[] {
+  const byId = new Map(sorted.map((joint) => [joint.id, joint]));
+  const rowOf = (joint: Joint): Row => {
+    const slot = slotOf.get(joint.id);
+    if (slot !== undefined) return { offset: 0, terms: new Map([[slot, 1]]) };
+    const row: Row = { offset: 0, terms: new Map() };
+    const follows = followsOf(joint);
+    if (!isMoving(joint) || !follows) return row;
+    const own = siPerUnitOf(joint);
+    row.offset = (joint.offset ?? 0) * own;
+    for (const { joint: id, factor } of follows) {
+      const source = byId.get(id)!;
+      const f = (factor * own) / siPerUnitOf(source);
+      const inner = rowOf(source);
+      row.offset += f * inner.offset;
+      for (const [s, g] of inner.terms) row.terms.set(s, (row.terms.get(s) ?? 0) + f * g);
+    }
+    return row;
+  };
+  return sorted.map(rowOf);
+}
+
+function compileDelta({ delta }: DeltaDoc, platform: number): CompiledDelta {
+  const angles = delta.azimuthsDeg.map((deg) => sincos(deg * RAD_PER_DEG));
   return {
-    ok: true,
-    mechanism: {
-      n,
-      ids: sorted.map((joint) => joint.id),
-      names: sorted.map(jointName),
-      units: sorted.map(unitOf),
-      index,
-      type,
-      parent,
-      local,
-      shape,
-      unalign,
-      base: frameToSi(mounting ?? doc.base.mounting),
-      m,
-      slotIds,
-      slotOf,
-      jointOfSlot,
-      slotOfJoint,
-      continuous: Uint8Array.from(independent, (joint) => Number(joint.type === 'continuous')),
-      lower,
-      upper,
-      speed,
-      accel,
-      jerk,
-      home,
-      siPerUnit,
-      offset,
-      followStart,
-      followSlot: Int32Array.from(followSlot),
-      followFactor: Float64Array.from(followFactor),
-      rules,
-      tools,
-    },
+    radius: (delta.baseRadiusMm - delta.platformRadiusMm) * M_PER_MM,
+    upperArm: delta.upperArmMm * M_PER_MM,
+    forearm: delta.forearmMm * M_PER_MM,
+    cos: Float64Array.from(angles, (a) => a.cos),
+    sin: Float64Array.from(angles, (a) => a.sin),
+    platform,
   };
 }
 
@@ -293,11 +198,14 @@ function compileTool(
   type: Uint8Array,
   unalign: Float64Array,
   rows: readonly Row[],
+  delta: CompiledDelta | null,
 ): CompiledTool {
   const parent = tool.parent === null ? -1 : index.get(tool.parent)!;
   const origin = frameToSi(tool.origin);
   const path: number[] = [];
-  for (let j = parent; j >= 0; j = parents[j]) if (type[j] !== FIXED) path.unshift(j);
+  // All three motors of a delta move what hangs on its platform.
+  if (delta && parent === delta.platform) for (let j = 0; j < type.length; j++) type[j] !== FIXED && path.push(j);
+  else for (let j = parent; j >= 0; j = parents[j]) if (type[j] !== FIXED) path.unshift(j);
   const entries = path.flatMap((j) => [...rows[j].terms].map(([slot, factor]) => ({ joint: j, slot, factor })));
   const local = parent < 0 ? origin : mul(unalign.slice(12 * parent, 12 * parent + 12), origin);
   snap(local);

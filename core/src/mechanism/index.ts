@@ -1,2 +1,5 @@
+export * from './mechanism';
+export { frameToSi, siPerUnitOf } from './convert';
 export * from './compile';
 export * from './values';
+export * from './dh';

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { poseOf, treeDoc } from '../kinematics/arms.testkit';
 import { tileDipper } from '../../../demo';
-import { compile, fromSlots, fromSlotsRounded, limitExcess, rulesExcess, toSlots } from './index';
+import { compile, fromSlots, fromSlotsRounded, limitExcess, rangeFrom, rulesExcess, toSlots } from './index';
 
 const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 7, maxLength: 7 });
 
@@ -48,5 +48,91 @@ describe('joint values between documents and the core', () => {
     expect(
       rulesExcess(mechanism, toSlots(mechanism, { shoulder: 40, elbow: 90 })) / mechanism.siPerUnit[0],
     ).toBeCloseTo(10, 9);
+  });
+  it('a limit that holds while another joint is past a value stops either joint, whichever moves', () => {
+    const doc = structuredClone(tileDipper().mechanism);
+    doc.limitRules = [{ while: { joint: 'shoulder', above: 70 }, joint: 'elbow', max: 40 }];
+    const result = compile(doc);
+    if (!result.ok) throw new Error();
+    const { mechanism } = result;
+    const unit = mechanism.siPerUnit[0];
+    const range = (joints: Record<string, number>, id: string): number[] =>
+      rangeFrom(mechanism, toSlots(mechanism, joints), mechanism.slotOf.get(id)!).map((v) => v / unit);
+    expect(range({ shoulder: 80, elbow: 20 }, 'elbow')[1]).toBeCloseTo(40, 9);
+    expect(range({ shoulder: 60, elbow: 20 }, 'elbow')[1]).toBeCloseTo(135, 9);
+    expect(range({ shoulder: 60, elbow: 90 }, 'shoulder')[1]).toBeCloseTo(70, 9);
+    expect(range({ shoulder: 60, elbow: 30 }, 'shoulder')[1]).toBeCloseTo(95, 9);
+    expect(rulesExcess(mechanism, toSlots(mechanism, { shoulder: 75, elbow: 60 })) / unit).toBeCloseTo(5, 9);
+  });
+  it('within the range that rules leave, no rule is broken; just beyond it, one is', () => {
+    const doc = structuredClone(tileDipper().mechanism);
+    doc.limitRules = [
+      { while: { joint: 'shoulder', above: 30 }, joint: 'elbow', max: 70 },
+      { while: { joint: 'elbow', below: 20 }, joint: 'wrist', min: -10, max: 60 },
+      {
+        terms: [
+          { joint: 'shoulder', factor: 1 },
+          { joint: 'wrist', factor: -0.5 },
+        ],
+        min: -70,
+        max: 80,
+      },
+    ];
+    const result = compile(doc);
+    if (!result.ok) throw new Error();
+    const { mechanism } = result;
+    fc.assert(
+      fc.property(shares, fc.nat(mechanism.m - 1), fc.double({ min: 0, max: 1, noNaN: true }), (f, slot, at) => {
+        const q = poseOf(mechanism, f);
+        fc.pre(rulesExcess(mechanism, q) === 0);
+        const [low, high] = rangeFrom(mechanism, q, slot);
+        q[slot] = low + at * (high - low);
+        expect(rulesExcess(mechanism, q)).toBeLessThan(1e-8);
+        for (const [end, beyond] of [
+          [low, -1e-5],
+          [high, 1e-5],
+        ] as const) {
+          if (end === mechanism.lower[slot] || end === mechanism.upper[slot]) continue;
+          q[slot] = end + beyond;
+          expect(rulesExcess(mechanism, q)).toBeGreaterThan(1e-7);
+        }
+      }),
+    );
+  });
+  it('a cable led round two joints takes its slack from both, whichever way they turn', () => {
+    const doc = structuredClone(tileDipper().mechanism);
+    doc.cables = [
+      {
+        id: 'hose',
+        name: 'Air hose',
+        slackMm: 40,
+        around: [
+          { joint: 'turn', radiusMm: 20, neutral: 0 },
+          { joint: 'wrist', radiusMm: 10, neutral: 30 },
+        ],
+      },
+    ];
+    const result = compile(doc);
+    if (!result.ok) throw new Error();
+    const { mechanism } = result;
+    const slackLeft = (turn: number, wrist: number): number =>
+      40 - (20 * Math.abs(turn) + 10 * Math.abs(wrist - 30)) * (Math.PI / 180);
+    fc.assert(
+      fc.property(fc.double({ min: -95, max: 95, noNaN: true }), fc.double({ min: -60, max: 110, noNaN: true }), (turn, wrist) => {
+        const excess = rulesExcess(mechanism, toSlots(mechanism, { turn, wrist }));
+        expect(excess * 1000).toBeCloseTo(Math.max(0, -slackLeft(turn, wrist)), 9);
+      }),
+    );
+  });
+  it('a cable round one joint that turns without end gives it limits', () => {
+    const doc = structuredClone(tileDipper().mechanism);
+    if (doc.family !== 'tree') throw new Error();
+    const { limits: _, physical: __, ...rest } = doc.joints[0] as never as Record<string, unknown>;
+    doc.joints[0] = { ...rest, type: 'continuous' } as never;
+    doc.cables = [{ id: 'lead', name: 'Lead', slackMm: 62.8318530718, around: [{ joint: 'turn', radiusMm: 10, neutral: 0 }] }];
+    const result = compile(doc);
+    if (!result.ok) throw new Error();
+    expect(result.mechanism.upper[0]).toBeCloseTo(2 * Math.PI, 9);
+    expect(result.mechanism.continuous[0]).toBe(0);
   });
 });

@@ -1,6 +1,6 @@
 /** Joint values between documents (by id, ° or mm) and the core (by slot, SI). */
 import { roundForDocument } from '../units/convert';
-import type { Mechanism } from './compile';
+import type { ConditionalRule, Mechanism, Terms } from './mechanism';
 
 /** Slots from values by id; a missing joint takes `fallback` (home by default), followers' values are ignored. */
 export function toSlots(
@@ -44,12 +44,73 @@ export function limitExcess(mechanism: Mechanism, q: Float64Array): { slot: numb
   return worst;
 }
 
-export function rulesExcess(mechanism: Mechanism, q: Float64Array): number {
-  let worst = 0;
-  for (const { terms, min, max } of mechanism.rules) {
-    let sum = 0;
-    for (const { slot, factor } of terms) sum += factor * q[slot];
-    worst = Math.max(worst, min - sum, sum - max);
+const sumOf = (terms: Terms, q: Float64Array): number => {
+  let sum = 0;
+  for (const { slot, factor } of terms) sum += factor * q[slot];
+  return sum;
+};
+
+/** By how much (SI) a conditional rule is broken: never by more than what would end its condition. */
+function conditionExcess({ when, above, threshold, terms, min, max }: ConditionalRule, q: Float64Array): number {
+  const into = above ? sumOf(when, q) - threshold : threshold - sumOf(when, q);
+  const sum = sumOf(terms, q);
+  return Math.max(0, Math.min(into, Math.max(min - sum, sum - max)));
+}
+
+/** The rule most broken and by how much (SI); by 0 and joint −1 inside all of them. */
+export function worstRule(mechanism: Mechanism, q: Float64Array): { joint: number; by: number } {
+  let worst = { joint: -1, by: 0 };
+  for (const { terms, min, max, joint } of mechanism.rules) {
+    const sum = sumOf(terms, q);
+    const by = Math.max(min - sum, sum - max);
+    if (by > worst.by) worst = { joint, by };
+  }
+  for (const rule of mechanism.conditions) {
+    const by = conditionExcess(rule, q);
+    if (by > worst.by) worst = { joint: rule.joint, by };
   }
   return worst;
+}
+
+export const rulesExcess = (mechanism: Mechanism, q: Float64Array): number => worstRule(mechanism, q).by;
+
+/** Excess (SI) that counts as inside: rounding of sums. */
+const RULE_SLACK = 1e-9;
+
+/**
+ * How far one slot may go down and up from where it is (SI), limits and rules held, the other slots as they are. From a
+ * pose that breaks a rule already, its plain limits.
+ */
+export function rangeFrom(mechanism: Mechanism, q: Float64Array, slot: number): [number, number] {
+  const [low, high] = [mechanism.lower[slot], mechanism.upper[slot]];
+  const { rules, conditions } = mechanism;
+  if ((!rules.length && !conditions.length) || rulesExcess(mechanism, q) > RULE_SLACK) return [low, high];
+  // Values of this slot at which some bound or condition changes.
+  const turns: number[] = [];
+  const cross = (terms: Terms, level: number): void => {
+    const own = terms.find((t) => t.slot === slot);
+    if (own && Number.isFinite(level)) turns.push(q[slot] + (level - sumOf(terms, q)) / own.factor);
+  };
+  for (const rule of rules) [rule.min, rule.max].forEach((level) => cross(rule.terms, level));
+  for (const rule of conditions) {
+    [rule.min, rule.max].forEach((level) => cross(rule.terms, level));
+    cross(rule.when, rule.threshold);
+  }
+  const trial = q.slice();
+  const holds = (value: number): boolean => {
+    trial[slot] = value;
+    return rulesExcess(mechanism, trial) <= RULE_SLACK;
+  };
+  const walk = (sign: 1 | -1): number => {
+    const end = sign > 0 ? high : low;
+    const ahead = turns
+      .filter((v) => sign * (v - q[slot]) > -RULE_SLACK && sign * (end - v) > 0)
+      .sort((a, b) => sign * (a - b));
+    for (const [i, stop] of ahead.entries()) {
+      const next = ahead[i + 1] ?? (Number.isFinite(end) ? end : stop + sign);
+      if (!holds((stop + next) / 2)) return stop;
+    }
+    return end;
+  };
+  return [Math.min(walk(-1), q[slot]), Math.max(walk(1), q[slot])];
 }

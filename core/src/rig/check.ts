@@ -1,30 +1,99 @@
 /** What a document must satisfy beyond its shape: ids that exist, no loops, limits the right way round. */
 import { fault, type Fault } from '../contract/finding';
-import { isMoving, limitsOf } from './defaults';
-import { MAX_JOINTS, type Joint, type MechanismDoc, type Rig } from './schema';
+import { codeName, isMoving, limitsOf } from './defaults';
+import { PLATFORM } from './delta';
+import { MAX_JOINTS, type AnyJoint, type Joint, type MechanismDoc, type Rig, type TreeDoc } from './schema';
 
-export function checkMechanism(mechanism: MechanismDoc, root = 'mechanism'): Fault[] {
-  const { joints, tools } = mechanism;
+export function checkMechanism(doc: MechanismDoc, root = 'mechanism'): Fault[] {
+  const { joints, tools } = doc;
   const at = (path: string): string => (root ? `${root}.${path}` : path);
-  const faults: Fault[] = [];
-  if (mechanism.family === 'rotary-delta') faults.push(fault('delta-not-yet', at('family'), 'tree', 'rotary-delta'));
   if (joints.length > MAX_JOINTS)
     return [
-      ...faults,
       fault('too-many-joints', at('joints'), `at most ${MAX_JOINTS}`, String(joints.length), {
         got: joints.length,
         max: MAX_JOINTS,
       }),
     ];
-  faults.push(...twice(joints, at('joints')), ...twice(tools, at('tools')));
-  const byId = new Map(joints.map((joint) => [joint.id, joint]));
+  const faults: Fault[] = [...twice(joints, at('joints')), ...twice(tools, at('tools'))];
+  faults.push(...codesTwice(joints, at('joints')));
+  const byId = new Map<string, AnyJoint>(joints.map((joint) => [joint.id, joint]));
   const known = (id: string | null, path: string, kind = 'joint'): void => {
     if (id !== null && !byId.has(id))
       faults.push(fault('id-unknown', path, `an existing ${kind}`, `“${id}”`, { id, kind }));
   };
+  /** For places where only a joint with a value of its own or a follower makes sense. */
+  const moving = (id: string, path: string): void => {
+    known(id, path);
+    if (byId.get(id)?.type === 'fixed')
+      faults.push(
+        fault('id-unknown', path, 'a joint that moves', `“${id}”`, { id, kind: 'moving joint' }),
+      );
+  };
+  const ordered = (pair: { min: number; max: number }, path: string, strict = true): void => {
+    if (strict ? !(pair.min < pair.max) : !(pair.min <= pair.max))
+      faults.push(fault('limits-reversed', path, 'min below max', `${pair.min} and ${pair.max}`, pair));
+  };
+  joints.forEach((joint, i) => {
+    if (!isMoving(joint)) return;
+    const path = at(`joints[${i}]`);
+    const { min, max } = limitsOf(joint);
+    ordered({ min, max }, `${path}.limits`);
+    if (joint.physical) ordered(joint.physical, `${path}.physical`);
+  });
+  if (doc.family === 'tree') faults.push(...checkTree(doc, at));
+  else
+    doc.joints.forEach((joint, i) => {
+      if (joint.id === PLATFORM)
+        faults.push(fault('id-reserved', at(`joints[${i}].id`), 'another id', `“${PLATFORM}”`, { id: PLATFORM }));
+    });
+  tools.forEach((tool, i) => {
+    if (doc.family === 'tree' || tool.parent !== PLATFORM) known(tool.parent, at(`tools[${i}].parent`));
+    if (tool.grip && 'joint' in tool.grip) moving(tool.grip.joint, at(`tools[${i}].grip.joint`));
+  });
+  doc.limitRules.forEach((rule, i) => {
+    const path = at(`limitRules[${i}]`);
+    if ('terms' in rule) {
+      rule.terms.forEach((term, k) => moving(term.joint, `${path}.terms[${k}].joint`));
+      ordered(rule, path, false);
+      return;
+    }
+    moving(rule.while.joint, `${path}.while.joint`);
+    moving(rule.joint, `${path}.joint`);
+    if (rule.min === undefined && rule.max === undefined)
+      faults.push(fault('rule-empty', path, 'a lower or an upper bound', 'neither'));
+    else if (rule.min !== undefined && rule.max !== undefined) ordered({ min: rule.min, max: rule.max }, path);
+  });
+  const cables = doc.cables ?? [];
+  faults.push(...twice(cables, at('cables')));
+  cables.forEach((cable, i) =>
+    cable.around.forEach((turn, k) => {
+      const path = at(`cables[${i}].around[${k}].joint`);
+      moving(turn.joint, path);
+      if (byId.get(turn.joint)?.type === 'prismatic')
+        faults.push(
+          fault('id-unknown', path, 'a joint that turns', `“${turn.joint}”`, { id: turn.joint, kind: 'turning joint' }),
+        );
+    }),
+  );
+  const wheels = doc.base.wheels ?? [];
+  faults.push(...twice(wheels, at('base.wheels')));
+  wheels.forEach((wheel, i) => known(wheel.joint, at(`base.wheels[${i}].joint`)));
+  return faults;
+}
+
+/** What only a tree can have wrong: parents, axes, followers. */
+function checkTree({ joints }: TreeDoc, at: (path: string) => string): Fault[] {
+  const faults: Fault[] = [];
+  const byId = new Map(joints.map((joint) => [joint.id, joint]));
   joints.forEach((joint, i) => {
     const path = at(`joints[${i}]`);
-    known(joint.parent, `${path}.parent`);
+    if (joint.parent !== null && !byId.has(joint.parent))
+      faults.push(
+        fault('id-unknown', `${path}.parent`, 'an existing joint', `“${joint.parent}”`, {
+          id: joint.parent,
+          kind: 'joint',
+        }),
+      );
     if (loops(joint.id, (id) => parentsOf(byId.get(id))))
       faults.push(
         fault('parent-loop', `${path}.parent`, 'a chain that ends at the base', `“${joint.parent}”`, {
@@ -34,53 +103,36 @@ export function checkMechanism(mechanism: MechanismDoc, root = 'mechanism'): Fau
     if (!isMoving(joint)) return;
     if (Math.hypot(...joint.axis) < 1e-9)
       faults.push(fault('axis-zero', `${path}.axis`, 'a direction', joint.axis.join(', ')));
-    const { min, max } = limitsOf(joint);
-    if (!(min < max))
-      faults.push(fault('limits-reversed', `${path}.limits`, 'min below max', `${min} and ${max}`, { min, max }));
-    const { physical } = joint;
-    if (physical && !(physical.min < physical.max))
+    joint.follows?.forEach((term, k) => {
+      const source = byId.get(term.joint);
+      if (source && isMoving(source)) return;
       faults.push(
         fault(
-          'limits-reversed',
-          `${path}.physical`,
-          'min below max',
-          `${physical.min} and ${physical.max}`,
-          physical,
+          'id-unknown',
+          `${path}.follows[${k}].joint`,
+          source ? 'a joint that moves' : 'an existing joint',
+          `“${term.joint}”`,
+          { id: term.joint, kind: source ? 'moving joint' : 'joint' },
         ),
       );
-    joint.follows?.forEach((term, k) => {
-      const where = `${path}.follows[${k}].joint`;
-      known(term.joint, where);
-      const source = byId.get(term.joint);
-      if (source && !isMoving(source))
-        faults.push(
-          fault('id-unknown', where, 'a joint that moves', `“${term.joint}”`, {
-            id: term.joint,
-            kind: 'moving joint',
-          }),
-        );
     });
     if (loops(joint.id, (id) => followed(byId.get(id))))
       faults.push(fault('follow-loop', `${path}.follows`, 'no loop', `“${joint.id}”`, { id: joint.id }));
   });
-  tools.forEach((tool, i) => {
-    known(tool.parent, at(`tools[${i}].parent`));
-    if (tool.grip && 'joint' in tool.grip) known(tool.grip.joint, at(`tools[${i}].grip.joint`));
-  });
-  mechanism.limitRules.forEach((rule, i) => {
-    rule.terms.forEach((term, k) => known(term.joint, at(`limitRules[${i}].terms[${k}].joint`)));
-    if (!(rule.min <= rule.max))
-      faults.push(
-        fault(
-          'limits-reversed',
-          at(`limitRules[${i}]`),
-          'min below max',
-          `${rule.min} and ${rule.max}`,
-          rule as never,
-        ),
-      );
-  });
   return faults;
+}
+
+function codesTwice(joints: readonly AnyJoint[], path: string): Fault[] {
+  const seen = new Map<string, string>();
+  return joints.flatMap((joint, i) => {
+    const name = codeName(joint);
+    const before = seen.get(name);
+    seen.set(name, joint.id);
+    if (before === undefined || (joint.code === undefined && before === joint.id)) return [];
+    return [
+      fault('code-twice', `${path}[${i}].code`, 'a code name used once', `“${name}”`, { code: name, other: before }),
+    ];
+  });
 }
 
 const parentsOf = (joint: Joint | undefined): string[] => (joint?.parent ? [joint.parent] : []);
@@ -119,6 +171,7 @@ const LISTS = [
   'wiring',
   'builds',
   'spots',
+  'frames',
   'obstacles',
   'payloads',
   'poses',
@@ -168,6 +221,9 @@ export function checkRig(rig: Rig): Fault[] {
           );
     }),
   );
+  rig.frames.forEach((frame, i) => {
+    if (typeof frame.fixedTo === 'object') known(jointIds, frame.fixedTo.joint, `frames[${i}].fixedTo.joint`, 'joint');
+  });
   rig.poses.forEach((pose, i) => {
     for (const id of Object.keys(pose.joints))
       if (!jointIds.has(id))

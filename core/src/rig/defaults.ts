@@ -1,5 +1,8 @@
 /** The published defaults of a joint and the readers that apply them; nothing else fills gaps of a document. */
-import type { Joint, MovingJoint } from './schema';
+import type { AnyJoint, DeltaJoint, MovingJoint } from './mechanism-schema';
+
+/** A joint that moves, of either family. */
+export type AnyMoving = MovingJoint | DeltaJoint;
 
 export interface JointLimits {
   min: number;
@@ -12,19 +15,27 @@ export interface JointLimits {
 const TURNING: JointLimits = { min: -180, max: 180, maxSpeed: 180, maxAccel: 600, maxJerk: 6000 };
 const SLIDING: JointLimits = { min: 0, max: 100, maxSpeed: 100, maxAccel: 400, maxJerk: 4000 };
 
-export const isMoving = (joint: Joint): joint is MovingJoint => joint.type !== 'fixed';
-export const isSliding = (joint: Joint): boolean => joint.type === 'prismatic';
-export const jointName = (joint: Joint): string => joint.name ?? joint.id;
+export function isMoving<J extends AnyJoint>(joint: J): joint is Exclude<J, { type: 'fixed' }> {
+  return joint.type !== 'fixed';
+}
+export const isSliding = (joint: AnyJoint): boolean => joint.type === 'prismatic';
+/** What generated code and tables call it. */
+export const codeName = (joint: AnyJoint): string => joint.code ?? joint.id;
+/** The joint's sources where it follows others. */
+export const followsOf = (joint: AnyJoint): readonly { joint: string; factor: number }[] | undefined =>
+  'follows' in joint ? joint.follows : undefined;
+export const isJaw = (joint: AnyJoint): boolean => 'role' in joint && joint.role === 'jaw';
+export const jointName = (joint: AnyJoint): string => joint.name ?? joint.id;
 /** The unit of a joint's values, as people read it. */
-export const unitOf = (joint: Joint): '°' | 'mm' => (isSliding(joint) ? 'mm' : '°');
+export const unitOf = (joint: AnyJoint): '°' | 'mm' => (isSliding(joint) ? 'mm' : '°');
 
 /**
  * Software limits in the joint's own unit (per s, s², s³). Continuous joints and followers without limits of their
  * own are unbounded (±Infinity).
  */
-export function limitsOf(joint: MovingJoint): JointLimits {
+export function limitsOf(joint: AnyMoving): JointLimits {
   const standard = isSliding(joint) ? SLIDING : TURNING;
-  const unbounded = joint.type === 'continuous' || joint.follows !== undefined;
+  const unbounded = joint.type === 'continuous' || followsOf(joint) !== undefined;
   const given = joint.limits as Partial<JointLimits> | undefined;
   return {
     min: given?.min ?? (unbounded ? -Infinity : standard.min),
@@ -36,7 +47,7 @@ export function limitsOf(joint: MovingJoint): JointLimits {
 }
 
 /** Home in the joint's own unit, brought inside its limits. */
-export function homeOf(joint: MovingJoint): number {
+export function homeOf(joint: AnyMoving): number {
   const { min, max } = limitsOf(joint);
   return Math.min(max, Math.max(min, joint.home));
 }

@@ -2,3 +2,5 @@ export * from './schema';
 export * from './defaults';
 export * from './parse';
 export { checkMechanism, checkRig } from './check';
+export * from './delta';
+export * from './mirror';

@@ -38,7 +38,7 @@ function rooted(f: Fault, root: string): Fault {
 }
 
 function migrate(input: object, from: number): unknown {
-  let document: unknown = input;
+  let document = input as Record<string, unknown>;
   for (let version = from; version < RIG_VERSION; version++) document = migrations[version]?.(document) ?? document;
   return document;
 }

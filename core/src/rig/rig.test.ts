@@ -1,13 +1,26 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { tileDipper } from '../../../demo';
 import { compile } from '../mechanism';
 import { treeDoc } from '../kinematics/arms.testkit';
-import { checkMechanism, freeId, parseRig, type Rig } from './index';
+import { checkMechanism, freeId, parseRig, RIG_VERSION, type Rig } from './index';
 
 const rig = tileDipper();
 
+const samples = join(import.meta.dirname, 'samples');
+
 describe('the rig document', () => {
+  it('reads every sample of an older version, and what it meant then', () => {
+    const files = readdirSync(samples);
+    expect(files).toContain(`tile-dipper.v${RIG_VERSION - 1}.json`);
+    for (const file of files) {
+      const old = JSON.parse(readFileSync(join(samples, file), 'utf8'));
+      const parsed = parseRig(old);
+      expect(parsed).toMatchObject({ ok: true, value: { version: RIG_VERSION, name: old.name, poses: old.poses } });
+    }
+  });
   it('comes back the same through text', () => {
     expect(parseRig(JSON.parse(JSON.stringify(rig)))).toEqual({ ok: true, value: rig });
   });

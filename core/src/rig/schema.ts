@@ -4,118 +4,28 @@
  * Any new key raises {@link RIG_VERSION} and brings a migration and a stored sample file with it.
  */
 import { z } from 'zod';
+import {
+  finite,
+  frameSchema,
+  idSchema,
+  inertia,
+  massG,
+  mechanismSchema,
+  name,
+  note,
+  notNegative,
+  positive,
+  xyz,
+  zero3,
+} from './mechanism-schema';
+
+export * from './mechanism-schema';
 
 export const RIG_FORMAT = 'cork-elbow-rig';
-export const RIG_VERSION = 1;
+export const RIG_VERSION = 2;
 /** Most joints one document may have: well above a walker with two arms, well below what stalls a page. */
 export const MAX_JOINTS = 128;
 export const MAX_RIG_BYTES = 2 * 1024 * 1024;
-
-/** Short and immutable; used in code and as a key. */
-export const idSchema = z
-  .string()
-  .regex(/^[A-Za-z][A-Za-z0-9_-]{0,47}$/, 'An id of letters, digits, - and _ that begins with a letter (48 at most)');
-const name = z.string().trim().min(1).max(80);
-const note = z.string().max(2000).default('');
-const finite = z.number().min(-1e9).max(1e9);
-const positive = finite.gt(0);
-const notNegative = finite.min(0);
-const xyz = z.tuple([finite, finite, finite]);
-const zero3 = [0, 0, 0] as [number, number, number];
-const massG = z.preprocess((v) => v ?? 0, notNegative);
-const inertia = z.tuple([finite, finite, finite, finite, finite, finite]).nullable().default(null);
-
-export const frameSchema = z.strictObject({ xyzMm: xyz.default(zero3), rpyDeg: xyz.default(zero3) });
-
-export const linkSchema = z.strictObject({
-  massG: massG.default(0),
-  comMm: xyz.default(zero3),
-  radiusMm: notNegative.default(0),
-  inertiaKgM2: inertia,
-});
-
-const limits = z.strictObject({
-  min: finite.optional(),
-  max: finite.optional(),
-  maxSpeed: positive.optional(),
-  maxAccel: positive.optional(),
-  maxJerk: positive.optional(),
-});
-const unboundedLimits = limits.omit({ min: true, max: true });
-
-const jointBase = {
-  id: idSchema,
-  name: name.optional(),
-  parent: idSchema.nullable().default(null),
-  origin: frameSchema,
-  link: linkSchema.optional(),
-};
-const movingBase = {
-  ...jointBase,
-  axis: xyz,
-  physical: z.strictObject({ min: finite, max: finite }).optional(),
-  home: finite.default(0),
-  follows: z
-    .array(z.strictObject({ joint: idSchema, factor: finite }))
-    .min(1)
-    .optional(),
-  offset: finite.optional(),
-  role: z.enum(['jaw']).optional(),
-};
-export const jointSchema = z.discriminatedUnion('type', [
-  z.strictObject({ type: z.literal('revolute'), ...movingBase, limits: limits.optional() }),
-  z.strictObject({ type: z.literal('prismatic'), ...movingBase, limits: limits.optional() }),
-  z.strictObject({ type: z.literal('continuous'), ...movingBase, limits: unboundedLimits.optional() }),
-  z.strictObject({ type: z.literal('fixed'), ...jointBase }),
-]);
-
-const gripSchema = z.union([
-  z.strictObject({
-    joint: idSchema,
-    open: finite,
-    closed: finite,
-    openingMm: z.array(z.strictObject({ at: finite, mm: notNegative })).optional(),
-  }),
-  z.strictObject({ output: idSchema }),
-]);
-
-export const toolSchema = z.strictObject({
-  id: idSchema,
-  name: name.optional(),
-  parent: idSchema.nullable().default(null),
-  origin: frameSchema.default({ xyzMm: zero3, rpyDeg: zero3 }),
-  massG: massG.default(0),
-  comMm: xyz.default(zero3),
-  inertiaKgM2: inertia,
-  mounted: z.boolean().default(true),
-  grip: gripSchema.optional(),
-});
-
-export const baseSchema = z.strictObject({
-  feet: z
-    .array(z.tuple([finite, finite]))
-    .max(64)
-    .default([]),
-  massG: massG.default(0),
-  comMm: xyz.default(zero3),
-  mounting: frameSchema.default({ xyzMm: zero3, rpyDeg: zero3 }),
-});
-
-export const mechanismSchema = z.strictObject({
-  family: z.enum(['tree', 'rotary-delta']).default('tree'),
-  base: baseSchema.default({ feet: [], massG: 0, comMm: zero3, mounting: { xyzMm: zero3, rpyDeg: zero3 } }),
-  joints: z.array(jointSchema),
-  limitRules: z
-    .array(
-      z.strictObject({
-        terms: z.array(z.strictObject({ joint: idSchema, factor: finite })).min(1),
-        min: finite,
-        max: finite,
-      }),
-    )
-    .default([]),
-  tools: z.array(toolSchema).default([]),
-});
 
 export const driveSchema = z.strictObject({
   id: idSchema,
@@ -190,10 +100,30 @@ export const spotSchema = z.strictObject({
   direction: xyz.nullable().default(null),
 });
 
-const placed = { id: idSchema, name, xyzMm: xyz, rpyDeg: xyz.default(zero3) };
-/** xyzMm is the centre of the bottom face; sizes along the obstacle's own axes. */
+/** What a frame or a keep-out stands on: the world, the base (moves with it), or a joint's link. */
+const fixedTo = z.union([z.literal('world'), z.literal('base'), z.strictObject({ joint: idSchema })]);
+
+/** A named frame, typed or found by touching its origin, a point on its X and a third one in its XY plane (kept in `touchedMm`). */
+export const namedFrameSchema = z.strictObject({
+  id: idSchema,
+  name,
+  fixedTo: fixedTo.default('world'),
+  xyzMm: xyz,
+  rpyDeg: xyz.default(zero3),
+  touchedMm: z.tuple([xyz, xyz, xyz]).optional(),
+});
+
+const placed = {
+  id: idSchema,
+  name,
+  xyzMm: xyz,
+  rpyDeg: xyz.default(zero3),
+  fixedTo: z.enum(['world', 'base']).optional(),
+};
+/** xyzMm is the centre of the bottom face (of a plane: a point on it, all below its Z is kept out); sizes along the obstacle's own axes. */
 export const obstacleSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('box'), ...placed, sizeMm: z.tuple([positive, positive, positive]) }),
+  z.strictObject({ kind: z.literal('plane'), ...placed, sizeMm: z.tuple([positive, positive]).optional() }),
   z.strictObject({ kind: z.literal('cylinder'), ...placed, radiusMm: positive, heightMm: positive }),
   z.strictObject({
     kind: z.literal('jar'),
@@ -274,7 +204,7 @@ export const rigSchema = z.strictObject({
       { id: 'b1', name: 'build 1', mounting: null, calibrations: [], trims: {}, confirmed: {}, firmware: null },
     ]),
   spots: z.array(spotSchema).default([]),
-  frames: reserved,
+  frames: z.array(namedFrameSchema).max(200).default([]),
   obstacles: z.array(obstacleSchema).default([]),
   payloads: z.array(payloadSchema).default([]),
   poses: z.array(poseSchema).default([]),
@@ -284,21 +214,16 @@ export const rigSchema = z.strictObject({
 
 export type Rig = z.infer<typeof rigSchema>;
 export type RigInput = z.input<typeof rigSchema>;
-export type MechanismDoc = z.infer<typeof mechanismSchema>;
-export type Joint = z.infer<typeof jointSchema>;
-export type MovingJoint = Exclude<Joint, { type: 'fixed' }>;
-export type JointType = Joint['type'];
-export type Tool = z.infer<typeof toolSchema>;
 export type Drive = z.infer<typeof driveSchema>;
 export type Transmission = z.infer<typeof transmissionSchema>;
 export type Build = z.infer<typeof buildSchema>;
 export type Calibration = z.infer<typeof calibrationSchema>;
 export type Wire = z.infer<typeof wireSchema>;
 export type Spot = z.infer<typeof spotSchema>;
+export type NamedFrame = z.infer<typeof namedFrameSchema>;
 export type Obstacle = z.infer<typeof obstacleSchema>;
 export type Payload = z.infer<typeof payloadSchema>;
 export type Pose = z.infer<typeof poseSchema>;
 export type Step = z.infer<typeof stepSchema>;
 export type Pace = z.infer<typeof paceSchema>;
 export type Routine = z.infer<typeof routineSchema>;
-export type Frame = z.infer<typeof frameSchema>;

@@ -4,8 +4,9 @@
  */
 import type { Code, Data } from '../contract/messages';
 import { hold, jointMove, type Block, type MovePace } from '../motion';
-import { toSlots, type Mechanism } from '../mechanism';
-import type { Pace, Pose, Rig, Routine, Step } from '../rig';
+import { toSlots, worstRule, type Mechanism } from '../mechanism';
+import { M_PER_MM, RAD_PER_DEG } from '../units/convert';
+import { isJaw, type Pace, type Pose, type Rig, type Routine, type Step } from '../rig';
 
 export type RoutineEvent =
   /** A step begins; its blocks follow. */
@@ -101,19 +102,19 @@ function* move(
       },
     };
   }
-  for (const { terms, min, max } of mechanism.rules) {
-    const sum = terms.reduce((total, { slot, factor }) => total + factor * to[slot], 0);
-    const by = Math.max(min - sum, sum - max);
-    if (by <= LIMIT_SLACK) continue;
+  const { joint, by } = worstRule(mechanism, to);
+  if (by > LIMIT_SLACK) {
     refused = true;
-    const { slot } = terms[0];
+    const unit = mechanism.units[joint];
     yield {
       kind: 'problem',
-      code: 'follower-over-limit',
+      code: 'rule-over-limit',
+      joint: mechanism.ids[joint],
       data: {
         step: index + 1,
-        by: by / mechanism.siPerUnit[slot],
-        unit: mechanism.units[mechanism.jointOfSlot[slot]],
+        joint: mechanism.names[joint],
+        by: by / (unit === 'mm' ? M_PER_MM : RAD_PER_DEG),
+        unit,
       },
     };
   }
@@ -153,7 +154,7 @@ export function poseSlots(rig: Rig, mechanism: Mechanism, pose: Pose, at: Float6
   const q = toSlots(mechanism, pose.joints, at);
   for (const joint of rig.mechanism.joints) {
     const slot = mechanism.slotOf.get(joint.id);
-    if (slot !== undefined && joint.type !== 'fixed' && joint.role === 'jaw') q[slot] = at[slot];
+    if (slot !== undefined && isJaw(joint)) q[slot] = at[slot];
   }
   return q;
 }

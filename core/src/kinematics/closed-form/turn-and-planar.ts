@@ -53,6 +53,7 @@ export type Miss = { kind: 'far' | 'near'; by: number } | { kind: 'out-of-plane'
 /** The arm in this form, or null where the tool's path is something else. */
 export function recognise(mechanism: Mechanism, tool: CompiledTool): PlanarArm | null {
   const count = tool.slots.length;
+  if (mechanism.delta) return null;
   if ((count !== 3 && count !== 4) || tool.joint.length !== count || tool.factor.some((f) => f !== 1)) return null;
   if (Array.from(tool.joint).some((j) => mechanism.type[j] !== TURNING || mechanism.slotOfJoint[j] < 0)) return null;
   const space = kinematicsSpace(mechanism);

@@ -1,0 +1,135 @@
+/** Denavit–Hartenberg tables as text: pasted from a spreadsheet or typed, and copied out again. */
+import Papa from 'papaparse';
+import type { DhConvention, DhRow, DhTable } from '../mechanism';
+import { formatNumber } from '../units/quantity';
+
+export interface DhTextOptions {
+  readonly angle: 'deg' | 'rad';
+  readonly length: 'mm' | 'cm' | 'm' | 'in';
+}
+export interface DhText {
+  readonly rows: readonly DhRow[];
+  /** One sentence each, with the row counted as the person sees it (the head line is row 1 where there is one). */
+  readonly problems: readonly string[];
+}
+
+const MM: Record<DhTextOptions['length'], number> = { mm: 1, cm: 10, m: 1000, in: 25.4 };
+/** Most rows a table may have: as many as a rig may have joints. */
+const MAX_ROWS = 128;
+
+type Column = 'name' | 'type' | 'theta' | 'd' | 'a' | 'alpha' | 'min' | 'max';
+const titles: readonly (readonly [RegExp, Column])[] = [
+  [/^(θ|theta|th)/, 'theta'],
+  [/^(α|alpha|al)/, 'alpha'],
+  [/^d\b|^d[\d_ᵢi[(]|^offset/, 'd'],
+  [/^(a|r)\b|^[ar][\d_ᵢi[(]|^length/, 'a'],
+  [/^(type|kind)/, 'type'],
+  [/^(name|joint|link|#|i$)/, 'name'],
+  [/^(min|low|from)/, 'min'],
+  [/^(max|high|to\b|upper)/, 'max'],
+];
+const columnOf = (title: string): Column | null =>
+  titles.find(([pattern]) => pattern.test(title.trim().toLowerCase()))?.[1] ?? null;
+
+/** The joint's own value in a cell: q1, θ2, d3*, with a plus sign before or after it. */
+const VARIABLE = /\+?\s*[qθd]_?\d*\*?\s*\+?/i;
+const words: Record<'theta' | 'd' | 'a' | 'alpha', string> = { theta: 'θ', d: 'd', a: 'a', alpha: 'α' };
+
+/**
+ * Reads rows of θ, d, a, α, in this order or as a head line names them; separated by tabs, semicolons, commas or spaces;
+ * a decimal comma is understood where commas do not separate. Optional columns: name, type, min, max. A cell such as
+ * "q1" or "90 + q2" marks the joint's own variable.
+ */
+export function parseDhText(text: string, { angle, length }: DhTextOptions): DhText {
+  const problems: string[] = [];
+  const source = text.trim();
+  if (!source) return { rows: [], problems: ['The table is empty; every row needs θ, d, a and α.'] };
+  const delimiter = source.includes('\t') ? '\t' : source.includes(';') ? ';' : source.includes(',') ? ',' : ' ';
+  const { data } = Papa.parse<string[]>(delimiter === ' ' ? source.replace(/[^\S\n]+/g, ' ') : source, {
+    delimiter,
+    skipEmptyLines: 'greedy',
+  });
+  const head = data[0].map(columnOf);
+  const titled = data[0].every((cell) => cell.trim() === '' || numberOf(cell, delimiter) === null) && head.includes('a');
+  const columns: readonly (Column | null)[] = titled ? head : ['theta', 'd', 'a', 'alpha', 'min', 'max'];
+  for (const need of ['theta', 'd', 'a', 'alpha'] as const)
+    if (!columns.includes(need)) problems.push(`The head line has no column for ${words[need]}.`);
+  if (problems.length) return { rows: [], problems };
+  const lines = data.slice(titled ? 1 : 0);
+  if (lines.length > MAX_ROWS)
+    return { rows: [], problems: [`The table has ${lines.length} rows; at most ${MAX_ROWS} are taken.`] };
+  const toDeg = angle === 'rad' ? 180 / Math.PI : 1;
+  const rows = lines.flatMap((cells, i): DhRow[] => {
+    const line = i + (titled ? 2 : 1);
+    const cell = (column: Column): string => cells[columns.indexOf(column)]?.trim() ?? '';
+    let sliding = /^(p|slid|lin)/i.test(cell('type'));
+    const before = problems.length;
+    const read = (column: keyof typeof words): number => {
+      const raw = cell(column);
+      const variable = VARIABLE.test(raw);
+      if (variable && column === 'd') sliding = true;
+      const bare = raw.replace(VARIABLE, '').replace(/[+*\s]+$/, '');
+      if (variable && bare.trim() === '') return 0;
+      const value = numberOf(bare, delimiter);
+      if (value !== null) return value;
+      problems.push(
+        raw === ''
+          ? `Row ${line} has no ${words[column]}; every row needs θ, d, a and α.`
+          : `Row ${line}: “${raw.slice(0, 24)}” for ${words[column]} is not a number.`,
+      );
+      return 0;
+    };
+    const limit = (column: 'min' | 'max'): number | undefined => {
+      const raw = cell(column);
+      if (raw === '') return undefined;
+      const value = numberOf(raw, delimiter);
+      if (value === null) problems.push(`Row ${line}: “${raw.slice(0, 24)}” for ${column} is not a number.`);
+      return value === null ? undefined : value * (sliding ? MM[length] : toDeg);
+    };
+    const theta = read('theta');
+    const d = read('d');
+    const a = read('a');
+    const alpha = read('alpha');
+    const min = limit('min');
+    const max = limit('max');
+    if (min !== undefined && max !== undefined && !(min < max))
+      problems.push(`Row ${line}: the lower limit ${formatNumber(min, 3)} is not below the upper limit ${formatNumber(max, 3)}.`);
+    if (problems.length > before) return [];
+    return [
+      {
+        type: sliding ? 'prismatic' : 'revolute',
+        thetaDeg: theta * toDeg,
+        dMm: d * MM[length],
+        aMm: a * MM[length],
+        alphaDeg: alpha * toDeg,
+        ...(cell('name') ? { name: cell('name').slice(0, 80) } : {}),
+        ...(min === undefined ? {} : { min }),
+        ...(max === undefined ? {} : { max }),
+      },
+    ];
+  });
+  return { rows, problems };
+}
+
+/** A plain number, π fractions such as "pi/2" or "-π/2" included; null for anything else, infinities and NaN too. */
+function numberOf(cell: string, delimiter: string): number | null {
+  let text = cell.trim().replace(/−/g, '-').replace(/°$/, '');
+  if (delimiter !== ',') text = text.replace(',', '.');
+  const fraction = /^([+-]?)(\d*\.?\d*)\s*\*?\s*(?:pi|π)(?:\s*\/\s*(\d+\.?\d*))?$/i.exec(text);
+  if (fraction)
+    return (fraction[1] === '-' ? -1 : 1) * Number(fraction[2] || 1) * (Math.PI / Number(fraction[3] ?? 1));
+  if (!/^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(text)) return null;
+  const value = Number(text);
+  return Math.abs(value) <= 1e9 ? value : null;
+}
+
+export const dhHead = (convention: DhConvention): readonly string[] =>
+  convention === 'standard' ? ['joint', 'type', 'θ °', 'd mm', 'a mm', 'α °'] : ['joint', 'type', 'θ °', 'd mm', 'a₋₁ mm', 'α₋₁ °'];
+
+/** The table with tabs between cells, as spreadsheets paste it. */
+export function dhToText(table: DhTable): string {
+  const lines = table.rows.map((row, i) =>
+    [row.name ?? `joint ${i + 1}`, row.type, row.thetaDeg, row.dMm, row.aMm, row.alphaDeg].join('\t'),
+  );
+  return [['joint', 'type', 'theta', 'd', 'a', 'alpha'].join('\t'), ...lines].join('\n') + '\n';
+}

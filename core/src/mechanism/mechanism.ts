@@ -1,0 +1,109 @@
+/** The compiled mechanism: flat typed arrays in SI that everything that computes works on. */
+
+export const FIXED = 0;
+export const TURNING = 1;
+export const SLIDING = 2;
+
+/** The constant turn from a joint's parent to the joint at 0: none, ±90° or another angle about X alone, any other. */
+export const NO_TURN = 0;
+export const QUARTER_ABOUT_X = 1;
+export const ABOUT_X = 2;
+export const ANY_TURN = 3;
+
+export interface CompiledTool {
+  readonly id: string;
+  readonly name: string;
+  /** Joint index, −1 for the base. */
+  readonly parent: number;
+  /** Tool frame in its parent's aligned frame. */
+  readonly local: Float64Array;
+  /** NO_TURN, QUARTER_ABOUT_X, ABOUT_X or ANY_TURN of the rotation in `local`. */
+  readonly shape: number;
+  readonly mounted: boolean;
+  /** Slots of the independent joints that move this tool, from the base outward. */
+  readonly slots: Int32Array;
+  /** Contributions to the Jacobian: joint `joint[k]` moves with slot `slot[k]` times `factor[k]`. */
+  readonly joint: Int32Array;
+  readonly slot: Int32Array;
+  readonly factor: Float64Array;
+  /** Whether every slot moves the tool through one joint, one for one (no followers on the path). */
+  readonly single: boolean;
+}
+
+/** Σ factor·q over slots, SI. */
+export type Terms = readonly { readonly slot: number; readonly factor: number }[];
+
+/** A sum over several slots that must stay within [min, max] (SI); `joint` is the one to name in messages. */
+export interface LimitRule {
+  readonly terms: Terms;
+  readonly min: number;
+  readonly max: number;
+  readonly joint: number;
+}
+
+/** A rule that holds only while another sum is above (or below) a threshold. */
+export interface ConditionalRule extends LimitRule {
+  readonly when: Terms;
+  readonly above: boolean;
+  readonly threshold: number;
+}
+
+/** A rotary delta in SI, in the base's frame; see rig/delta.ts for how its motors are placed. */
+export interface CompiledDelta {
+  /** Base radius less platform radius (m): the arms as if they met in one point. */
+  readonly radius: number;
+  readonly upperArm: number;
+  readonly forearm: number;
+  readonly cos: Float64Array;
+  readonly sin: Float64Array;
+  /** Joint index of the platform. */
+  readonly platform: number;
+}
+
+export interface Mechanism {
+  /** Joints, fixed and followers included. */
+  readonly n: number;
+  readonly ids: readonly string[];
+  readonly names: readonly string[];
+  readonly units: readonly ('°' | 'mm')[];
+  readonly index: ReadonlyMap<string, number>;
+  readonly type: Uint8Array;
+  readonly parent: Int32Array;
+  /** n × 12: aligned frame of each joint at value 0 in its parent's aligned frame. */
+  readonly local: Float64Array;
+  /** NO_TURN, QUARTER_ABOUT_X, ABOUT_X or ANY_TURN of the rotation in `local`. */
+  readonly shape: Uint8Array;
+  /** n × 12: document frame in the aligned frame. */
+  readonly unalign: Float64Array;
+  /** World transform of the base. */
+  readonly base: Float64Array;
+
+  /** Independent joints ("slots"), in the order of the document. */
+  readonly m: number;
+  readonly slotIds: readonly string[];
+  readonly slotOf: ReadonlyMap<string, number>;
+  readonly jointOfSlot: Int32Array;
+  /** −1 where the joint is fixed or a follower. */
+  readonly slotOfJoint: Int32Array;
+  readonly continuous: Uint8Array;
+  /** Per slot, SI (rad or m, per s, s², s³); ±Infinity where unbounded. */
+  readonly lower: Float64Array;
+  readonly upper: Float64Array;
+  readonly speed: Float64Array;
+  readonly accel: Float64Array;
+  readonly jerk: Float64Array;
+  readonly home: Float64Array;
+  /** SI per document unit for each slot (rad per °, m per mm). */
+  readonly siPerUnit: Float64Array;
+
+  /** Followers: value of joint j = offset[j] + Σ factor·q over entries followStart[j] … followStart[j+1]−1. */
+  readonly offset: Float64Array;
+  readonly followStart: Int32Array;
+  readonly followSlot: Int32Array;
+  readonly followFactor: Float64Array;
+  readonly rules: readonly LimitRule[];
+  readonly conditions: readonly ConditionalRule[];
+  /** Closed-loop geometry of a rotary delta; null for trees. */
+  readonly delta: CompiledDelta | null;
+  readonly tools: readonly CompiledTool[];
+}
