@@ -33,10 +33,16 @@ function ms(name: string, n: number, work: () => void): void {
 }
 
 /** Seeded shares in 0..1 (additive recurrence of the golden ratio). */
-const shares = (i: number): number[] => Array.from({ length: 7 }, (_, k) => ((i + 1) * 0.6180339887 * (k + 1) + k * 0.37) % 1);
-const poses = (mechanism: Mechanism, n = 256): Float64Array[] => Array.from({ length: n }, (_, i) => poseOf(mechanism, shares(i), 0.06));
+const shares = (i: number): number[] =>
+  Array.from({ length: 7 }, (_, k) => ((i + 1) * 0.6180339887 * (k + 1) + k * 0.37) % 1);
+const poses = (mechanism: Mechanism, n = 256): Float64Array[] =>
+  Array.from({ length: n }, (_, i) => poseOf(mechanism, shares(i), 0.06));
 
-for (const [name, doc] of [['4axis', fourAxis()], ['6r-spherical', sixAxis()], ['6r-offset', sixAxis(18)]] as const) {
+for (const [name, doc] of [
+  ['4axis', fourAxis()],
+  ['6r-spherical', sixAxis()],
+  ['6r-offset', sixAxis(18)],
+] as const) {
   const mechanism = compiled(doc);
   const space = kinematicsSpace(mechanism);
   const list = poses(mechanism);
@@ -62,7 +68,11 @@ for (const [name, doc] of [['4axis', fourAxis()], ['6r-spherical', sixAxis()], [
   if (name === '4axis') {
     perSecond('ik-closed.4axis', 20_000, (i) => {
       const frame = targets[i & 255];
-      solveInverse(mechanism, mechanism.tools[0], { kind: 'direction', position: positionOf(frame), direction: axisOf(frame, 2) });
+      solveInverse(mechanism, mechanism.tools[0], {
+        kind: 'direction',
+        position: positionOf(frame),
+        direction: axisOf(frame, 2),
+      });
     });
     continue;
   }
@@ -72,16 +82,32 @@ for (const [name, doc] of [['4axis', fourAxis()], ['6r-spherical', sixAxis()], [
   perSecond(`ik-numeric.${name}`, 5_000, (i) => {
     const frame = targets[i & 255];
     const start = list[i & 255].map((v, s) => v + (s % 2 ? 0.3 : -0.3));
-    const result = solveNumeric(mechanism, mechanism.tools[0], { kind: 'full', position: positionOf(frame), rotation: frame }, start);
+    const result = solveNumeric(
+      mechanism,
+      mechanism.tools[0],
+      { kind: 'full', position: positionOf(frame), rotation: frame },
+      start,
+    );
     iterations += result.iterations;
     runs++;
     if (result.distance < 1e-6 && result.angle < 1e-6) hits++;
   });
-  say({ name: `ik-numeric.${name}.iterations`, mean: Math.round((iterations / runs) * 100) / 100, hits: hits / runs, n: runs });
+  say({
+    name: `ik-numeric.${name}.iterations`,
+    mean: Math.round((iterations / runs) * 100) / 100,
+    hits: hits / runs,
+    n: runs,
+  });
 }
 
 const tree = mechanismSchema.parse({
-  joints: Array.from({ length: 30 }, (_, i) => ({ id: `j${i}`, type: 'revolute', parent: i ? `j${(i * 7) % i}` : null, axis: [0, i % 2, 1 - (i % 2)], origin: { xyzMm: [0, 0, 50] } })),
+  joints: Array.from({ length: 30 }, (_, i) => ({
+    id: `j${i}`,
+    type: 'revolute',
+    parent: i ? `j${(i * 7) % i}` : null,
+    axis: [0, i % 2, 1 - (i % 2)],
+    origin: { xyzMm: [0, 0, 50] },
+  })),
 });
 ms('compile.30-joints', 200, () => void compile(tree));
 
@@ -90,4 +116,8 @@ const mechanism = compiled(rig.mechanism);
 ms('plan.tile-dipper', 100, () => void planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]));
 const plan = planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]);
 const maps = servoMaps(rig, mechanism, rig.builds[0]);
-ms('csv.tile-dipper-50hz', 20, () => void tableToCsv(mechanism, commandTable(mechanism, maps, plan, 50), { delimiter: ',', columns: 'both' }));
+ms(
+  'csv.tile-dipper-50hz',
+  20,
+  () => void tableToCsv(mechanism, commandTable(mechanism, maps, plan, 50), { delimiter: ',', columns: 'both' }),
+);

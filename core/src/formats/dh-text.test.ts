@@ -10,11 +10,20 @@ describe('a pasted table', () => {
     fc.assert(
       fc.property(
         fc.array(
-          fc.record({ type: fc.constantFrom('revolute' as const, 'prismatic' as const), thetaDeg: number, dMm: number, aMm: number, alphaDeg: number }),
+          fc.record({
+            type: fc.constantFrom('revolute' as const, 'prismatic' as const),
+            thetaDeg: number,
+            dMm: number,
+            aMm: number,
+            alphaDeg: number,
+          }),
           { minLength: 1, maxLength: 8 },
         ),
         (rows) => {
-          const frame = { xyzMm: [0, 0, 0] as [number, number, number], rpyDeg: [0, 0, 0] as [number, number, number] };
+          const frame = {
+            xyzMm: [0, 0, 0] as [number, number, number],
+            rpyDeg: [0, 0, 0] as [number, number, number],
+          };
           const read = parseDhText(dhToText({ convention: 'standard', rows, base: frame, tool: frame }), usual);
           expect(read.problems).toEqual([]);
           expect(read.rows.map(({ name: _, ...row }) => row)).toEqual(rows);
@@ -23,9 +32,19 @@ describe('a pasted table', () => {
     );
   });
   it('is read with head line, variables, fractions of pi, decimal commas, other units and column orders', () => {
-    const read = parseDhText('Joint\tα\ta\tθ\td\tmin\tmax\nBase\t-pi/2\t0\tq1\t1,5\t-1\t1\nSlide\t0\t2\t0\td2*\t0\t3', { angle: 'rad', length: 'cm' });
+    const read = parseDhText(
+      'Joint\tα\ta\tθ\td\tmin\tmax\nBase\t-pi/2\t0\tq1\t1,5\t-1\t1\nSlide\t0\t2\t0\td2*\t0\t3',
+      { angle: 'rad', length: 'cm' },
+    );
     expect(read.problems).toEqual([]);
-    expect(read.rows[0]).toMatchObject({ type: 'revolute', name: 'Base', alphaDeg: -90, aMm: 0, thetaDeg: 0, dMm: 15 });
+    expect(read.rows[0]).toMatchObject({
+      type: 'revolute',
+      name: 'Base',
+      alphaDeg: -90,
+      aMm: 0,
+      thetaDeg: 0,
+      dMm: 15,
+    });
     expect(read.rows[0].max).toBeCloseTo(57.2958, 3);
     expect(read.rows[1]).toMatchObject({ type: 'prismatic', aMm: 20, dMm: 0, max: 30 });
     expect(parseDhText('0 62 0 90\n90 0 140 0', usual).rows).toHaveLength(2);

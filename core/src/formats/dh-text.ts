@@ -50,7 +50,8 @@ export function parseDhText(text: string, { angle, length }: DhTextOptions): DhT
     skipEmptyLines: 'greedy',
   });
   const head = data[0].map(columnOf);
-  const titled = data[0].every((cell) => cell.trim() === '' || numberOf(cell, delimiter) === null) && head.includes('a');
+  const titled =
+    data[0].every((cell) => cell.trim() === '' || numberOf(cell, delimiter) === null) && head.includes('a');
   const columns: readonly (Column | null)[] = titled ? head : ['theta', 'd', 'a', 'alpha', 'min', 'max'];
   for (const need of ['theta', 'd', 'a', 'alpha'] as const)
     if (!columns.includes(need)) problems.push(`The head line has no column for ${words[need]}.`);
@@ -93,7 +94,9 @@ export function parseDhText(text: string, { angle, length }: DhTextOptions): DhT
     const min = limit('min');
     const max = limit('max');
     if (min !== undefined && max !== undefined && !(min < max))
-      problems.push(`Row ${line}: the lower limit ${formatNumber(min, 3)} is not below the upper limit ${formatNumber(max, 3)}.`);
+      problems.push(
+        `Row ${line}: the lower limit ${formatNumber(min, 3)} is not below the upper limit ${formatNumber(max, 3)}.`,
+      );
     if (problems.length > before) return [];
     return [
       {
@@ -124,7 +127,9 @@ function numberOf(cell: string, delimiter: string): number | null {
 }
 
 export const dhHead = (convention: DhConvention): readonly string[] =>
-  convention === 'standard' ? ['joint', 'type', 'θ °', 'd mm', 'a mm', 'α °'] : ['joint', 'type', 'θ °', 'd mm', 'a₋₁ mm', 'α₋₁ °'];
+  convention === 'standard'
+    ? ['joint', 'type', 'θ °', 'd mm', 'a mm', 'α °']
+    : ['joint', 'type', 'θ °', 'd mm', 'a₋₁ mm', 'α₋₁ °'];
 
 /** The table with tabs between cells, as spreadsheets paste it. */
 export function dhToText(table: DhTable): string {

@@ -5,7 +5,7 @@
  * Forward: the platform's centre is where three spheres round the elbows meet, lower root (Clavel 1991; Merlet, *Parallel
  * Robots*, sec. 4.9). Inverse: per arm a circle and a sphere, the knee outward.
  */
-import { STRIDE, vec3, type Vec3 } from '../linear';
+import { apply, rotate, STRIDE, vec3, type Vec3 } from '../linear';
 import type { CompiledDelta } from '../mechanism/mechanism';
 
 const TWO_PI = 2 * Math.PI;
@@ -108,4 +108,29 @@ export function platformInto(
     frames[o + 9 + row] =
       base[3 * row] * centre[0] + base[3 * row + 1] * centre[1] + base[3 * row + 2] * centre[2] + base[9 + row];
   return gap;
+}
+
+/** Where a delta's rods end (m, world): both upper and both lower joints of each forearm, and their middles. */
+export interface DeltaRods {
+  readonly knee: Vec3;
+  readonly foot: Vec3;
+  readonly rods: readonly (readonly [Vec3, Vec3])[];
+}
+
+/** The three forearms for world frames of the motors' joints and of the platform. */
+export function deltaRods(
+  delta: CompiledDelta,
+  motors: readonly Float64Array[],
+  platform: Float64Array,
+): readonly DeltaRods[] {
+  return motors.map((motor, i) => {
+    const knee = apply(motor, [delta.upperArm, 0, 0]);
+    const foot = apply(platform, [delta.platformRadius * delta.cos[i], delta.platformRadius * delta.sin[i], 0]);
+    const aside = rotate(platform, [-delta.sin[i] * (delta.rodGap / 2), delta.cos[i] * (delta.rodGap / 2), 0]);
+    return {
+      knee,
+      foot,
+      rods: [vec3.scale(aside, -1), aside].map((a) => [vec3.add(knee, a), vec3.add(foot, a)] as const),
+    };
+  });
 }

@@ -310,10 +310,7 @@ export interface Frames {
 }
 
 /** World frames of the document's joints (not the aligned ones) by id, and of its tools; the readable form. */
-export function forward(
-  mechanism: Mechanism,
-  q: Float64Array,
-): Frames {
+export function forward(mechanism: Mechanism, q: Float64Array): Frames {
   const space = kinematicsSpace(mechanism);
   framesInto(space, mechanism, q);
   const joints = new Map<string, Float64Array>();

@@ -10,12 +10,18 @@ const triple = fc.tuple(coordinate, coordinate, coordinate);
 describe('frames from three touched points', () => {
   it('are the frame that the points were measured in', () => {
     fc.assert(
-      fc.property(triple, triple, fc.double({ min: 0.01, max: 2, noNaN: true }), fc.double({ min: 0.05, max: 2, noNaN: true }), (p, rpy, x, y) => {
-        const frame = fromXyzRpy(p, rpy);
-        const found = frameFromPoints(apply(frame, [0, 0, 0]), apply(frame, [x, 0, 0]), apply(frame, [0.3, y, 0]))!;
-        expect(vec3.norm(rotationBetween(found, frame))).toBeLessThan(1e-6);
-        expect(vec3.distance(apply(found, [0, 0, 0]), p)).toBeLessThan(1e-12);
-      }),
+      fc.property(
+        triple,
+        triple,
+        fc.double({ min: 0.01, max: 2, noNaN: true }),
+        fc.double({ min: 0.05, max: 2, noNaN: true }),
+        (p, rpy, x, y) => {
+          const frame = fromXyzRpy(p, rpy);
+          const found = frameFromPoints(apply(frame, [0, 0, 0]), apply(frame, [x, 0, 0]), apply(frame, [0.3, y, 0]))!;
+          expect(vec3.norm(rotationBetween(found, frame))).toBeLessThan(1e-6);
+          expect(vec3.distance(apply(found, [0, 0, 0]), p)).toBeLessThan(1e-12);
+        },
+      ),
     );
   });
   it('do not come from points on one line', () => {
@@ -29,9 +35,19 @@ describe('frames from three touched points', () => {
   it('move with the link they are fixed to', () => {
     const mechanism = compiled(fourAxis());
     const q = Float64Array.of(0.5, 0.2, 0.3, 0);
-    const list = [{ id: 'f', name: 'On the elbow', fixedTo: { joint: 'elbow' }, xyzMm: [10, 0, 20] as [number, number, number], rpyDeg: [0, 0, 0] as [number, number, number] }];
+    const list = [
+      {
+        id: 'f',
+        name: 'On the elbow',
+        fixedTo: { joint: 'elbow' },
+        xyzMm: [10, 0, 20] as [number, number, number],
+        rpyDeg: [0, 0, 0] as [number, number, number],
+      },
+    ];
     const frames = forward(mechanism, q);
     const at = namedFrames(mechanism, frames, list).get('f')!;
-    expect(vec3.distance([at[9], at[10], at[11]], apply(frames.joints.get('elbow')!, [0.01, 0, 0.02]))).toBeLessThan(1e-12);
+    expect(vec3.distance([at[9], at[10], at[11]], apply(frames.joints.get('elbow')!, [0.01, 0, 0.02]))).toBeLessThan(
+      1e-12,
+    );
   });
 });

@@ -183,6 +183,8 @@ function compileDelta({ delta }: DeltaDoc, platform: number): CompiledDelta {
   const angles = delta.azimuthsDeg.map((deg) => sincos(deg * RAD_PER_DEG));
   return {
     radius: (delta.baseRadiusMm - delta.platformRadiusMm) * M_PER_MM,
+    platformRadius: delta.platformRadiusMm * M_PER_MM,
+    rodGap: delta.rodGapMm * M_PER_MM,
     upperArm: delta.upperArmMm * M_PER_MM,
     forearm: delta.forearmMm * M_PER_MM,
     cos: Float64Array.from(angles, (a) => a.cos),

@@ -21,17 +21,40 @@ const conventions: DhConvention[] = ['standard', 'modified'];
 function plain(rows: readonly DhRow[], convention: DhConvention, q: readonly number[]): number[][] {
   const product = (a: number[][], b: number[][]): number[][] =>
     a.map((line) => b[0].map((_, j) => line.reduce((sum, v, k) => sum + v * b[k][j], 0)));
-  const rz = (t: number): number[][] => [[Math.cos(t), -Math.sin(t), 0, 0], [Math.sin(t), Math.cos(t), 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]];
-  const rx = (t: number): number[][] => [[1, 0, 0, 0], [0, Math.cos(t), -Math.sin(t), 0], [0, Math.sin(t), Math.cos(t), 0], [0, 0, 0, 1]];
-  const to = (x: number, z: number): number[][] => [[1, 0, 0, x], [0, 1, 0, 0], [0, 0, 1, z], [0, 0, 0, 1]];
+  const rz = (t: number): number[][] => [
+    [Math.cos(t), -Math.sin(t), 0, 0],
+    [Math.sin(t), Math.cos(t), 0, 0],
+    [0, 0, 1, 0],
+    [0, 0, 0, 1],
+  ];
+  const rx = (t: number): number[][] => [
+    [1, 0, 0, 0],
+    [0, Math.cos(t), -Math.sin(t), 0],
+    [0, Math.sin(t), Math.cos(t), 0],
+    [0, 0, 0, 1],
+  ];
+  const to = (x: number, z: number): number[][] => [
+    [1, 0, 0, x],
+    [0, 1, 0, 0],
+    [0, 0, 1, z],
+    [0, 0, 0, 1],
+  ];
   return rows.reduce(
     (t, r, i) => {
-      const own = [rz(r.thetaDeg * RAD + (r.type === 'revolute' ? q[i] : 0)), to(0, r.dMm / 1000 + (r.type === 'prismatic' ? q[i] : 0))];
+      const own = [
+        rz(r.thetaDeg * RAD + (r.type === 'revolute' ? q[i] : 0)),
+        to(0, r.dMm / 1000 + (r.type === 'prismatic' ? q[i] : 0)),
+      ];
       const link = [to(r.aMm / 1000, 0), rx(r.alphaDeg * RAD)];
       const order = convention === 'standard' ? [...own, ...link] : [link[1], link[0], ...own];
       return order.reduce(product, t);
     },
-    [[1, 0, 0, 0], [0, 1, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]],
+    [
+      [1, 0, 0, 0],
+      [0, 1, 0, 0],
+      [0, 0, 1, 0],
+      [0, 0, 0, 1],
+    ],
   );
 }
 
@@ -52,7 +75,10 @@ function tableOf(doc: TreeDoc, convention: DhConvention): DhTable | null {
 }
 const toolAt = (doc: TreeDoc, q: readonly number[]): Float64Array => {
   const mechanism = compiled(doc);
-  return forward(mechanism, Float64Array.from({ length: mechanism.m }, (_, s) => q[s] ?? 0)).tools.get(mechanism.tools[0].id)!;
+  return forward(
+    mechanism,
+    Float64Array.from({ length: mechanism.m }, (_, s) => q[s] ?? 0),
+  ).tools.get(mechanism.tools[0].id)!;
 };
 const same = (a: ArrayLike<number>, b: ArrayLike<number>, digits: number): void =>
   Array.from(a).forEach((v, i) => expect(b[i]).toBeCloseTo(v, digits));
@@ -61,26 +87,59 @@ describe('Denavit–Hartenberg tables', () => {
   const values = fc.array(fc.double({ min: -0.5, max: 0.5, noNaN: true }), { minLength: 7, maxLength: 7 });
   it('become joints that stand where the plain products say', () => {
     fc.assert(
-      fc.property(fc.array(row, { minLength: 1, maxLength: 7 }), fc.constantFrom(...conventions), values, (rows, convention, q) => {
-        const t = plain(rows, convention, q);
-        const frame = toolAt(docOf({ rows, convention }), q);
-        same([t[0][0], t[0][1], t[0][2], t[1][0], t[1][1], t[1][2], t[2][0], t[2][1], t[2][2], t[0][3], t[1][3], t[2][3]], frame, 6);
-      }),
+      fc.property(
+        fc.array(row, { minLength: 1, maxLength: 7 }),
+        fc.constantFrom(...conventions),
+        values,
+        (rows, convention, q) => {
+          const t = plain(rows, convention, q);
+          const frame = toolAt(docOf({ rows, convention }), q);
+          same(
+            [
+              t[0][0],
+              t[0][1],
+              t[0][2],
+              t[1][0],
+              t[1][1],
+              t[1][2],
+              t[2][0],
+              t[2][1],
+              t[2][2],
+              t[0][3],
+              t[1][3],
+              t[2][3],
+            ],
+            frame,
+            6,
+          );
+        },
+      ),
     );
   });
   it('are found again from any joints so made: the table moves the tool as the joints do', () => {
     fc.assert(
-      fc.property(fc.array(row, { minLength: 1, maxLength: 6 }), fc.constantFrom(...conventions), fc.constantFrom(...conventions), values, (rows, made, shown, q) => {
-        const doc = docOf({ rows, convention: made });
-        const table = tableOf(doc, shown)!;
-        expect(table.rows).toHaveLength(rows.length);
-        same(toolAt(doc, q), toolAt(docOf(table), q), 5);
-      }),
+      fc.property(
+        fc.array(row, { minLength: 1, maxLength: 6 }),
+        fc.constantFrom(...conventions),
+        fc.constantFrom(...conventions),
+        values,
+        (rows, made, shown, q) => {
+          const doc = docOf({ rows, convention: made });
+          const table = tableOf(doc, shown)!;
+          expect(table.rows).toHaveLength(rows.length);
+          same(toolAt(doc, q), toolAt(docOf(table), q), 5);
+        },
+      ),
     );
   });
   it('show usual arms with the lengths a person measured', () => {
     const table = tableOf(fourAxis(), 'standard')!;
-    expect(table.rows.map((r) => [r.dMm, Math.abs(r.aMm)])).toEqual([[100, 0], [0, 140], [0, 128], expect.anything()]);
+    expect(table.rows.map((r) => [r.dMm, Math.abs(r.aMm)])).toEqual([
+      [100, 0],
+      [0, 140],
+      [0, 128],
+      expect.anything(),
+    ]);
     for (const doc of [threeAxis(), sixAxis(), sixAxis(18)])
       for (const convention of conventions) {
         const q = [0.2, -0.3, 0.4, 0.1, -0.2, 0.3];

@@ -145,11 +145,14 @@ export function dhTable(
   }));
   const toolInBase = mul(toBase, toolFrame);
   const end: Line = { point: positionOf(toolInBase), direction: axisOf(toolInBase, 2) };
-  const types = Array.from(tool.joint, (j): DhRow['type'] => (mechanism.type[j] === SLIDING ? 'prismatic' : 'revolute'));
+  const types = Array.from(tool.joint, (j): DhRow['type'] =>
+    mechanism.type[j] === SLIDING ? 'prismatic' : 'revolute',
+  );
   const names = Array.from(tool.joint, (j) => mechanism.names[j]);
 
   // Standard: frame 0 on the first axis, frame i on axis i + 1, the last on the tool's Z. Modified: a base line before.
-  const lines = convention === 'standard' ? [...joints, end] : [{ point: [0, 0, 0], direction: Z } as Line, ...joints, end];
+  const lines =
+    convention === 'standard' ? [...joints, end] : [{ point: [0, 0, 0], direction: Z } as Line, ...joints, end];
   const first = lines[0];
   let z = first.direction;
   let x = perpendicularTo(z);

@@ -7,10 +7,7 @@ import { M_PER_MM, RAD_PER_DEG } from '../units/convert';
 import { siPerUnitOf, type Row } from './convert';
 import type { ConditionalRule, LimitRule, Mechanism, Terms } from './mechanism';
 
-type Limits = Pick<
-  Mechanism,
-  'lower' | 'upper' | 'speed' | 'accel' | 'jerk' | 'continuous' | 'rules' | 'conditions'
->;
+type Limits = Pick<Mechanism, 'lower' | 'upper' | 'speed' | 'accel' | 'jerk' | 'continuous' | 'rules' | 'conditions'>;
 
 export function compileLimits(
   doc: TreeDoc,
@@ -37,7 +34,8 @@ export function compileLimits(
       const [a, b] = factor > 0 ? [min / factor, max / factor] : [max / factor, min / factor];
       lower[slot] = Math.max(lower[slot], a);
       upper[slot] = Math.min(upper[slot], b);
-    } else if (terms.length > 1 && (Number.isFinite(min) || Number.isFinite(max))) rules.push({ terms, min, max, joint });
+    } else if (terms.length > 1 && (Number.isFinite(min) || Number.isFinite(max)))
+      rules.push({ terms, min, max, joint });
   }
 
   sorted.forEach((joint, j) => {

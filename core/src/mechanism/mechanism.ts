@@ -52,6 +52,8 @@ export interface ConditionalRule extends LimitRule {
 export interface CompiledDelta {
   /** Base radius less platform radius (m): the arms as if they met in one point. */
   readonly radius: number;
+  readonly platformRadius: number;
+  readonly rodGap: number;
   readonly upperArm: number;
   readonly forearm: number;
   readonly cos: Float64Array;

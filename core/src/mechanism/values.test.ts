@@ -118,10 +118,14 @@ describe('joint values between documents and the core', () => {
     const slackLeft = (turn: number, wrist: number): number =>
       40 - (20 * Math.abs(turn) + 10 * Math.abs(wrist - 30)) * (Math.PI / 180);
     fc.assert(
-      fc.property(fc.double({ min: -95, max: 95, noNaN: true }), fc.double({ min: -60, max: 110, noNaN: true }), (turn, wrist) => {
-        const excess = rulesExcess(mechanism, toSlots(mechanism, { turn, wrist }));
-        expect(excess * 1000).toBeCloseTo(Math.max(0, -slackLeft(turn, wrist)), 9);
-      }),
+      fc.property(
+        fc.double({ min: -95, max: 95, noNaN: true }),
+        fc.double({ min: -60, max: 110, noNaN: true }),
+        (turn, wrist) => {
+          const excess = rulesExcess(mechanism, toSlots(mechanism, { turn, wrist }));
+          expect(excess * 1000).toBeCloseTo(Math.max(0, -slackLeft(turn, wrist)), 9);
+        },
+      ),
     );
   });
   it('a cable round one joint that turns without end gives it limits', () => {
@@ -129,7 +133,9 @@ describe('joint values between documents and the core', () => {
     if (doc.family !== 'tree') throw new Error();
     const { limits: _, physical: __, ...rest } = doc.joints[0] as never as Record<string, unknown>;
     doc.joints[0] = { ...rest, type: 'continuous' } as never;
-    doc.cables = [{ id: 'lead', name: 'Lead', slackMm: 62.8318530718, around: [{ joint: 'turn', radiusMm: 10, neutral: 0 }] }];
+    doc.cables = [
+      { id: 'lead', name: 'Lead', slackMm: 62.8318530718, around: [{ joint: 'turn', radiusMm: 10, neutral: 0 }] },
+    ];
     const result = compile(doc);
     if (!result.ok) throw new Error();
     expect(result.mechanism.upper[0]).toBeCloseTo(2 * Math.PI, 9);

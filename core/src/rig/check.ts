@@ -25,9 +25,7 @@ export function checkMechanism(doc: MechanismDoc, root = 'mechanism'): Fault[] {
   const moving = (id: string, path: string): void => {
     known(id, path);
     if (byId.get(id)?.type === 'fixed')
-      faults.push(
-        fault('id-unknown', path, 'a joint that moves', `“${id}”`, { id, kind: 'moving joint' }),
-      );
+      faults.push(fault('id-unknown', path, 'a joint that moves', `“${id}”`, { id, kind: 'moving joint' }));
   };
   const ordered = (pair: { min: number; max: number }, path: string, strict = true): void => {
     if (strict ? !(pair.min < pair.max) : !(pair.min <= pair.max))
@@ -71,7 +69,10 @@ export function checkMechanism(doc: MechanismDoc, root = 'mechanism'): Fault[] {
       moving(turn.joint, path);
       if (byId.get(turn.joint)?.type === 'prismatic')
         faults.push(
-          fault('id-unknown', path, 'a joint that turns', `“${turn.joint}”`, { id: turn.joint, kind: 'turning joint' }),
+          fault('id-unknown', path, 'a joint that turns', `“${turn.joint}”`, {
+            id: turn.joint,
+            kind: 'turning joint',
+          }),
         );
     }),
   );
@@ -222,7 +223,8 @@ export function checkRig(rig: Rig): Fault[] {
     }),
   );
   rig.frames.forEach((frame, i) => {
-    if (typeof frame.fixedTo === 'object') known(jointIds, frame.fixedTo.joint, `frames[${i}].fixedTo.joint`, 'joint');
+    if (typeof frame.fixedTo === 'object')
+      known(jointIds, frame.fixedTo.joint, `frames[${i}].fixedTo.joint`, 'joint');
   });
   rig.poses.forEach((pose, i) => {
     for (const id of Object.keys(pose.joints))

@@ -11,7 +11,10 @@ export const idSchema = z
 /** The name that generated code and tables use. */
 const code = z
   .string()
-  .regex(/^[A-Za-z][A-Za-z0-9_]{0,23}$/, 'A code name of letters, digits and _ that begins with a letter (24 at most)');
+  .regex(
+    /^[A-Za-z][A-Za-z0-9_]{0,23}$/,
+    'A code name of letters, digits and _ that begins with a letter (24 at most)',
+  );
 export const name = z.string().trim().min(1).max(80);
 export const note = z.string().max(2000).default('');
 export const finite = z.number().min(-1e9).max(1e9);
@@ -217,6 +220,10 @@ export const mechanismSchema = z.preprocess(
   z.discriminatedUnion('family', [treeSchema, rotaryDeltaSchema]),
 );
 
+export type JointInput = z.input<typeof jointSchema>;
+export type ToolInput = z.input<typeof toolSchema>;
+export type TreeInput = Omit<z.input<typeof treeSchema>, 'family'> & { family?: 'tree' };
+export type MechanismInput = TreeInput | z.input<typeof rotaryDeltaSchema>;
 export type MechanismDoc = z.infer<typeof mechanismSchema>;
 export type TreeDoc = z.infer<typeof treeSchema>;
 export type DeltaDoc = z.infer<typeof rotaryDeltaSchema>;

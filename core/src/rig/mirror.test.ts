@@ -7,8 +7,7 @@ import { checkMechanism, mirrorLimb, mirrorName } from './index';
 
 const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 7, maxLength: 7 });
 /** What a mirror in the XZ plane makes of a frame: M·T·M. */
-const mirrored = (f: Float64Array): number[] =>
-  Array.from(f, (v, i) => ([1, 3, 5, 7, 10].includes(i) ? -v : v));
+const mirrored = (f: Float64Array): number[] => Array.from(f, (v, i) => ([1, 3, 5, 7, 10].includes(i) ? -v : v));
 
 describe('a mirrored limb', () => {
   it('moves as the mirror image of the first when both get the same values', () => {

@@ -45,7 +45,7 @@ export interface MirroredLimb {
 /** The mirrored copy of the limb that begins with joint `root`, hanging on the same parent. */
 export function mirrorLimb(doc: TreeDoc, root: string): MirroredLimb {
   const limb = new Set([root]);
-  for (let grew = true; grew; ) {
+  for (let grew = true; grew;) {
     grew = false;
     for (const joint of doc.joints)
       if (joint.parent !== null && limb.has(joint.parent) && !limb.has(joint.id)) {

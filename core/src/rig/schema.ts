@@ -11,6 +11,7 @@ import {
   inertia,
   massG,
   mechanismSchema,
+  type MechanismInput,
   name,
   note,
   notNegative,
@@ -213,7 +214,7 @@ export const rigSchema = z.strictObject({
 });
 
 export type Rig = z.infer<typeof rigSchema>;
-export type RigInput = z.input<typeof rigSchema>;
+export type RigInput = Omit<z.input<typeof rigSchema>, 'mechanism'> & { mechanism: MechanismInput };
 export type Drive = z.infer<typeof driveSchema>;
 export type Transmission = z.infer<typeof transmissionSchema>;
 export type Build = z.infer<typeof buildSchema>;

@@ -60,7 +60,9 @@ export function computeForward(body: z.infer<typeof forwardBody>): z.infer<typeo
   const tool = toolOf(mechanism, body.tool);
   const { joints, tools, all, gap } = forward(mechanism, q);
   if (gap > 0)
-    refuse([fault('pose-open', 'joints', 'angles that let the forearms meet', 'angles that do not', { byMm: toMm(gap) })]);
+    refuse([
+      fault('pose-open', 'joints', 'angles that let the forearms meet', 'angles that do not', { byMm: toMm(gap) }),
+    ]);
   const frame = tool && tools.get(tool.id)!;
   return {
     positionMm: frame ? mm3(positionOf(frame)) : null,

@@ -1,9 +1,9 @@
 /** What stands around the arm: reach, obstacles, spots, the target, the tool's path. */
 import type { PlanarArm } from '../../kinematics';
-import { apply, fromXyzRpy, positionOf, vec3, type Vec3 } from '../../linear';
+import { apply, positionOf, vec3 } from '../../linear';
 import type { Mechanism } from '../../mechanism';
 import type { Obstacle } from '../../rig';
-import { isInPlane, isUpright, MM, mm } from './page';
+import { isInPlane, isUpright, MM, mm, obstacleFrame } from './page';
 import { toPage, type View } from './project';
 import type { ReachRegion } from './reach-outline';
 import { arcD, circle, group, hull, path, polygon, polyline, polyD, text, type Pt, type Shape } from './shapes';
@@ -47,9 +47,10 @@ export function planReach(
   return [path('reach-edge', d), path('reach-fill', d)];
 }
 
-export function drawObstacle(view: View, obstacle: Obstacle, bare = false): Shape[] {
-  const frame = fromXyzRpy(mm(obstacle.xyzMm), obstacle.rpyDeg.map((v) => (v * Math.PI) / 180) as unknown as Vec3);
+export function drawObstacle(view: View, mechanism: Mechanism, obstacle: Obstacle, bare = false): Shape[] {
+  const frame = obstacleFrame(mechanism, obstacle);
   const page = (x: number, y: number, z: number): Pt => toPage(view, apply(frame, mm([x, y, z])));
+  if (obstacle.kind === 'plane') return drawPlane(page, obstacle, bare);
   const outline = (a: number, b: number, h: number, low = 0): Pt[] =>
     hull([-a / 2, a / 2].flatMap((x) => [-b / 2, b / 2].flatMap((y) => [low, h].map((z) => page(x, y, z)))));
   // A solid beside the drawn plane is behind it: drawn fainter.
@@ -59,7 +60,7 @@ export function drawObstacle(view: View, obstacle: Obstacle, bare = false): Shap
       : obstacle.kind === 'jar'
         ? obstacle.innerRadiusMm
         : obstacle.radiusMm) / MM;
-  const inPlane = isInPlane(view, mm(obstacle.xyzMm), half);
+  const inPlane = isInPlane(view, positionOf(frame), half);
   const cls = inPlane ? 'obstacle' : 'obstacle behind';
   const label = (p: Pt): Shape =>
     text('obstacle-label', p, inPlane && !bare ? obstacle.name : '', { 'text-anchor': 'middle' });
@@ -121,6 +122,36 @@ export function drawObstacle(view: View, obstacle: Obstacle, bare = false): Shap
     ]),
     label([c[0], c[1] + 15]),
   ];
+}
+
+/** A keep-out plane: a line with hatching on the side kept out; from above its outline where it has one. */
+function drawPlane(
+  page: (x: number, y: number, z: number) => Pt,
+  obstacle: Extract<Obstacle, { kind: 'plane' }>,
+  bare: boolean,
+): Shape[] {
+  const [a, b] = obstacle.sizeMm ?? [4000, 4000];
+  const corners = [-1, 1].flatMap((i) => [-1, 1].map((j) => page((i * a) / 2, (j * b) / 2, 0)));
+  const edge = hull(corners);
+  const spread = (k: 0 | 1): number => Math.max(...edge.map((p) => p[k])) - Math.min(...edge.map((p) => p[k]));
+  const label = text('obstacle-label', page(0, 0, 0), bare ? '' : obstacle.name, {
+    'text-anchor': 'middle',
+    dy: '-0.5em',
+  });
+  if (Math.min(spread(0), spread(1)) > 3)
+    return obstacle.sizeMm ? [polygon('obstacle behind', edge), label] : [label];
+  const [from, to] = [page(-a / 2, -b / 2, 0), page(a / 2, b / 2, 0)];
+  const below = page(0, 0, -1);
+  const at = page(0, 0, 0);
+  const down: Pt = [below[0] - at[0], below[1] - at[1]];
+  const k = 9 / Math.max(1e-9, Math.hypot(...down));
+  const n = Math.min(400, Math.floor(Math.hypot(to[0] - from[0], to[1] - from[1]) / 12));
+  let d = '';
+  for (let i = 0; i < n; i++) {
+    const [x, y] = [from[0] + ((to[0] - from[0]) * i) / n, from[1] + ((to[1] - from[1]) * i) / n];
+    d += `M${x.toFixed(1)} ${y.toFixed(1)}l${(down[0] * k - 5).toFixed(1)} ${(down[1] * k).toFixed(1)}`;
+  }
+  return [path('hatch', d), polyline('ground', [from, to]), label];
 }
 
 export function trace(view: View, points: Float64Array): Shape {

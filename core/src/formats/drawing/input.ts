@@ -2,19 +2,33 @@
 import type { Vec3 } from '../../linear';
 import type { Mechanism } from '../../mechanism';
 import type { Rig } from '../../rig';
-import type { View } from './project';
+import type { View, ViewKind } from './project';
 import type { ReachRegion } from './reach-outline';
 import type { Shape } from './shapes';
+
+/** A dimension with a letter instead of a number, from point to point (m, world). */
+export interface LetterSpan {
+  readonly letter: string;
+  readonly from: Vec3;
+  readonly to: Vec3;
+  readonly along: 'level' | 'upright' | 'straight';
+}
 
 export interface DrawingInput {
   readonly rig: Rig;
   readonly mechanism: Mechanism;
   /** The pose, slots in SI. */
   readonly q: Float64Array;
-  readonly kind: 'side' | 'plan';
+  readonly kind: ViewKind;
   readonly width: number;
   readonly height: number;
+  /** What must be on the page: all the arm may reach (default), or this pose alone. */
+  readonly fit?: 'reach' | 'pose';
+  /** Only the limb that ends in this tool, its base and what stands around. */
+  readonly limb?: string | null;
   readonly dimensions?: boolean;
+  /** Letters of measures to take; in place of dimensions. */
+  readonly letters?: readonly LetterSpan[];
   readonly selected?: string | null;
   /** A second pose in outline. */
   readonly ghost?: Float64Array | null;
@@ -28,6 +42,8 @@ export interface DrawingInput {
   /** World frame of the tool that each payload stands in, by payload id (see routine/payloads). */
   readonly payloads?: ReadonlyMap<string, Float64Array>;
   readonly spots?: boolean;
+  /** Named frames and the tools' own frames. */
+  readonly frames?: boolean;
   /** Without grid numbers, marks and names: for a thumbnail. */
   readonly bare?: boolean;
 }

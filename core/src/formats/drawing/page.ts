@@ -1,40 +1,42 @@
 /** The page of a drawing: its view of the world, grid and ground. */
-import { forward, recogniseTurnAndPlanar, type PlanarArm } from '../../kinematics';
-import { positionOf, vec3, type Vec3 } from '../../linear';
-import type { Mechanism } from '../../mechanism';
-import type { Rig } from '../../rig';
+import {
+  forward,
+  framesInto,
+  kinematicsSpace,
+  recogniseTurnAndPlanar,
+  toolInto,
+  type PlanarArm,
+} from '../../kinematics';
+import { apply, axisOf, identity, positionOf, rotate, STRIDE, vec3, type Vec3 } from '../../linear';
+import { frameToSi, TURNING, type Mechanism } from '../../mechanism';
+import type { Obstacle, Rig } from '../../rig';
 import { formatNumber } from '../../units/quantity';
 import type { DrawingInput } from './input';
-import { toPage, type View } from './project';
+import { depthOf, toPage, type View, type ViewKind } from './project';
 import { group, line, path, text, type Shape } from './shapes';
+import { bodyPoints, ROD_MM } from './solids';
 
 export const MM = 1000;
 
 /** Whether a point lies in the drawn plane, within `slack` m; everything does in plan. */
 export const isInPlane = (view: View, p: Vec3, slack: number): boolean =>
-  view.kind === 'plan' || Math.abs(vec3.dot(vec3.sub(p, view.origin), vec3.cross(view.right, view.up))) <= slack;
+  view.kind === 'plan' || Math.abs(depthOf(view, p)) <= slack;
 
 export const mm = (v: readonly number[]): Vec3 => [v[0] / MM, v[1] / MM, v[2] / MM];
 
-/** Everything that ought to be on the page, as distances from the base: how far out, how high, how far behind. */
-function extent(rig: Rig, mechanism: Mechanism): { out: number; up: number; around: number } {
-  let reach = 0;
-  for (const tool of mechanism.tools) {
-    let sum = Math.hypot(tool.local[9], tool.local[10], tool.local[11]);
-    for (let j = tool.parent; j >= 0; j = mechanism.parent[j])
-      if (mechanism.parent[j] >= 0) sum += Math.hypot(...[9, 10, 11].map((k) => mechanism.local[12 * j + k]));
-    reach = Math.max(reach, sum);
+/** World frame of what stands around: on the world, or carried by the base. */
+export function obstacleFrame(mechanism: Mechanism, obstacle: Obstacle): Float64Array {
+  const on = obstacle.fixedTo === 'base' ? mechanism.base : identity();
+  const out = frameToSi(obstacle);
+  const placed = new Float64Array(STRIDE);
+  for (let c = 0; c < 3; c++) {
+    const axis = vec3.sub(apply(on, axisOf(out, c as 0 | 1 | 2)), positionOf(on));
+    placed[c] = axis[0];
+    placed[3 + c] = axis[1];
+    placed[6 + c] = axis[2];
   }
-  if (!mechanism.tools.length)
-    for (let j = 0; j < mechanism.n; j++) reach += Math.hypot(...[9, 10, 11].map((k) => mechanism.local[12 * j + k]));
-  reach = Math.max(reach, 0.1);
-  const low = mechanism.n ? positionOf(forward(mechanism, mechanism.home).joints.get(mechanism.ids[0])!)[2] : 0;
-  const far = Math.max(
-    0,
-    ...rig.obstacles.map((o) => Math.hypot(o.xyzMm[0], o.xyzMm[1]) / MM + 0.05),
-    ...rig.spots.map((s) => Math.hypot(s.xyzMm[0], s.xyzMm[1]) / MM),
-  );
-  return { out: Math.max(reach, far), up: Math.max(0.15, low + reach), around: Math.max(reach, far) };
+  placed.set(apply(on, positionOf(out)), 9);
+  return placed;
 }
 
 /** The tools' paths that are a base turn with a planar chain; found once a drawing. */
@@ -43,44 +45,163 @@ export const planarArms = (mechanism: Mechanism): PlanarArm[] =>
 /** Whether the base turns about the vertical. */
 export const isUpright = (arm: PlanarArm): boolean => Math.abs(arm.a0[2]) >= 0.999;
 
-export function viewOf(
-  { rig, mechanism, q, kind, width, height }: DrawingInput,
-  planars: readonly PlanarArm[],
-): View {
-  const { out, up, around } = extent(rig, mechanism);
-  const base = positionOf(mechanism.base);
-  if (kind === 'plan') {
-    // Half the circle behind the arm is seldom used: show a little of it.
-    const back = around * 0.55;
-    const scale = Math.min((width - 60) / (around + back), (height - 70) / (2 * around));
-    const x0 = (width - (around + back) * scale) / 2 + back * scale;
-    return { kind, right: [1, 0, 0], up: [0, 1, 0], origin: base, scale, cx: x0, cy: height / 2 + 8, width, height };
+/** How many poses are looked at to see what room an arm needs. */
+const POSES = 40;
+const GOLDEN = 0.618033988749895;
+
+interface Plane {
+  readonly right: Vec3;
+  readonly origin: Vec3;
+  /** The slot that turns the plane with it; −1 where nothing does. */
+  readonly slot: number;
+}
+const FORWARD: Plane = { right: [1, 0, 0], origin: [0, 0, 0], slot: -1 };
+
+/**
+ * The vertical plane that a side elevation is drawn in: the arm's own, which turns with its base, where every tool hangs
+ * on the same upright turn followed by a level axis; else straight along forward.
+ */
+function sidePlane(mechanism: Mechanism, q: Float64Array, limb: string | null | undefined): Plane {
+  const tools = mechanism.tools.filter((tool) => tool.joint.length && (!limb || tool.id === limb));
+  if (!tools.length || mechanism.delta) return FORWARD;
+  const space = kinematicsSpace(mechanism);
+  framesInto(space, mechanism, q);
+  const axis = (j: number): Vec3 => axisOf(space.frames, 2, STRIDE * j);
+  const first = tools[0].joint.findIndex((j) => mechanism.type[j] === TURNING);
+  const turn = tools[0].joint[first];
+  if (first < 0 || Math.abs(axis(turn)[2]) < 0.999) return FORWARD;
+  if (tools.some((tool) => !tool.joint.includes(turn))) return FORWARD;
+  const next = tools[0].joint[first + 1];
+  if (next === undefined || mechanism.type[next] !== TURNING || Math.abs(axis(next)[2]) > 0.01) return FORWARD;
+  const flat = vec3.unit(vec3.cross(axis(next), [0, 0, 1]));
+  if (!flat) return FORWARD;
+  // Facing the way the turntable faces.
+  const slot = mechanism.slotOfJoint[turn];
+  const angle = slot < 0 ? 0 : q[slot] * Math.sign(axis(turn)[2]);
+  const ahead = flat[0] * Math.cos(angle) + flat[1] * Math.sin(angle);
+  const pivot = positionOf(space.frames, STRIDE * turn);
+  return { right: ahead < 0 ? vec3.scale(flat, -1) : flat, origin: [pivot[0], pivot[1], 0], slot };
+}
+
+/** Points (m, world) that ought to be on the page. */
+function points(input: DrawingInput, plane: Plane): Vec3[] {
+  const { rig, mechanism, q } = input;
+  const list: Vec3[] = [];
+  const space = kinematicsSpace(mechanism);
+  const tool = new Float64Array(STRIDE);
+  const pose = (values: Float64Array): void => {
+    framesInto(space, mechanism, values);
+    if (space.gap > 0) return;
+    for (let j = 0; j < mechanism.n; j++) list.push(positionOf(space.frames, STRIDE * j));
+    for (const t of mechanism.tools) {
+      toolInto(tool, 0, mechanism, space, t);
+      list.push(positionOf(tool));
+    }
+    if (mechanism.delta)
+      for (let i = 0; i < 3; i++) list.push(apply(space.frames, [mechanism.delta.upperArm, 0, 0], STRIDE * i));
+  };
+  pose(input.fit === 'pose' ? q : mechanism.home);
+  if (input.fit !== 'pose') {
+    const trial = q.slice();
+    for (let k = 1; k <= POSES; k++) {
+      for (let s = 0; s < mechanism.m; s++) {
+        // The plane turns with its own slot, so that the page stays still.
+        if (s === plane.slot) continue;
+        const [low, high] = [mechanism.lower[s], mechanism.upper[s]];
+        const share = (k * GOLDEN * (s + 1) + 0.37 * s) % 1;
+        trial[s] = Number.isFinite(high - low) ? low + share * (high - low) : mechanism.home[s];
+      }
+      pose(trial);
+    }
   }
-  const across = planeAzimuth(planars, q);
-  const back = Math.max(0.13, out * 0.34);
-  const below = Math.min(0.12, up * 0.16);
-  const scale = Math.min((width - 50) / (out + back), (height - 78) / (up + below));
+  const { base } = rig.mechanism;
+  for (const [x, y] of base.feet) list.push(apply(mechanism.base, [x / MM, y / MM, 0]));
+  for (const body of base.bodies ?? []) list.push(...bodyPoints(mechanism.base, body));
+  const { joints } = forward(mechanism, input.fit === 'pose' ? q : mechanism.home);
+  for (const joint of rig.mechanism.joints) {
+    const frame = joints.get(joint.id)!;
+    for (const body of joint.link?.bodies ?? []) list.push(...bodyPoints(frame, body));
+    const slot = mechanism.slotOf.get(joint.id);
+    if (joint.type !== 'prismatic' || slot === undefined || (joint.link?.radiusMm || 20) >= ROD_MM) continue;
+    const travel = mechanism.upper[slot] - mechanism.lower[slot] + 0.03;
+    const axis = vec3.unit(rotate(frame, joint.axis))!;
+    if (Number.isFinite(travel)) list.push(vec3.sub(positionOf(frame), vec3.scale(axis, travel)));
+  }
+  list.push([positionOf(mechanism.base)[0], positionOf(mechanism.base)[1], 0]);
+  if (input.fit !== 'pose' || !input.bare) {
+    for (const obstacle of rig.obstacles) {
+      if (obstacle.kind === 'plane') continue;
+      const c = obstacleFrame(mechanism, obstacle);
+      const r =
+        (obstacle.kind === 'box' || obstacle.kind === 'rack' ? obstacle.sizeMm[0] / 2 : radiusOf(obstacle)) / MM;
+      // In the turning plane it may come round to either side.
+      list.push(
+        [c[9] + r, c[10], c[11]],
+        [c[9] - r, c[10], c[11]],
+        [c[9], c[10] + r, c[11]],
+        [c[9], c[10] - r, c[11]],
+      );
+    }
+    for (const spot of rig.spots) list.push(mm(spot.xyzMm));
+  }
+  return list;
+}
+const radiusOf = (obstacle: Extract<Obstacle, { kind: 'cylinder' | 'jar' }>): number =>
+  obstacle.kind === 'jar' ? obstacle.innerRadiusMm + obstacle.wallMm : obstacle.radiusMm;
+
+const directions: Record<ViewKind, { right: Vec3; up: Vec3 }> = {
+  side: { right: [1, 0, 0], up: [0, 0, 1] },
+  // Seen from in front: what is on the arm's left is on the page's right.
+  front: { right: [0, 1, 0], up: [0, 0, 1] },
+  plan: { right: [1, 0, 0], up: [0, 1, 0] },
+};
+
+export function viewOf(input: DrawingInput): View {
+  const { mechanism, q, kind, width, height } = input;
+  const plane = kind === 'side' ? sidePlane(mechanism, q, input.limb) : FORWARD;
+  const { up } = directions[kind];
+  const right = kind === 'side' ? plane.right : directions[kind].right;
+  const flat = { right, up, origin: plane.origin, scale: 1, cx: 0, cy: 0 };
+  let [x0, x1, y0, y1] = [Infinity, -Infinity, Infinity, -Infinity];
+  for (const p of points(input, plane)) {
+    const [x, y] = toPage(flat, p);
+    // Things beside a turning plane come round to it: count their distance from its axis.
+    const out = kind === 'side' && plane.slot >= 0 ? Math.hypot(p[0] - plane.origin[0], p[1] - plane.origin[1]) : x;
+    x0 = Math.min(x0, x);
+    x1 = Math.max(x1, out, x);
+    y0 = Math.min(y0, -y);
+    y1 = Math.max(y1, -y);
+  }
+  if (!Number.isFinite(x1 - x0)) [x0, x1, y0, y1] = [-0.1, 0.1, 0, 0.2];
+  const least = 0.08;
+  const [w, h] = [Math.max(least, x1 - x0), Math.max(least, y1 - y0)];
+  // Room for bodies, dimensions, the words along the edges.
+  const pad = input.bare ? 22 : 58;
+  const foot = input.bare ? 16 : kind === 'plan' ? 40 : 46;
+  const head = input.bare ? 14 : 64;
+  const scale = Math.min((width - 2 * pad) / w, (height - head - foot) / h);
+  const slackY = height - head - foot - h * scale;
   return {
     kind,
-    right: [Math.cos(across), Math.sin(across), 0],
-    up: [0, 0, 1],
-    origin: base,
+    right,
+    up,
+    origin: plane.origin,
     scale,
-    cx: 26 + back * scale + Math.max(0, (width - 52 - (out + back) * scale) / 2),
-    cy: height - 22 - below * scale - Math.max(0, (height - 78 - (up + below) * scale) / 3),
+    cx: width / 2 - ((x0 + x1) / 2) * scale,
+    cy: kind === 'plan' ? head + slackY / 2 + y1 * scale : height - foot - slackY * 0.4 + y0 * scale,
     width,
     height,
   };
 }
 
-/** Azimuth (rad) of the arm's plane: where the base turn faces, or forward for other kinds of arm. */
-function planeAzimuth(planars: readonly PlanarArm[], q: Float64Array): number {
-  const planar = planars.find(isUpright);
-  return planar ? Math.atan2(planar.e1[1], planar.e1[0]) + q[planar.slots[0]] * Math.sign(planar.a0[2]) : 0;
-}
+const words: Record<ViewKind, readonly [string, string]> = {
+  side: ['up ↑ mm', 'outward →'],
+  front: ['up ↑ mm', 'left of the arm →'],
+  plan: ['left ↑ mm', 'forward →'],
+};
 
 export function grid(view: View, bare = false): Shape[] {
-  const step = [0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1].find((s) => s * view.scale >= 56) ?? 1;
+  const step = [0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1].find((s) => s * view.scale >= 56) ?? 2;
   const shapes: Shape[] = [];
   const left = -Math.floor(view.cx / (step * view.scale));
   for (let k = left; view.cx + k * step * view.scale <= view.width; k++) {
@@ -96,27 +217,27 @@ export function grid(view: View, bare = false): Shape[] {
     if (!bare && k !== 0 && y < view.height - 24 && y > 24)
       shapes.push(text('grid-label', [4, y - 3], formatNumber(k * step * MM, 0)));
   }
-  const words: Shape[] = bare
-    ? []
-    : view.kind === 'side'
-      ? [
-          text('axis-word', [12, 22], 'up ↑ mm'),
-          text('axis-word', [view.width - 12, view.height - 22], 'outward →', { 'text-anchor': 'end' }),
-        ]
+  const [up, right] = words[view.kind];
+  return [
+    group('grid-lines', shapes, { 'aria-hidden': 'true' }),
+    ...(bare
+      ? []
       : [
-          text('axis-word', [12, 22], 'left ↑ mm'),
-          text('axis-word', [view.width - 12, view.height - 22], 'forward →', { 'text-anchor': 'end' }),
-        ];
-  return [group('grid-lines', shapes, { 'aria-hidden': 'true' }), ...words];
+          text('axis-word', [12, 22], up),
+          text('axis-word', [view.width - 12, view.height - 22], right, { 'text-anchor': 'end' }),
+        ]),
+  ];
 }
 
-export function ground(view: View, bare = false): Shape[] {
+/** The ground (z = 0), hatched below. */
+export function ground(view: View, rig: Rig, bare = false): Shape[] {
   const y = toPage(view, [0, 0, 0])[1];
+  if (y > view.height) return [];
   let hatch = '';
-  for (let x = 4; x < view.width; x += 14) hatch += `M${x} ${y + 9}l8 -9`;
+  for (let x = 4; x < view.width; x += 14) hatch += `M${x} ${(y + 9).toFixed(1)}l8 -9`;
   return [
     path('hatch', hatch),
     line('ground', [0, y], [view.width, y]),
-    ...(bare ? [] : [text('axis-word', [12, y + 22], 'bench top')]),
+    ...(bare ? [] : [text('axis-word', [12, y + 22], rig.mechanism.base.feet.length ? 'bench top' : 'ground')]),
   ];
 }

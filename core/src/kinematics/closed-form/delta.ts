@@ -38,7 +38,8 @@ export function solveDelta(
     if (solution && isHit(solution)) return { reachable: true, solutions: [solution], reasons: [] };
   }
   if (!reasons.length) reasons.push(...limitReasons(mechanism, tool, [q], near));
-  if (angle > HIT_RAD) reasons.unshift(turnReason(task.kind === 'direction' ? 'direction-off' : 'rotation-off', angle));
+  if (angle > HIT_RAD)
+    reasons.unshift(turnReason(task.kind === 'direction' ? 'direction-off' : 'rotation-off', angle));
   // Both knees may lie the other way at the edge of the forearms' reach: the place is then simply not in reach.
   if (!reasons.length) reasons.push(reason('too-far', { byMm: 0 }, { byMm: 0 }));
   return { reachable: false, solutions: [], reasons, closest: closestPose(mechanism, tool, task, near, 'position') };
