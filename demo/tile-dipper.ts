@@ -4,7 +4,8 @@
  */
 import { solveInverse } from '@cork-elbow/core/kinematics';
 import { compile, fromSlotsRounded } from '@cork-elbow/core/mechanism';
-import { parseRig, type Rig, type RigInput } from '@cork-elbow/core/rig';
+import type { Rig, RigInput } from '@cork-elbow/core/rig';
+import { must } from './club';
 
 const RACK = { azimuth: 62, radius: 186 };
 const JAR = { azimuth: 0, radius: 185 };
@@ -208,13 +209,6 @@ const bare: RigInput = {
   ],
   payloads: [{ id: 'tile', name: 'test tile', massG: 42, comMm: [0, 0, 18], sizeMm: [6, 50, 60] }],
 };
-
-/** Checks and compiles a rig that is meant to be right. */
-export function must(input: unknown): Rig {
-  const parsed = parseRig(input);
-  if (!parsed.ok) throw new Error(parsed.faults.map((f) => f.message).join('\n'));
-  return parsed.value;
-}
 
 export function tileDipper(): Rig {
   const rig = must(bare);

@@ -68,7 +68,7 @@ describe('the shelf over HTTP', () => {
       /mechanism\.joints\[0\]\.colour is not a key/,
     ],
     ['an axis of no length', change(['mechanism', 'joints', 0, 'axis'], [0, 0, 0]), /axis has no length/],
-    ['a rotary delta', change(['mechanism', 'family'], 'rotary-delta'), /cannot be computed yet/],
+    ['a rotary delta without its measures', change(['mechanism', 'family'], 'rotary-delta'), /mechanism\.joints must be a list of/],
     ['two joints of one id', change(['mechanism', 'joints', 1, 'id'], 'turn'), /used twice/],
     [
       'equal calibration points',
@@ -133,6 +133,30 @@ describe('compute calls', () => {
     const inverse = (await server.send('POST', '/api/compute/inverse', { mechanism, target, near: joints })).body;
     expect(inverse.reachable).toBe(true);
     for (const [id, value] of Object.entries(joints)) expect(inverse.solutions[0].joints[id]).toBeCloseTo(value, 4);
+  });
+  it('a rotary delta goes there and back over HTTP, its platform among the links', async () => {
+    const delta = {
+      family: 'rotary-delta',
+      base: { mounting: { xyzMm: [0, 0, 300] } },
+      delta: { baseRadiusMm: 90, platformRadiusMm: 30, upperArmMm: 100, forearmMm: 220 },
+      joints: ['a', 'b', 'c'].map((id) => ({ id, type: 'revolute', limits: { min: -40, max: 85 } })),
+      tools: [{ id: 'pen', parent: 'platform', origin: { xyzMm: [0, 0, -40] } }],
+    };
+    const joints = { a: 10, b: 25, c: 30 };
+    const forward = (await server.send('POST', '/api/compute/forward', { mechanism: delta, joints })).body;
+    expect(Object.keys(forward.links)).toEqual(['a', 'b', 'c', 'platform']);
+    expect(forward.links.platform.positionMm[2] - forward.positionMm[2]).toBeCloseTo(40, 9);
+    const inverse = (
+      await server.send('POST', '/api/compute/inverse', {
+        mechanism: delta,
+        target: { positionMm: forward.positionMm, orientation: { kind: 'free' } },
+      })
+    ).body;
+    for (const [id, value] of Object.entries(joints)) expect(inverse.solutions[0].joints[id]).toBeCloseTo(value, 6);
+    const short = { ...delta, delta: { ...delta.delta, forearmMm: 118 } };
+    const open = await server.send('POST', '/api/compute/forward', { mechanism: short, joints: { a: -40, b: 85, c: 85 } });
+    expect(open.status).toBe(400);
+    expect(open.body.faults[0].code).toMatch(/^(pose|delta)-open$/);
   });
   it('says why not, and the closest pose', async () => {
     const { body } = await server.send('POST', '/api/compute/inverse', {

@@ -5,6 +5,13 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', name: 'shelf', component: () => import('./shelf/ShelfPage.vue') },
+    { path: '/new/:preset?', name: 'new', component: () => import('./new-arm/NewArmPage.vue'), props: true },
+    {
+      path: '/new/:preset/sheet',
+      name: 'measuring-sheet',
+      component: () => import('./new-arm/MeasuringSheet.vue'),
+      props: true,
+    },
     {
       path: '/rigs/:rigId',
       component: () => import('./workspace/WorkspacePage.vue'),

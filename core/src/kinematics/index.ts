@@ -7,3 +7,4 @@ export * from './inverse';
 export * from './solution';
 export { recognise as recogniseTurnAndPlanar, type PlanarArm } from './closed-form/turn-and-planar';
 export * from './named-frames';
+export * from './towards';

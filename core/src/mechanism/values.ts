@@ -1,5 +1,6 @@
 /** Joint values between documents (by id, ° or mm) and the core (by slot, SI). */
-import { roundForDocument } from '../units/convert';
+import type { Cable } from '../rig';
+import { RAD_PER_DEG, roundForDocument } from '../units/convert';
 import type { ConditionalRule, Mechanism, Terms } from './mechanism';
 
 /** Slots from values by id; a missing joint takes `fallback` (home by default), followers' values are ignored. */
@@ -113,4 +114,18 @@ export function rangeFrom(mechanism: Mechanism, q: Float64Array, slot: number): 
     return end;
   };
   return [Math.min(walk(-1), q[slot]), Math.max(walk(1), q[slot])];
+}
+
+/** Slack (mm) that a cable has left at a pose: negative where it would be torn tight. */
+export function cableLeft(mechanism: Mechanism, cable: Cable, q: Float64Array): number {
+  const used = cable.around.reduce((sum, { joint, radiusMm, neutral }) => {
+    const j = mechanism.index.get(joint)!;
+    const slot = mechanism.slotOfJoint[j];
+    let value = slot >= 0 ? q[slot] : mechanism.offset[j];
+    if (slot < 0)
+      for (let k = mechanism.followStart[j]; k < mechanism.followStart[j + 1]; k++)
+        value += mechanism.followFactor[k] * q[mechanism.followSlot[k]];
+    return sum + radiusMm * Math.abs(value - neutral * RAD_PER_DEG);
+  }, 0);
+  return cable.slackMm - used;
 }

@@ -28,6 +28,12 @@ export function treeOf(doc: MechanismDoc): TreeDoc {
   };
 }
 
+/** The mechanism where it is a tree; throws for a delta, whose joints have no places of their own to change. */
+export function asTree(doc: MechanismDoc): TreeDoc {
+  if (doc.family !== 'tree') throw new Error('this mechanism is a rotary delta, not a tree');
+  return doc;
+}
+
 function motorOf({ delta, joints }: DeltaDoc, i: number): MovingJoint {
   const azimuth = delta.azimuthsDeg[i];
   const { sin, cos } = sincos((azimuth * Math.PI) / 180);

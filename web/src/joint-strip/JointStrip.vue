@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue';
+import { limbJoints } from '@cork-elbow/core/formats';
 import { useSlots } from '../shared/joints';
 import { useRigStore } from '../stores/rig';
 import { useRunStore } from '../stores/run';
@@ -14,19 +15,22 @@ const isLive = computed(() => view.poseSource === 'live');
 const cells = computed(() => {
   const { mechanism } = rigs;
   if (!mechanism) return [];
-  return slots.value.map((info) => {
-    const s = info.slot;
-    const unit = mechanism.siPerUnit[s];
-    const commanded = isLive.value ? run.telemetry?.commanded[info.id] : undefined;
-    return {
-      info,
-      value: commanded ?? view.q[s] / unit,
-      low: mechanism.lower[s] / unit,
-      high: mechanism.upper[s] / unit,
-      map: rigs.maps.find((map) => map.slot === s),
-      measured: isLive.value ? (run.telemetry?.measured[info.id] ?? null) : null,
-    };
-  });
+  const limb = limbJoints(rigs.rig!, mechanism, view.limb);
+  return slots.value
+    .filter((info) => limb.has(info.id))
+    .map((info) => {
+      const s = info.slot;
+      const unit = mechanism.siPerUnit[s];
+      const commanded = isLive.value ? run.telemetry?.commanded[info.id] : undefined;
+      return {
+        info,
+        value: commanded ?? view.q[s] / unit,
+        low: mechanism.lower[s] / unit,
+        high: mechanism.upper[s] / unit,
+        map: rigs.maps.find((map) => map.slot === s),
+        measured: isLive.value ? (run.telemetry?.measured[info.id] ?? null) : null,
+      };
+    });
 });
 function move(slot: number, value: number): void {
   if (rigs.mechanism) view.setJoint(slot, value * rigs.mechanism.siPerUnit[slot]);

@@ -1,6 +1,6 @@
 /** What the pages need to know of each independent joint, in the order of the slots. */
 import { computed } from 'vue';
-import { isMoving, jointName, type MovingJoint } from '@cork-elbow/core/rig';
+import { isJaw, isMoving, jointName, type AnyJoint, type AnyMoving } from '@cork-elbow/core/rig';
 import { useRigStore } from '../stores/rig';
 
 export interface SlotInfo {
@@ -8,7 +8,7 @@ export interface SlotInfo {
   readonly id: string;
   readonly name: string;
   readonly unit: '°' | 'mm';
-  readonly joint: MovingJoint;
+  readonly joint: AnyMoving;
   readonly isJaw: boolean;
 }
 
@@ -18,7 +18,7 @@ export function useSlots() {
     const { rig, mechanism } = rigs;
     if (!rig || !mechanism) return [];
     return mechanism.slotIds.map((id, slot) => {
-      const joint = rig.mechanism.joints.find((j) => j.id === id);
+      const joint = rig.mechanism.joints.find((j) => j.id === id) as AnyJoint | undefined;
       if (!joint || !isMoving(joint)) throw new Error(`slot ${id} is no moving joint`);
       return {
         slot,
@@ -26,7 +26,7 @@ export function useSlots() {
         name: jointName(joint),
         unit: joint.type === 'prismatic' ? 'mm' : '°',
         joint,
-        isJaw: joint.role === 'jaw',
+        isJaw: isJaw(joint),
       };
     });
   });

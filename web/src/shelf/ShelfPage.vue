@@ -2,7 +2,6 @@
 import { IconCopy, IconDownload, IconMoon, IconPlus, IconSun, IconTrash, IconUpload } from '@tabler/icons-vue';
 import { formatDistanceToNow } from 'date-fns';
 import Button from 'primevue/button';
-import Dialog from 'primevue/dialog';
 import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
 import { onMounted, reactive, ref, shallowRef, useTemplateRef } from 'vue';
@@ -14,10 +13,7 @@ import { parseRig } from '@cork-elbow/core/rig';
 import { api } from '../api';
 import { saveFile } from '../shared/save-file';
 import DrawingSvg from '../shared/DrawingSvg.vue';
-import NumberField from '../shared/NumberField.vue';
-import TextField from '../shared/TextField.vue';
 import { useViewStore } from '../stores/view';
-import { rulerArm, usual, type Ruler } from './ruler-arm';
 
 const router = useRouter();
 const toast = useToast();
@@ -26,8 +22,6 @@ const view = useViewStore();
 const rigs = shallowRef<RigSummary[] | null>(null);
 const drawings = reactive(new Map<string, Drawing>());
 const error = ref('');
-const making = ref(false);
-const ruler = reactive<Ruler>({ ...usual });
 const file = useTemplateRef('file');
 
 async function load(): Promise<void> {
@@ -53,6 +47,7 @@ async function sketch(id: string): Promise<void> {
         width: 320,
         height: 230,
         bare: true,
+        fit: 'pose',
         spots: false,
       }),
     );
@@ -67,11 +62,6 @@ async function add(rig: unknown): Promise<void> {
   } catch (e) {
     fail(e);
   }
-}
-function make(): Promise<void> | void {
-  const made = rulerArm({ ...ruler });
-  if (made.ok) return add(made.value);
-  fail(new Error(made.faults[0].message));
 }
 async function open(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement;
@@ -112,17 +102,6 @@ function remove({ id, name }: RigSummary): void {
     accept: () => void api.remove(id).then(load).catch(fail),
   });
 }
-const measures: {
-  key: 'shoulderHeight' | 'upperArm' | 'forearm' | 'hand';
-  letter: string;
-  label3: string;
-  label: string;
-}[] = [
-  { key: 'shoulderHeight', letter: 'p', label: 'Bench to shoulder pivot', label3: 'Bench to shoulder pivot' },
-  { key: 'upperArm', letter: 'q', label: 'Shoulder pivot to elbow pivot', label3: 'Shoulder pivot to elbow pivot' },
-  { key: 'forearm', letter: 'r', label: 'Elbow pivot to wrist pivot', label3: 'Elbow pivot to tip' },
-  { key: 'hand', letter: 's', label: 'Wrist pivot to tip', label3: '' },
-];
 </script>
 
 <template>
@@ -139,7 +118,7 @@ const measures: {
       <Button severity="secondary" label="Open a rig file" @click="file?.click()"
         ><template #icon><IconUpload :size="18" /></template
       ></Button>
-      <Button label="New arm" @click="making = true"
+      <Button as="router-link" to="/new" label="New arm"
         ><template #icon><IconPlus :size="18" /></template
       ></Button>
       <Button
@@ -200,82 +179,6 @@ const measures: {
         </li>
       </ul>
     </main>
-
-    <Dialog v-model:visible="making" modal header="A new arm from a ruler" :style="{ width: '40rem' }">
-      <div class="new">
-        <svg viewBox="0 0 230 240" class="drawing guide" role="img" aria-label="Where to measure">
-          <path class="ground" d="M5 220H225" />
-          <path class="link" d="M30 220v-12h18l6-52h16l6 52h18v12z" />
-          <path class="link" d="M55 150L82 62a13 13 0 0 1 25 6L80 158a13 13 0 0 1-25-8z" />
-          <path class="link" d="M90 54l88 12a10 10 0 0 1-2 21L92 78a12 12 0 0 1-2-24z" />
-          <path v-if="ruler.axes === 4" class="link" d="M168 76h20l-4 62h-12z" />
-          <g class="dim">
-            <path class="dimension" d="M18 154V220M18 154l-3 7M18 154l3 7M18 220l-3-7M18 220l3-7" fill="none" />
-            <path class="extension" d="M12 154H52" />
-            <text x="6" y="192" class="dimension-text">p</text>
-            <path class="dimension" d="M45 138L74 44M45 138l0-8M45 138l5-6M74 44l0 8M74 44l-5 6" fill="none" />
-            <text x="46" y="88" class="dimension-text">q</text>
-            <path class="dimension" d="M100 38L182 49M100 38l7-2M100 38l6 4M182 49l-7 2M182 49l-6-4" fill="none" />
-            <text x="140" y="36" class="dimension-text">r</text>
-            <template v-if="ruler.axes === 4">
-              <path class="dimension" d="M204 76V138M204 76l-3 7M204 76l3 7M204 138l-3-7M204 138l3-7" fill="none" />
-              <text x="210" y="112" class="dimension-text">s</text>
-            </template>
-          </g>
-          <circle
-            v-for="[x, y] in [
-              [67, 154],
-              [95, 65],
-              [178, 77],
-            ]"
-            :key="x"
-            :cx="x"
-            :cy="y"
-            r="4.5"
-            fill="var(--paper)"
-            stroke="var(--cork)"
-            stroke-width="2"
-          />
-        </svg>
-        <div class="stack">
-          <TextField
-            :value="ruler.name"
-            label="Name of the arm"
-            :commit="(v: string) => (v ? void (ruler.name = v) : 'An arm needs a name.')"
-          />
-          <span class="choice" role="group" aria-label="Kind of arm">
-            <button :aria-pressed="ruler.axes === 3" @click="ruler.axes = 3">three joints</button
-            ><button :aria-pressed="ruler.axes === 4" @click="ruler.axes = 4">four joints</button>
-          </span>
-          <template v-for="m in measures" :key="m.key">
-            <label v-if="m.key !== 'hand' || ruler.axes === 4" class="measure">
-              <span
-                ><i class="letter">{{ m.letter }}</i> {{ ruler.axes === 4 ? m.label : m.label3 }}</span
-              >
-              <NumberField
-                :value="ruler[m.key]"
-                dimension="length"
-                :decimals="1"
-                :label="ruler.axes === 4 ? m.label : m.label3"
-                :min="5"
-                :max="2000"
-                :commit="(v: number) => void (ruler[m.key] = v)"
-              />
-            </label>
-          </template>
-          <p class="muted small">
-            From pivot to pivot, in mm; sums and inches (“4 1/2 in”) are fine. Everything can be changed later.
-          </p>
-          <div class="row">
-            <Button label="Make it" @click="make" /><Button
-              severity="secondary"
-              label="Not now"
-              @click="making = false"
-            />
-          </div>
-        </div>
-      </div>
-    </Dialog>
   </div>
 </template>
 
@@ -354,26 +257,5 @@ header {
 }
 .error {
   color: var(--alarm);
-}
-.new {
-  display: grid;
-  grid-template-columns: 15rem 1fr;
-  gap: 1.4rem;
-  align-items: center;
-}
-.guide {
-  height: auto;
-}
-.measure {
-  display: grid;
-  grid-template-columns: 1fr 8rem;
-  align-items: center;
-  gap: 0.5rem;
-}
-.letter {
-  font-family: var(--mono);
-  color: var(--cork);
-  font-weight: 600;
-  margin-right: 0.3rem;
 }
 </style>

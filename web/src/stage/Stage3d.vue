@@ -6,6 +6,7 @@ import { useRigStore } from '../stores/rig';
 import { useViewStore } from '../stores/view';
 import { usePlan } from '../workspace/usePlan';
 import { renderer3d } from './three/renderer';
+import { gripAt, useJointDrag } from './useJointDrag';
 
 const rigs = useRigStore();
 const view = useViewStore();
@@ -13,6 +14,7 @@ const { payloads } = usePlan();
 const host = useTemplateRef('host');
 const { width, height } = useElementSize(host);
 const r3 = renderer3d();
+defineExpose({ fit: () => r3.fit() });
 
 onMounted(() => r3.attach(host.value!));
 onBeforeUnmount(() => r3.detach());
@@ -23,19 +25,58 @@ watch(
   { immediate: true },
 );
 watch(
-  () => [rigs.rig, rigs.mechanism] as const,
-  ([rig, mechanism]) => rig && mechanism && r3.setRig(rig, mechanism),
+  () => [rigs.id, rigs.rig, rigs.mechanism] as const,
+  ([id, rig, mechanism]) => id && rig && mechanism && r3.setRig(id, rig, mechanism),
   { immediate: true },
 );
 watch(
-  () => [view.q, view.overlay, rigs.rig, payloads.value] as const,
-  () => rigs.mechanism && r3.setPose(view.q, payloads.value, view.overlay.target ?? null, view.overlay.trace ?? null),
+  () => [view.q, view.overlay, view.limb, view.selected, view.theme, rigs.rig, payloads.value] as const,
+  () =>
+    rigs.mechanism &&
+    r3.setPose(view.q, {
+      payloads: payloads.value,
+      target: view.overlay.target ?? null,
+      trace: view.overlay.trace ?? null,
+      limb: view.limb,
+      selected: view.selected,
+      frames: view.overlay.frames ?? false,
+    }),
   { immediate: true },
 );
+
+const drag = useJointDrag();
+const local = (event: PointerEvent): [number, number] => {
+  const box = host.value!.getBoundingClientRect();
+  return [event.clientX - box.left, event.clientY - box.top];
+};
+/** On the arm a press takes hold of the joint under it; elsewhere it turns the view. */
+function press(event: PointerEvent): void {
+  const { mechanism } = rigs;
+  if (event.button !== 0 || !mechanism) return;
+  const hit = r3.pick(...local(event));
+  const grip = hit && gripAt(mechanism, view.q, hit.joint, hit.point);
+  if (!grip || !drag.start(grip, (p) => r3.project(p))) return;
+  r3.setOrbit(false);
+  event.stopPropagation();
+  host.value!.setPointerCapture(event.pointerId);
+}
+function release(): void {
+  drag.stop();
+  r3.setOrbit(true);
+}
 </script>
 
 <template>
-  <div ref="host" class="host" role="img" aria-label="The arm in three dimensions" />
+  <div
+    ref="host"
+    class="host"
+    role="img"
+    aria-label="The arm in three dimensions"
+    @pointerdown.capture="press"
+    @pointermove="drag.active.value && drag.move(local($event))"
+    @pointerup="release"
+    @pointercancel="release"
+  />
 </template>
 
 <style scoped>

@@ -2,12 +2,14 @@
 /** The arm at the pose on show: 3D, side elevation or plan. */
 import { useElementSize, useRafFn } from '@vueuse/core';
 import { computed, defineAsyncComponent, shallowRef, useTemplateRef, watch } from 'vue';
-import { drawRig, reachRegion, toWorld, type Drawing } from '@cork-elbow/core/formats';
+import Select from 'primevue/select';
+import { drawRig, limbJoints, pickLink, reachRegion, toPage, toWorld, type Drawing } from '@cork-elbow/core/formats';
 import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
 import DrawingSvg from '../shared/DrawingSvg.vue';
 import { useRigStore } from '../stores/rig';
 import { useViewStore, type StageView } from '../stores/view';
 import { usePlan } from '../workspace/usePlan';
+import { useJointDrag } from './useJointDrag';
 
 const Stage3d = defineAsyncComponent(() => import('./Stage3d.vue'));
 const rigs = useRigStore();
@@ -19,8 +21,17 @@ const { width, height } = useElementSize(sheet);
 const views: { id: StageView; name: string }[] = [
   { id: '3d', name: '3D' },
   { id: 'side', name: 'Side' },
+  { id: 'front', name: 'Front' },
   { id: 'plan', name: 'Plan' },
 ];
+const stage3d = useTemplateRef<{ fit(): void }>('stage3d');
+/** Limbs to show alone, where there is more than one. */
+const limbs = computed(() => {
+  const tools = rigs.mechanism?.tools.filter((tool) => tool.mounted) ?? [];
+  return tools.length > 1 && !rigs.mechanism?.delta
+    ? [{ label: 'all limbs', value: ':all' }, ...tools.map((tool) => ({ label: tool.name, value: tool.id }))]
+    : [];
+});
 
 const region = computed(() => {
   const { mechanism } = rigs;
@@ -32,7 +43,7 @@ const region = computed(() => {
 const drawing = computed<Drawing | null>(() => {
   const { rig, mechanism } = rigs;
   if (!rig || !mechanism || view.stage === '3d' || width.value < 50 || height.value < 50) return null;
-  const { target, targetNote, ghost, trace, dimensions } = view.overlay;
+  const { target, targetNote, ghost, trace, dimensions, frames } = view.overlay;
   return drawRig({
     rig,
     mechanism,
@@ -41,6 +52,8 @@ const drawing = computed<Drawing | null>(() => {
     width: Math.round(width.value),
     height: Math.round(height.value),
     selected: view.selected,
+    limb: view.limb,
+    frames,
     target,
     targetNote,
     ghost,
@@ -68,19 +81,50 @@ const { pause, resume } = useRafFn(
   { immediate: false },
 );
 watch(dragging, (on) => (on ? resume() : pause()));
-function place(event: PointerEvent): void {
+const joint = useJointDrag();
+const at = (event: PointerEvent): [number, number] => {
   const box = sheet.value!.getBoundingClientRect();
-  pending = [event.clientX - box.left, event.clientY - box.top];
+  return [event.clientX - box.left, event.clientY - box.top];
+};
+function place(event: PointerEvent): void {
+  pending = at(event);
 }
 function press(event: PointerEvent): void {
-  if (!view.overlay.onDrag || view.stage === '3d' || event.button !== 0) return;
-  (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
-  dragging.value = true;
-  place(event);
+  if (view.stage === '3d' || event.button !== 0 || !drawing.value) return;
+  const sheetElement = event.currentTarget as HTMLElement;
+  if (view.overlay.onDrag && view.stage !== 'front') {
+    sheetElement.setPointerCapture(event.pointerId);
+    dragging.value = true;
+    place(event);
+    return;
+  }
+  // No target to drag: take hold of the link under the pointer.
+  const { rig, mechanism } = rigs;
+  if (!rig || !mechanism) return;
+  const page = drawing.value.view;
+  const limb = limbJoints(rig, mechanism, view.limb);
+  const grip = pickLink(
+    rig,
+    mechanism,
+    view.q,
+    (p) => toPage(page, p),
+    at(event),
+    (id) => limb.has(id),
+  );
+  // The side view turns with the base: what is dragged is judged in the view as it was taken hold of.
+  if (grip && joint.start(grip, (p) => toPage(page, p))) sheetElement.setPointerCapture(event.pointerId);
+}
+function move(event: PointerEvent): void {
+  if (dragging.value) place(event);
+  else if (joint.active.value) joint.move(at(event));
+}
+function release(): void {
+  dragging.value = false;
+  joint.stop();
 }
 const tip = computed(() => {
   const { mechanism } = rigs;
-  const tool = mechanism?.tools.find((t) => t.mounted);
+  const tool = mechanism?.tools.find((t) => (view.limb ? t.id === view.limb : t.mounted));
   if (!mechanism || !tool) return null;
   const space = kinematicsSpace(mechanism);
   framesInto(space, mechanism, view.q);
@@ -99,6 +143,20 @@ const sources = { edit: '', preview: 'playing the plan', live: 'live: what the b
           {{ v.name }}
         </button>
       </span>
+      <button v-if="view.stage === '3d'" class="fit" title="Bring the whole arm into view" @click="stage3d?.fit()">
+        Fit
+      </button>
+      <Select
+        v-if="limbs.length"
+        class="limb"
+        :model-value="view.limb ?? ':all'"
+        :options="limbs"
+        option-label="label"
+        option-value="value"
+        size="small"
+        aria-label="Limb on show"
+        @update:model-value="view.limb = $event === ':all' ? null : $event"
+      />
       <span v-if="sources[view.poseSource]" class="chip source" :class="view.poseSource">{{
         sources[view.poseSource]
       }}</span>
@@ -106,13 +164,13 @@ const sources = { edit: '', preview: 'playing the plan', live: 'live: what the b
     <div
       ref="sheet"
       class="sheet"
-      :class="{ draggable: view.overlay.onDrag && view.stage !== '3d' }"
+      :class="{ draggable: view.overlay.onDrag && view.stage !== '3d', holding: joint.active.value }"
       @pointerdown="press"
-      @pointermove="dragging && place($event)"
-      @pointerup="dragging = false"
-      @pointercancel="dragging = false"
+      @pointermove="move"
+      @pointerup="release"
+      @pointercancel="release"
     >
-      <Stage3d v-if="view.stage === '3d'" />
+      <Stage3d v-if="view.stage === '3d'" ref="stage3d" />
       <DrawingSvg v-else-if="drawing" :drawing />
     </div>
     <output v-if="tip" class="tip num" aria-label="Tool point"
@@ -135,6 +193,20 @@ const sources = { edit: '', preview: 'playing the plan', live: 'live: what the b
   inset: 0;
   touch-action: none;
 }
+.sheet.holding {
+  cursor: grabbing;
+}
+.fit {
+  border: 1px solid var(--lines);
+  border-radius: 5px;
+  background: var(--paper);
+  padding: 0.3rem 0.7rem;
+  cursor: pointer;
+  font-size: 0.85rem;
+}
+.limb {
+  max-width: 9.5rem;
+}
 .sheet.draggable {
   cursor: crosshair;
 }
@@ -146,7 +218,7 @@ const sources = { edit: '', preview: 'playing the plan', live: 'live: what the b
   display: flex;
   flex-direction: row-reverse;
   flex-wrap: wrap;
-  width: 17rem;
+  width: 21rem;
   gap: 0.5rem;
   align-items: center;
   justify-content: flex-start;

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import { parseRig, type Rig } from '@cork-elbow/core/rig';
-import { rulerArm, usual } from '../shelf/ruler-arm';
+import { asTree, type Rig } from '@cork-elbow/core/rig';
+import { presetById, rigFromPreset } from '@cork-elbow/core/mechanism/presets';
 import { edit, History } from './history';
 
-const made = rulerArm(usual);
+const made = rigFromPreset(presetById('servo-arm-4'), 'My arm');
 if (!made.ok) throw new Error(made.faults[0].message);
 const start = made.value;
 const commit = (
@@ -35,7 +35,13 @@ describe('undo by patches', () => {
   });
   it('leaves measured facts alone when a design edit before them is taken back', () => {
     const history = new History();
-    let rig = commit(history, start, 'longer', 'design', (d) => void (d.mechanism.joints[2].origin.xyzMm[2] = 150));
+    let rig = commit(
+      history,
+      start,
+      'longer',
+      'design',
+      (d) => void (asTree(d.mechanism).joints[2].origin.xyzMm[2] = 150),
+    );
     rig = commit(history, rig, 'trim', 'build', (d) => void (d.builds[0].trims['m-turn'] = 12));
     rig = history.undo(rig, 'design')!;
     expect(rig.mechanism).toEqual(start.mechanism);
@@ -53,20 +59,5 @@ describe('undo by patches', () => {
     expect(edit(start, 'same', 'design', (d) => void (d.name = start.name))).toBeNull();
     const { rig } = edit(start, 'x', 'design', (d) => void (d.name = 'X'))!;
     expect(Object.isFrozen(rig)).toBe(true);
-  });
-});
-
-describe('an arm from a ruler', () => {
-  it.each([3, 4] as const)('of %d joints passes every check, with the lengths typed', (axes) => {
-    const arm = rulerArm({ name: 'Arm', axes, shoulderHeight: 95, upperArm: 121.5, forearm: 99, hand: 70 });
-    if (!arm.ok) throw new Error(arm.faults[0].message);
-    expect(parseRig(JSON.parse(JSON.stringify(arm.value))).ok).toBe(true);
-    expect(arm.value.mechanism.joints[2].origin.xyzMm[2]).toBe(121.5);
-  });
-  it('refuses a name that is empty', () => {
-    expect(rulerArm({ ...usual, name: '' })).toMatchObject({
-      ok: false,
-      faults: [{ message: expect.stringMatching(/name must be text that is not empty/) }],
-    });
   });
 });

@@ -1,10 +1,10 @@
 import { createPinia, setActivePinia } from 'pinia';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import type { Rig } from '@cork-elbow/core/rig';
-import { rulerArm, usual } from '../shelf/ruler-arm';
+import { asTree, type Rig } from '@cork-elbow/core/rig';
+import { presetById, rigFromPreset } from '@cork-elbow/core/mechanism/presets';
 import { useRigStore } from './rig';
 
-const made = rulerArm(usual);
+const made = rigFromPreset(presetById('servo-arm-4'), 'My arm');
 if (!made.ok) throw new Error(made.faults[0].message);
 const start = made.value;
 
@@ -46,7 +46,7 @@ describe('the open rig', () => {
     const rigs = useRigStore();
     await rigs.open('arm');
     rigs.commit('a', (d) => void (d.name = 'A'));
-    rigs.commit('b', (d) => void (d.mechanism.joints[2].origin.xyzMm[2] = 133));
+    rigs.commit('b', (d) => void (asTree(d.mechanism).joints[2].origin.xyzMm[2] = 133));
     expect(rigs.saveState).toBe('waiting');
     await settled();
     expect(server).toMatchObject({ saves: 1, revision: 2, rig: { name: 'A' } });
@@ -59,7 +59,7 @@ describe('the open rig', () => {
     const rigs = useRigStore();
     await rigs.open('arm');
     const before = rigs.rig;
-    const result = rigs.commit('loop', (d) => void (d.mechanism.joints[0].parent = 'elbow'));
+    const result = rigs.commit('loop', (d) => void (asTree(d.mechanism).joints[0].parent = 'elbow'));
     expect(result).toMatchObject({ ok: false, message: expect.stringMatching(/own parent/) });
     expect(rigs.rig).toBe(before);
     await settled();

@@ -1,10 +1,11 @@
 import { createPinia, setActivePinia } from 'pinia';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
-import { rulerArm, usual } from '../shelf/ruler-arm';
+import { asTree } from '@cork-elbow/core/rig';
+import { presetById, rigFromPreset } from '@cork-elbow/core/mechanism/presets';
 import { useRigStore } from './rig';
 import { useViewStore } from './view';
 
-const made = rulerArm(usual);
+const made = rigFromPreset(presetById('servo-arm-4'), 'My arm');
 if (!made.ok) throw new Error(made.faults[0].message);
 
 async function openRig() {
@@ -58,8 +59,9 @@ describe('the pose on show', () => {
     view.setJoint(m.slotOf.get('wrist')!, 0.7);
     view.setJoint(m.slotOf.get('elbow')!, 2);
     rigs.commit('out', (d) => {
-      d.mechanism.joints = d.mechanism.joints.filter((j) => j.id !== 'shoulder');
-      for (const j of d.mechanism.joints) if (j.parent === 'shoulder') j.parent = 'turn';
+      const tree = asTree(d.mechanism);
+      tree.joints = tree.joints.filter((j) => j.id !== 'shoulder');
+      for (const j of tree.joints) if (j.parent === 'shoulder') j.parent = 'turn';
       d.transmissions = d.transmissions.filter((t) => t.joints[0] !== 'shoulder');
     });
     rigs.commit('narrow', (d) => {

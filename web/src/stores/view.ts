@@ -3,10 +3,11 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { Vec3 } from '@cork-elbow/core/linear';
 import type { Finding } from '@cork-elbow/core/contract';
+import { valueTowards } from '@cork-elbow/core/kinematics';
 import { fromSlots, toSlots } from '@cork-elbow/core/mechanism';
 import { useRigStore } from './rig';
 
-export type StageView = '3d' | 'side' | 'plan';
+export type StageView = '3d' | 'side' | 'front' | 'plan';
 /** Who decides what pose is on show: the person's own, a planned routine being played, or the board. */
 export type PoseSource = 'edit' | 'preview' | 'live';
 
@@ -20,6 +21,8 @@ export interface Overlay {
   readonly reachLabel?: string;
   readonly trace?: Float64Array | null;
   readonly dimensions?: boolean;
+  /** Show named frames and the tools' own. */
+  readonly frames?: boolean;
   /** Called while the person drags the target on a drawing; world position in m. */
   readonly onDrag?: (position: Vec3) => void;
 }
@@ -47,6 +50,8 @@ export const useViewStore = defineStore('view', () => {
   );
   const stage = ref<StageView>((stored('cork-elbow:stage') as StageView | null) ?? 'side');
   const selected = ref<string | null>(null);
+  /** The tool whose limb is shown alone; null: all of them. */
+  const limb = ref<string | null>(null);
   const overlay = shallowRef<Overlay>({});
   const poseSource = ref<PoseSource>('edit');
   const editQ = shallowRef<Float64Array>(new Float64Array(0));
@@ -73,6 +78,7 @@ export const useViewStore = defineStore('view', () => {
         Math.min(mechanism.upper[s], Math.max(mechanism.lower[s], v)),
       );
       if (selected.value && !mechanism.index.has(selected.value)) selected.value = null;
+      if (limb.value && !mechanism.tools.some((tool) => tool.id === limb.value)) limb.value = null;
       if (poseSource.value === 'preview') poseSource.value = 'edit';
     },
     { immediate: true, flush: 'sync' },
@@ -93,7 +99,7 @@ export const useViewStore = defineStore('view', () => {
     const mechanism = rigs.mechanism;
     if (!mechanism) return;
     const next = q.value.slice();
-    next[slot] = Math.min(mechanism.upper[slot], Math.max(mechanism.lower[slot], value));
+    next[slot] = valueTowards(mechanism, next, slot, value);
     setEdit(next);
   }
   function setPreview(next: Float64Array): void {
@@ -111,5 +117,19 @@ export const useViewStore = defineStore('view', () => {
   }
 
   const findings = shallowRef<readonly Finding[]>([]);
-  return { theme, stage, selected, overlay, poseSource, editQ, q, findings, setEdit, setJoint, setPreview, setLive };
+  return {
+    theme,
+    stage,
+    selected,
+    limb,
+    overlay,
+    poseSource,
+    editQ,
+    q,
+    findings,
+    setEdit,
+    setJoint,
+    setPreview,
+    setLive,
+  };
 });

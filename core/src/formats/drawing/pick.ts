@@ -1,5 +1,5 @@
 /** What a pointer takes hold of on a drawing, and the joint value that brings that point under the pointer. */
-import { deltaRods, forward, framesInto, kinematicsSpace, type Frames } from '../../kinematics';
+import { deltaRods, forward, framesInto, kinematicsSpace, valueTowards, type Frames } from '../../kinematics';
 import { apply, inverse, positionOf, vec3, type Vec3 } from '../../linear';
 import { rangeFrom, type Mechanism } from '../../mechanism';
 import { isJaw, treeOf, type Rig } from '../../rig';
@@ -122,5 +122,5 @@ export function dragTo(mechanism: Mechanism, q: Float64Array, grip: Grip, projec
     if (Math.abs(next - value) < 1e-7) break;
     value = next;
   }
-  return value;
+  return valueTowards(mechanism, q, slot, value);
 }

@@ -134,8 +134,7 @@ export const head: Preset = {
             },
           }),
           turning('eyes', 'Eyes up and down', 'nod', [v.ahead, 0, v.up], PITCH, [-25, 25], {
-            massG: 10,
-            radiusMm: 3,
+            link: { massG: 10, radiusMm: 3, bodies: [box([-v.ball * 0.6, 0, 0], [5, v.apart, 5], 'dark')] },
           }),
           eye('eye-l', 'Left eye', half, false),
           eye('eye-r', 'Right eye', -half, true),
@@ -349,7 +348,7 @@ export const twinArms: Preset = {
           feet: feet(200, 220),
           massG: 2500,
           bodies: [
-            box([0, 0, v.height * 0.42], [46, 60, v.height * 0.8]),
+            box([0, 0, (v.height - 40) / 2], [46, 60, v.height - 40]),
             box([0, 0, v.height - 12], [64, Math.max(40, v.shoulders - 40), 76]),
           ],
         },

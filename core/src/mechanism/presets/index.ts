@@ -29,6 +29,13 @@ export const presets: readonly Preset[] = [
   wheels,
 ];
 
+/** The preset of this id; throws for an id that is not in the catalogue. */
+export function presetById(id: string): Preset {
+  const found = presets.find((preset) => preset.id === id);
+  if (!found) throw new Error(`no preset “${id}”`);
+  return found;
+}
+
 /** Its measures as they usually are. */
 export const usualMeasures = (preset: Preset): Record<string, number> =>
   Object.fromEntries(preset.measures.map(({ key, usual }) => [key, usual]));

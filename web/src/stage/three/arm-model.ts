@@ -3,35 +3,19 @@
  * tools with fingers. Each joint has a group that is placed by forward kinematics; nothing is posed here by hand.
  */
 import { Group, Matrix4, Quaternion, Vector3, type Object3D } from 'three';
-import { bodyRadius, jawOpening } from '@cork-elbow/core/formats';
+import { bodyRadius, jawOpening, limbJoints, ROD_MM } from '@cork-elbow/core/formats';
 import { forward } from '@cork-elbow/core/kinematics';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
-import { isMoving, type Joint, type Rig, type Tool } from '@cork-elbow/core/rig';
+import { isJaw, isMoving, treeOf, type Joint, type Rig, type Tool, type TreeDoc } from '@cork-elbow/core/rig';
+import { buildBase } from './base-model';
 import type { Ink } from './ink';
+import { toMatrix } from './matrix';
+import { rodsOf, type LiveRods } from './live-rods';
+import { solid } from './solids';
 
 const MM = 1e-3;
 /** A plate's thickness and the gap that a servo fills, as shares of the body radius. */
 const PLATE = 0.0028;
-
-export const toMatrix = (f: ArrayLike<number>, o = 0): Matrix4 =>
-  new Matrix4().set(
-    f[o],
-    f[o + 1],
-    f[o + 2],
-    f[o + 9],
-    f[o + 3],
-    f[o + 4],
-    f[o + 5],
-    f[o + 10],
-    f[o + 6],
-    f[o + 7],
-    f[o + 8],
-    f[o + 11],
-    0,
-    0,
-    0,
-    1,
-  );
 
 interface Fingers {
   tool: Tool;
@@ -43,29 +27,53 @@ export class ArmModel {
   private readonly groups = new Map<string, Group>();
   private readonly toolGroups = new Map<string, Group>();
   private readonly fingers: Fingers[] = [];
+  private readonly doc: TreeDoc;
+  private readonly rods: LiveRods;
 
   constructor(
     private readonly rig: Rig,
     private readonly mechanism: Mechanism,
     private readonly ink: Ink,
   ) {
+    this.doc = treeOf(rig.mechanism);
     const depth = new Map<string, number>();
     for (const id of mechanism.ids) {
       const joint = this.joint(id);
       depth.set(id, joint.parent === null ? 0 : depth.get(joint.parent)! + 1);
       const group = new Group();
       group.matrixAutoUpdate = false;
+      group.userData.joint = id;
       this.groups.set(id, group);
       this.root.add(group);
     }
     for (const id of mechanism.ids) this.buildJoint(this.joint(id), depth.get(id)!);
     for (const tool of rig.mechanism.tools)
       if (tool.mounted) this.buildTool(tool, tool.parent ? depth.get(tool.parent)! : 0);
-    this.buildBase();
+    this.root.add(buildBase(rig, this.doc, mechanism, ink));
+    this.rods = rodsOf(this.doc, mechanism, ink);
+    this.root.add(this.rods.root);
+    if (mechanism.delta) this.buildDelta();
+  }
+
+  /** Shows one limb alone, or all of them. */
+  showLimb(limb: string | null): void {
+    const shown = limbJoints(this.rig, this.mechanism, limb);
+    for (const [id, group] of this.groups) group.visible = shown.has(id);
+    for (const [id, group] of this.toolGroups)
+      group.visible = !limb || id === limb || !this.mechanism.tools.some((t) => t.id === limb);
+    this.rods.show(shown);
+  }
+
+  /** The joint whose group an object belongs to. */
+  jointOf(object: Object3D | null): string | null {
+    for (let at = object; at; at = at.parent) if (typeof at.userData.joint === 'string') return at.userData.joint;
+    return null;
   }
 
   pose(q: Float64Array): void {
-    const { joints, tools } = forward(this.mechanism, q);
+    const frames = forward(this.mechanism, q);
+    const { joints, tools } = frames;
+    this.rods.pose(frames);
     for (const [id, frame] of joints) this.groups.get(id)!.matrix.copy(toMatrix(frame));
     for (const [id, frame] of tools) this.toolGroups.get(id)?.matrix.copy(toMatrix(frame));
     for (const { tool, pair } of this.fingers) {
@@ -80,30 +88,33 @@ export class ArmModel {
   }
 
   private joint(id: string): Joint {
-    return this.rig.mechanism.joints.find((j) => j.id === id)!;
-  }
-  private isJaw(joint: Joint): boolean {
-    return isMoving(joint) && joint.role === 'jaw';
+    return this.doc.joints.find((j) => j.id === id)!;
   }
   private radius(id: string, depth: number): number {
-    return bodyRadius(this.rig.mechanism, id, depth);
+    return bodyRadius(this.doc, id, depth);
   }
 
   private buildJoint(joint: Joint, depth: number): void {
-    if (this.isJaw(joint)) return;
+    if (isJaw(joint)) return;
     const group = this.groups.get(joint.id)!;
     const r = this.radius(joint.id, depth);
     const axis = isMoving(joint) ? new Vector3(...joint.axis).normalize() : new Vector3(0, 0, 1);
+    if (joint.type === 'prismatic') this.buildSlide(joint, axis, r);
+    const bodies = joint.link?.bodies ?? [];
+    if (bodies.length) {
+      for (const body of bodies) group.add(solid(body, this.ink));
+      return;
+    }
     const ends = [
-      ...this.rig.mechanism.joints
-        .filter((j) => j.parent === joint.id && !this.isJaw(j))
+      ...this.doc.joints
+        .filter((j) => j.parent === joint.id && !isJaw(j))
         .map((j) => ({
           at: new Vector3(...j.origin.xyzMm).multiplyScalar(MM),
           r: this.radius(j.id, depth + 1),
           child: j as Joint | null,
         })),
-      ...this.rig.mechanism.tools
-        .filter((t) => t.mounted && t.parent === joint.id && !t.grip)
+      ...this.doc.tools
+        .filter((t) => t.mounted && t.parent === joint.id && !(t.grip && 'joint' in t.grip))
         .map((t) => ({ at: new Vector3(...t.origin.xyzMm).multiplyScalar(MM), r: r * 0.4, child: null })),
     ];
     for (const end of ends) {
@@ -113,7 +124,95 @@ export class ArmModel {
       if (Math.abs(along.dot(axis)) > 0.9) this.buildTurret(group, along, axis, length, r, end.child);
       else this.buildLink(group, end.at, along, axis, r, end.r);
     }
-    if (isMoving(joint) && joint.type !== 'prismatic') this.buildServo(group, joint, axis, r, depth);
+    const parent = joint.parent ? this.joint(joint.parent) : null;
+    if (isMoving(joint) && joint.type !== 'prismatic' && !parent?.link?.bodies?.length)
+      this.buildServo(group, joint, axis, r, depth);
+  }
+
+  /** A carriage on a track that stays with what the slide hangs on; a thin one is a rod that moves. */
+  private buildSlide(joint: Joint, axis: Vector3, r: number): void {
+    const slot = this.mechanism.slotOf.get(joint.id);
+    if (slot === undefined) return;
+    const [low, high] = [this.mechanism.lower[slot], this.mechanism.upper[slot]];
+    if (!Number.isFinite(high - low)) return;
+    const own = this.groups.get(joint.id)!;
+    if (r / MM < ROD_MM) {
+      const rod = this.ink.rod(r * 0.7, r * 0.7, high - low + 0.02, undefined, 24);
+      rod.quaternion.setFromUnitVectors(new Vector3(0, 0, 1), axis);
+      rod.position.copy(axis).multiplyScalar(-(high - low + 0.02));
+      own.add(rod);
+      return;
+    }
+    const up = Math.abs(axis.z) < 0.7 ? new Vector3(0, 0, 1) : new Vector3(-1, 0, 0);
+    const lie = frameOf(axis, up);
+    const carriage = this.ink.box(2 * r, 1.7 * r, r * 0.34, this.ink.palette.cork);
+    carriage.quaternion.copy(lie);
+    carriage.position.copy(up).multiplyScalar(-r * 0.17);
+    own.add(carriage);
+    const track = new Group();
+    const bar = this.ink.box(high - low + 2 * r, r, r * 0.36);
+    bar.position.set((low + high) / 2, 0, -r * 0.52);
+    const line = this.ink.box(high - low + 2 * r, r * 0.3, r * 0.1, this.ink.palette.dark);
+    line.position.set((low + high) / 2, 0, -r * 0.34);
+    track.add(bar, line);
+    track.quaternion.copy(lie);
+    const [x, y, z] = joint.origin.xyzMm;
+    const holder = new Group();
+    holder.position.set(x * MM, y * MM, z * MM);
+    holder.rotation.set(...(joint.origin.rpyDeg.map((v) => (v * Math.PI) / 180) as [number, number, number]), 'ZYX');
+    holder.add(track);
+    this.carrier(joint.parent).add(holder);
+  }
+
+  /** Group of a joint, or one that stands with the base. */
+  private carrier(id: string | null): Group {
+    const group = id === null ? null : this.groups.get(id);
+    if (group) return group;
+    const fixed = new Group();
+    fixed.matrixAutoUpdate = false;
+    fixed.matrix.copy(toMatrix(this.mechanism.base));
+    this.root.add(fixed);
+    return fixed;
+  }
+
+  /** Upper arms turn with their motors; the platform shifts. Rods move on their own (see live-rods). */
+  private buildDelta(): void {
+    const { delta, slotIds, ids } = this.mechanism;
+    if (!delta) return;
+    for (const id of slotIds) {
+      const group = this.groups.get(id)!;
+      for (const child of [...group.children]) group.remove(child);
+      const arm = new Group();
+      for (const side of [-1, 1]) {
+        const plate = this.ink.plate(delta.upperArm, 0.013, 0.008, PLATE);
+        plate.position.z = side * 0.006;
+        arm.add(plate);
+      }
+      arm.quaternion.copy(frameOf(new Vector3(1, 0, 0), new Vector3(0, 1, 0)));
+      const shaft = this.ink.rod(0.006, 0.006, 0.03, this.ink.palette.dark, 20);
+      shaft.rotation.x = -Math.PI / 2;
+      shaft.position.y = -0.015;
+      group.add(arm, shaft);
+    }
+    const platform = this.groups.get(ids[delta.platform])!;
+    for (const child of [...platform.children]) platform.remove(child);
+    const disc = this.ink.rod(delta.platformRadius * 0.86, delta.platformRadius * 0.86, 0.007, undefined, 6);
+    disc.position.z = -0.0055;
+    platform.add(disc);
+    for (let i = 0; i < 3; i++) {
+      const arm = this.ink.box(delta.platformRadius, 0.012, 0.007);
+      arm.position.set((delta.cos[i] * delta.platformRadius) / 2, (delta.sin[i] * delta.platformRadius) / 2, -0.002);
+      arm.rotation.z = Math.atan2(delta.sin[i], delta.cos[i]);
+      platform.add(arm);
+    }
+    for (const tool of this.doc.tools) {
+      if (!tool.mounted || tool.parent !== ids[delta.platform]) continue;
+      const [x, y, z] = tool.origin.xyzMm.map((v) => v * MM);
+      const pen = this.ink.rod(0.005, 0.0018, Math.max(0.004, Math.abs(z)), this.ink.palette.dark, 20);
+      pen.rotation.x = z < 0 ? Math.PI : 0;
+      pen.position.set(x, y, 0);
+      platform.add(pen);
+    }
   }
 
   /** A turning column: a disc on its bearing and two cheeks that carry the next joint. */
@@ -260,42 +359,10 @@ export class ArmModel {
     };
     this.fingers.push({ tool, pair: [make(1), make(-1)] });
   }
-
-  private buildBase(): void {
-    const base = new Group();
-    base.matrixAutoUpdate = false;
-    base.matrix.copy(toMatrix(this.mechanism.base));
-    const first = this.rig.mechanism.joints.find((j) => j.parent === null);
-    const height = first ? Math.max(0.012, first.origin.xyzMm[2] * MM) : 0.03;
-    const at = first ? new Vector3(first.origin.xyzMm[0] * MM, first.origin.xyzMm[1] * MM, 0) : new Vector3();
-    const r = first ? this.radius(first.id, 0) : 0.02;
-    const { feet } = this.rig.mechanism.base;
-    const plateAt = 0.007;
-    if (feet.length) {
-      const xs = feet.map((f) => f[0] * MM);
-      const ys = feet.map((f) => f[1] * MM);
-      const [x0, x1, y0, y1] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
-      const slab = this.ink.box(x1 - x0 + 0.016, y1 - y0 + 0.016, 0.006);
-      slab.position.set((x0 + x1) / 2, (y0 + y1) / 2, plateAt + 0.003);
-      base.add(slab);
-      for (const [x, y] of feet) {
-        const foot = this.ink.rod(0.009, 0.007, plateAt, this.ink.palette.dark, 20);
-        foot.position.set(x * MM, y * MM, 0);
-        base.add(foot);
-      }
-    }
-    const shaft = Math.max(0.006, height - plateAt - 0.006);
-    const housing = this.ink.rod(r * 1.7, r * 1.3, shaft, undefined, 48);
-    housing.position.copy(at).setZ(plateAt + 0.006);
-    const ring = this.ink.rod(r * 1.4, r * 1.4, 0.004, this.ink.palette.dark, 48);
-    ring.position.copy(at).setZ(height - 0.005);
-    base.add(housing, ring);
-    this.root.add(base);
-  }
 }
 
 /** Rotation whose X is `along` (made perpendicular to `axis`) and whose Z is `axis`. */
-function frameOf(along: Vector3, axis: Vector3): Quaternion {
+export function frameOf(along: Vector3, axis: Vector3): Quaternion {
   const z = axis.clone().normalize();
   const x = along.clone().addScaledVector(z, -along.dot(z)).normalize();
   return new Quaternion().setFromRotationMatrix(new Matrix4().makeBasis(x, z.clone().cross(x), z));

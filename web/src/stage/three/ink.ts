@@ -12,6 +12,7 @@ import {
   Mesh,
   MeshLambertMaterial,
   Shape,
+  SphereGeometry,
 } from 'three';
 
 export interface Palette {
@@ -77,6 +78,12 @@ export class Ink {
     const geometry = new CylinderGeometry(top, bottom, height, sides);
     geometry.rotateX(Math.PI / 2);
     geometry.translate(0, 0, height / 2);
+    return this.body(geometry, colour);
+  }
+  /** Ball round 0,0,0 with these diameters; smooth, so only its outline against the ground shows. */
+  ball(x: number, y: number, z: number, colour?: string): Group {
+    const geometry = new SphereGeometry(0.5, 40, 28);
+    geometry.scale(x, y, z);
     return this.body(geometry, colour);
   }
   /** Flat plate in the XY plane, centred in z: two discs and what lies between, with a row of lightening holes. */

@@ -1,6 +1,7 @@
 /** The one renderer of the app: fed plain data, draws a frame only when something changed. */
 import {
   AmbientLight,
+  Box3,
   BufferGeometry,
   DirectionalLight,
   Float32BufferAttribute,
@@ -10,7 +11,10 @@ import {
   LineSegments,
   Mesh,
   PerspectiveCamera,
+  Raycaster,
   Scene,
+  Sprite,
+  Vector2,
   Vector3,
   WebGLRenderer,
   Color,
@@ -20,8 +24,10 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Vec3 } from '@cork-elbow/core/linear';
 import type { Rig } from '@cork-elbow/core/rig';
-import { ArmModel, toMatrix } from './arm-model';
+import { ArmModel } from './arm-model';
 import { Ink, type Palette } from './ink';
+import { toMatrix } from './matrix';
+import { frameMarks, limitArc } from './marks';
 import { surroundings } from './surroundings';
 
 const palettes: Record<'light' | 'dark', Palette> = {
@@ -56,13 +62,26 @@ export interface Renderer3d {
   detach(): void;
   resize(width: number, height: number): void;
   setTheme(theme: 'light' | 'dark'): void;
-  setRig(rig: Rig, mechanism: Mechanism): void;
-  setPose(
-    q: Float64Array,
-    payloads: ReadonlyMap<string, Float64Array>,
-    target: Vec3 | null,
-    trace: Float64Array | null,
-  ): void;
+  /** `key` names the rig: the camera is set anew when it changes. */
+  setRig(key: string, rig: Rig, mechanism: Mechanism): void;
+  setPose(q: Float64Array, shown: Shown): void;
+  /** Brings the whole arm into view. */
+  fit(): void;
+  /** The joint under a point of the canvas (px), and the point taken hold of (m, world). */
+  pick(x: number, y: number): { joint: string; point: Vec3 } | null;
+  project(p: Vec3): [number, number];
+  /** Whether dragging turns the view. */
+  setOrbit(on: boolean): void;
+}
+
+/** What is drawn beside the arm itself. */
+export interface Shown {
+  readonly payloads: ReadonlyMap<string, Float64Array>;
+  readonly target: Vec3 | null;
+  readonly trace: Float64Array | null;
+  readonly limb: string | null;
+  readonly selected: string | null;
+  readonly frames: boolean;
 }
 
 let shared: Renderer3d | null = null;
@@ -128,20 +147,30 @@ function create(): Renderer3d {
     for (let j = 0; j < mechanism.n; j++)
       reach += Math.hypot(mechanism.local[12 * j + 9], mechanism.local[12 * j + 10], mechanism.local[12 * j + 11]);
     reach = Math.min(3, Math.max(0.25, reach));
-    around = surroundings(rig, ink, reach);
+    around = surroundings(rig, mechanism, ink, reach);
     scene.add(around, arm.root);
     const s = sun.shadow.camera;
     s.left = s.bottom = -reach * 1.2;
     s.right = s.top = reach * 1.2;
     s.far = 6 * Math.max(1, reach);
     s.updateProjectionMatrix();
-    if (framed !== rig.name) {
-      framed = rig.name;
-      controls.target.set(0.16 * reach, 0, 0.3 * reach);
-      camera.position.copy(controls.target).add(new Vector3(1.25, -1.95, 1.05).multiplyScalar(reach));
-      controls.update();
-    }
   }
+  /** Looks at the arm and its base from in front and above, as near as shows all of it. */
+  function look(): void {
+    if (!arm || !mechanism) return;
+    const box = new Box3().setFromObject(arm.root);
+    if (box.isEmpty()) return;
+    const centre = box.getCenter(new Vector3());
+    const size = box.getSize(new Vector3()).length();
+    controls.target.copy(centre);
+    const away =
+      (Math.max(size, 0.15) * 0.62) /
+      Math.tan(((camera.fov / 2) * Math.PI) / 180) /
+      Math.min(1, Math.max(0.6, camera.aspect));
+    camera.position.copy(centre).add(new Vector3(0.52, -0.76, 0.4).normalize().multiplyScalar(away));
+    controls.update();
+  }
+  const ray = new Raycaster();
 
   return {
     attach(host) {
@@ -163,7 +192,30 @@ function create(): Renderer3d {
       rebuild();
       draw();
     },
-    setRig(nextRig, nextMechanism) {
+    fit() {
+      look();
+      draw();
+    },
+    setOrbit(on) {
+      controls.enabled = on;
+    },
+    pick(x, y) {
+      if (!arm) return null;
+      const { clientWidth: w, clientHeight: h } = renderer.domElement;
+      ray.setFromCamera(new Vector2((x / w) * 2 - 1, 1 - (y / h) * 2), camera);
+      for (const hit of ray.intersectObject(arm.root, true)) {
+        if (!(hit.object instanceof Mesh)) continue;
+        const joint = arm.jointOf(hit.object);
+        return joint ? { joint, point: [hit.point.x, hit.point.y, hit.point.z] } : null;
+      }
+      return null;
+    },
+    project(p) {
+      const { clientWidth: w, clientHeight: h } = renderer.domElement;
+      const v = new Vector3(...p).project(camera);
+      return [((v.x + 1) / 2) * w, ((1 - v.y) / 2) * h];
+    },
+    setRig(key, nextRig, nextMechanism) {
       const same =
         rig &&
         rig.mechanism === nextRig.mechanism &&
@@ -173,16 +225,26 @@ function create(): Renderer3d {
       rig = nextRig;
       mechanism = nextMechanism;
       if (!same) rebuild();
+      if (framed !== key) {
+        framed = key;
+        arm?.pose(mechanism.home);
+        look();
+      }
       draw();
     },
-    setPose(q, payloads, target, trace) {
+    setPose(q, { payloads, target, trace, limb, selected, frames }) {
       if (!arm || !rig || !mechanism || q.length !== mechanism.m) return;
       arm.pose(q);
+      arm.showLimb(limb);
       for (const child of [...extras.children]) {
         extras.remove(child);
         child.traverse((o) => {
           if (o instanceof Mesh || o instanceof LineSegments || o instanceof Line)
             (o.geometry as BufferGeometry).dispose();
+          else if (o instanceof Sprite) {
+            o.material.map?.dispose();
+            o.material.dispose();
+          }
         });
       }
       for (const [id, frame] of payloads) {
@@ -215,6 +277,8 @@ function create(): Renderer3d {
         );
         extras.add(new LineSegments(geometry, ink.line(ink.palette.alarm)));
       }
+      if (selected) extras.add(...limitArc(rig, mechanism, q, selected, ink));
+      if (frames) extras.add(...frameMarks(rig, mechanism, q, ink));
       extras.updateMatrixWorld(true);
       draw();
     },

@@ -15,12 +15,15 @@ import {
   SpriteMaterial,
   Vector2,
 } from 'three';
+import { obstacleFrame } from '@cork-elbow/core/formats';
+import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Obstacle, Rig } from '@cork-elbow/core/rig';
 import type { Ink } from './ink';
+import { toMatrix } from './matrix';
 
 const MM = 1e-3;
 
-export function surroundings(rig: Rig, ink: Ink, reach: number): Group {
+export function surroundings(rig: Rig, mechanism: Mechanism, ink: Ink, reach: number): Group {
   const group = new Group();
   const size = Math.max(0.5, reach * 1.25);
   const bench = new Mesh(
@@ -33,8 +36,8 @@ export function surroundings(rig: Rig, ink: Ink, reach: number): Group {
   group.add(word('forward', ink, [size * 0.93, 0, 0.006]), word('left', ink, [0, size * 0.93, 0.006]));
   for (const obstacle of rig.obstacles) {
     const body = obstacleBody(obstacle, ink);
-    body.position.set(obstacle.xyzMm[0] * MM, obstacle.xyzMm[1] * MM, obstacle.xyzMm[2] * MM);
-    body.rotation.set(...(obstacle.rpyDeg.map((v) => (v * Math.PI) / 180) as [number, number, number]), 'ZYX');
+    body.matrixAutoUpdate = false;
+    body.matrix.copy(toMatrix(obstacleFrame(mechanism, obstacle)));
     group.add(body);
   }
   for (const spot of rig.spots) {
@@ -62,7 +65,7 @@ function gridLines(size: number, ink: Ink): LineSegments {
 }
 
 /** A word in ink, lying where the direction points to. */
-function word(text: string, ink: Ink, at: [number, number, number]): Sprite {
+export function word(text: string, ink: Ink, at: [number, number, number]): Sprite {
   const canvas = document.createElement('canvas');
   canvas.width = 256;
   canvas.height = 64;
@@ -90,6 +93,14 @@ function obstacleBody(obstacle: Obstacle, ink: Ink): Group {
       const box = ink.box(x * MM, y * MM, z * MM);
       box.position.z = (z * MM) / 2;
       group.add(box);
+      return group;
+    }
+    case 'plane': {
+      const group = new Group();
+      if (!obstacle.sizeMm) return group;
+      const board = ink.box(obstacle.sizeMm[0] * MM, obstacle.sizeMm[1] * MM, 0.006);
+      board.position.z = -0.003;
+      group.add(board);
       return group;
     }
     case 'cylinder':

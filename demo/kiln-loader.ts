@@ -1,0 +1,161 @@
+/** The Kiln-shelf loader: six stepper axes riding on a rail, a suction cup that takes kiln shelves by their middle. */
+import type { Rig } from '@cork-elbow/core/rig';
+import { must, tour, turn } from './club';
+
+export const kilnLoader = (): Rig =>
+  must({
+    format: 'cork-elbow-rig',
+    version: 2,
+    name: 'Kiln-shelf loader',
+    mechanism: {
+      base: {
+        feet: [
+          [140, 560],
+          [-140, 560],
+          [-140, -560],
+          [140, -560],
+        ],
+        massG: 14500,
+        comMm: [0, 0, 40],
+      },
+      joints: [
+        {
+          id: 'rail',
+          name: 'Rail',
+          type: 'prismatic',
+          parent: null,
+          origin: { xyzMm: [0, -450, 84] },
+          axis: [0, 1, 0],
+          limits: { min: 0, max: 900, maxSpeed: 150, maxAccel: 300, maxJerk: 2000 },
+          physical: { min: -8, max: 912 },
+          home: 450,
+          link: { massG: 2100, radiusMm: 62 },
+        },
+        turn('turn', 'Turntable', 'rail', [0, 0, 96], [0, 0, 1], [-170, 170], {
+          massG: 2400,
+          radiusMm: 52,
+          speed: 60,
+          accel: 180,
+        }),
+        turn('shoulder', 'Shoulder', 'turn', [42, 0, 92], [0, 1, 0], [-75, 100], {
+          home: -30,
+          massG: 1900,
+          radiusMm: 44,
+          speed: 45,
+          accel: 140,
+        }),
+        turn('elbow', 'Elbow', 'shoulder', [0, 0, 320], [0, 1, 0], [-20, 150], {
+          home: 110,
+          massG: 1300,
+          radiusMm: 36,
+          speed: 60,
+          accel: 180,
+        }),
+        turn('twist', 'Forearm twist', 'elbow', [0, 0, 118], [0, 0, 1], [-175, 175], {
+          massG: 700,
+          radiusMm: 29,
+          speed: 120,
+          accel: 400,
+        }),
+        turn('nod', 'Wrist nod', 'twist', [0, 0, 184], [0, 1, 0], [-110, 110], {
+          home: 100,
+          massG: 420,
+          radiusMm: 24,
+          speed: 120,
+          accel: 400,
+        }),
+        turn('spin', 'Flange', 'nod', [0, 0, 62], [0, 0, 1], [-175, 175], {
+          massG: 130,
+          radiusMm: 20,
+          speed: 180,
+          accel: 600,
+        }),
+      ],
+      // The forearm's belt cover meets the upper arm's motor.
+      limitRules: [{ while: { joint: 'shoulder', above: 70 }, joint: 'elbow', max: 95 }],
+      cables: [
+        {
+          id: 'hose',
+          name: 'Vacuum hose',
+          slackMm: 130,
+          around: [
+            { joint: 'twist', radiusMm: 22 },
+            { joint: 'spin', radiusMm: 18 },
+          ],
+        },
+      ],
+      tools: [
+        {
+          id: 'cup',
+          name: 'Suction cup',
+          parent: 'spin',
+          origin: { xyzMm: [0, 0, 74] },
+          massG: 160,
+          comMm: [0, 0, -34],
+          grip: { output: 'vacuum', openS: 0.6, closeS: 1.2 },
+          padFriction: 0.7,
+        },
+        {
+          id: 'fork',
+          name: 'Post fork',
+          parent: 'spin',
+          origin: { xyzMm: [0, 0, 128] },
+          massG: 310,
+          comMm: [0, 0, -70],
+          mounted: false,
+        },
+      ],
+    },
+    spots: [
+      { id: 'cart', name: 'Cart, top shelf', xyzMm: [60, 620, 250], direction: [0, 0, -1] },
+      { id: 'kiln', name: 'Kiln, second tier', xyzMm: [520, 0, 262], direction: [0, 0, -1] },
+    ],
+    frames: [
+      {
+        id: 'kiln-floor',
+        name: 'Kiln floor',
+        fixedTo: 'world',
+        xyzMm: [360, -170, 120],
+        rpyDeg: [0, 0, 0],
+        touchedMm: [
+          [360, -170, 120],
+          [560, -170, 120],
+          [360, 60, 120],
+        ],
+      },
+      { id: 'flange', name: 'Flange face', fixedTo: { joint: 'spin' }, xyzMm: [0, 0, 12] },
+    ],
+    obstacles: [
+      { id: 'floor', name: 'kiln floor', kind: 'box', xyzMm: [540, 0, 0], sizeMm: [360, 380, 120] },
+      { id: 'left-wall', name: 'kiln wall, left', kind: 'box', xyzMm: [540, 205, 120], sizeMm: [360, 30, 260] },
+      { id: 'right-wall', name: 'kiln wall, right', kind: 'box', xyzMm: [540, -205, 120], sizeMm: [360, 30, 260] },
+      { id: 'back-wall', name: 'kiln wall, back', kind: 'box', xyzMm: [735, 0, 120], sizeMm: [30, 440, 260] },
+      { id: 'cart', name: 'shelf cart', kind: 'box', xyzMm: [60, 640, 0], sizeMm: [330, 300, 240] },
+    ],
+    payloads: [{ id: 'shelf', name: 'kiln shelf', massG: 1450, comMm: [0, 0, 7], sizeMm: [280, 230, 14] }],
+    poses: [
+      {
+        id: 'rest',
+        name: 'Rest',
+        joints: { rail: 450, turn: 0, shoulder: -60, elbow: 140, twist: 0, nod: 100, spin: 0 },
+      },
+      {
+        id: 'at-cart',
+        name: 'Over the cart',
+        joints: { rail: 700, turn: 75, shoulder: 12, elbow: 92, twist: 0, nod: 76, spin: 0 },
+      },
+      {
+        id: 'at-kiln',
+        name: 'Before the kiln',
+        joints: { rail: 450, turn: 0, shoulder: 8, elbow: 96, twist: 0, nod: 76, spin: 0 },
+      },
+    ],
+    routines: [
+      tour('round', 'Cart to kiln, empty', [
+        ['rest', 0.6, 0],
+        ['at-cart', 0.5, 2],
+        ['at-kiln', 0.4, 2],
+        ['rest', 0.5, 0],
+      ]),
+    ],
+  });

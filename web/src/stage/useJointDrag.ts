@@ -1,0 +1,56 @@
+/** Posing by dragging a link: the joint that moves it follows the pointer, one solve a frame. */
+import { useRafFn } from '@vueuse/core';
+import { computed, shallowRef } from 'vue';
+import { dragTo, type Grip, type Projection, type Pt } from '@cork-elbow/core/formats';
+import { forward } from '@cork-elbow/core/kinematics';
+import { apply, inverse, type Vec3 } from '@cork-elbow/core/linear';
+import type { Mechanism } from '@cork-elbow/core/mechanism';
+import { useRigStore } from '../stores/rig';
+import { useViewStore } from '../stores/view';
+
+/** A hold of joint `id` at a point of the world; null where nothing of its own moves it. */
+export function gripAt(mechanism: Mechanism, q: Float64Array, id: string, point: Vec3): Grip | null {
+  const on = mechanism.index.get(id);
+  if (on === undefined) return null;
+  let slot = -1;
+  for (let j = on; j >= 0 && slot < 0; j = mechanism.parent[j]) slot = mechanism.slotOfJoint[j];
+  if (slot < 0) return null;
+  return { slot, on, local: apply(inverse(forward(mechanism, q).joints.get(id)!), point) };
+}
+
+export function useJointDrag() {
+  const rigs = useRigStore();
+  const view = useViewStore();
+  const held = shallowRef<{ grip: Grip; project: Projection } | null>(null);
+  let wanted: Pt | null = null;
+  const frame = useRafFn(
+    () => {
+      const { mechanism } = rigs;
+      if (!held.value || !wanted || !mechanism) return;
+      const to = wanted;
+      wanted = null;
+      const { grip, project } = held.value;
+      view.setJoint(grip.slot, dragTo(mechanism, view.q, grip, project, to));
+    },
+    { immediate: false },
+  );
+  return {
+    active: computed(() => held.value !== null),
+    /** Takes hold, unless the board is on show: that is moved by its own controls. */
+    start(grip: Grip, project: Projection): boolean {
+      if (view.poseSource === 'live' || !rigs.mechanism) return false;
+      held.value = { grip, project };
+      view.selected = rigs.mechanism.slotIds[grip.slot];
+      frame.resume();
+      return true;
+    },
+    move(to: Pt): void {
+      wanted = to;
+    },
+    stop(): void {
+      held.value = null;
+      wanted = null;
+      frame.pause();
+    },
+  };
+}

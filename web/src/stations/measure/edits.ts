@@ -1,0 +1,176 @@
+/** Edits of a rig's definition that touch more than one place of the document. */
+import {
+  asTree,
+  freeId,
+  isJaw,
+  isMoving,
+  limitsOf,
+  mirrorLimb,
+  PLATFORM,
+  type Joint,
+  type JointType,
+  type MechanismDoc,
+  type MovingJoint,
+  type Rig,
+  type Tool,
+} from '@cork-elbow/core/rig';
+
+const ids = (items: readonly { id: string }[]): string[] => items.map((item) => item.id);
+
+/** The last link of the arm, which a new joint or tool hangs on. */
+export function lastLink(mechanism: MechanismDoc): string | null {
+  if (mechanism.family === 'rotary-delta') return PLATFORM;
+  return mechanism.joints.filter((joint) => !isJaw(joint)).at(-1)?.id ?? null;
+}
+
+/** Hangs a new turning joint on `parent` and gives its id. */
+export function addJoint(draft: Rig, parent: string | null): string {
+  const { joints } = asTree(draft.mechanism);
+  const id = freeId('joint', ids(joints));
+  joints.push({
+    id,
+    name: `Joint ${joints.length + 1}`,
+    type: 'revolute',
+    parent,
+    origin: { xyzMm: [0, 0, parent ? 80 : 60], rpyDeg: [0, 0, 0] },
+    axis: parent ? [0, 1, 0] : [0, 0, 1],
+    limits: { min: -90, max: 90, maxSpeed: 120, maxAccel: 400, maxJerk: 3000 },
+    home: 0,
+  });
+  return id;
+}
+
+/**
+ * Takes a joint out: what hung on it goes to its parent; its motor, its values in poses, rules, cables, frames and what
+ * followed it go with it.
+ */
+export function removeJoint(draft: Rig, id: string): void {
+  const m = asTree(draft.mechanism);
+  const gone = m.joints.find((joint) => joint.id === id);
+  if (!gone) return;
+  m.joints = m.joints.filter((joint) => joint.id !== id);
+  for (const item of [...m.joints, ...m.tools]) if (item.parent === id) item.parent = gone.parent;
+  for (const joint of m.joints) {
+    if (!isMoving(joint) || !joint.follows) continue;
+    joint.follows = joint.follows.filter((term) => term.joint !== id);
+    if (!joint.follows.length) stopFollowing(joint);
+  }
+  for (const tool of m.tools) if (tool.grip && 'joint' in tool.grip && tool.grip.joint === id) delete tool.grip;
+  m.limitRules = m.limitRules.filter((rule) =>
+    'terms' in rule ? !rule.terms.some((term) => term.joint === id) : rule.joint !== id && rule.while.joint !== id,
+  );
+  if (m.cables) {
+    for (const cable of m.cables) cable.around = cable.around.filter((turn) => turn.joint !== id);
+    m.cables = m.cables.filter((cable) => cable.around.length);
+  }
+  for (const wheel of m.base.wheels ?? []) if (wheel.joint === id) wheel.joint = null;
+  draft.frames = draft.frames.filter((frame) => typeof frame.fixedTo !== 'object' || frame.fixedTo.joint !== id);
+  for (const pose of draft.poses) delete pose.joints[id];
+  const drives = draft.transmissions.filter((t) => t.joints[0] === id).map((t) => t.drives[0]);
+  draft.transmissions = draft.transmissions.filter((t) => t.joints[0] !== id);
+  draft.wiring = draft.wiring.filter((wire) => !drives.includes(wire.drive));
+  draft.drives = draft.drives.filter((drive) => !drives.includes(drive.id));
+  for (const build of draft.builds) {
+    build.calibrations = build.calibrations.filter((c) => !drives.includes(c.drive));
+    delete build.confirmed[id];
+    for (const drive of drives) delete build.trims[drive];
+  }
+}
+
+/** A joint that followed others becomes one of its own, with the default range where it had none. */
+export function stopFollowing(joint: MovingJoint): void {
+  delete joint.follows;
+  delete joint.offset;
+  delete joint.coupling;
+  if (joint.type !== 'continuous' && joint.limits?.min === undefined) {
+    const { min, max } = limitsOf(joint);
+    joint.limits = { ...joint.limits, min, max };
+  }
+}
+
+/** Changes what a joint does; what the new kind has no use for is dropped. */
+export function setType(draft: Rig, id: string, type: JointType): void {
+  const { joints } = asTree(draft.mechanism);
+  const at = joints.findIndex((joint) => joint.id === id);
+  const old = joints[at];
+  if (old.type === type) return;
+  const base = {
+    id: old.id,
+    ...(old.name === undefined ? {} : { name: old.name }),
+    ...(old.code === undefined ? {} : { code: old.code }),
+    parent: old.parent,
+    origin: old.origin,
+    ...(old.link ? { link: old.link } : {}),
+  };
+  const axis: [number, number, number] = isMoving(old) ? [...old.axis] : [0, 0, 1];
+  joints[at] =
+    type === 'fixed'
+      ? { ...base, type }
+      : type === 'continuous'
+        ? { ...base, type, axis, home: 0 }
+        : {
+            ...base,
+            type,
+            axis,
+            home: 0,
+            limits:
+              type === 'prismatic'
+                ? { min: 0, max: 100, maxSpeed: 100, maxAccel: 400, maxJerk: 4000 }
+                : { min: -90, max: 90, maxSpeed: 120, maxAccel: 400, maxJerk: 3000 },
+          };
+}
+
+/** Adds the mirror image of the limb that begins at a joint, and gives the copy's first id. */
+export function addMirrored(draft: Rig, root: string): string {
+  const doc = asTree(draft.mechanism);
+  const copy = mirrorLimb(doc, root);
+  doc.joints.push(...copy.joints);
+  doc.tools.push(...copy.tools);
+  return copy.renamed.get(root)!;
+}
+
+/** Puts other joints and one tool in place of all there were. */
+export function replaceJoints(draft: Rig, joints: readonly Joint[], tool: Pick<Tool, 'origin'>): void {
+  const m = asTree(draft.mechanism);
+  for (const id of ids(m.joints)) removeJoint(draft, id);
+  m.joints.push(...joints);
+  m.tools = [
+    {
+      id: 'tool',
+      name: 'Tool',
+      parent: joints.at(-1)?.id ?? null,
+      massG: 0,
+      comMm: [0, 0, 0],
+      inertiaKgM2: null,
+      mounted: true,
+      ...tool,
+    },
+  ];
+}
+
+export function newTool(draft: Rig): Tool {
+  const { mechanism } = draft;
+  return {
+    id: freeId('tool', ids(mechanism.tools)),
+    name: `Tool ${mechanism.tools.length + 1}`,
+    parent: lastLink(mechanism),
+    origin: {
+      xyzMm: [0, 0, mechanism.family === 'tree' ? 60 : -30],
+      rpyDeg: mechanism.family === 'tree' ? [0, 0, 0] : [180, 0, 0],
+    },
+    massG: 0,
+    comMm: [0, 0, 0],
+    inertiaKgM2: null,
+    mounted: true,
+  };
+}
+
+/** A copy of a list's item with an id and a name of its own, put behind it. */
+export function copyItem<T extends { id: string; name?: string }>(list: T[], id: string): string {
+  const at = list.findIndex((item) => item.id === id);
+  const copy = structuredClone(JSON.parse(JSON.stringify(list[at]))) as T;
+  copy.id = freeId(id, ids(list));
+  copy.name = `${copy.name ?? id}, copy`.slice(0, 80);
+  list.splice(at + 1, 0, copy);
+  return copy.id;
+}
