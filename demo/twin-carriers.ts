@@ -3,12 +3,12 @@ import { mechanismSchema, mirrorLimb, type JointInput, type Rig, type TreeDoc } 
 import { must, servos, tour, turn } from './club';
 
 const left: JointInput[] = [
-  turn('swing-l', 'Left shoulder forward', null, [0, 108, 372], [0, 1, 0], [-150, 20], {
+  turn('swing-l', 'Left swing', null, [0, 108, 372], [0, 1, 0], [-150, 20], {
     home: -35,
     massG: 95,
     radiusMm: 21,
   }),
-  turn('aside-l', 'Left shoulder aside', 'swing-l', [0, 22, 0], [1, 0, 0], [-8, 85], {
+  turn('aside-l', 'Left lift aside', 'swing-l', [0, 22, 0], [1, 0, 0], [-8, 85], {
     home: 6,
     massG: 85,
     radiusMm: 19,

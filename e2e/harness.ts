@@ -73,3 +73,9 @@ export async function type(page: Page | Locator, label: string, value: string | 
   await field.press('Enter');
 }
 export const saved = (page: Page): Promise<void> => expect(page.locator('[data-save=saved]')).toBeVisible();
+/** Opens a choice and takes an option of it; waits until the list has closed again. */
+export async function choose(page: Page, box: string, option: string): Promise<void> {
+  await page.getByRole('combobox', { name: box, exact: true }).click();
+  await page.getByRole('option', { name: option, exact: true }).last().click();
+  await expect(page.getByRole('listbox')).toHaveCount(0);
+}

@@ -27,3 +27,27 @@ test('the 3D stage draws the arm and stands still when nothing changes', async (
   await type(page, 'Elbow position', 60);
   await expect.poll(draws).toBeGreaterThan(still);
 });
+
+test('in 3D the arm is taken hold of and posed; beside it the view is turned', async ({ page, server }) => {
+  await page.addInitScript(() => localStorage.setItem('cork-elbow:stage', '3d'));
+  await open(page, server, 'measure');
+  const host = page.getByLabel('The arm in three dimensions');
+  await expect(host.locator('canvas')).toBeVisible();
+  const box = (await host.boundingBox())!;
+  const values = (): Promise<string[]> =>
+    page
+      .locator('.strip input.num')
+      .evaluateAll((inputs) => inputs.map((input) => (input as HTMLInputElement).value));
+  const before = await values();
+  // Somewhere on the way across the middle of the stage a link is under the pointer.
+  let held = false;
+  for (let x = 0.3; x < 0.7 && !held; x += 0.02) {
+    await page.mouse.move(box.x + box.width * x, box.y + box.height * 0.45);
+    await page.mouse.down();
+    held = (await host.getAttribute('data-holding')) === 'true';
+    if (held) await page.mouse.move(box.x + box.width * x + 30, box.y + box.height * 0.45 + 45, { steps: 4 });
+    await page.mouse.up();
+  }
+  expect(held).toBe(true);
+  await expect.poll(values).not.toEqual(before);
+});

@@ -18,8 +18,19 @@ for (const theme of ['light', 'dark'] as const)
       ).toEqual([]);
     };
     await page.goto(server.address);
-    await expect(page.locator('.card')).toHaveCount(1);
+    await expect(page.locator('.card svg')).toHaveCount(5);
     await scan('shelf');
+    await page.goto(`${server.address}/new`);
+    await scan('kinds of arm');
+    await page.goto(`${server.address}/new/six-offset`);
+    await scan('measures of a kind');
+    await page.goto(`${server.address}/new/six-offset/sheet`);
+    await scan('measuring sheet');
+    await open(page, server, 'measure', 'kiln-shelf-loader');
+    for (const part of ['Rules', 'Tools', 'Base', 'Around', 'DH table']) {
+      await page.getByRole('button', { name: part, exact: true }).click();
+      await scan(`measure, ${part}`);
+    }
     for (const station of ['measure', 'motors', 'reach', 'poses', 'routine', 'hand-off', 'bench']) {
       await open(page, server, station);
       await expect(page.locator('[data-plan=ready]')).toBeVisible();

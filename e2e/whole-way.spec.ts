@@ -6,9 +6,10 @@ test('from a new rig to a downloaded table and a finished run, and everything th
   server,
 }) => {
   await page.goto(server.address);
-  await page.getByRole('button', { name: 'New arm' }).click();
+  await page.getByRole('link', { name: 'New arm' }).click();
+  await page.getByRole('link', { name: /Four-axis servo arm/ }).click();
   await type(page, 'Name of the arm', 'Bench hand');
-  await type(page, 'Bench to shoulder pivot', '62 + 33');
+  await type(page, 'Bench up to the shoulder pivot', '62 + 33');
   await type(page, 'Shoulder pivot to elbow pivot', '4 3/4 in');
   await type(page, 'Elbow pivot to wrist pivot', 110);
   await page.getByRole('button', { name: 'Make it' }).click();

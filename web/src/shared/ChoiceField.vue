@@ -7,7 +7,7 @@ const {
   label,
   options,
   value,
-  name = label,
+  name,
   placeholder = '',
 } = defineProps<{
   label: string;
@@ -22,14 +22,14 @@ const emit = defineEmits<{ change: [value: Value] }>();
 
 <template>
   <label class="choice-field"
-    ><span>{{ label }}</span>
+    ><span v-if="label">{{ label }}</span>
     <Select
       :model-value="value"
       :options="[...options]"
       option-label="label"
       option-value="value"
       size="small"
-      :aria-label="name"
+      :aria-label="name ?? label"
       :placeholder
       @update:model-value="emit('change', $event)"
   /></label>

@@ -71,7 +71,7 @@ input {
   border: 1px solid var(--lines);
   border-radius: 4px;
   background: var(--paper);
-  padding: 0.26rem 0.5rem;
+  padding: 0.33rem 0.5rem;
   min-width: 0;
   width: 100%;
 }

@@ -72,6 +72,7 @@ function release(): void {
     class="host"
     role="img"
     aria-label="The arm in three dimensions"
+    :data-holding="drag.active.value"
     @pointerdown.capture="press"
     @pointermove="drag.active.value && drag.move(local($event))"
     @pointerup="release"

@@ -67,19 +67,17 @@ const drawing = computed<Drawing | null>(() => {
 // Dragging the target: the latest pointer position is solved once a frame.
 const dragging = shallowRef(false);
 let pending: [number, number] | null = null;
-const { pause, resume } = useRafFn(
-  () => {
-    if (!pending || !drawing.value || !sheet.value) return;
-    const at = pending;
-    pending = null;
-    const v = drawing.value.view;
-    // In the side view the target stays in the arm's plane; in the plan it keeps its height.
-    const world = toWorld(v, at);
-    const { target } = view.overlay;
-    view.overlay.onDrag?.(v.kind === 'plan' && target ? [world[0], world[1], target[2]] : world);
-  },
-  { immediate: false },
-);
+function dragTarget(): void {
+  if (!pending || !drawing.value || !sheet.value) return;
+  const page = pending;
+  pending = null;
+  const v = drawing.value.view;
+  // In the side view the target stays in the arm's plane; in the plan it keeps its height.
+  const world = toWorld(v, page);
+  const { target } = view.overlay;
+  view.overlay.onDrag?.(v.kind === 'plan' && target ? [world[0], world[1], target[2]] : world);
+}
+const { pause, resume } = useRafFn(dragTarget, { immediate: false });
 watch(dragging, (on) => (on ? resume() : pause()));
 const joint = useJointDrag();
 const at = (event: PointerEvent): [number, number] => {
@@ -119,6 +117,7 @@ function move(event: PointerEvent): void {
   else if (joint.active.value) joint.move(at(event));
 }
 function release(): void {
+  if (dragging.value) dragTarget();
   dragging.value = false;
   joint.stop();
 }
@@ -241,16 +240,10 @@ const sources = { edit: '', preview: 'playing the plan', live: 'live: what the b
 }
 .tip {
   position: absolute;
-  left: 86px;
-  top: 11px;
+  left: 12px;
+  top: 34px;
   font-size: 0.76rem;
   color: var(--ink-2);
   white-space: nowrap;
-}
-@media (max-width: 1150px) {
-  .tip {
-    left: 12px;
-    top: 34px;
-  }
 }
 </style>

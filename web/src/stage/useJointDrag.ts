@@ -23,17 +23,15 @@ export function useJointDrag() {
   const view = useViewStore();
   const held = shallowRef<{ grip: Grip; project: Projection } | null>(null);
   let wanted: Pt | null = null;
-  const frame = useRafFn(
-    () => {
-      const { mechanism } = rigs;
-      if (!held.value || !wanted || !mechanism) return;
-      const to = wanted;
-      wanted = null;
-      const { grip, project } = held.value;
-      view.setJoint(grip.slot, dragTo(mechanism, view.q, grip, project, to));
-    },
-    { immediate: false },
-  );
+  function follow(): void {
+    const { mechanism } = rigs;
+    if (!held.value || !wanted || !mechanism) return;
+    const to = wanted;
+    wanted = null;
+    const { grip, project } = held.value;
+    view.setJoint(grip.slot, dragTo(mechanism, view.q, grip, project, to));
+  }
+  const frame = useRafFn(follow, { immediate: false });
   return {
     active: computed(() => held.value !== null),
     /** Takes hold, unless the board is on show: that is moved by its own controls. */
@@ -48,6 +46,8 @@ export function useJointDrag() {
       wanted = to;
     },
     stop(): void {
+      // The last place of the pointer counts, even when no frame came since.
+      follow();
       held.value = null;
       wanted = null;
       frame.pause();

@@ -52,14 +52,15 @@ export function linkLayers(scene: Scene): Layer[] {
   const layers: Layer[] = [];
   for (const id of [...mechanism.ids].reverse()) {
     const joint = byId.get(id)!;
-    if (!scene.shown(id) || isJaw(joint)) continue;
+    // A jaw is drawn by its tool as two fingers, unless it has solids of its own.
+    if (!scene.shown(id) || (isJaw(joint) && !hasBodies(joint))) continue;
     const frame = frames.joints.get(id)!;
     const here = pivot(scene, id);
     for (const body of joint.link?.bodies ?? [])
       layers.push({ depth: depthOf(view, middle(bodyPoints(frame, body))), shapes: [bodyShape(view, frame, body)] });
     if (joint.type === 'prismatic') layers.push(...slide(scene, joint, frame, here));
     const parent = joint.parent === null ? undefined : byId.get(joint.parent);
-    if (!parent || hasBodies(parent)) continue;
+    if (!parent || hasBodies(parent) || isJaw(joint)) continue;
     const there = joint.type === 'prismatic' ? slideStart(scene, joint, frame, here) : here;
     const from = pivot(scene, parent.id);
     if (vec3.distance(from, there) * view.scale < 2) continue;
@@ -242,7 +243,9 @@ export function toolLayers(scene: Scene, q: Float64Array): Layer[] {
     if (!tool.mounted || (tool.parent !== null && !scene.shown(tool.parent))) return [];
     const frame = frames.tools.get(tool.id)!;
     const onBodies = hasBodies(doc.joints.find((joint) => joint.id === tool.parent));
-    const opening = jawOpening(mechanism, tool, q);
+    const jaw = tool.grip && 'joint' in tool.grip ? tool.grip.joint : null;
+    const opening =
+      jaw && hasBodies(doc.joints.find((joint) => joint.id === jaw)) ? null : jawOpening(mechanism, tool, q);
     if (tool.parent === null || (onBodies && opening === null)) return [];
     const root = pivot(scene, tool.parent);
     const r =

@@ -127,7 +127,10 @@ function points(input: DrawingInput, plane: Plane): Vec3[] {
     const axis = vec3.unit(rotate(frame, joint.axis))!;
     if (Number.isFinite(travel)) list.push(vec3.sub(positionOf(frame), vec3.scale(axis, travel)));
   }
-  list.push([positionOf(mechanism.base)[0], positionOf(mechanism.base)[1], 0]);
+  const foot = positionOf(mechanism.base);
+  list.push([foot[0], foot[1], 0]);
+  // A hanging delta's plate is over its motors' axes.
+  if (mechanism.delta) list.push(apply(mechanism.base, [0, 0, 0.024]));
   if (input.fit !== 'pose' || !input.bare) {
     for (const obstacle of rig.obstacles) {
       if (obstacle.kind === 'plane') continue;
@@ -148,6 +151,9 @@ function points(input: DrawingInput, plane: Plane): Vec3[] {
 }
 const radiusOf = (obstacle: Extract<Obstacle, { kind: 'cylinder' | 'jar' }>): number =>
   obstacle.kind === 'jar' ? obstacle.innerRadiusMm + obstacle.wallMm : obstacle.radiusMm;
+
+/** How much below the ground is shown at most (m). */
+const BELOW = 0.02;
 
 const directions: Record<ViewKind, { right: Vec3; up: Vec3 }> = {
   side: { right: [1, 0, 0], up: [0, 0, 1] },
@@ -172,13 +178,15 @@ export function viewOf(input: DrawingInput): View {
     y0 = Math.min(y0, -y);
     y1 = Math.max(y1, -y);
   }
+  // Poses that would go through the ground are no reason to show what is below it.
+  if (kind !== 'plan') y0 = Math.max(y0, Math.min(0, positionOf(mechanism.base)[2]) - BELOW);
   if (!Number.isFinite(x1 - x0)) [x0, x1, y0, y1] = [-0.1, 0.1, 0, 0.2];
   const least = 0.08;
   const [w, h] = [Math.max(least, x1 - x0), Math.max(least, y1 - y0)];
   // Room for bodies, dimensions, the words along the edges.
   const pad = input.bare ? 22 : 58;
   const foot = input.bare ? 16 : kind === 'plan' ? 40 : 46;
-  const head = input.bare ? 14 : 64;
+  const head = input.bare ? 24 : 64;
   const scale = Math.min((width - 2 * pad) / w, (height - head - foot) / h);
   const slackY = height - head - foot - h * scale;
   return {

@@ -238,8 +238,8 @@ export const leg: Preset = {
 /** An arm on shoulder pivot `at`, hanging: swings forward, aside, bends at the elbow. */
 function hangingArm(v: Measured, at: Triple, more: boolean): { joints: JointInput[]; tool: ToolInput } {
   const joints = [
-    turning('swing-l', 'Left shoulder forward', null, at, PITCH, [-150, 30], { home: -20, massG: 60, radiusMm: 17 }),
-    turning('aside-l', 'Left shoulder aside', 'swing-l', [0, 14, 0], ROLL, [-10, 100], {
+    turning('swing-l', 'Left swing', null, at, PITCH, [-150, 30], { home: -20, massG: 60, radiusMm: 17 }),
+    turning('aside-l', 'Left lift aside', 'swing-l', [0, 14, 0], ROLL, [-10, 100], {
       home: 12,
       massG: 50,
       radiusMm: 15,

@@ -95,7 +95,7 @@ export class ArmModel {
   }
 
   private buildJoint(joint: Joint, depth: number): void {
-    if (isJaw(joint)) return;
+    if (isJaw(joint) && !joint.link?.bodies?.length) return;
     const group = this.groups.get(joint.id)!;
     const r = this.radius(joint.id, depth);
     const axis = isMoving(joint) ? new Vector3(...joint.axis).normalize() : new Vector3(0, 0, 1);
@@ -331,6 +331,8 @@ export class ArmModel {
     this.root.add(group);
     this.toolGroups.set(tool.id, group);
     if (!tool.grip || !('joint' in tool.grip)) return;
+    const jaw = tool.grip.joint;
+    if (this.doc.joints.find((joint) => joint.id === jaw)?.link?.bodies?.length) return;
     const r = tool.parent ? this.radius(tool.parent, depth) : 0.012;
     const length = this.toolLength(tool);
     const finger = Math.max(0.02, Math.min(0.048, length * 0.6));

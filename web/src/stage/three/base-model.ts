@@ -97,11 +97,11 @@ function stand({ delta, base }: Mechanism, ink: Ink): Group[] {
     const motor = ink.box(0.024, 0.04, 0.022, ink.palette.dark);
     motor.position.set(delta.cos[i] * out * 0.9, delta.sin[i] * out * 0.9, 0.003);
     motor.rotation.z = angle;
-    const holder = ink.box(Math.max(0.02, out), 0.02, 0.008);
-    holder.position.set((delta.cos[i] * out) / 2, (delta.sin[i] * out) / 2, 0.018);
+    const holder = ink.box(Math.max(0.02, out), 0.02, 0.005);
+    holder.position.set((delta.cos[i] * out) / 2, (delta.sin[i] * out) / 2, 0.0175);
     holder.rotation.z = angle;
-    const spoke = ink.box(r, 0.016, 0.008);
-    spoke.position.set((-delta.cos[i] * r) / 2, (-delta.sin[i] * r) / 2, 0.018);
+    const spoke = ink.box(r, 0.016, 0.005);
+    spoke.position.set((-delta.cos[i] * r) / 2, (-delta.sin[i] * r) / 2, 0.0175);
     spoke.rotation.z = angle;
     parts.push(motor, holder, spoke);
     if (height > 0.03 && base[8] > 0.999) {

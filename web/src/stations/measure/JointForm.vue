@@ -2,7 +2,7 @@
 /** Everything about the selected joint. */
 import { IconFlipVertical, IconPlus, IconTrash } from '@tabler/icons-vue';
 import Button from 'primevue/button';
-import { computed } from 'vue';
+import { computed, ref, watch } from 'vue';
 import {
   codeName,
   followsOf,
@@ -63,9 +63,17 @@ const axes = computed(() => [
   ...axisWords.map(({ value, turning, sliding: slide }) => ({ value, label: sliding.value ? slide : turning })),
   { value: OTHER_AXIS, label: 'another direction' },
 ]);
+/** The axis is being typed as three numbers, whatever word would fit them by chance. */
+const typedAxis = ref(false);
+watch(
+  () => id,
+  () => (typedAxis.value = false),
+);
+const axisChoice = computed(() => (typedAxis.value ? OTHER_AXIS : axisWord(tree.value!.axis)));
 function setAxis(word: string): void {
   const found = axisWords.find((a) => a.value === word);
-  tell(onTree('Axis', (j) => (j.axis = found ? [...found.axis] : [0, 0.7, 0.7])));
+  typedAxis.value = !found;
+  if (found) tell(onTree('Axis', (j) => (j.axis = [...found.axis])));
 }
 function setLimit(key: 'min' | 'max' | 'maxSpeed' | 'maxAccel' | 'maxJerk', value: number): string | void {
   return onMoving('Limits', (j) => (j.limits = { ...j.limits, [key]: value } as never));
@@ -186,16 +194,10 @@ function unfollow(k: number): void {
         :value="placed.parent ?? BASE"
         @change="(v) => tell(on('Parent', (j) => 'parent' in j && (j.parent = v === BASE ? null : String(v))))"
       />
-      <ChoiceField
-        v-if="tree"
-        label="Axis"
-        :options="axes"
-        :value="axisWord(tree.axis)"
-        @change="(v) => setAxis(String(v))"
-      />
-      <span v-if="tree && axisWord(tree.axis) !== OTHER_AXIS" />
+      <ChoiceField v-if="tree" label="Axis" :options="axes" :value="axisChoice" @change="(v) => setAxis(String(v))" />
+      <span v-if="tree && axisChoice !== OTHER_AXIS" />
       <TripleField
-        v-if="tree && axisWord(tree.axis) === OTHER_AXIS"
+        v-if="tree && axisChoice === OTHER_AXIS"
         :value="tree.axis"
         label="Axis"
         dimension="ratio"

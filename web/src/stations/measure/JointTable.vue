@@ -116,10 +116,10 @@ const words = ['forward', 'left', 'up'] as const;
   table-layout: fixed;
 }
 .joints th:first-child {
-  width: 31%;
+  width: 27%;
 }
 .joints th:nth-child(2) {
-  width: 15%;
+  width: 13%;
 }
 .joints tr {
   cursor: pointer;
@@ -128,7 +128,10 @@ const words = ['forward', 'left', 'up'] as const;
   background: var(--pine-wash);
 }
 .joints td {
-  padding: 0.12rem 0.15rem;
+  padding: 0.12rem 0.08rem;
+}
+.joints th {
+  padding-inline: 0.08rem;
 }
 .pick {
   display: flex;
@@ -167,7 +170,7 @@ const words = ['forward', 'left', 'up'] as const;
 .cell :deep(.box) {
   border-color: transparent;
   background: transparent;
-  padding: 0.12rem 0.15rem;
+  padding: 0.12rem 0.1rem;
 }
 .cell :deep(.box:hover) {
   border-color: var(--lines);
@@ -178,7 +181,8 @@ const words = ['forward', 'left', 'up'] as const;
 }
 .cell :deep(input) {
   min-width: 0;
-  font-size: 0.84rem;
+  font-size: 0.8rem;
+  letter-spacing: -0.02em;
 }
 .cell :deep(.message) {
   position: absolute;

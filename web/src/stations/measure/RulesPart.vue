@@ -126,6 +126,17 @@ const onCable = (i: number, change: (cable: (typeof cables.value)[number]) => vo
   <p v-if="isBroken" class="caution small">The pose on the stage is outside one of these.</p>
   <template v-for="(rule, i) in doc.limitRules" :key="i">
     <div v-if="'while' in rule" class="form sentence" :data-rule="i">
+      <span class="group head"
+        >Limit {{ i + 1
+        }}<Button
+          size="small"
+          variant="text"
+          severity="danger"
+          :aria-label="`Remove limit ${i + 1}`"
+          title="Remove"
+          @click="remove(i)"
+          ><IconTrash :size="15" /></Button
+      ></span>
       <ChoiceField
         label=""
         :name="`Limited joint ${i + 1}`"
@@ -146,9 +157,8 @@ const onCable = (i: number, change: (cable: (typeof cables.value)[number]) => vo
         :label="`Bound value ${i + 1}`"
         :commit="(v: number) => setBound(i, rule.max === undefined ? 'min' : 'max', v)"
       />
-      <span class="muted">while</span>
       <ChoiceField
-        label=""
+        label="while"
         :name="`Condition joint ${i + 1}`"
         :options
         :value="rule.while.joint"
@@ -167,15 +177,6 @@ const onCable = (i: number, change: (cable: (typeof cables.value)[number]) => vo
         :label="`Condition value ${i + 1}`"
         :commit="(v: number) => setWhile(i, 'above' in rule.while ? 'above' : 'below', v)"
       />
-      <Button
-        size="small"
-        variant="text"
-        severity="danger"
-        :aria-label="`Remove limit ${i + 1}`"
-        title="Remove"
-        @click="remove(i)"
-        ><IconTrash :size="15"
-      /></Button>
     </div>
     <div v-else class="form sentence" :data-rule="i">
       <template v-for="(term, k) in rule.terms" :key="k">
@@ -322,6 +323,11 @@ const onCable = (i: number, change: (cable: (typeof cables.value)[number]) => vo
   align-items: center;
   border-bottom: 1px dashed var(--lines);
   padding-bottom: 0.5rem;
+}
+.head {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
 }
 .cable {
   border-bottom: 1px dashed var(--lines);

@@ -4,11 +4,11 @@ import type { JointType } from '@cork-elbow/core/rig';
 type Triple = [number, number, number];
 export const axisWords: readonly { value: string; turning: string; sliding: string; axis: Triple }[] = [
   { value: 'z', turning: 'turn about up', sliding: 'slide up', axis: [0, 0, 1] },
-  { value: 'y', turning: 'pitch about left', sliding: 'slide left', axis: [0, 1, 0] },
-  { value: 'x', turning: 'roll about forward', sliding: 'slide forward', axis: [1, 0, 0] },
-  { value: '-z', turning: 'turn the other way', sliding: 'slide down', axis: [0, 0, -1] },
-  { value: '-y', turning: 'pitch the other way', sliding: 'slide right', axis: [0, -1, 0] },
-  { value: '-x', turning: 'roll the other way', sliding: 'slide back', axis: [-1, 0, 0] },
+  { value: 'y', turning: 'pitch (nods)', sliding: 'slide left', axis: [0, 1, 0] },
+  { value: 'x', turning: 'roll (tilts)', sliding: 'slide forward', axis: [1, 0, 0] },
+  { value: '-z', turning: 'turn, reversed', sliding: 'slide down', axis: [0, 0, -1] },
+  { value: '-y', turning: 'pitch, reversed', sliding: 'slide right', axis: [0, -1, 0] },
+  { value: '-x', turning: 'roll, reversed', sliding: 'slide back', axis: [-1, 0, 0] },
 ];
 export const OTHER_AXIS = 'other';
 /** The word for an axis, whatever its length; OTHER_AXIS for one that stands askew. */
