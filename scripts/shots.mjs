@@ -26,8 +26,8 @@ const page = await browser.newPage({
 page.on('pageerror', (error) => console.error('page error:', error.message));
 page.on('console', (m) => m.type() === 'error' && console.error('console:', m.text()));
 
-const open = async (station, stage) => {
-  await page.goto(`${address}/rigs/tile-dipper/${station}`);
+const open = async (station, stage, rig = 'tile-dipper') => {
+  await page.goto(`${address}/rigs/${rig}/${station}`);
   await page.locator('[data-plan=ready]').waitFor();
   await page.getByRole('group', { name: 'View' }).getByRole('button', { name: stage }).click();
 };
@@ -41,7 +41,35 @@ const scenes = {
     await page.goto(address);
     await page.locator('.card svg').first().waitFor();
   },
+  'new-arm': async () => {
+    await page.goto(`${address}/new`);
+    await page.locator('.kind svg').first().waitFor();
+  },
+  'new-arm-measures': async () => {
+    await page.goto(`${address}/new/stacking-arm`);
+    await fill('Shoulder pivot to elbow pivot', 142.5);
+  },
+  'measure-rail': async () => {
+    await open('measure', '3D', 'kiln-shelf-loader');
+    await page.getByRole('button', { name: 'Shoulder', exact: true }).click();
+  },
+  'measure-delta': async () => open('measure', '3D', 'dot-painter'),
+  'measure-around': async () => {
+    await open('measure', 'Side', 'twin-carriers');
+    await page.getByRole('button', { name: 'Around', exact: true }).click();
+  },
+  'measure-table': async () => {
+    await open('measure', 'Plan', 'kiln-shelf-loader');
+    await page.getByRole('button', { name: 'DH table', exact: true }).click();
+  },
+  'measure-dark': async () => {
+    await open('measure', '3D', 'heron-greeter');
+    await page.getByRole('button', { name: 'Head nod', exact: true }).click();
+    await page.getByRole('button', { name: 'Dark theme' }).click();
+  },
   measure: async () => {
+    if (await page.getByRole('button', { name: 'Light theme' }).isVisible())
+      await page.getByRole('button', { name: 'Light theme' }).click();
     await open('measure', 'Side');
     await page.getByRole('button', { name: 'Elbow', exact: true }).click();
     await fill('Elbow position', 62);
@@ -92,7 +120,7 @@ scenes['bench-dark'] = async () => {
 for (const [name, scene] of Object.entries(scenes)) {
   if (names.length && !names.includes(name)) continue;
   try {
-    page.setDefaultTimeout(15000);
+    page.setDefaultTimeout(60000);
     await scene();
     await page.waitForTimeout(900);
     await page.screenshot({ path: join(root, folder, `${name}.png`) });

@@ -2,7 +2,7 @@
 import { tileDipper } from '../../demo';
 import { commandTable, tableToCsv } from '../src/formats';
 import { servoMaps } from '../src/drives';
-import { framesInto, jacobianInto, kinematicsSpace, solveInverse, solveNumeric, toolInto } from '../src/kinematics';
+import { chainInto, chainJacobianInto, chainOf, chainSpace, framesInto, kinematicsSpace, solveInverse, solveNumeric, toolInto } from '../src/kinematics';
 import { compiled, fourAxis, poseOf, sixAxis } from '../src/kinematics/arms.testkit';
 import { compile, type Mechanism } from '../src/mechanism';
 import { axisOf, positionOf } from '../src/linear';
@@ -46,17 +46,19 @@ for (const [name, doc] of [
   const mechanism = compiled(doc);
   const space = kinematicsSpace(mechanism);
   const list = poses(mechanism);
-  const tool = new Float64Array(12);
-  perSecond(`fk.${name}`, 1_000_000, (i) => {
-    framesInto(space, mechanism, list[i & 255]);
-    toolInto(tool, 0, mechanism, space, mechanism.tools[0]);
-  });
+  const chain = chainOf(mechanism, mechanism.tools[0]);
+  const own = chainSpace(chain);
+  perSecond(`fk.${name}`, 1_000_000, (i) => chainInto(own, chain, list[i & 255]));
   if (name === '6r-spherical') {
-    const J = new Float64Array(6 * mechanism.m);
-    perSecond(`jacobian.${name}`, 500_000, (i) => {
+    const tool = new Float64Array(12);
+    perSecond(`fk-tree.${name}`, 1_000_000, (i) => {
       framesInto(space, mechanism, list[i & 255]);
       toolInto(tool, 0, mechanism, space, mechanism.tools[0]);
-      jacobianInto(J, mechanism, space, mechanism.tools[0], tool);
+    });
+    const J = new Float64Array(6 * mechanism.m);
+    perSecond(`jacobian.${name}`, 500_000, (i) => {
+      chainInto(own, chain, list[i & 255]);
+      chainJacobianInto(J, own, chain);
     });
   }
   const targets = list.map((q) => {

@@ -48,12 +48,13 @@ export function tableToCsv(mechanism: Mechanism, table: CommandTable, { delimite
     comma ? value.toFixed(digits).replace('.', ',') : value.toFixed(digits);
   const unit = (map: ServoMap): string =>
     mechanism.units[mechanism.index.get(map.jointId)!] === 'mm' ? 'mm' : 'deg';
+  const code = (map: ServoMap): string => mechanism.codes[mechanism.index.get(map.jointId)!];
   const wantsPulses = columns !== 'joints';
   const wantsJoints = columns !== 'pulses';
   const fields = [
     'time_s',
-    ...(wantsPulses ? table.maps.map((map) => `${map.jointId}_us`) : []),
-    ...(wantsJoints ? table.maps.map((map) => `${map.jointId}_${unit(map)}`) : []),
+    ...(wantsPulses ? table.maps.map((map) => `${code(map)}_us`) : []),
+    ...(wantsJoints ? table.maps.map((map) => `${code(map)}_${unit(map)}`) : []),
   ];
   const data = Array.from(table.timeS, (t, row) => [
     number(t, 3),

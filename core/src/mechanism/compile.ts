@@ -10,6 +10,7 @@
 import { fault, type Fault } from '../contract/finding';
 import { identity, inverse, mul, sincos, vec3, zOnto } from '../linear';
 import {
+  codeName,
   followsOf,
   homeOf,
   isMoving,
@@ -130,6 +131,7 @@ export function compile(document: MechanismDoc, mounting: Frame | null = null): 
     n,
     ids: sorted.map((joint) => joint.id),
     names: sorted.map(jointName),
+    codes: sorted.map(codeName),
     units: sorted.map(unitOf),
     index,
     type,
@@ -206,7 +208,7 @@ function compileTool(
   const origin = frameToSi(tool.origin);
   const path: number[] = [];
   // All three motors of a delta move what hangs on its platform.
-  if (delta && parent === delta.platform) for (let j = 0; j < type.length; j++) type[j] !== FIXED && path.push(j);
+  if (delta && parent === delta.platform) type.forEach((kind, j) => kind !== FIXED && path.push(j));
   else for (let j = parent; j >= 0; j = parents[j]) if (type[j] !== FIXED) path.unshift(j);
   const entries = path.flatMap((j) => [...rows[j].terms].map(([slot, factor]) => ({ joint: j, slot, factor })));
   const local = parent < 0 ? origin : mul(unalign.slice(12 * parent, 12 * parent + 12), origin);

@@ -67,6 +67,8 @@ export interface Mechanism {
   readonly n: number;
   readonly ids: readonly string[];
   readonly names: readonly string[];
+  /** What generated code and tables call each joint. */
+  readonly codes: readonly string[];
   readonly units: readonly ('°' | 'mm')[];
   readonly index: ReadonlyMap<string, number>;
   readonly type: Uint8Array;

@@ -43,7 +43,7 @@ const print = (): void => window.print();
         ><template #icon><IconPrinter :size="17" /></template
       ></Button>
     </nav>
-    <article v-if="preset" class="paper">
+    <article v-if="preset" class="paper" data-theme="light">
       <header>
         <h1>{{ name }}</h1>
         <p>Measuring sheet: {{ preset.name.charAt(0).toLowerCase() + preset.name.slice(1) }}</p>
@@ -110,6 +110,7 @@ const print = (): void => window.print();
 }
 .paper {
   background: var(--paper);
+  color: var(--ink);
   border-radius: 4px;
   box-shadow: var(--shadow);
   padding: 1.6rem 2rem;

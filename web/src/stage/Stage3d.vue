@@ -8,6 +8,10 @@ import { usePlan } from '../workspace/usePlan';
 import { renderer3d } from './three/renderer';
 import { gripAt, useJointDrag } from './useJointDrag';
 
+const { trace } = defineProps<{
+  /** Path of the tool point (m, world), x y z after one another. */
+  trace: Float64Array | null;
+}>();
 const rigs = useRigStore();
 const view = useViewStore();
 const { payloads } = usePlan();
@@ -30,13 +34,13 @@ watch(
   { immediate: true },
 );
 watch(
-  () => [view.q, view.overlay, view.limb, view.selected, view.theme, rigs.rig, payloads.value] as const,
+  () => [view.q, view.overlay, trace, view.limb, view.selected, view.theme, rigs.rig, payloads.value] as const,
   () =>
     rigs.mechanism &&
     r3.setPose(view.q, {
       payloads: payloads.value,
       target: view.overlay.target ?? null,
-      trace: view.overlay.trace ?? null,
+      trace,
       limb: view.limb,
       selected: view.selected,
       frames: view.overlay.frames ?? false,

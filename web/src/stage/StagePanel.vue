@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The arm at the pose on show: 3D, side elevation or plan. */
 import { useElementSize, useRafFn } from '@vueuse/core';
-import { computed, defineAsyncComponent, shallowRef, useTemplateRef, watch } from 'vue';
+import { computed, defineAsyncComponent, ref, shallowRef, useTemplateRef, watch } from 'vue';
 import Select from 'primevue/select';
 import { drawRig, limbJoints, pickLink, reachRegion, toPage, toWorld, type Drawing } from '@cork-elbow/core/formats';
 import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
@@ -43,7 +43,7 @@ const region = computed(() => {
 const drawing = computed<Drawing | null>(() => {
   const { rig, mechanism } = rigs;
   if (!rig || !mechanism || view.stage === '3d' || width.value < 50 || height.value < 50) return null;
-  const { target, targetNote, ghost, trace, dimensions, frames } = view.overlay;
+  const { target, targetNote, ghost, dimensions, frames } = view.overlay;
   return drawRig({
     rig,
     mechanism,
@@ -57,7 +57,7 @@ const drawing = computed<Drawing | null>(() => {
     target,
     targetNote,
     ghost,
-    trace,
+    trace: shownTrace.value,
     payloads: payloads.value,
     dimensions,
     region: region.value,
@@ -121,7 +121,7 @@ function release(): void {
   dragging.value = false;
   joint.stop();
 }
-const tip = computed(() => {
+const tipFrame = computed(() => {
   const { mechanism } = rigs;
   const tool = mechanism?.tools.find((t) => (view.limb ? t.id === view.limb : t.mounted));
   if (!mechanism || !tool) return null;
@@ -129,8 +129,31 @@ const tip = computed(() => {
   framesInto(space, mechanism, view.q);
   const frame = new Float64Array(12);
   toolInto(frame, 0, mechanism, space, tool);
-  return [frame[9], frame[10], frame[11]].map((v) => (v * 1000).toFixed(1));
+  return frame;
 });
+const tip = computed(() => tipFrame.value && [...tipFrame.value.subarray(9, 12)].map((v) => (v * 1000).toFixed(1)));
+// The path the tool point takes while the arm is posed by hand or played, on request.
+const tracing = ref(false);
+const trail = shallowRef<Float64Array | null>(null);
+/** Points kept; the oldest go first. */
+const TRAIL = 3000;
+watch(tracing, () => (trail.value = null));
+watch(
+  () => rigs.mechanism,
+  () => (trail.value = null),
+);
+watch([() => view.q, tracing], () => {
+  if (!tracing.value || !tipFrame.value) return;
+  const [x, y, z] = tipFrame.value.subarray(9, 12);
+  const before = trail.value ?? new Float64Array(0);
+  const n = before.length;
+  if (n && Math.hypot(x - before[n - 3], y - before[n - 2], z - before[n - 1]) < 5e-4) return;
+  const next = new Float64Array(Math.min(n, 3 * (TRAIL - 1)) + 3);
+  next.set(before.subarray(n - (next.length - 3)));
+  next.set([x, y, z], next.length - 3);
+  trail.value = next;
+});
+const shownTrace = computed(() => trail.value ?? view.overlay.trace ?? null);
 const sources = { edit: '', preview: 'playing the plan', live: 'live: what the board reads back' } as const;
 </script>
 
@@ -142,6 +165,14 @@ const sources = { edit: '', preview: 'playing the plan', live: 'live: what the b
           {{ v.name }}
         </button>
       </span>
+      <button
+        class="fit"
+        :aria-pressed="tracing"
+        title="Draw the path of the tool point while the arm moves"
+        @click="tracing = !tracing"
+      >
+        Trace
+      </button>
       <button v-if="view.stage === '3d'" class="fit" title="Bring the whole arm into view" @click="stage3d?.fit()">
         Fit
       </button>
@@ -169,7 +200,7 @@ const sources = { edit: '', preview: 'playing the plan', live: 'live: what the b
       @pointerup="release"
       @pointercancel="release"
     >
-      <Stage3d v-if="view.stage === '3d'" ref="stage3d" />
+      <Stage3d v-if="view.stage === '3d'" ref="stage3d" :trace="shownTrace" />
       <DrawingSvg v-else-if="drawing" :drawing />
     </div>
     <output v-if="tip" class="tip num" aria-label="Tool point"
@@ -202,6 +233,10 @@ const sources = { edit: '', preview: 'playing the plan', live: 'live: what the b
   padding: 0.3rem 0.7rem;
   cursor: pointer;
   font-size: 0.85rem;
+}
+.fit[aria-pressed='true'] {
+  background: var(--cork-wash);
+  border-color: var(--cork);
 }
 .limb {
   max-width: 9.5rem;
@@ -245,5 +280,8 @@ const sources = { edit: '', preview: 'playing the plan', live: 'live: what the b
   font-size: 0.76rem;
   color: var(--ink-2);
   white-space: nowrap;
+  pointer-events: none;
+  background: color-mix(in srgb, var(--paper) 82%, transparent);
+  border-radius: 3px;
 }
 </style>

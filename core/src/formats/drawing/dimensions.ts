@@ -168,9 +168,23 @@ export function letterLines(view: View, spans: readonly LetterSpan[]): Shape[] {
     ends.reduce((sum, [, y]) => sum + y, 0) / Math.max(1, ends.length),
   ];
   const stack = { upright: 0, level: 0 };
+  const taken: Pt[] = [];
+  /** A letter on its line, slid along it where another letter is near its middle. */
+  const letterOn = (a: Pt, b: Pt, letter: string): Shape[] => {
+    const at = (t: number): Pt => [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t];
+    const p =
+      [0.5, 0.3, 0.7, 0.16, 0.84]
+        .map(at)
+        .find((q) => taken.every((o) => Math.hypot(o[0] - q[0], o[1] - q[1]) > 20)) ?? at(0.5);
+    taken.push(p);
+    return [circle('letter-disc', p, 9.5), text('letter', p, letter, { 'text-anchor': 'middle', dy: '0.34em' })];
+  };
   return spans.flatMap(({ letter, from, to, along }) => {
     const [a, b] = [toPage(view, from), toPage(view, to)];
-    if (along === 'straight') return letterDimension(a, b, letter, centre);
+    if (along === 'straight') {
+      const { p, r, extensions } = offsetLine(a, b, centre);
+      return [...extensions, ...arrowLine(p, r), ...letterOn(p, r, letter)];
+    }
     const k = stack[along]++;
     if (along === 'upright') {
       // Beside the figure, each further one further out, and on the side where its ends are.
@@ -181,7 +195,7 @@ export function letterLines(view: View, spans: readonly LetterSpan[]): Shape[] {
         line('extension', [a[0], a[1]], [x + (left ? -4 : 4), a[1]]),
         line('extension', [b[0], b[1]], [x + (left ? -4 : 4), b[1]]),
         ...arrowLine([x, a[1]], [x, b[1]]),
-        ...letterAt([x, (a[1] + b[1]) / 2], letter),
+        ...letterOn([x, a[1]], [x, b[1]], letter),
       ];
     }
     const below = (a[1] + b[1]) / 2 > centre[1];
@@ -191,20 +205,9 @@ export function letterLines(view: View, spans: readonly LetterSpan[]): Shape[] {
       line('extension', a, [a[0], y + tail]),
       line('extension', b, [b[0], y + tail]),
       ...arrowLine([a[0], y], [b[0], y]),
-      ...letterAt([(a[0] + b[0]) / 2, y], letter),
+      ...letterOn([a[0], y], [b[0], y], letter),
     ];
   });
-}
-
-/** A letter on a dimension line, on a small disc that interrupts it. */
-const letterAt = (p: Pt, letter: string): Shape[] => [
-  circle('letter-disc', p, 9.5),
-  text('letter', p, letter, { 'text-anchor': 'middle', dy: '0.34em' }),
-];
-
-function letterDimension(a: Pt, b: Pt, letter: string, inside: Pt): Shape[] {
-  const { p, r, extensions } = offsetLine(a, b, inside);
-  return [...extensions, ...arrowLine(p, r), ...letterAt([(p[0] + r[0]) / 2, (p[1] + r[1]) / 2], letter)];
 }
 
 /** The line of a dimension parallel to a–b, on the side away from `inside`, with its extension lines. */

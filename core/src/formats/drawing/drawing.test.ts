@@ -1,11 +1,26 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { tileDipper } from '../../../../demo';
+import { demoRigs, tileDipper } from '../../../../demo';
 import { forward, solveInverse } from '../../kinematics';
 import { compiled, poseOf, treeDoc } from '../../kinematics/arms.testkit';
 import { compile } from '../../mechanism';
-import { positionOf, vec3 } from '../../linear';
-import { drawRig, hull, reachRegion, toPage, toSvg, toWorld, type Pt, type Shape } from './index';
+import { positionOf, vec3, type Vec3 } from '../../linear';
+import {
+  dragTo,
+  drawRig,
+  hull,
+  levelBarsOf,
+  pickLink,
+  reachRegion,
+  toPage,
+  toSvg,
+  toWorld,
+  viewNames,
+  type Pt,
+  type Shape,
+  type ViewKind,
+} from './index';
+import { presets, rigFromPreset } from '../../mechanism/presets';
 
 const rig = tileDipper();
 const mechanism = compiled(rig.mechanism);
@@ -152,4 +167,118 @@ it('hull keeps every point inside', () => {
     ),
   );
   expect(vec3.unit([0, 0, 0])).toBeNull();
+});
+
+const kinds = Object.keys(viewNames) as ViewKind[];
+const many = [
+  ...demoRigs().map(({ rig: demo }) => demo),
+  ...presets.map((preset) => {
+    const made = rigFromPreset(preset, preset.name);
+    if (!made.ok) throw new Error(made.faults[0].message);
+    return made.value;
+  }),
+].map((doc) => ({ rig: doc, mechanism: compiled(doc.mechanism) }));
+
+describe('drawings of every kind of arm', () => {
+  it('hold numbers only, whole or one limb alone, at any pose', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...many),
+        fc.constantFrom(...kinds),
+        shares,
+        fc.boolean(),
+        (one, kind, f, alone) => {
+          const q = poseOf(one.mechanism, f);
+          const svg = toSvg(
+            drawRig({
+              ...one,
+              q,
+              kind,
+              width: 640,
+              height: 600,
+              frames: true,
+              selected: one.mechanism.slotIds[0],
+              limb: alone ? one.mechanism.tools[0].id : null,
+            }),
+          );
+          expect(svg).not.toMatch(/NaN|undefined|Infinity/);
+        },
+      ),
+    );
+  });
+  it('keep the home pose on the page', () => {
+    for (const one of many)
+      for (const kind of kinds) {
+        const { mechanism: m } = one;
+        const { view } = drawRig({ ...one, q: m.home, kind, width: 640, height: 600 });
+        const { joints, tools } = forward(m, m.home);
+        for (const frame of [...joints.values(), ...tools.values()]) {
+          const [x, y] = toPage(view, positionOf(frame));
+          expect(x).toBeGreaterThan(0);
+          expect(x).toBeLessThan(640);
+          expect(y).toBeGreaterThan(0);
+          expect(y).toBeLessThan(600);
+        }
+      }
+  });
+  it('level bars keep their length in every pose: they are parallelograms', () => {
+    const { rig: stacking, mechanism: m } = many.find((one) => one.rig.name.startsWith('Stacking'))!;
+    if (stacking.mechanism.family !== 'tree') throw new Error();
+    const doc = stacking.mechanism;
+    const lengths = (q: Float64Array): number[] =>
+      levelBarsOf(doc, forward(m, q), 'level').map(({ from, to }) => vec3.distance(from, to));
+    const home = lengths(m.home);
+    expect(home).toHaveLength(2);
+    fc.assert(
+      fc.property(shares, (f) => {
+        lengths(poseOf(m, f)).forEach((d, i) => expect(d).toBeCloseTo(home[i], 12));
+      }),
+    );
+  });
+});
+
+describe('dragging a link on a drawing', () => {
+  it('brings its point nearer to the pointer and never past a limit', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...many),
+        fc.constantFrom(...kinds),
+        shares,
+        fc.integer({ min: 0, max: 640 }),
+        fc.integer({ min: 0, max: 600 }),
+        fc.nat(),
+        (one, kind, f, x, y, pick) => {
+          const { mechanism: m, rig: doc } = one;
+          const q = poseOf(m, f);
+          fc.pre(forward(m, q).gap === 0);
+          const { view } = drawRig({ ...one, q, kind, width: 640, height: 600 });
+          const project = (p: Vec3): Pt => toPage(view, p);
+          const joint = m.ids[pick % m.n];
+          const grip = pickLink(doc, m, q, project, project(positionOf(forward(m, q).joints.get(joint)!)));
+          fc.pre(grip !== null);
+          const value = dragTo(m, q, grip!, project, [x, y]);
+          expect(value).toBeGreaterThanOrEqual(m.lower[grip!.slot] - 1e-12);
+          expect(value).toBeLessThanOrEqual(m.upper[grip!.slot] + 1e-12);
+        },
+      ),
+    );
+  });
+  it('follows the pointer to any place that the joint can bring the point to', () => {
+    const m = mechanism;
+    fc.assert(
+      fc.property(shares, fc.double({ min: 0.1, max: 0.9, noNaN: true }), (f, wish) => {
+        const q = poseOf(m, f);
+        const slot = m.slotOf.get('elbow')!;
+        const { view } = drawRig({ rig, mechanism: m, q, kind: 'side', width: 640, height: 600 });
+        const project = (p: Vec3): Pt => toPage(view, p);
+        const on = m.index.get('elbow')!;
+        const goal = q.slice();
+        // A drag goes step by step: a near goal, as the next frame of a moving pointer has.
+        goal[slot] = Math.min(m.upper[slot], Math.max(m.lower[slot], q[slot] + (wish - 0.5) * 0.6));
+        const wrist = positionOf(forward(m, goal).joints.get('wrist')!);
+        const value = dragTo(m, q, { slot, on, local: [0, 0, 0.128] }, project, project(wrist));
+        expect(value).toBeCloseTo(goal[slot], 4);
+      }),
+    );
+  });
 });

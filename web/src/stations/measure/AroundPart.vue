@@ -7,6 +7,7 @@ import { forward, frameFromPoints } from '@cork-elbow/core/kinematics';
 import { axisOf, positionOf, type Vec3 } from '@cork-elbow/core/linear';
 import { frameOf } from '@cork-elbow/core/mechanism';
 import { freeId, jointName, type AnyJoint, type NamedFrame, type Obstacle, type Spot } from '@cork-elbow/core/rig';
+import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import ItemList from '../../shared/ItemList.vue';
 import NumberField from '../../shared/NumberField.vue';
@@ -228,7 +229,7 @@ function fromTouches(): void {
 }
 const remove = (list: 'spots' | 'obstacles' | 'frames', what: string, id: string): void =>
   tell(edit(`Delete ${what}`, (draft) => void (draft[list] = draft[list].filter((item) => item.id !== id) as never)));
-const at = (xyz: readonly number[]): string => xyz.map((v) => Math.round(v)).join(', ');
+const at = (xyz: readonly number[]): string => xyz.map((v) => formatNumber(v, 0)).join(', ');
 </script>
 
 <template>
