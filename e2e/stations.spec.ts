@@ -18,7 +18,7 @@ for (const theme of ['light', 'dark'] as const)
       ).toEqual([]);
     };
     await page.goto(server.address);
-    await expect(page.locator('.card svg')).toHaveCount(5);
+    await expect(page.locator('.card svg.drawing')).toHaveCount(5);
     await scan('shelf');
     await page.goto(`${server.address}/new`);
     await scan('kinds of arm');

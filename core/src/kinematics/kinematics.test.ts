@@ -284,3 +284,71 @@ describe('inverse kinematics', () => {
     expect(Math.abs(solutions[0].q[0] - near[0])).toBeLessThan(0.2);
   });
 });
+
+describe('six axes with a spherical wrist', () => {
+  const mechanism = compiled(sixAxis());
+  const [tool] = mechanism.tools;
+  const full = (q: Float64Array): Task => {
+    const frame = forward(mechanism, q).tools.get('tool')!;
+    return { kind: 'full', position: positionOf(frame), rotation: frame };
+  };
+  it('gives every branch: each hits, no two are the same, and the pose asked from is among them', () => {
+    fc.assert(
+      fc.property(shares, (f) => {
+        const q = poseOf(mechanism, f, 0.05);
+        const task = full(q);
+        const { reachable, solutions } = solveInverse(mechanism, tool, task, mechanism.home);
+        expect(reachable).toBe(true);
+        for (const s of solutions) {
+          const error = taskError(task, forward(mechanism, s.q).tools.get('tool')!);
+          expect(error.distance).toBeLessThan(1e-6);
+          expect(error.angle).toBeLessThan(1e-6);
+          expect(s.posture).toMatch(/^elbow (up|down)/);
+        }
+        const off = (s: { q: Float64Array }): number => Math.max(...s.q.map((v, i) => Math.abs(v - q[i])));
+        expect(Math.min(...solutions.map(off))).toBeLessThan(1e-5);
+        expect(new Set(solutions.map((s) => s.posture)).size).toBe(solutions.length);
+      }),
+    );
+  });
+  it('has eight branches where no limit is in the way, and the numeric solver finds one of them', () => {
+    const free = structuredClone(sixAxis());
+    for (const joint of free.joints) if (joint.type === 'revolute') joint.limits = { min: -360, max: 360 };
+    const m = compiled(free);
+    const q = Float64Array.of(0.4, 0.3, 1.7, 0.3, 0.9, -0.2);
+    const frame = forward(m, q).tools.get('tool')!;
+    const task: Task = { kind: 'full', position: positionOf(frame), rotation: frame };
+    const { solutions } = solveInverse(m, m.tools[0], task, q);
+    expect(solutions).toHaveLength(8);
+    expect(solutions[0].away).toBeLessThan(1e-6);
+    fc.assert(
+      fc.property(shares, (f) => {
+        const start = Float64Array.from({ length: 6 }, (_, s) => q[s] + (f[s] - 0.5) * 0.5);
+        const numeric = solveNumeric(m, m.tools[0], task, start);
+        fc.pre(numeric.distance < 1e-6 && numeric.angle < 1e-6);
+        const turn = (a: number): number => Math.abs(Math.atan2(Math.sin(a), Math.cos(a)));
+        const nearest = Math.min(...solutions.map((s) => Math.max(...s.q.map((v, i) => turn(v - numeric.q[i])))));
+        expect(nearest).toBeLessThan(1e-4);
+      }),
+    );
+  });
+  it('keeps the first wrist joint where it was when the wrist is straight', () => {
+    const q = Float64Array.of(0.3, 0.4, 0.5, 0.7, 0, 0.2);
+    const { solutions } = solveInverse(mechanism, tool, full(q), q);
+    expect(solutions[0].singular).toBe(true);
+    expect(solutions[0].q[3]).toBeCloseTo(0.7, 6);
+  });
+  it('out of reach by as much as it says', () => {
+    const q = Float64Array.of(0, 0.2, 0.1, 0, 0.3, 0);
+    const frame = forward(mechanism, q).tools.get('tool')!.slice();
+    frame[9] += 0.6;
+    const { reachable, reasons, closest } = solveInverse(mechanism, tool, {
+      kind: 'full',
+      position: positionOf(frame),
+      rotation: frame,
+    });
+    expect(reachable).toBe(false);
+    expect(reasons.some((r) => r.code === 'too-far' && r.byMm! > 100)).toBe(true);
+    expect(closest!.distance).toBeGreaterThan(0.1);
+  });
+});

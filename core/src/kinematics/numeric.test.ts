@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { axisOf, positionOf } from '../linear';
 import { compile } from '../mechanism';
-import { poseOf, treeDoc } from './arms.testkit';
+import { compiled, poseOf, sixAxis, treeDoc } from './arms.testkit';
+import { numericSolution } from './closest';
 import { forward, limitMargin, nearestTurn, outerReach, solveInverse, solveNumeric, type Task } from './index';
 
 const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 7, maxLength: 7 });
@@ -113,3 +114,34 @@ const blank = {
   limitRules: [],
   tools: [],
 };
+
+/** Seven shares drawn evenly from a seed (Park & Miller 1988). */
+const evenShares = fc.integer({ min: 1, max: 2 ** 31 - 2 }).map((seed) => {
+  let state = seed;
+  return Array.from({ length: 7 }, () => (state = (state * 48271) % (2 ** 31 - 1)) / (2 ** 31 - 1));
+});
+
+describe('cold starts', () => {
+  it.each([
+    ['spherical', 0],
+    ['offset', 18],
+  ])('find a pose for every reachable place of six axes, %s wrist', (_name, offset) => {
+    const mechanism = compiled(sixAxis(offset as number));
+    const [tool] = mechanism.tools;
+    // Evenly random: values that shrinkers love lie on every limit at once.
+    fc.assert(
+      fc.property(evenShares, (f) => {
+        const frame = forward(mechanism, poseOf(mechanism, f)).tools.get('tool')!;
+        const { distance, angle } = numericSolution(
+          mechanism,
+          tool,
+          { kind: 'full', position: positionOf(frame), rotation: frame },
+          mechanism.home,
+        );
+        expect(distance).toBeLessThan(1e-6);
+        expect(angle).toBeLessThan(1e-6);
+      }),
+      { numRuns: 300 },
+    );
+  });
+});

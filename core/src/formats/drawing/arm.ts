@@ -99,12 +99,22 @@ function figure(view: View, input: DrawingInput, ghost: boolean): Shape[] {
 
 function frameMarks(view: View, rig: Rig, mechanism: Mechanism, frames: Frames): Shape[] {
   const names = new Map(rig.frames.map((frame) => [frame.id, frame.name]));
-  return [
-    ...[...namedFrames(mechanism, frames, rig.frames)].flatMap(([id, at]) => frameMark(view, at, names.get(id)!)),
+  const all = [
+    ...[...namedFrames(mechanism, frames, rig.frames)].map(([id, at]) => ({ at, name: names.get(id)! })),
     ...mechanism.tools
       .filter((tool) => tool.mounted)
-      .flatMap((tool) => frameMark(view, frames.tools.get(tool.id)!, tool.name)),
+      .map((tool) => ({ at: frames.tools.get(tool.id)!, name: tool.name })),
   ];
+  // Of frames one behind the other, the nearest is shown.
+  const taken: Pt[] = [];
+  return all
+    .sort((a, b) => depthOf(view, positionOf(b.at)) - depthOf(view, positionOf(a.at)))
+    .flatMap(({ at, name }) => {
+      const p = toPage(view, positionOf(at));
+      if (taken.some((o) => Math.hypot(o[0] - p[0], o[1] - p[1]) < 4)) return [];
+      taken.push(p);
+      return frameMark(view, at, name);
+    });
 }
 
 const boxCorners = (payload: Payload): Vec3[] =>

@@ -13,10 +13,13 @@ import {
 } from './turn-and-planar';
 
 export type RawBranch = Branch & { q: Float64Array };
-export type ClosedResult = { kind: 'branches'; list: RawBranch[] } | Miss | null;
+/** Full slot vectors before limits; a miss; or null where there is no closed form. */
+export type ClosedResult =
+  { kind: 'branches'; list: readonly { readonly q: Float64Array; readonly singular: boolean }[] } | Miss | null;
+type PlanarResult = { kind: 'branches'; list: RawBranch[] } | Miss | null;
 
 /** Branches before limits as full slot vectors; a miss; or null where this task has no closed form on this arm. */
-export function closedBranches(mechanism: Mechanism, arm: PlanarArm, task: Task, near: Float64Array): ClosedResult {
+export function closedBranches(mechanism: Mechanism, arm: PlanarArm, task: Task, near: Float64Array): PlanarResult {
   const turns = turnBranches(arm, task.position, near[arm.slots[0]]);
   if (!Array.isArray(turns)) return turns;
   const spare = arm.points.length === 3;

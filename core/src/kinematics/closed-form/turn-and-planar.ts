@@ -54,35 +54,61 @@ export type Miss = { kind: 'far' | 'near'; by: number } | { kind: 'out-of-plane'
 export function recognise(mechanism: Mechanism, tool: CompiledTool): PlanarArm | null {
   const count = tool.slots.length;
   if (mechanism.delta) return null;
-  if ((count !== 3 && count !== 4) || tool.joint.length !== count || tool.factor.some((f) => f !== 1)) return null;
-  if (Array.from(tool.joint).some((j) => mechanism.type[j] !== TURNING || mechanism.slotOfJoint[j] < 0)) return null;
+  if ((count !== 3 && count !== 4) || !isPlainTurning(mechanism, tool)) return null;
+  const { axes, origins, tool0 } = zeroPose(mechanism, tool);
+  return planarArm(Array.from(tool.slot), axes, origins, positionOf(tool0), tool0);
+}
+
+/** Whether every joint on the way to a tool turns and has a value of its own. */
+export const isPlainTurning = (mechanism: Mechanism, tool: CompiledTool): boolean =>
+  tool.single &&
+  tool.joint.length === tool.slots.length &&
+  tool.joint.every((j) => mechanism.type[j] === TURNING && mechanism.slotOfJoint[j] >= 0);
+
+/** World axes and pivots of the joints on the way to a tool, and the tool's frame, every joint at 0. */
+export function zeroPose(
+  mechanism: Mechanism,
+  tool: CompiledTool,
+): { axes: Vec3[]; origins: Vec3[]; tool0: Float64Array } {
   const space = kinematicsSpace(mechanism);
   framesInto(space, mechanism, new Float64Array(mechanism.m));
-  const axis = (k: number): Vec3 => axisOf(space.frames, 2, STRIDE * tool.joint[k]);
-  const origin = (k: number): Vec3 => positionOf(space.frames, STRIDE * tool.joint[k]);
-  const a0 = axis(0);
-  const n = axis(1);
-  if (Math.abs(vec3.dot(a0, n)) > AXIS_TOLERANCE) return null;
-  for (let k = 2; k < count; k++) if (vec3.norm(vec3.cross(n, axis(k))) > AXIS_TOLERANCE) return null;
-  const e1 = vec3.cross(n, a0);
-  const c = origin(0);
-  const flat = (p: Vec3): Point => [vec3.dot(vec3.sub(p, c), a0), vec3.dot(vec3.sub(p, c), e1)];
-  const points = Array.from({ length: count - 1 }, (_, k) => flat(origin(k + 1)));
   const tool0 = new Float64Array(STRIDE);
   toolInto(tool0, 0, mechanism, space, tool);
-  const tip = flat(positionOf(tool0));
+  return {
+    axes: Array.from(tool.joint, (j) => axisOf(space.frames, 2, STRIDE * j)),
+    origins: Array.from(tool.joint, (j) => positionOf(space.frames, STRIDE * j)),
+    tool0,
+  };
+}
+
+/** A turn and the parallel joints after it, bringing the point `end` to places; null where the axes stand otherwise. */
+export function planarArm(
+  slots: readonly number[],
+  axes: readonly Vec3[],
+  origins: readonly Vec3[],
+  end: Vec3,
+  tool0: Float64Array,
+): PlanarArm | null {
+  const [a0, n] = axes;
+  if (Math.abs(vec3.dot(a0, n)) > AXIS_TOLERANCE) return null;
+  for (const axis of axes.slice(2)) if (vec3.norm(vec3.cross(n, axis)) > AXIS_TOLERANCE) return null;
+  const e1 = vec3.cross(n, a0);
+  const [c] = origins;
+  const flat = (p: Vec3): Point => [vec3.dot(vec3.sub(p, c), a0), vec3.dot(vec3.sub(p, c), e1)];
+  const points = origins.slice(1).map(flat);
+  const tip = flat(end);
   const ends = [...points, tip];
   if (gap(ends[0], ends[1]) < LENGTH_TOLERANCE || gap(ends[1], ends[2]) < LENGTH_TOLERANCE) return null;
   return {
-    slots: Array.from(tool.slot),
-    signs: Array.from({ length: count - 1 }, (_, k) => Math.sign(vec3.dot(n, axis(k + 1)))),
+    slots,
+    signs: axes.slice(1).map((axis) => Math.sign(vec3.dot(n, axis))),
     a0,
     c,
     e1,
     n,
     points,
     tip,
-    lateral: vec3.dot(vec3.sub(positionOf(tool0), c), n),
+    lateral: vec3.dot(vec3.sub(end, c), n),
     tool0,
   };
 }
