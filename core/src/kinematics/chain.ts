@@ -4,18 +4,29 @@
  * whole tree is in forward.ts. Lynch & Park, *Modern Robotics*, ch. 4 and 5.
  */
 import { identity, mul, STRIDE, sincosInto } from '../linear';
-import {
-  ABOUT_X,
-  ANY_TURN,
-  FIXED,
-  NO_TURN,
-  QUARTER_ABOUT_X,
-  shapeOf,
-  snap,
-  TURNING,
-  type CompiledTool,
-  type Mechanism,
-} from '../mechanism';
+import { FIXED, TURNING, type CompiledTool, type Mechanism } from '../mechanism';
+
+/** Shape of a constant turn between two joints: none, ±90° or another angle about X alone, any other. */
+const NO_TURN = 0;
+const QUARTER_ABOUT_X = 1;
+const ABOUT_X = 2;
+const ANY_TURN = 3;
+
+/** Rotation entries this close to 0 or ±1 are rounding of right angles. */
+const RIGHT_ANGLE_ROUNDING = 1e-15;
+
+/** Puts rotation entries that are 0 or ±1 but for rounding exactly there. */
+function snap(frame: Float64Array): void {
+  for (let i = 0; i < 9; i++) {
+    const whole = Math.round(frame[i]);
+    if (Math.abs(frame[i] - whole) < RIGHT_ANGLE_ROUNDING) frame[i] = whole;
+  }
+}
+
+function shapeOf(frame: Float64Array): number {
+  if (frame[0] !== 1 || [1, 2, 3, 6].some((k) => frame[k] !== 0)) return ANY_TURN;
+  return frame[4] === 1 ? NO_TURN : frame[4] === 0 ? QUARTER_ABOUT_X : ABOUT_X;
+}
 
 /** Numbers kept per joint in `axes`: its axis (unit, world), then its pivot (m, world). */
 export const AXIS_STRIDE = 6;

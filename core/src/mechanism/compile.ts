@@ -29,18 +29,7 @@ import { M_PER_MM, RAD_PER_DEG } from '../units/convert';
 import { deltaForward } from '../kinematics/delta';
 import { frameToSi, siPerUnitOf, type Row } from './convert';
 import { compileLimits } from './limits';
-import {
-  ABOUT_X,
-  ANY_TURN,
-  FIXED,
-  NO_TURN,
-  QUARTER_ABOUT_X,
-  SLIDING,
-  TURNING,
-  type CompiledDelta,
-  type CompiledTool,
-  type Mechanism,
-} from './mechanism';
+import { FIXED, SLIDING, TURNING, type CompiledDelta, type CompiledTool, type Mechanism } from './mechanism';
 
 export type Compiled = { ok: true; mechanism: Mechanism } | { ok: false; faults: Fault[] };
 
@@ -58,7 +47,6 @@ export function compile(document: MechanismDoc, mounting: Frame | null = null): 
   const parent = new Int32Array(n);
   const local = new Float64Array(12 * n);
   const unalign = new Float64Array(12 * n);
-  const shape = new Uint8Array(n);
   sorted.forEach((joint, i) => {
     type[i] = joint.type === 'fixed' ? FIXED : joint.type === 'prismatic' ? SLIDING : TURNING;
     parent[i] = joint.parent === null ? -1 : index.get(joint.parent)!;
@@ -66,9 +54,7 @@ export function compile(document: MechanismDoc, mounting: Frame | null = null): 
     unalign.set(inverse(align), 12 * i);
     const origin = mul(frameToSi(joint.origin), align);
     const placed = parent[i] < 0 ? origin : mul(unalign.slice(12 * parent[i], 12 * parent[i] + 12), origin);
-    snap(placed);
     local.set(placed, 12 * i);
-    shape[i] = shapeOf(placed);
   });
 
   // Independent joints become slots in the order of the document.
@@ -137,7 +123,6 @@ export function compile(document: MechanismDoc, mounting: Frame | null = null): 
     type,
     parent,
     local,
-    shape,
     unalign,
     base: frameToSi(mounting ?? doc.base.mounting),
     m: slotIds.length,
@@ -212,13 +197,11 @@ function compileTool(
   else for (let j = parent; j >= 0; j = parents[j]) if (type[j] !== FIXED) path.unshift(j);
   const entries = path.flatMap((j) => [...rows[j].terms].map(([slot, factor]) => ({ joint: j, slot, factor })));
   const local = parent < 0 ? origin : mul(unalign.slice(12 * parent, 12 * parent + 12), origin);
-  snap(local);
   return {
     id: tool.id,
     name: tool.name ?? tool.id,
     parent,
     local,
-    shape: shapeOf(local),
     mounted: tool.mounted,
     slots: Int32Array.from(new Set(entries.map((e) => e.slot))),
     joint: Int32Array.from(entries, (e) => e.joint),
@@ -226,22 +209,6 @@ function compileTool(
     factor: Float64Array.from(entries, (e) => e.factor),
     single: entries.every((e) => e.factor === 1) && new Set(entries.map((e) => e.slot)).size === entries.length,
   };
-}
-
-/** Rotation entries this close to 0 or ±1 are rounding of right angles. */
-const RIGHT_ANGLE_ROUNDING = 1e-15;
-
-/** Puts rotation entries that are 0 or ±1 but for rounding exactly there. */
-export function snap(frame: Float64Array): void {
-  for (let i = 0; i < 9; i++) {
-    const whole = Math.round(frame[i]);
-    if (Math.abs(frame[i] - whole) < RIGHT_ANGLE_ROUNDING) frame[i] = whole;
-  }
-}
-
-export function shapeOf(frame: Float64Array): number {
-  if (frame[0] !== 1 || [1, 2, 3, 6].some((k) => frame[k] !== 0)) return ANY_TURN;
-  return frame[4] === 1 ? NO_TURN : frame[4] === 0 ? QUARTER_ABOUT_X : ABOUT_X;
 }
 
 /** The joints in an order where every parent comes before its children, otherwise as in the document. */

@@ -4,12 +4,6 @@ export const FIXED = 0;
 export const TURNING = 1;
 export const SLIDING = 2;
 
-/** The constant turn from a joint's parent to the joint at 0: none, ±90° or another angle about X alone, any other. */
-export const NO_TURN = 0;
-export const QUARTER_ABOUT_X = 1;
-export const ABOUT_X = 2;
-export const ANY_TURN = 3;
-
 export interface CompiledTool {
   readonly id: string;
   readonly name: string;
@@ -17,8 +11,6 @@ export interface CompiledTool {
   readonly parent: number;
   /** Tool frame in its parent's aligned frame. */
   readonly local: Float64Array;
-  /** NO_TURN, QUARTER_ABOUT_X, ABOUT_X or ANY_TURN of the rotation in `local`. */
-  readonly shape: number;
   readonly mounted: boolean;
   /** Slots of the independent joints that move this tool, from the base outward. */
   readonly slots: Int32Array;
@@ -75,8 +67,6 @@ export interface Mechanism {
   readonly parent: Int32Array;
   /** n × 12: aligned frame of each joint at value 0 in its parent's aligned frame. */
   readonly local: Float64Array;
-  /** NO_TURN, QUARTER_ABOUT_X, ABOUT_X or ANY_TURN of the rotation in `local`. */
-  readonly shape: Uint8Array;
   /** n × 12: document frame in the aligned frame. */
   readonly unalign: Float64Array;
   /** World transform of the base. */
