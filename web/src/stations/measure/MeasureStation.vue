@@ -14,6 +14,7 @@ import DeltaForm from './DeltaForm.vue';
 import DhPart from './DhPart.vue';
 import JointForm from './JointForm.vue';
 import JointTable from './JointTable.vue';
+import PayloadsPart from './PayloadsPart.vue';
 import RulesPart from './RulesPart.vue';
 import ToolsPart from './ToolsPart.vue';
 import { addJoint, lastLink } from './edits';
@@ -93,7 +94,10 @@ function add(): void {
     <JointForm v-if="selected" :id="selected" @problem="problem = $event" />
   </template>
   <RulesPart v-else-if="part === 'rules'" @problem="problem = $event" />
-  <ToolsPart v-else-if="part === 'tools'" @problem="problem = $event" />
+  <template v-else-if="part === 'tools'">
+    <ToolsPart @problem="problem = $event" />
+    <PayloadsPart @problem="problem = $event" />
+  </template>
   <BasePart v-else-if="part === 'base'" @problem="problem = $event" />
   <AroundPart v-else-if="part === 'around'" @problem="problem = $event" />
   <DhPart v-else @problem="problem = $event" />

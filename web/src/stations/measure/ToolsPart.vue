@@ -3,57 +3,41 @@
 import { IconPlus, IconTrash } from '@tabler/icons-vue';
 import Button from 'primevue/button';
 import ToggleSwitch from 'primevue/toggleswitch';
-import { computed, ref } from 'vue';
-import { freeId, isMoving, jointName, PLATFORM, type AnyJoint, type Payload, type Tool } from '@cork-elbow/core/rig';
+import { computed } from 'vue';
+import { isMoving, jointName, PLATFORM, type AnyJoint, type Tool } from '@cork-elbow/core/rig';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import ItemList from '../../shared/ItemList.vue';
 import NumberField from '../../shared/NumberField.vue';
 import TextField from '../../shared/TextField.vue';
 import TripleField from '../../shared/TripleField.vue';
-import { useEdit } from '../../shared/useEdit';
 import { useRigStore } from '../../stores/rig';
-import { copyItem, newTool } from './edits';
+import { newTool } from './edits';
+import { useChosen } from './useChosen';
 import { BASE } from './words';
 
 const emit = defineEmits<{ problem: [sentence: string] }>();
 const rigs = useRigStore();
-const edit = useEdit();
 const tell = (sentence: string | void): void => emit('problem', sentence ?? '');
 const doc = computed(() => rigs.rig!.mechanism);
 const joints = computed(() => doc.value.joints as readonly AnyJoint[]);
 
-const toolId = ref<string | null>(null);
-const tool = computed(() => doc.value.tools.find((t) => t.id === toolId.value) ?? doc.value.tools[0]);
-const on = (label: string, change: (tool: Tool) => void): string | void => {
-  const { id, name } = tool.value;
-  return edit(`${label} of ${name ?? id}`, (draft) => change(draft.mechanism.tools.find((t) => t.id === id)!));
-};
-const nameOf = (t: Tool): string => t.name ?? t.id;
-const items = computed(() =>
-  doc.value.tools.map((t) => ({
+const {
+  items: tools,
+  item: tool,
+  on,
+  rename,
+  pick,
+  add,
+  copy,
+  remove,
+} = useChosen<Tool>('a tool', (rig) => rig.mechanism.tools, tell);
+const listed = computed(() =>
+  tools.value.map((t) => ({
     id: t.id,
-    name: nameOf(t),
+    name: t.name ?? t.id,
     note: `${t.massG} g${t.mounted ? '' : ', not mounted'}`,
   })),
 );
-function add(): void {
-  tell(
-    edit('Add a tool', (draft) => {
-      const made = newTool(draft);
-      draft.mechanism.tools.push(made);
-      toolId.value = made.id;
-    }),
-  );
-}
-function removeTool(id: string): void {
-  tell(
-    edit('Delete a tool', (draft) => {
-      draft.mechanism.tools = draft.mechanism.tools.filter((t) => t.id !== id);
-    }),
-  );
-}
-const copyTool = (id: string): void =>
-  tell(edit('Copy a tool', (draft) => void (toolId.value = copyItem(draft.mechanism.tools, id))));
 
 const parents = computed(() => [
   { label: 'the base', value: BASE },
@@ -62,7 +46,7 @@ const parents = computed(() => [
     : [{ label: 'the platform', value: PLATFORM }]),
 ]);
 const worked = computed(() => {
-  const { grip } = tool.value;
+  const grip = tool.value?.grip;
   return !grip ? 'none' : 'joint' in grip ? grip.joint : ':output';
 });
 const workers = computed(() => [
@@ -81,7 +65,7 @@ function setWorker(value: string): void {
     }),
   );
 }
-const grip = computed(() => (tool.value.grip && 'joint' in tool.value.grip ? tool.value.grip : null));
+const grip = computed(() => (tool.value?.grip && 'joint' in tool.value.grip ? tool.value.grip : null));
 const table = computed(() => grip.value?.openingMm ?? []);
 type JointGrip = Extract<NonNullable<Tool['grip']>, { joint: string }>;
 const onGrip = (label: string, change: (grip: JointGrip) => void): string | void =>
@@ -97,71 +81,29 @@ const directions = [
   { label: 'as typed', value: 'other' },
 ];
 const points = computed(() => {
-  const text = tool.value.origin.rpyDeg.join(',');
+  const text = tool.value?.origin.rpyDeg.join(',') ?? '';
   return directions.some((d) => d.value === text) ? text : 'other';
 });
 function point(value: string): void {
   if (value !== 'other')
     tell(on('Direction', (t) => (t.origin.rpyDeg = value.split(',').map(Number) as [number, number, number])));
 }
-
-// Payloads
-const payloads = computed(() => rigs.rig!.payloads);
-const payloadId = ref<string | null>(null);
-const payload = computed(() => payloads.value.find((p) => p.id === payloadId.value) ?? payloads.value[0]);
-const onPayload = (label: string, change: (payload: Payload) => void): string | void => {
-  const { id, name } = payload.value;
-  return edit(`${label} of ${name}`, (draft) => change(draft.payloads.find((p) => p.id === id)!));
-};
-function addPayload(): void {
-  tell(
-    edit('Add a payload', (draft) => {
-      const id = freeId(
-        'payload',
-        draft.payloads.map((p) => p.id),
-      );
-      draft.payloads.push({
-        id,
-        name: `Payload ${draft.payloads.length + 1}`,
-        massG: 50,
-        comMm: [0, 0, 10],
-        sizeMm: [30, 30, 30],
-        inertiaKgM2: null,
-      });
-      payloadId.value = id;
-    }),
-  );
-}
-const removePayload = (id: string): void =>
-  tell(
-    edit('Delete a payload', (draft) => {
-      draft.payloads = draft.payloads.filter((p) => p.id !== id);
-      for (const routine of draft.routines)
-        for (const step of routine.steps) if (step.kind === 'grip' && step.payload === id) delete step.payload;
-    }),
-  );
 </script>
 
 <template>
   <ItemList
     title="Tools"
-    :items
+    :items="listed"
     :chosen="tool?.id ?? null"
     add-label="Tool"
     empty="No tool yet: without one there is no tip to bring anywhere."
-    @pick="toolId = $event"
-    @add="add"
-    @copy="copyTool"
-    @remove="removeTool"
+    @pick="pick"
+    @add="add(newTool)"
+    @copy="copy"
+    @remove="remove($event)"
   />
   <div v-if="tool" class="form">
-    <label
-      >Name
-      <TextField
-        :value="nameOf(tool)"
-        label="Tool name"
-        :commit="(v: string) => (v ? on('Name', (t) => (t.name = v)) : 'A tool needs a name.')"
-    /></label>
+    <label>Name <TextField :value="tool.name ?? tool.id" label="Tool name" :commit="rename" /></label>
     <ChoiceField
       label="Sits on"
       name="Tool sits on"
@@ -320,48 +262,6 @@ const removePayload = (id: string): void =>
         /></Button>
       </template>
     </template>
-  </div>
-
-  <ItemList
-    title="Payloads"
-    :items="payloads.map((p) => ({ id: p.id, name: p.name, note: `${p.massG} g` }))"
-    :chosen="payload?.id ?? null"
-    add-label="Payload"
-    empty="Nothing to carry yet."
-    @pick="payloadId = $event"
-    @add="addPayload"
-    @copy="tell(edit('Copy a payload', (draft) => void (payloadId = copyItem(draft.payloads, $event))))"
-    @remove="removePayload"
-  />
-  <div v-if="payload" class="form">
-    <label
-      >Name
-      <TextField
-        :value="payload.name"
-        label="Payload name"
-        :commit="(v: string) => (v ? onPayload('Name', (p) => (p.name = v)) : 'A payload needs a name.')"
-    /></label>
-    <NumberField
-      prefix="mass"
-      :value="payload.massG"
-      dimension="mass"
-      label="Payload mass"
-      :min="0"
-      :commit="(v: number) => onPayload('Mass', (p) => (p.massG = v))"
-    />
-    <span />
-    <TripleField
-      :value="payload.sizeMm"
-      label="Payload size"
-      :words="['size forward', 'left', 'up']"
-      :commit="(k, v) => (v > 0 ? onPayload('Size', (p) => (p.sizeMm[k] = v)) : 'A payload needs a size above 0 mm.')"
-    />
-    <TripleField
-      :value="payload.comMm"
-      label="Payload’s middle from the tool point"
-      :words="['middle fwd', 'left', 'up']"
-      :commit="(k, v) => onPayload('Middle', (p) => (p.comMm[k] = v))"
-    />
   </div>
 </template>
 

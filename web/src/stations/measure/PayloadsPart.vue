@@ -1,0 +1,81 @@
+<script setup lang="ts">
+/** What the tools carry. */
+import { computed } from 'vue';
+import { freeId, type Payload, type Rig } from '@cork-elbow/core/rig';
+import ItemList from '../../shared/ItemList.vue';
+import NumberField from '../../shared/NumberField.vue';
+import TextField from '../../shared/TextField.vue';
+import TripleField from '../../shared/TripleField.vue';
+import { useChosen } from './useChosen';
+
+const emit = defineEmits<{ problem: [sentence: string] }>();
+const {
+  items,
+  item: payload,
+  on: onPayload,
+  rename,
+  pick,
+  add,
+  copy,
+  remove,
+} = useChosen<Payload>(
+  'a payload',
+  (rig) => rig.payloads,
+  (sentence) => emit('problem', sentence ?? ''),
+);
+const listed = computed(() => items.value.map(({ id, name, massG }) => ({ id, name, note: `${massG} g` })));
+const make = ({ payloads }: Rig): Payload => ({
+  id: freeId(
+    'payload',
+    payloads.map((p) => p.id),
+  ),
+  name: `Payload ${payloads.length + 1}`,
+  massG: 50,
+  comMm: [0, 0, 10],
+  sizeMm: [30, 30, 30],
+  inertiaKgM2: null,
+});
+/** Steps that carried it carry nothing any more. */
+function forget(draft: Rig, id: string): void {
+  for (const routine of draft.routines)
+    for (const step of routine.steps) if (step.kind === 'grip' && step.payload === id) delete step.payload;
+}
+</script>
+
+<template>
+  <ItemList
+    title="Payloads"
+    :items="listed"
+    :chosen="payload?.id ?? null"
+    add-label="Payload"
+    empty="Nothing to carry yet."
+    @pick="pick"
+    @add="add(make)"
+    @copy="copy"
+    @remove="remove($event, (draft) => forget(draft, $event))"
+  />
+  <div v-if="payload" class="form">
+    <label>Name <TextField :value="payload.name" label="Payload name" :commit="rename" /></label>
+    <NumberField
+      prefix="mass"
+      :value="payload.massG"
+      dimension="mass"
+      label="Payload mass"
+      :min="0"
+      :commit="(v: number) => onPayload('Mass', (p) => (p.massG = v))"
+    />
+    <span />
+    <TripleField
+      :value="payload.sizeMm"
+      label="Payload size"
+      :words="['size forward', 'left', 'up']"
+      :commit="(k, v) => (v > 0 ? onPayload('Size', (p) => (p.sizeMm[k] = v)) : 'A payload needs a size above 0 mm.')"
+    />
+    <TripleField
+      :value="payload.comMm"
+      label="Payload’s middle from the tool point"
+      :words="['middle fwd', 'left', 'up']"
+      :commit="(k, v) => onPayload('Middle', (p) => (p.comMm[k] = v))"
+    />
+  </div>
+</template>
