@@ -162,6 +162,7 @@ header {
   font-size: 1.2rem;
 }
 .wire {
+  white-space: nowrap;
   font-size: 0.82rem;
   color: var(--ink-2);
   padding: 0 0.2rem;

@@ -284,4 +284,9 @@ const sources = { edit: '', preview: 'playing the plan', live: 'live: what the b
   background: color-mix(in srgb, var(--paper) 82%, transparent);
   border-radius: 3px;
 }
+@media (max-width: 1150px) {
+  .tip {
+    top: 52px;
+  }
+}
 </style>

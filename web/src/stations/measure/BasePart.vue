@@ -110,10 +110,10 @@ const onWheel = (i: number, change: (wheel: Wheel) => void): string | void =>
       dimension="angle"
       :commit="(k, v) => on('Tilt of the base', (b) => (b.mounting.rpyDeg[k] = v))"
     />
+    <span class="group">Its centre of mass</span>
     <TripleField
       :value="base.comMm"
       label="Base’s centre of mass"
-      :words="['balance fwd', 'left', 'up']"
       :commit="(k, v) => on('Centre of mass of the base', (b) => (b.comMm[k] = v))"
     />
   </div>

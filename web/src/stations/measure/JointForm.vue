@@ -341,10 +341,10 @@ function unfollow(k: number): void {
       :commit="(v: number) => onLink('Width', (l) => (l.radiusMm = v))"
     />
     <span />
+    <span class="group">Its centre of mass</span>
     <TripleField
       :value="link.comMm"
       label="Centre of mass"
-      :words="['balance fwd', 'left', 'up']"
       :commit="(k, v) => onLink('Centre of mass', (l) => (l.comMm[k] = v))"
     />
   </div>

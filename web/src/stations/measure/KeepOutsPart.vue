@@ -124,11 +124,12 @@ const positive = (key: string, v: number): string | null =>
       dimension="angle"
       :commit="(k, v) => onObstacle('Turn', (o) => (o.rpyDeg[k] = v))"
     />
+    <span v-if="'sizeMm' in obstacle && obstacle.sizeMm" class="group">Size</span>
     <TripleField
       v-if="'sizeMm' in obstacle && obstacle.sizeMm"
       :value="obstacle.sizeMm"
       label="Keep-out size"
-      :words="['size forward', 'left', 'up'].slice(0, obstacle.sizeMm.length)"
+      :words="['forward', 'left', 'up'].slice(0, obstacle.sizeMm.length)"
       :commit="
         (k, v) =>
           v > 0

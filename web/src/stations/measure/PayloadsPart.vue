@@ -65,16 +65,16 @@ function forget(draft: Rig, id: string): void {
       :commit="(v: number) => onPayload('Mass', (p) => (p.massG = v))"
     />
     <span />
+    <span class="group">Size</span>
     <TripleField
       :value="payload.sizeMm"
       label="Payload size"
-      :words="['size forward', 'left', 'up']"
       :commit="(k, v) => (v > 0 ? onPayload('Size', (p) => (p.sizeMm[k] = v)) : 'A payload needs a size above 0 mm.')"
     />
+    <span class="group">Its middle, from the tool point</span>
     <TripleField
       :value="payload.comMm"
       label="Payload’s middle from the tool point"
-      :words="['middle fwd', 'left', 'up']"
       :commit="(k, v) => onPayload('Middle', (p) => (p.comMm[k] = v))"
     />
   </div>

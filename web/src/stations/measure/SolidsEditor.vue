@@ -58,18 +58,18 @@ const add = (): void =>
       @click="change('Remove a solid', (list) => list.splice(i, 1))"
       ><template #icon><IconTrash :size="15" /></template
     ></Button>
+    <span class="group">Size</span>
     <TripleField
       :value="body.sizeMm"
       :label="`Solid ${i + 1} size`"
-      :words="['size forward', 'left', 'up']"
       :commit="
         (k, v) => (v > 0 ? change('Size', (list) => (list[i].sizeMm[k] = v)) : 'A solid needs a size above 0 mm.')
       "
     />
+    <span class="group">Its middle</span>
     <TripleField
       :value="body.centreMm"
       :label="`Solid ${i + 1} middle`"
-      :words="['middle forward', 'left', 'up']"
       :commit="(k, v) => change('Middle', (list) => (list[i].centreMm[k] = v))"
     />
     <TripleField

@@ -160,10 +160,10 @@ function point(value: string): void {
       :commit="(v: number) => on('Pad friction', (t) => (t.padFriction = v))"
     />
     <span />
+    <span class="group">Its centre of mass</span>
     <TripleField
       :value="tool.comMm"
       label="Tool’s centre of mass"
-      :words="['balance fwd', 'left', 'up']"
       :commit="(k, v) => on('Centre of mass', (t) => (t.comMm[k] = v))"
     />
     <ChoiceField label="Worked by" :options="workers" :value="worked" @change="(v) => setWorker(String(v))" />
