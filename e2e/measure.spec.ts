@@ -180,3 +180,21 @@ test('the measuring sheet has a letter and a line for every measure', async ({ p
   const letters = await page.locator('.guide .letter').allTextContents();
   expect(letters.sort()).toEqual(['a', 'b', 'c', 'd', 'e', 'f']);
 });
+
+test('every demo rig opens from the shelf in one click, and every station has something to say about it', async ({
+  page,
+  server,
+}) => {
+  test.slow();
+  await page.goto(server.address);
+  await page.getByRole('link', { name: /Heron greeter/ }).click();
+  await expect(page.locator('[data-rig=open]')).toBeVisible();
+  for (const rig of ['kiln-shelf-loader', 'dot-painter', 'heron-greeter', 'twin-carriers']) {
+    await open(page, server, 'measure', rig);
+    await expect(page.locator('.sheet svg .link').first()).toBeVisible();
+    for (const station of ['Motors', 'Reach', 'Poses', 'Routine', 'Hand-off', 'Bench']) {
+      await page.getByRole('link', { name: new RegExp(`^${station}`) }).click();
+      await expect(page.getByRole('region', { name: station }).locator('h1')).toBeVisible();
+    }
+  }
+});

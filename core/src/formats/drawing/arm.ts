@@ -8,7 +8,7 @@ import { apply, positionOf, type Vec3 } from '../../linear';
 import type { Mechanism } from '../../mechanism';
 import { isJaw, treeOf, type Payload, type Rig, type TreeDoc } from '../../rig';
 import { drawObstacle, planReach, region, spotMark, targetMark, trace } from './around';
-import { drawBase } from './base';
+import { baseLayers, drawBase } from './base';
 import { dimensionLines, letterLines, limitArc } from './dimensions';
 import { frameMark } from './frame-mark';
 import type { Drawing, DrawingInput } from './input';
@@ -77,7 +77,14 @@ function figure(view: View, input: DrawingInput, ghost: boolean): Shape[] {
   };
   const shapes: Shape[] = [];
   if (!ghost) shapes.push(...drawBase(view, rig, doc, mechanism));
-  shapes.push(...stacked([...linkLayers(scene), ...deltaLayers(scene), ...toolLayers(scene, q)]));
+  shapes.push(
+    ...stacked([
+      ...(ghost ? [] : baseLayers(view, rig, mechanism)),
+      ...linkLayers(scene),
+      ...deltaLayers(scene),
+      ...toolLayers(scene, q),
+    ]),
+  );
   for (const [payloadId, frame] of ghost ? [] : (input.payloads ?? [])) {
     const payload = rig.payloads.find((p) => p.id === payloadId);
     if (payload)

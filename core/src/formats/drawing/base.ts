@@ -3,9 +3,10 @@ import { apply, axisOf, positionOf, rotate, vec3, type Vec3 } from '../../linear
 import type { Mechanism } from '../../mechanism';
 import type { Rig, TreeDoc } from '../../rig';
 import { MM } from './page';
-import { toPage, type View } from './project';
+import type { Layer } from './links';
+import { depthOf, toPage, type View } from './project';
 import { circle, hull, line, path, polygon, type Pt, type Shape } from './shapes';
-import { bodyShape, outline } from './solids';
+import { bodyPoints, bodyShape, middle, outline } from './solids';
 
 /** Radius (m) of the stand's ring round a hanging delta. */
 export const standRadius = (delta: NonNullable<Mechanism['delta']>): number =>
@@ -41,9 +42,15 @@ export function drawBase(view: View, rig: Rig, doc: TreeDoc, mechanism: Mechanis
     else shapes.push(...pedestal(view, mechanism, corners, first ? first.origin.xyzMm[2] / MM : 0.05));
   } else if (!feet.length && !bodies.length && !wheels.length && !mechanism.delta && first && view.kind !== 'plan')
     shapes.push(...pedestal(view, mechanism, [at(-0.045, 0, 0), at(0.045, 0, 0)], first.origin.xyzMm[2] / MM));
-  for (const body of bodies) shapes.push(bodyShape(view, mechanism.base, body));
   return shapes;
 }
+
+/** The base's own solids, to be stacked with the links by how far in front they are. */
+export const baseLayers = (view: View, rig: Rig, mechanism: Mechanism): Layer[] =>
+  (rig.mechanism.base.bodies ?? []).map((body) => ({
+    depth: depthOf(view, middle(bodyPoints(mechanism.base, body))),
+    shapes: [bodyShape(view, mechanism.base, body)],
+  }));
 
 /** A splayed foot with a column up to the first joint, drawn across the base's own upright as seen on the page. */
 function pedestal(view: View, mechanism: Mechanism, corners: readonly Vec3[], height: number): Shape[] {

@@ -221,6 +221,36 @@ describe('drawings of every kind of arm', () => {
         }
       }
   });
+  it('draw what is nearer over what is further, from every side', () => {
+    const box = (x: number, y: number, z: number, tone: 'dark' | 'cork') => ({
+      kind: 'box' as const,
+      centreMm: [x, y, z] as [number, number, number],
+      rpyDeg: [0, 0, 0] as [number, number, number],
+      sizeMm: [20, 20, 20] as [number, number, number],
+      tone,
+    });
+    const bare = { ...rig.mechanism, joints: [], tools: [] };
+    // The cork box is ahead of, to the right of and above the dark one: nearer in all three views.
+    for (const order of [0, 1]) {
+      const pair = [box(-60, 60, 20, 'dark'), box(60, -60, 80, 'cork')];
+      const base = { ...bare.base, feet: [], bodies: order ? pair : pair.reverse() };
+      const doc = { ...bare, base };
+      for (const kind of kinds) {
+        const drawing = drawRig({
+          rig: { ...rig, mechanism: doc, obstacles: [], spots: [] },
+          mechanism: compiled(doc),
+          q: new Float64Array(0),
+          kind,
+          width: 640,
+          height: 600,
+        });
+        const tones = all(drawing.shapes)
+          .map((shape) => /^link body (\w+)/.exec(shape.cls)?.[1])
+          .filter(Boolean);
+        expect([kind, ...tones]).toEqual([kind, 'dark', 'cork']);
+      }
+    }
+  });
   it('level bars keep their length in every pose: they are parallelograms', () => {
     const { rig: stacking, mechanism: m } = many.find((one) => one.rig.name.startsWith('Stacking'))!;
     if (stacking.mechanism.family !== 'tree') throw new Error();
