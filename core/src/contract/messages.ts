@@ -143,6 +143,11 @@ export const catalogue = {
     'Take the pose again inside the limit.',
   ),
   'rule-over-limit': entry('stop', 'Step {step} breaks a limit of {joint} that depends on other joints, by {by:u}.'),
+  'rods-apart': entry(
+    'stop',
+    'Step {step} takes the motors through angles at which the forearms are {byMm:mm} too short to meet.',
+    'Go there by way of another pose.',
+  ),
   'routine-empty': entry('note', '“{routine}” has no steps yet.', 'Add a step.'),
   'duration-too-short': entry(
     'stop',

@@ -3,6 +3,7 @@
  * one. Plan, preview, generated commands and live run all drive this same loop.
  */
 import type { Code, Data } from '../contract/messages';
+import { deltaForward } from '../kinematics';
 import { hold, jointMove, type Block, type MovePace } from '../motion';
 import { toSlots, worstRule, type Mechanism } from '../mechanism';
 import { M_PER_MM, RAD_PER_DEG } from '../units/convert';
@@ -102,21 +103,10 @@ function* move(
       },
     };
   }
-  const { joint, by } = worstRule(mechanism, to);
-  if (by > LIMIT_SLACK) {
+  const problem = wayProblem(mechanism, from, to, index);
+  if (problem) {
     refused = true;
-    const unit = mechanism.units[joint];
-    yield {
-      kind: 'problem',
-      code: 'rule-over-limit',
-      joint: mechanism.ids[joint],
-      data: {
-        step: index + 1,
-        joint: mechanism.names[joint],
-        by: by / (unit === 'mm' ? M_PER_MM : RAD_PER_DEG),
-        unit,
-      },
-    };
+    yield problem;
   }
   if (refused) return from;
   const block = jointMove(mechanism, from, to, pace as MovePace);
@@ -128,6 +118,45 @@ function* move(
     };
   if (block.duration > 0) yield { kind: 'block', block };
   return to;
+}
+
+/** Places looked at along the straight way between two poses, where a rule may be broken in between. */
+const WAY_SAMPLES = 48;
+
+/**
+ * What breaks a rule that depends on several joints, or pulls a delta's forearms apart, at the target or on the straight
+ * way to it; null where nothing does. Sums hold on the whole way when they hold at its ends, so that without conditional
+ * rules and without a delta the target alone is looked at.
+ */
+function wayProblem(
+  mechanism: Mechanism,
+  from: Float64Array,
+  to: Float64Array,
+  index: number,
+): Extract<RoutineEvent, { kind: 'problem' }> | null {
+  const samples = mechanism.conditions.length || mechanism.delta ? WAY_SAMPLES : 1;
+  const q = to.slice();
+  for (let k = samples; k > 0; k--) {
+    for (let s = 0; s < q.length; s++) q[s] = from[s] + ((to[s] - from[s]) * k) / samples;
+    const { joint, by } = worstRule(mechanism, q);
+    if (by > LIMIT_SLACK) {
+      const unit = mechanism.units[joint];
+      return {
+        kind: 'problem',
+        code: 'rule-over-limit',
+        joint: mechanism.ids[joint],
+        data: {
+          step: index + 1,
+          joint: mechanism.names[joint],
+          by: by / (unit === 'mm' ? M_PER_MM : RAD_PER_DEG),
+          unit,
+        },
+      };
+    }
+    const gap = mechanism.delta ? deltaForward(mechanism.delta, q).gap : 0;
+    if (gap > 0) return { kind: 'problem', code: 'rods-apart', data: { step: index + 1, byMm: gap / M_PER_MM } };
+  }
+  return null;
 }
 
 type Resolved = { q: Float64Array } | { code: Code; data: Data; pose?: string };

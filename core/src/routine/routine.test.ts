@@ -1,12 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { tileDipper } from '../../../demo';
+import { dotPainter, tileDipper } from '../../../demo';
 import { commandTable, tableToCsv } from '../formats';
 import { servoMaps } from '../drives';
 import { finish } from '../jobs';
 import { compiled } from '../kinematics/arms.testkit';
 import { limitExcess } from '../mechanism';
-import type { Routine, Step } from '../rig';
+import type { Rig, Routine, Step } from '../rig';
 import { blockAt, describeStep, planJob, planRoutine, preflight, samplePlan, samplePlanInto, stepAt } from './index';
 
 const rig = tileDipper();
@@ -161,5 +161,63 @@ describe('the command table', () => {
       const worst = Math.max(...table.joints[k].map((v, i) => Math.abs(v - samples.joints[map.slot][i])));
       expect(worst).toBeLessThanOrEqual(perUs * 0.5001);
     });
+  });
+});
+
+describe('ways between poses', () => {
+  const moves = (joints: Record<string, number>[]): Rig['routines'][number] => ({
+    id: 'r',
+    name: 'R',
+    note: '',
+    steps: joints.map((target, i) => ({
+      id: `s${i}`,
+      kind: 'joint-move' as const,
+      enabled: true,
+      note: '',
+      target: { joints: target },
+      pace: { speedShare: 0.5 },
+    })),
+  });
+  it('are refused where they break a conditional limit on the way, though both ends keep it', () => {
+    const rig = structuredClone(tileDipper());
+    rig.mechanism.limitRules = [
+      { while: { joint: 'shoulder', above: 20 }, joint: 'elbow', max: 80 },
+      { while: { joint: 'shoulder', above: 60 }, joint: 'elbow', max: 70 },
+    ];
+    const mechanism = compiled(rig.mechanism);
+    // Elbow 120 at shoulder 0, elbow 60 at shoulder 80: half-way, 90 at 40 is over the 80 allowed there.
+    const plan = planRoutine(
+      rig,
+      mechanism,
+      rig.builds[0],
+      moves([
+        { shoulder: 0, elbow: 120 },
+        { shoulder: 80, elbow: 60 },
+      ]),
+    );
+    expect(plan.findings.filter((f) => f.severity === 'stop')).toMatchObject([
+      { code: 'rule-over-limit', data: { step: 2, joint: 'Elbow' } },
+    ]);
+    const round = planRoutine(
+      rig,
+      mechanism,
+      rig.builds[0],
+      moves([
+        { shoulder: 0, elbow: 120 },
+        { shoulder: 0, elbow: 60 },
+        { shoulder: 80, elbow: 60 },
+      ]),
+    );
+    expect(round.findings.filter((f) => f.severity === 'stop')).toEqual([]);
+  });
+  it('of a delta are refused where its forearms would come apart', () => {
+    const rig = structuredClone(dotPainter());
+    if (rig.mechanism.family !== 'rotary-delta') throw new Error();
+    // Short rods, which meet with the arms down but not with the arms level.
+    rig.mechanism.delta.forearmMm = 110;
+    for (const joint of rig.mechanism.joints) joint.home = 60;
+    const mechanism = compiled(rig.mechanism);
+    const plan = planRoutine(rig, mechanism, rig.builds[0], moves([{ one: 0, two: 0, three: 0 }]));
+    expect(plan.findings.some((f) => f.code === 'rods-apart' && f.message.includes('too short to meet'))).toBe(true);
   });
 });
