@@ -1,4 +1,5 @@
 /** Parts that several of the club's rigs share: checked rigs, servos, poses by numbers. */
+import { servosFor, type ServoClass } from '@cork-elbow/core/mechanism/presets';
 import { parseRig, type JointInput, type Rig, type RigInput } from '@cork-elbow/core/rig';
 
 /** Checks a rig that is meant to be right. */
@@ -41,38 +42,12 @@ export const turn = (
     ...rest,
   }) as JointInput;
 
-/** Hobby servos on one board, one for each joint named, the neutral pulse in the middle of its range. */
-export function servos(joints: readonly JointInput[], big: ReadonlySet<string>): Partial<RigInput> {
-  const driven = joints.filter(
-    (joint) => joint.type === 'revolute' && !('follows' in joint && joint.follows),
-  ) as Extract<JointInput, { type: 'revolute' }>[];
-  return {
-    drives: driven.map((joint) => ({
-      id: `m-${joint.id}`,
-      name: `${joint.name} servo`,
-      kind: 'servo' as const,
-      model: big.has(joint.id) ? 'standard servo, metal gear, 55 g' : 'micro servo, 9 g',
-      travelDeg: 180,
-      centreUs: Math.round(1500 - 10 * (((joint.limits?.min ?? 0) + (joint.limits?.max ?? 0)) / 2)),
-      usPerDeg: 10,
-      direction: 1 as const,
-      minUs: 500,
-      maxUs: 2500,
-      speedDegPerS: big.has(joint.id) ? 350 : 480,
-      stallNm: big.has(joint.id) ? 1.9 : 0.18,
-      deadBandUs: 5,
-    })),
-    transmissions: driven.map(({ id }) => ({
-      id: `t-${id}`,
-      kind: 'ratio' as const,
-      joints: [id] as [string],
-      drives: [`m-${id}`] as [string],
-      reduction: 1,
-    })),
-    boards: [{ id: 'pwm', name: 'Servo board', kind: 'servo-board' as const, channels: 16 }],
-    wiring: driven.map(({ id }, channel) => ({ id: `w-${id}`, drive: `m-${id}`, board: 'pwm', channel })),
-  };
-}
+const BIG: ServoClass = { model: 'standard servo, metal gear, 55 g', speedDegPerS: 350, stallNm: 1.9 };
+const SMALL: ServoClass = { model: 'micro servo, 9 g', speedDegPerS: 480, stallNm: 0.18 };
+
+/** Hobby servos on one board, big ones for the joints named. */
+export const servos = (joints: readonly JointInput[], big: ReadonlySet<string>): Partial<RigInput> =>
+  servosFor(joints, ({ id }) => (big.has(id) ? BIG : SMALL), 'pwm');
 
 /** A routine that goes through poses one after another, with a pause at each. */
 export const tour = (

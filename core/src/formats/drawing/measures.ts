@@ -43,11 +43,11 @@ export function anchorPoint(rig: Rig, mechanism: Mechanism, frames: Frames, anch
   const frame = joint(anchor.joint);
   if (!frame) return null;
   const slot = mechanism.slotOf.get(anchor.joint);
-  const doced = doc.joints.find((j) => j.id === anchor.joint);
-  if (!anchor.end || slot === undefined || !doced || !isMoving(doced)) return positionOf(frame);
+  const own = doc.joints.find((j) => j.id === anchor.joint);
+  if (!anchor.end || slot === undefined || !own || !isMoving(own)) return positionOf(frame);
   const value = frames.all[mechanism.index.get(anchor.joint)!];
   const end = anchor.end === 'min' ? mechanism.lower[slot] : mechanism.upper[slot];
-  return vec3.add(positionOf(frame), vec3.scale(vec3.unit(rotate(frame, doced.axis))!, end - value));
+  return vec3.add(positionOf(frame), vec3.scale(vec3.unit(rotate(frame, own.axis))!, end - value));
 }
 
 /** The pose a preset is drawn in: home, but for what it says itself. */

@@ -7,7 +7,7 @@ import {
   toolInto,
   type PlanarArm,
 } from '../../kinematics';
-import { apply, axisOf, identity, positionOf, rotate, STRIDE, vec3, type Vec3 } from '../../linear';
+import { apply, axisOf, mul, positionOf, rotate, STRIDE, vec3, type Vec3 } from '../../linear';
 import { frameToSi, TURNING, type Mechanism } from '../../mechanism';
 import type { Obstacle, Rig } from '../../rig';
 import { formatNumber } from '../../units/quantity';
@@ -25,19 +25,8 @@ export const isInPlane = (view: View, p: Vec3, slack: number): boolean =>
 export const mm = (v: readonly number[]): Vec3 => [v[0] / MM, v[1] / MM, v[2] / MM];
 
 /** World frame of what stands around: on the world, or carried by the base. */
-export function obstacleFrame(mechanism: Mechanism, obstacle: Obstacle): Float64Array {
-  const on = obstacle.fixedTo === 'base' ? mechanism.base : identity();
-  const out = frameToSi(obstacle);
-  const placed = new Float64Array(STRIDE);
-  for (let c = 0; c < 3; c++) {
-    const axis = vec3.sub(apply(on, axisOf(out, c as 0 | 1 | 2)), positionOf(on));
-    placed[c] = axis[0];
-    placed[3 + c] = axis[1];
-    placed[6 + c] = axis[2];
-  }
-  placed.set(apply(on, positionOf(out)), 9);
-  return placed;
-}
+export const obstacleFrame = (mechanism: Mechanism, obstacle: Obstacle): Float64Array =>
+  obstacle.fixedTo === 'base' ? mul(mechanism.base, frameToSi(obstacle)) : frameToSi(obstacle);
 
 /** The tools' paths that are a base turn with a planar chain; found once a drawing. */
 export const planarArms = (mechanism: Mechanism): PlanarArm[] =>

@@ -7,6 +7,7 @@ import type { Measured, Preset } from './preset';
 import { benchRig, lever, wheels } from './small';
 
 export * from './preset';
+export { servosFor, type ServoClass } from './parts';
 
 export const presets: readonly Preset[] = [
   threeAxis,

@@ -131,28 +131,29 @@ export const feet = (forward: number, left: number): [number, number][] => [
 
 type MovingInput = Extract<JointInput, { type: 'revolute' }>;
 
-/** A whole rig round a mechanism; with `servos`, one hobby servo on its own channel for each joint of its own. */
-export function rigOf(
-  name: string,
-  mechanism: MechanismInput,
-  { servos = false, ...rest }: Partial<RigInput> & { servos?: boolean } = {},
-): RigInput {
-  const driven = servos
-    ? (mechanism.joints as MovingInput[]).filter((joint) => joint.type === 'revolute' && !joint.follows)
-    : [];
+/** What tells one class of hobby servo from another. */
+export interface ServoClass {
+  readonly model: string;
+  readonly speedDegPerS: number;
+  readonly stallNm: number;
+}
+
+/** One hobby servo for each turning joint with a value of its own, each on its own channel of one board. */
+export function servosFor(
+  joints: readonly JointInput[],
+  classOf: (joint: MovingInput) => ServoClass,
+  board = 'board',
+): Required<Pick<RigInput, 'drives' | 'transmissions' | 'boards' | 'wiring'>> {
+  const driven = (joints as readonly MovingInput[]).filter((joint) => joint.type === 'revolute' && !joint.follows);
   return {
-    format: 'cork-elbow-rig',
-    version: 2,
-    name,
-    mechanism,
     drives: driven.map((joint) => {
       const { min = -90, max = 90 } = joint.limits ?? {};
-      const big = Number(joint.link?.massG ?? 0) >= 40;
+      const { model, speedDegPerS, stallNm } = classOf(joint);
       return {
         id: `m-${joint.id}`,
         name: `${joint.name ?? joint.id} servo`,
         kind: 'servo' as const,
-        model: big ? 'standard servo, 55 g' : 'micro servo, 9 g',
+        model,
         travelDeg: 180,
         // The neutral pulse in the middle of the joint's range.
         centreUs: Math.round(1500 - 10 * ((min + max) / 2)),
@@ -160,8 +161,8 @@ export function rigOf(
         direction: 1 as const,
         minUs: 500,
         maxUs: 2500,
-        speedDegPerS: big ? 350 : 450,
-        stallNm: big ? 1.6 : 0.18,
+        speedDegPerS,
+        stallNm,
         deadBandUs: 5,
       };
     }),
@@ -172,8 +173,30 @@ export function rigOf(
       drives: [`m-${id}`] as [string],
       reduction: 1,
     })),
-    boards: driven.length ? [{ id: 'board', name: 'Servo board', kind: 'servo-board', channels: 16 }] : [],
-    wiring: driven.map(({ id }, channel) => ({ id: `w-${id}`, drive: `m-${id}`, board: 'board', channel })),
+    boards: driven.length ? [{ id: board, name: 'Servo board', kind: 'servo-board' as const, channels: 16 }] : [],
+    wiring: driven.map(({ id }, channel) => ({ id: `w-${id}`, drive: `m-${id}`, board, channel })),
+  };
+}
+
+const STANDARD: ServoClass = { model: 'standard servo, 55 g', speedDegPerS: 350, stallNm: 1.6 };
+const MICRO: ServoClass = { model: 'micro servo, 9 g', speedDegPerS: 450, stallNm: 0.18 };
+/** Links from this mass on (g) get the bigger servo. */
+const HEAVY_G = 40;
+
+/** A whole rig round a mechanism; `servos`: with a hobby servo for each joint. */
+export function rigOf(
+  name: string,
+  mechanism: MechanismInput,
+  { servos = false, ...rest }: Partial<RigInput> & { servos?: boolean } = {},
+): RigInput {
+  return {
+    format: 'cork-elbow-rig',
+    version: 2,
+    name,
+    mechanism,
+    ...servosFor(servos ? (mechanism.joints as JointInput[]) : [], ({ link }) =>
+      Number(link?.massG ?? 0) >= HEAVY_G ? STANDARD : MICRO,
+    ),
     routines: [{ id: 'first', name: 'First routine', steps: [] }],
     ...rest,
   };

@@ -46,13 +46,13 @@ export class ArmModel {
       this.groups.set(id, group);
       this.root.add(group);
     }
-    for (const id of mechanism.ids) this.buildJoint(this.joint(id), depth.get(id)!);
+    if (mechanism.delta) this.buildDelta();
+    else for (const id of mechanism.ids) this.buildJoint(this.joint(id), depth.get(id)!);
     for (const tool of rig.mechanism.tools)
       if (tool.mounted) this.buildTool(tool, tool.parent ? depth.get(tool.parent)! : 0);
     this.root.add(buildBase(rig, this.doc, mechanism, ink));
     this.rods = rodsOf(this.doc, mechanism, ink);
     this.root.add(this.rods.root);
-    if (mechanism.delta) this.buildDelta();
   }
 
   /** Shows one limb alone, or all of them. */
@@ -181,7 +181,6 @@ export class ArmModel {
     if (!delta) return;
     for (const id of slotIds) {
       const group = this.groups.get(id)!;
-      for (const child of [...group.children]) group.remove(child);
       const arm = new Group();
       for (const side of [-1, 1]) {
         const plate = this.ink.plate(delta.upperArm, 0.013, 0.008, PLATE);
@@ -195,7 +194,6 @@ export class ArmModel {
       group.add(arm, shaft);
     }
     const platform = this.groups.get(ids[delta.platform])!;
-    for (const child of [...platform.children]) platform.remove(child);
     const disc = this.ink.rod(delta.platformRadius * 0.86, delta.platformRadius * 0.86, 0.007, undefined, 6);
     disc.position.z = -0.0055;
     platform.add(disc);

@@ -22,8 +22,7 @@ export function limitArc(rig: Rig, mechanism: Mechanism, q: Float64Array, id: st
   const matrix = toMatrix(frame);
   const axis = new Vector3(...joint.axis).normalize();
   const centre = new Vector3(frame[9], frame[10], frame[11]);
-  const child =
-    [...mechanism.ids.keys()].map((k) => k).find((k) => mechanism.parent[k] === mechanism.index.get(id)) ?? -1;
+  const child = mechanism.parent.indexOf(mechanism.index.get(id)!);
   const tool = mechanism.tools.find((t) => t.parent === mechanism.index.get(id));
   const ahead = child >= 0 ? joints.get(mechanism.ids[child])! : tool ? tools.get(tool.id)! : null;
   const world = axis.clone().transformDirection(matrix);
