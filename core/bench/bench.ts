@@ -7,6 +7,7 @@ import {
   chainJacobianInto,
   chainOf,
   chainSpace,
+  closedFormOf,
   framesInto,
   kinematicsSpace,
   NumericSolver,
@@ -87,6 +88,23 @@ for (const [name, doc] of [
       });
     });
     continue;
+  }
+  if (name === '6r-spherical') {
+    const form = closedFormOf(mechanism, mechanism.tools[0])!;
+    if (form.inner.kind !== 'spherical') throw new Error('six axes are no longer recognised');
+    const { solver: closed } = form.inner;
+    let branches = 0;
+    let asked = 0;
+    perSecond('ik-closed.6r-spherical', 100_000, (i) => {
+      const f = targets[i & 255];
+      branches += closed.solve(f[9], f[10], f[11], f, mechanism.home, true);
+      asked++;
+    });
+    say({ name: 'ik-closed.6r-spherical.branches', mean: Math.round((branches / asked) * 100) / 100, n: asked });
+    perSecond('ik-inverse.6r-spherical', 20_000, (i) => {
+      const rotation = targets[i & 255];
+      solveInverse(mechanism, mechanism.tools[0], { kind: 'full', position: positionOf(rotation), rotation });
+    });
   }
   const solver = new NumericSolver(mechanism, mechanism.tools[0]);
   const tasks = targets.map((frame) => ({ kind: 'full' as const, position: positionOf(frame), rotation: frame }));

@@ -135,6 +135,15 @@ export const catalogue = {
   'rule-in-the-way': entry('stop', '{joint} would break a limit that depends on other joints by {by:u}.'),
   'rod-too-short': entry('stop', 'Out of reach: the forearm on {joint} is {byMm:mm} too short for it.'),
   'rod-too-long': entry('stop', 'Too near: the forearm on {joint} is {byMm:mm} too long for it.'),
+  'tool-misses': entry('stop', '{tool} stays {byMm:mm} away from where it should be.'),
+  'tool-turned': entry('stop', '{tool} stays turned {byDeg:deg} away from where it should point.'),
+  'all-held': entry('stop', 'Every joint that moves this tool is held; let go of one of them.'),
+  'speed-only': entry(
+    'stop',
+    '{joint} has a motor that knows speeds only and cannot be sent to an angle.',
+    'Give it a positional servo, a stepper or a motor with feedback.',
+  ),
+  'target-not-numbers': entry('stop', 'The target is not all numbers; every coordinate is a plain number.'),
   'no-joints': entry('stop', 'No joint moves this tool.'),
   'pose-unknown': entry('stop', 'Step {step} goes to a pose that is not there any more.', 'Choose a pose for it.'),
   'target-over-limit': entry(

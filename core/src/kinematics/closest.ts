@@ -1,11 +1,15 @@
-/** Numeric answers from several starts: a solution of any tree, and the closest pose where there is none. */
-import type { CompiledTool, Mechanism } from '../mechanism';
-import { NumericSolver, solveNumeric } from './numeric';
-import { judge, nearestTurn, type Solution } from './solution';
-import { isHit, type Task } from './task';
+/** Numeric answers from several starts: solutions of any tree, and the closest pose where there is none. */
+import type { Mechanism } from '../mechanism';
+import { rulesExcess } from '../mechanism';
+import { NumericSolver, slotsOf, solveNumeric } from './numeric';
+import { postureAt } from './posture';
+import { judge, LIMIT_SLACK, nearestTurn, type Solution } from './solution';
+import { isHit, type Ask, type Task } from './task';
 
 /** Starts tried at most for a solution, the first being where the arm is. */
 export const MAX_STARTS = 64;
+/** Starts taken where the first already led to a solution, to find other postures. */
+const POSTURE_STARTS = 14;
 /** Starts of the closest pose where there is no solution. */
 const CLOSEST_STARTS = 5;
 /** Range (SI) that starts of an unbounded joint are spread over: a turn, or half a metre. */
@@ -15,12 +19,12 @@ const ROOT = 1.0812740632;
 
 /**
  * Start k of a solve, always the same for the same arm: where it is, home, the middle of the ranges, then a
- * low-discrepancy sequence over them. Joints off the tool's path stay where they are.
+ * low-discrepancy sequence over them. Joints that are not among `moved` stay where they are.
  */
-function start(mechanism: Mechanism, tool: CompiledTool, near: Float64Array, k: number): Float64Array {
+function start(mechanism: Mechanism, moved: ReadonlySet<number>, near: Float64Array, k: number): Float64Array {
   if (k === 0) return near.slice();
   return mechanism.home.map((home, s) => {
-    if (!tool.slots.includes(s)) return near[s];
+    if (!moved.has(s)) return near[s];
     if (k === 1) return home;
     const [low, high] = [mechanism.lower[s], mechanism.upper[s]];
     const share = k === 2 ? 0.5 : (0.5 + (k - 2) * ROOT ** -((s % 7) + 1) + 0.17 * Math.floor(s / 7)) % 1;
@@ -30,41 +34,62 @@ function start(mechanism: Mechanism, tool: CompiledTool, near: Float64Array, k: 
   });
 }
 
-/** The first of {@link MAX_STARTS} seeded starts that leads to a solution; else the least missing of them. */
-export function numericSolution(mechanism: Mechanism, tool: CompiledTool, task: Task, near: Float64Array): Solution {
-  const solver = new NumericSolver(mechanism, tool);
-  let best: { q: Float64Array; miss: number } | null = null;
-  for (let k = 0; k < MAX_STARTS; k++) {
-    const q = start(mechanism, tool, near, k);
-    solver.solveInto(q, task);
-    const miss = solver.distance + 0.1 * solver.angle;
-    if (!best || miss < best.miss) best = { q, miss };
-    if (isHit(solver)) break;
+const tasksOf = (asks: readonly Ask[]): Task[] => asks.map((ask) => ask.task);
+const movedBy = (mechanism: Mechanism, asks: readonly Ask[], held?: ReadonlySet<number>): Set<number> =>
+  new Set(slotsOf(mechanism, asks).filter((s) => !held?.has(s)));
+
+/**
+ * Solutions from seeded starts: the best of each posture class among the first few starts, or the first that any of
+ * {@link MAX_STARTS} leads to. None: an empty list. `first`: stop at the first solution.
+ */
+export function numericSolutions(
+  mechanism: Mechanism,
+  asks: readonly Ask[],
+  near: Float64Array,
+  { held, first = false }: { held?: ReadonlySet<number>; first?: boolean } = {},
+): Solution[] {
+  const solver = new NumericSolver(mechanism, asks, { held });
+  const tasks = tasksOf(asks);
+  const moved = movedBy(mechanism, asks, held);
+  const best = new Map<string, Solution>();
+  for (let k = 0; k < MAX_STARTS && !(k >= POSTURE_STARTS && best.size); k++) {
+    const q = start(mechanism, moved, near, k);
+    solver.solveInto(q, tasks);
+    if (!isHit(solver)) continue;
+    for (const s of moved) if (mechanism.continuous[s]) q[s] = nearestTurn(q[s], near[s], -Infinity, Infinity);
+    const posture = postureAt(mechanism, asks[0].tool, q);
+    const solution = judge(mechanism, asks, q, near, posture, false);
+    if (first) return [solution];
+    // A pose that keeps the rules stands before a shorter way to one that does not.
+    const rank = (s: Solution): number => s.awayS + (rulesExcess(mechanism, s.q) > LIMIT_SLACK ? 1e6 : 0);
+    const before = best.get(posture);
+    if (isHit(solution) && (!before || rank(solution) < rank(before))) best.set(posture, solution);
   }
-  const { q } = best!;
-  for (const s of tool.slots) if (mechanism.continuous[s]) q[s] = nearestTurn(q[s], near[s], -Infinity, Infinity);
-  return judge(mechanism, tool, task, q, near, 'solved', false);
+  return [...best.values()];
 }
 
 /** The closest pose inside the limits by priorities: position first, then direction (or the other way round). */
 export function closestPose(
   mechanism: Mechanism,
-  tool: CompiledTool,
-  task: Task,
+  asks: readonly Ask[],
   near: Float64Array,
   first: 'position' | 'rotation',
+  held?: ReadonlySet<number>,
 ): Solution {
   const weights = first === 'position' ? { rotationWeight: 1e-3 } : { positionWeight: 1e-3 };
+  const tasks = tasksOf(asks);
+  const bare = tasks.map((task): Task => (task.kind === 'aim' ? task : { kind: 'free', position: task.position }));
+  const moved = movedBy(mechanism, asks, held);
   let best: Solution | null = null;
   const rank = (s: Solution): number =>
     first === 'position' ? s.distance * 1e4 + s.angle : s.angle * 1e4 + s.distance;
   for (let k = 0; k < CLOSEST_STARTS; k++) {
-    let { q } = solveNumeric(mechanism, tool, task, start(mechanism, tool, near, k));
-    if (task.kind !== 'free') {
-      q = solveNumeric(mechanism, tool, task, q, { ...weights, maxIterations: 120 }).q;
-      if (first === 'position') q = solveNumeric(mechanism, tool, { kind: 'free', position: task.position }, q).q;
+    let { q } = solveNumeric(mechanism, asks, tasks, start(mechanism, moved, near, k), { held });
+    if (tasks.some((task) => task.kind === 'direction' || task.kind === 'full')) {
+      q = solveNumeric(mechanism, asks, tasks, q, { ...weights, maxIterations: 120, held }).q;
+      if (first === 'position') q = solveNumeric(mechanism, asks, bare, q, { held }).q;
     }
-    const solution = judge(mechanism, tool, task, q, near, 'closest', false);
+    const solution = judge(mechanism, asks, q, near, 'closest', false);
     if (!best || rank(solution) < rank(best) - 1e-9) best = solution;
   }
   return best!;

@@ -3,78 +3,126 @@
  * rest; every answer is checked by forward kinematics. Without an answer: reasons, and the closest pose that is.
  */
 import { rulesExcess, type CompiledTool, type Mechanism } from '../mechanism';
-import { closedBranches, postureOf, type ClosedResult } from './closed-form/branches';
+import { closedBranches, closedFormOf, type ClosedResult } from './closed-form';
 import { solveDelta } from './closed-form/delta';
-import { recogniseSpherical, sphericalBranches } from './closed-form/spherical-wrist';
-import { recognise } from './closed-form/turn-and-planar';
-import { numericSolution } from './closest';
+import { closestPose, numericSolutions } from './closest';
+import { slotsOf } from './numeric';
 import {
   distinct,
   insideLimits,
   judge,
   LIMIT_SLACK,
-  nearestTurn,
   type InverseResult,
+  type Reason,
   type Solution,
 } from './solution';
-import { isHit, type Task } from './task';
-import { explain, reason, ruleReason } from './why-not';
+import { isHit, type Ask, type Task } from './task';
+import { explain, missReasons, reason, ruleReason } from './why-not';
 
+export interface InverseOptions {
+  /** Slots that keep their values. */
+  readonly held?: ReadonlySet<number>;
+  /** Slots whose motor knows speeds only and cannot be sent to a place: a tool that hangs on one is refused. */
+  readonly speedOnly?: ReadonlySet<number>;
+}
+
+/** Where one tool's task, in the world, can be met: solutions in the order of the way from `near`. */
 export function solveInverse(
   mechanism: Mechanism,
   tool: CompiledTool,
   task: Task,
   near: Float64Array = mechanism.home,
+  options: InverseOptions = {},
 ): InverseResult {
-  if (tool.slots.length === 0) return { reachable: false, solutions: [], reasons: [reason('no-joints')] };
-  if (mechanism.delta && tool.parent === mechanism.delta.platform)
-    return solveDelta(mechanism, mechanism.delta, tool, task, near);
-  const found: Solution[] = [];
-  const keep = (q: Float64Array, posture: string, singular: boolean): void => {
-    const inside = insideLimits(mechanism, q, near);
-    if (!inside) return;
-    const solution = judge(mechanism, tool, task, inside, near, posture, singular);
-    if (isHit(solution)) found.push(solution);
-  };
-  const { branches, postures } = closedForms(mechanism, tool, task, near);
-  if (branches?.kind === 'branches')
-    branches.list.forEach((branch, i) => keep(branch.q, postures[i], branch.singular));
-  else if (!branches) {
-    const solution = numericSolution(mechanism, tool, task, near);
-    if (isHit(solution)) found.push(solution);
-  }
-  const allowed = found.filter((solution) => rulesExcess(mechanism, solution.q) <= LIMIT_SLACK);
-  if (found.length && !allowed.length)
-    return { reachable: false, solutions: [], reasons: [ruleReason(mechanism, found)] };
-  const solutions = distinct(allowed).sort((a, b) => a.away - b.away || b.limitMargin - a.limitMargin);
-  if (solutions.length) return { reachable: true, solutions, reasons: [] };
-  return { reachable: false, solutions: [], ...explain(mechanism, tool, task, near, branches) };
+  return solveTogether(mechanism, [{ tool, task }], near, options);
 }
 
-/** Every branch of the closed form that this arm and task have, as full slots with their posture's name; null for none. */
-function closedForms(
+/** The same for several tools at once, or for tasks in frames that move with a joint; numeric then. */
+export function solveTogether(
   mechanism: Mechanism,
-  tool: CompiledTool,
-  task: Task,
-  near: Float64Array,
-): { branches: ClosedResult; postures: string[] } {
-  const planar = recognise(mechanism, tool);
-  if (planar) {
-    const branches = closedBranches(mechanism, planar, task, near);
-    return { branches, postures: branches?.kind === 'branches' ? branches.list.map(postureOf) : [] };
+  asks: readonly Ask[],
+  near: Float64Array = mechanism.home,
+  { held, speedOnly }: InverseOptions = {},
+): InverseResult {
+  const refusal = refuse(mechanism, asks, held, speedOnly);
+  if (refusal) return { reachable: false, solutions: [], reasons: [refusal] };
+  const single = asks.length === 1 && !asks[0].on ? asks[0] : null;
+  if (single && mechanism.delta && single.tool.parent === mechanism.delta.platform && single.task.kind !== 'aim')
+    return solveDelta(mechanism, mechanism.delta, single.tool, single.task, near);
+  const branches = single ? closedFormBranches(mechanism, single, near, held) : null;
+  const found = branches
+    ? branches.kind === 'branches'
+      ? fitting(mechanism, asks, branches, near)
+      : []
+    : numericSolutions(mechanism, asks, near, { held });
+  const allowed = found.filter((solution) => rulesExcess(mechanism, solution.q) <= LIMIT_SLACK);
+  if (found.length && !allowed.length)
+    return {
+      reachable: false,
+      solutions: [],
+      reasons: [ruleReason(mechanism, found)],
+      closest: closestPose(mechanism, asks, near, 'position', held),
+    };
+  const solutions = distinct(allowed).sort((a, b) => a.awayS - b.awayS || b.limitMargin - a.limitMargin);
+  if (solutions.length) return { reachable: true, solutions, reasons: [] };
+  if (single && single.task.kind !== 'aim')
+    return { reachable: false, solutions: [], ...explain(mechanism, single, near, branches, held) };
+  const closest = closestPose(mechanism, asks, near, 'position', held);
+  return { reachable: false, solutions: [], reasons: missReasons(mechanism, asks, closest), closest };
+}
+
+/** What makes a question pointless before anything is solved. */
+function refuse(
+  mechanism: Mechanism,
+  asks: readonly Ask[],
+  held?: ReadonlySet<number>,
+  speedOnly?: ReadonlySet<number>,
+): Reason | null {
+  const slots = slotsOf(mechanism, asks);
+  if (slots.every((s) => held?.has(s))) return reason(slots.length ? 'all-held' : 'no-joints');
+  const runner = slots.find((s) => speedOnly?.has(s));
+  if (runner !== undefined) {
+    const j = mechanism.jointOfSlot[runner];
+    return reason('speed-only', { joint: mechanism.names[j] }, { joint: mechanism.ids[j] });
   }
-  const spherical = task.kind === 'full' ? recogniseSpherical(mechanism, tool) : null;
-  if (!spherical || task.kind !== 'full') return { branches: null, postures: [] };
-  const found = sphericalBranches(spherical, task, near);
-  if (!Array.isArray(found)) return { branches: found, postures: [] };
-  const slots = [...spherical.arm.slots, ...spherical.slots];
-  const list = found.map(({ angles, singular }) => {
-    const q = near.slice();
-    angles.forEach((angle, k) => {
-      const s = slots[k];
-      q[s] = nearestTurn(angle, near[s], mechanism.lower[s], mechanism.upper[s]);
-    });
-    return { q, singular };
+  return asks.every(({ task }) => isFinite(task)) ? null : reason('target-not-numbers');
+}
+
+function isFinite(task: Task): boolean {
+  const numbers =
+    task.kind === 'aim'
+      ? [...task.at]
+      : [
+          ...task.position,
+          ...(task.kind === 'direction' ? task.direction : task.kind === 'full' ? task.rotation : []),
+        ];
+  return numbers.every(Number.isFinite);
+}
+
+/** Branches before limits, where the arm has a closed form for the task and no joint of it is held. */
+function closedFormBranches(
+  mechanism: Mechanism,
+  { tool, task }: Ask,
+  near: Float64Array,
+  held?: ReadonlySet<number>,
+): ClosedResult {
+  const form = closedFormOf(mechanism, tool);
+  if (!form) return null;
+  const stands = form.carriage !== null && held?.has(form.carriage.slot) === true;
+  if (form.slots.some((s) => held?.has(s) && !(stands && s === form.carriage!.slot))) return null;
+  return closedBranches(mechanism, form, task, near, stands);
+}
+
+/** Of branches before limits those inside them that meet the task. */
+function fitting(
+  mechanism: Mechanism,
+  asks: readonly Ask[],
+  { list }: Extract<NonNullable<ClosedResult>, { kind: 'branches' }>,
+  near: Float64Array,
+): Solution[] {
+  return list.flatMap(({ q, posture, singular }) => {
+    const inside = insideLimits(mechanism, q, near);
+    const solution = inside && judge(mechanism, asks, inside, near, posture, singular);
+    return solution && isHit(solution) ? [solution] : [];
   });
-  return { branches: { kind: 'branches', list }, postures: found.map(({ posture }) => posture) };
 }

@@ -1,20 +1,22 @@
 /**
- * Inverse kinematics of any tree by damped least squares with the joint limits inside the iteration.
+ * Inverse kinematics of any tree by damped least squares with the joint limits inside the iteration, for one tool or for
+ * several at once.
  *
- * What a solve needs is laid out once in a {@link NumericSolver}; solving allocates nothing but on rare ways (half-turn
- * errors). Each step is a box-constrained Levenberg–Marquardt step: damping grows with the squared error (Sugihara 2011), joints
- * whose step crosses a bound are fixed there and the rest solved again, a fixed joint whose gradient points inward is
- * freed (active set; Nocedal & Wright, *Numerical Optimization*, ch. 16.7). Rotation rows are scaled by a
- * characteristic length (a quarter of the outer reach), columns by the joint's range.
+ * What a solve needs is laid out once in a {@link NumericSolver}; solving allocates nothing but on rare ways. Each step
+ * is a box-constrained Levenberg–Marquardt step: damping grows with the squared error (Sugihara 2011), joints whose
+ * step crosses a bound are fixed there and the rest solved again, a fixed joint whose gradient points inward is freed
+ * (active set; Nocedal & Wright, *Numerical Optimization*, ch. 16.7). Rotation rows are scaled by a characteristic
+ * length (a quarter of the outer reach), columns by the joint's range.
  *
  * The error of a direction is angle × axis, taken in the two axes perpendicular to the tool's Z; at half a turn, where
  * the axis is not defined, the tool's own X is taken.
  */
-import { choleskySolveInto, rotationBetween, STRIDE, type Vec3 } from '../linear';
+import { choleskySolveInto } from '../linear';
 import type { CompiledTool, Mechanism } from '../mechanism';
-import { AXIS_STRIDE, chainInto, chainOf, chainSpace, type Chain, type ChainSpace } from './chain';
-import { framesInto, jacobianInto, kinematicsSpace, toolInto, type KinematicsSpace } from './forward';
-import { HIT_M, HIT_RAD, type Task } from './task';
+import { End } from './end';
+import { HIT_M, HIT_RAD, type Carried, type Task } from './task';
+
+export { outerReach } from './end';
 
 export interface NumericOptions {
   /** Keep joints inside their limits; default true. */
@@ -23,6 +25,8 @@ export interface NumericOptions {
   rotationWeight?: number;
   positionWeight?: number;
   maxIterations?: number;
+  /** Slots that keep their values. */
+  held?: ReadonlySet<number>;
 }
 
 export interface NumericResult {
@@ -32,6 +36,12 @@ export interface NumericResult {
   iterations: number;
 }
 
+/** A tool that is to meet a task, which may be given in a frame that moves. */
+export interface Goal {
+  readonly tool: CompiledTool;
+  readonly on?: Carried;
+}
+
 /** A solve ends where it is this share of a hit: the last step before then is quadratic and lands far inside. */
 const ENOUGH = 0.1;
 /** Step (rad or m) below which nothing is gained by another one. */
@@ -39,55 +49,22 @@ const DONE = 1e-10;
 /** Share of the squared error used as damping. */
 const DAMPING = 4e-2;
 const FLOOR = 1e-14;
-/** Sine below which two directions have no cross product to turn about. */
-const NO_CROSS = 1e-9;
-/** Cosine below which a rotation is taken through quaternions: near half a turn the antisymmetric part vanishes. */
-const HALF_TURN = -0.99;
-/** Cost of a delta's pose that does not close: above that of any that does. */
-const OPEN = 1e6;
-
-/** Rough outer reach: the lengths along the path to the tool, plus the travel of slides (m). */
-export function outerReach(mechanism: Mechanism, tool: CompiledTool): number {
-  let sum = Math.hypot(tool.local[9], tool.local[10], tool.local[11]);
-  if (mechanism.delta) return sum + mechanism.delta.upperArm + mechanism.delta.forearm;
-  for (let j = tool.parent; j >= 0; j = mechanism.parent[j]) {
-    const o = STRIDE * j;
-    sum += Math.hypot(mechanism.local[o + 9], mechanism.local[o + 10], mechanism.local[o + 11]);
-    const s = mechanism.slotOfJoint[j];
-    if (s >= 0 && mechanism.units[j] === 'mm' && Number.isFinite(mechanism.upper[s] - mechanism.lower[s]))
-      sum += mechanism.upper[s] - mechanism.lower[s];
-  }
-  return sum;
-}
-
-/** Frames and Jacobian of a tool on a delta, which is no chain. */
-interface Loop {
-  readonly space: KinematicsSpace;
-  readonly jacobian: Float64Array;
-}
 
 export class NumericSolver {
-  /** Error of the last solve. */
+  /** Error of the last solve: the largest over its tools. */
   distance = Infinity;
   angle = Infinity;
   iterations = 0;
+  /** Slots that the solver moves. */
+  readonly slots: Int32Array;
 
   private readonly k: number;
-  private readonly slots: Int32Array;
-  /** Column of each term of the chain. */
-  private readonly columns: Int32Array;
-  private readonly chain: Chain;
-  private readonly space: ChainSpace;
-  private readonly loop: Loop | null;
-  private readonly length: number;
-  private readonly positionWeight: number;
+  private readonly ends: readonly End[];
   private readonly maxIterations: number;
   private readonly low: Float64Array;
   private readonly high: Float64Array;
   /** 1 / (half range)² of each column: what a unit of damping weighs there. */
   private readonly weight: Float64Array;
-  private readonly error = new Float64Array(6);
-  private readonly rows: Float64Array;
   private readonly h: Float64Array;
   private readonly g: Float64Array;
   private readonly a: Float64Array;
@@ -96,30 +73,25 @@ export class NumericSolver {
   private readonly fixed: Uint8Array;
   private readonly free: Int32Array;
   private readonly trial: Float64Array;
+  private readonly length: number;
+  private readonly single: Task[] = [];
 
   constructor(
-    private readonly mechanism: Mechanism,
-    private readonly tool: CompiledTool,
-    { limits = true, rotationWeight = 1, positionWeight = 1, maxIterations = 80 }: NumericOptions = {},
+    mechanism: Mechanism,
+    goals: CompiledTool | readonly Goal[],
+    { limits = true, rotationWeight = 1, positionWeight = 1, maxIterations = 80, held }: NumericOptions = {},
   ) {
-    const { slots } = tool;
+    const list: readonly Goal[] = 'slots' in goals ? [{ tool: goals }] : goals;
+    const slots = Int32Array.from(slotsOf(mechanism, list).filter((s) => !held?.has(s)));
     const k = slots.length;
     this.k = k;
     this.slots = slots;
-    this.chain = chainOf(mechanism, tool);
-    this.space = chainSpace(this.chain);
-    const onPlatform = mechanism.delta !== null && tool.parent === mechanism.delta.platform;
-    this.loop = onPlatform
-      ? { space: kinematicsSpace(mechanism), jacobian: new Float64Array(6 * mechanism.m) }
-      : null;
-    this.columns = Int32Array.from(this.chain.termSlot, (s) => slots.indexOf(s));
-    this.length = Math.max(outerReach(mechanism, tool) / 4, 1e-3) * rotationWeight;
-    this.positionWeight = positionWeight;
+    this.ends = list.map(({ tool, on }) => new End(mechanism, tool, slots, on, rotationWeight, positionWeight));
+    this.length = Math.max(...this.ends.map((end) => end.length));
     this.maxIterations = maxIterations;
     this.low = Float64Array.from(slots, (s) => (limits ? mechanism.lower[s] : -Infinity));
     this.high = Float64Array.from(slots, (s) => (limits ? mechanism.upper[s] : Infinity));
     this.weight = Float64Array.from(slots, (s) => 1 / columnScale(mechanism, s) ** 2);
-    this.rows = new Float64Array(6 * k);
     this.h = new Float64Array(k * k);
     this.g = new Float64Array(k);
     this.a = new Float64Array(k * k);
@@ -131,20 +103,25 @@ export class NumericSolver {
   }
 
   /**
-   * Solves the task from q (slots, SI), which is overwritten with the best pose found; joints off the tool's path keep
-   * their values. Whether it hits is for `distance` (m) and `angle` (rad) to say.
+   * Solves from q (slots, SI), which is overwritten with the best pose found; joints that move none of the tools keep their
+   * values. One task a tool, in the tools' order. Whether it hits is for `distance` (m) and `angle` (rad) to say.
    */
-  solveInto(q: Float64Array, task: Task): void {
+  solveInto(q: Float64Array, given: Task | readonly Task[]): void {
     const { k, slots, low, high, step, trial, h, weight } = this;
+    let tasks: readonly Task[];
+    if (isOne(given)) {
+      this.single[0] = given;
+      tasks = this.single;
+    } else tasks = given;
     for (let i = 0; i < k; i++) q[slots[i]] = Math.min(high[i], Math.max(low[i], q[slots[i]]));
-    let cost = this.evaluate(q, task);
+    let cost = this.evaluate(q, tasks);
     let boost = 1;
     this.iterations = 0;
     trial.set(q);
     while (this.iterations < this.maxIterations) {
       if (this.distance < HIT_M * ENOUGH && this.angle < HIT_RAD * ENOUGH) return;
       this.iterations++;
-      this.normalEquations(task);
+      this.normalEquations();
       let trace = 0;
       for (let i = 0; i < k; i++) trace += h[i * k + i] / weight[i];
       trace /= k;
@@ -158,7 +135,7 @@ export class NumericSolver {
         trial[slots[i]] = Math.min(high[i], Math.max(low[i], q[slots[i]] + step[i]));
         moved = Math.max(moved, Math.abs(step[i]));
       }
-      const trialCost = this.evaluate(trial, task);
+      const trialCost = this.evaluate(trial, tasks);
       if (trialCost < cost) {
         const gained = cost - trialCost;
         for (let i = 0; i < k; i++) q[slots[i]] = trial[slots[i]];
@@ -167,195 +144,72 @@ export class NumericSolver {
         if (moved < DONE || gained < 1e-14 * cost) return;
       } else {
         // Back to the accepted pose with more damping.
-        this.evaluate(q, task);
+        this.evaluate(q, tasks);
         boost *= 8;
         if (moved < DONE || boost > 1e12) return;
       }
     }
   }
 
-  /** Tool frame and weighted error at q; returns half the squared error and leaves the bare error in its fields. */
-  private evaluate(q: Float64Array, task: Task): number {
-    const { loop, error, length, positionWeight } = this;
-    const { tool } = this.space;
-    if (loop) {
-      framesInto(loop.space, this.mechanism, q);
-      toolInto(tool, 0, this.mechanism, loop.space, this.tool);
-    } else chainInto(this.space, this.chain, q);
-    const p = task.position;
-    const ex = p[0] - tool[9],
-      ey = p[1] - tool[10],
-      ez = p[2] - tool[11];
-    const square = ex * ex + ey * ey + ez * ez;
-    this.distance = Math.sqrt(square);
-    error[0] = positionWeight * ex;
-    error[1] = positionWeight * ey;
-    error[2] = positionWeight * ez;
-    if (task.kind === 'direction') this.directionError(task.direction);
-    else if (task.kind === 'full') this.rotationError(task.rotation);
-    else this.angle = error[3] = error[4] = error[5] = 0;
-    const cost =
-      (positionWeight * positionWeight * square +
-        length * length * (error[3] * error[3] + error[4] * error[4] + error[5] * error[5])) /
-      2;
-    error[3] *= length;
-    error[4] *= length;
-    error[5] *= length;
-    return loop && loop.space.gap > 0 ? OPEN + loop.space.gap : cost;
-  }
-
-  /** Rotation vector that carries the tool's rotation onto `to` (world axes), in error[3…5]. */
-  private rotationError(to: Float64Array): void {
-    const { error } = this;
-    const { tool: t } = this.space;
-    const vx = (row(to, 6, t, 3) - row(to, 3, t, 6)) / 2;
-    const vy = (row(to, 0, t, 6) - row(to, 6, t, 0)) / 2;
-    const vz = (row(to, 3, t, 0) - row(to, 0, t, 3)) / 2;
-    const sine = Math.sqrt(vx * vx + vy * vy + vz * vz);
-    const cosine = (row(to, 0, t, 0) + row(to, 3, t, 3) + row(to, 6, t, 6) - 1) / 2;
-    if (cosine < HALF_TURN) {
-      const turn = rotationBetween(t, to);
-      error[3] = turn[0];
-      error[4] = turn[1];
-      error[5] = turn[2];
-      this.angle = Math.hypot(turn[0], turn[1], turn[2]);
-      return;
+  /** Half the squared error at q over all tools; leaves the largest bare errors in the fields. */
+  private evaluate(q: Float64Array, tasks: readonly Task[]): number {
+    const { ends } = this;
+    let cost = 0;
+    this.distance = this.angle = 0;
+    for (let e = 0; e < ends.length; e++) {
+      const end = ends[e];
+      cost += end.evaluate(q, tasks[e]);
+      if (end.distance > this.distance) this.distance = end.distance;
+      if (end.angle > this.angle) this.angle = end.angle;
     }
-    this.angle = Math.atan2(sine, cosine);
-    const f = sine > NO_CROSS ? this.angle / sine : 1;
-    error[3] = vx * f;
-    error[4] = vy * f;
-    error[5] = vz * f;
+    return cost;
   }
 
-  /** The turn that carries the tool's Z onto `to`, about the tool's own X and Y, in error[3] and error[4]. */
-  private directionError(to: Vec3): void {
-    const { error } = this;
-    const { tool: t } = this.space;
-    const cx = t[5] * to[2] - t[8] * to[1],
-      cy = t[8] * to[0] - t[2] * to[2],
-      cz = t[2] * to[1] - t[5] * to[0];
-    const sine = Math.sqrt(cx * cx + cy * cy + cz * cz);
-    this.angle = Math.atan2(sine, t[2] * to[0] + t[5] * to[1] + t[8] * to[2]);
-    error[5] = 0;
-    if (sine > NO_CROSS) {
-      const f = this.angle / sine;
-      error[3] = f * (cx * t[0] + cy * t[3] + cz * t[6]);
-      error[4] = f * (cx * t[1] + cy * t[4] + cz * t[7]);
-    } else {
-      // Half a turn away any axis across will do: the tool's own X is taken.
-      error[3] = this.angle > 1 ? this.angle : 0;
-      error[4] = 0;
+  /** H = JᵀJ and g = Jᵀe of all tools' weighted rows, at the pose last evaluated. */
+  private normalEquations(): void {
+    const { k, h, g, ends } = this;
+    const several = ends.length > 1;
+    if (several) {
+      h.fill(0);
+      g.fill(0);
     }
-  }
-
-  /** H = JᵀJ and g = Jᵀe of the task's weighted rows, at the pose last evaluated. */
-  private normalEquations(task: Task): void {
-    const { k, rows, h, g, error } = this;
-    const r = task.kind === 'free' ? 3 : task.kind === 'direction' ? 5 : 6;
-    if (this.loop) this.loopRows();
-    else this.chainRows(task);
-    const e0 = error[0],
-      e1 = error[1],
-      e2 = error[2],
-      e3 = r > 3 ? error[3] : 0,
-      e4 = r > 3 ? error[4] : 0,
-      e5 = r > 5 ? error[5] : 0;
-    for (let i = 0; i < k; i++) {
-      const ci = 6 * i;
-      const r0 = rows[ci],
-        r1 = rows[ci + 1],
-        r2 = rows[ci + 2],
-        r3 = rows[ci + 3],
-        r4 = rows[ci + 4],
-        r5 = rows[ci + 5];
-      g[i] = r0 * e0 + r1 * e1 + r2 * e2 + r3 * e3 + r4 * e4 + r5 * e5;
-      for (let j = 0; j <= i; j++) {
-        const cj = 6 * j;
-        const sum =
-          r > 3
-            ? r0 * rows[cj] +
-              r1 * rows[cj + 1] +
-              r2 * rows[cj + 2] +
-              r3 * rows[cj + 3] +
-              r4 * rows[cj + 4] +
-              r5 * rows[cj + 5]
-            : r0 * rows[cj] + r1 * rows[cj + 1] + r2 * rows[cj + 2];
-        h[i * k + j] = sum;
-        h[j * k + i] = sum;
-      }
-    }
-  }
-
-  private chainRows(task: Task): void {
-    const { rows, columns, chain, length, positionWeight } = this;
-    const { axes, tool } = this.space;
-    const { count, direct, turning, termStart, termFactor } = chain;
-    if (!direct || count !== this.k) rows.fill(0);
-    const tx = tool[9],
-      ty = tool[10],
-      tz = tool[11];
-    const alone = direct && count === this.k;
-    const inTool = task.kind === 'direction';
-    for (let i = 0; i < count; i++) {
-      const at = AXIS_STRIDE * i;
-      const zx = axes[at],
-        zy = axes[at + 1],
-        zz = axes[at + 2];
-      let vx = zx,
-        vy = zy,
-        vz = zz,
-        wx = 0,
-        wy = 0,
-        wz = 0;
-      if (turning[i] === 1) {
-        const dx = tx - axes[at + 3],
-          dy = ty - axes[at + 4],
-          dz = tz - axes[at + 5];
-        vx = zy * dz - zz * dy;
-        vy = zz * dx - zx * dz;
-        vz = zx * dy - zy * dx;
-        wx = length * zx;
-        wy = length * zy;
-        wz = length * zz;
-        if (inTool) {
-          const across = wx * tool[0] + wy * tool[3] + wz * tool[6];
-          wy = wx * tool[1] + wy * tool[4] + wz * tool[7];
-          wx = across;
-          wz = 0;
-        }
-      }
-      for (let t = termStart[i]; t < termStart[i + 1]; t++) {
-        const c = 6 * columns[t];
-        const f = termFactor[t];
-        const fp = f * positionWeight;
-        if (alone) {
-          rows[c] = fp * vx;
-          rows[c + 1] = fp * vy;
-          rows[c + 2] = fp * vz;
-          rows[c + 3] = f * wx;
-          rows[c + 4] = f * wy;
-          rows[c + 5] = f * wz;
-        } else {
-          rows[c] += fp * vx;
-          rows[c + 1] += fp * vy;
-          rows[c + 2] += fp * vz;
-          rows[c + 3] += f * wx;
-          rows[c + 4] += f * wy;
-          rows[c + 5] += f * wz;
+    for (let e = 0; e < ends.length; e++) {
+      const end = ends[e];
+      const r = end.jacobian();
+      const { rows, error } = end;
+      const e0 = error[0],
+        e1 = error[1],
+        e2 = error[2],
+        e3 = r > 3 ? error[3] : 0,
+        e4 = r > 3 ? error[4] : 0,
+        e5 = r > 5 ? error[5] : 0;
+      for (let i = 0; i < k; i++) {
+        const ci = 6 * i;
+        const r0 = rows[ci],
+          r1 = rows[ci + 1],
+          r2 = rows[ci + 2],
+          r3 = rows[ci + 3],
+          r4 = rows[ci + 4],
+          r5 = rows[ci + 5];
+        const pull = r0 * e0 + r1 * e1 + r2 * e2 + r3 * e3 + r4 * e4 + r5 * e5;
+        g[i] = several ? g[i] + pull : pull;
+        for (let j = 0; j <= i; j++) {
+          const cj = 6 * j;
+          let sum =
+            r > 3
+              ? r0 * rows[cj] +
+                r1 * rows[cj + 1] +
+                r2 * rows[cj + 2] +
+                r3 * rows[cj + 3] +
+                r4 * rows[cj + 4] +
+                r5 * rows[cj + 5]
+              : r0 * rows[cj] + r1 * rows[cj + 1] + r2 * rows[cj + 2];
+          if (several) sum += h[i * k + j];
+          h[i * k + j] = sum;
+          h[j * k + i] = sum;
         }
       }
     }
-  }
-
-  /** A delta's platform only shifts: three rows of position, none of rotation. */
-  private loopRows(): void {
-    const { rows, slots, positionWeight, k } = this;
-    const { space, jacobian } = this.loop!;
-    jacobianInto(jacobian, this.mechanism, space, this.tool, this.space.tool);
-    rows.fill(0);
-    for (let i = 0; i < k; i++)
-      for (let row = 0; row < 3; row++) rows[6 * i + row] = positionWeight * jacobian[6 * slots[i] + row];
   }
 
   /** Room of column i from q to its upper or lower bound. */
@@ -415,9 +269,21 @@ export class NumericSolver {
   }
 }
 
-/** Row `i` of one rotation times row `j` of another. */
-const row = (a: Float64Array, i: number, b: Float64Array, j: number): number =>
-  a[i] * b[j] + a[i + 1] * b[j + 1] + a[i + 2] * b[j + 2];
+const isOne = (given: Task | readonly Task[]): given is Task => 'kind' in given;
+
+/** Slots that move any of the tools, or the frames that their tasks are given in. */
+export function slotsOf(mechanism: Mechanism, goals: readonly Goal[]): number[] {
+  const slots = new Set<number>();
+  for (const { tool, on } of goals) {
+    for (const s of tool.slots) slots.add(s);
+    for (let j = on?.joint ?? -1; j >= 0; j = mechanism.parent[j]) {
+      if (mechanism.slotOfJoint[j] >= 0) slots.add(mechanism.slotOfJoint[j]);
+      for (let k = mechanism.followStart[j]; k < mechanism.followStart[j + 1]; k++)
+        slots.add(mechanism.followSlot[k]);
+    }
+  }
+  return [...slots];
+}
 
 function columnScale(mechanism: Mechanism, slot: number): number {
   const range = mechanism.upper[slot] - mechanism.lower[slot];
@@ -429,13 +295,13 @@ function columnScale(mechanism: Mechanism, slot: number): number {
 /** Solves one task from `start` (SI slots, not changed); the readable form of {@link NumericSolver}. */
 export function solveNumeric(
   mechanism: Mechanism,
-  tool: CompiledTool,
-  task: Task,
+  goals: CompiledTool | readonly Goal[],
+  tasks: Task | readonly Task[],
   start: Float64Array,
   options: NumericOptions = {},
 ): NumericResult {
-  const solver = new NumericSolver(mechanism, tool, options);
+  const solver = new NumericSolver(mechanism, goals, options);
   const q = start.slice();
-  solver.solveInto(q, task);
+  solver.solveInto(q, tasks);
   return { q, distance: solver.distance, angle: solver.angle, iterations: solver.iterations };
 }

@@ -1,9 +1,11 @@
 /** One answer of an inverse solver, and how answers are judged and told apart. */
 import type { Code } from '../contract/messages';
-import { STRIDE } from '../linear';
+import { mul, STRIDE } from '../linear';
 import type { CompiledTool, Mechanism } from '../mechanism';
-import { framesInto, kinematicsSpace, toolInto } from './forward';
-import { isHit, taskError, type Task } from './task';
+import { framesInto, kinematicsSpace } from './forward';
+import { slotsOf } from './numeric';
+import { probeOf } from './probe';
+import { isHit, taskError, taskIn, type Ask, type Carried, type Task } from './task';
 
 export interface Solution {
   /** All slots, SI. */
@@ -16,6 +18,8 @@ export interface Solution {
   readonly limitMargin: number;
   /** Largest change of a joint from `near`, in its own unit (° or mm). */
   readonly away: number;
+  /** Time (s) from `near` with every joint at full speed: the longest of them. */
+  readonly awayS: number;
   /** One of a family of poses; this is the member nearest to `near`. */
   readonly singular: boolean;
 }
@@ -69,31 +73,54 @@ export function insideLimits(mechanism: Mechanism, q: Float64Array, near: Float6
   return inside;
 }
 
-export function isHitAt(mechanism: Mechanism, tool: CompiledTool, task: Task, q: Float64Array): boolean {
-  const solution = judge(mechanism, tool, task, q, q, '', false);
-  return isHit({ distance: solution.distance, angle: solution.angle });
+export const isHitAt = (mechanism: Mechanism, tool: CompiledTool, task: Task, q: Float64Array): boolean =>
+  isHit(errorAt(mechanism, [{ tool, task }], q));
+
+/** The largest distance (m) and angle (rad) of several tools against their tasks at a pose. */
+export function errorAt(
+  mechanism: Mechanism,
+  asks: readonly Ask[],
+  q: Float64Array,
+): { distance: number; angle: number } {
+  let [distance, angle] = [0, 0];
+  for (const ask of asks) {
+    const error = askError(mechanism, ask, q);
+    distance = Math.max(distance, error.distance);
+    angle = Math.max(angle, error.angle);
+  }
+  return { distance, angle };
+}
+
+export function askError(mechanism: Mechanism, ask: Ask, q: Float64Array): { distance: number; angle: number } {
+  const task = ask.on ? taskIn(carriedFrame(mechanism, ask.on, q), ask.task) : ask.task;
+  return taskError(task, probeOf(mechanism, ask.tool).frameAt(q));
+}
+
+/** World transform of a frame that moves with a joint. */
+export function carriedFrame(mechanism: Mechanism, { joint, local }: Carried, q: Float64Array): Float64Array {
+  if (joint < 0) return mul(mechanism.base, local);
+  const space = kinematicsSpace(mechanism);
+  framesInto(space, mechanism, q);
+  return mul(space.frames.slice(STRIDE * joint, STRIDE * joint + STRIDE), local);
 }
 
 export function judge(
   mechanism: Mechanism,
-  tool: CompiledTool,
-  task: Task,
+  asks: readonly Ask[],
   q: Float64Array,
   near: Float64Array,
   posture: string,
   singular: boolean,
 ): Solution {
-  const space = kinematicsSpace(mechanism);
-  framesInto(space, mechanism, q);
-  const frame = new Float64Array(STRIDE);
-  toolInto(frame, 0, mechanism, space, tool);
+  const slots = asks.length === 1 ? asks[0].tool.slots : slotsOf(mechanism, asks);
   return {
     q,
     posture,
     singular,
-    ...taskError(task, frame),
-    limitMargin: limitMargin(mechanism, tool.slots, q),
+    ...errorAt(mechanism, asks, q),
+    limitMargin: limitMargin(mechanism, slots, q),
     away: awayOf(mechanism, q, near),
+    awayS: awayTime(mechanism, q, near),
   };
 }
 
@@ -112,6 +139,12 @@ function awayOf(mechanism: Mechanism, q: Float64Array, near: Float64Array): numb
   let away = 0;
   for (let s = 0; s < mechanism.m; s++) away = Math.max(away, Math.abs(q[s] - near[s]) / mechanism.siPerUnit[s]);
   return away;
+}
+
+function awayTime(mechanism: Mechanism, q: Float64Array, near: Float64Array): number {
+  let seconds = 0;
+  for (let s = 0; s < mechanism.m; s++) seconds = Math.max(seconds, Math.abs(q[s] - near[s]) / mechanism.speed[s]);
+  return seconds;
 }
 
 /** Joint values closer than this (rad or m) are the same solution. */

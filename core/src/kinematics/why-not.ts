@@ -3,12 +3,12 @@ import { say, type Code, type Data } from '../contract/messages';
 import { positionOf, STRIDE, vec3 } from '../linear';
 import { worstRule, type CompiledTool, type Mechanism } from '../mechanism';
 import { DEG_PER_RAD, MM_PER_M } from '../units/convert';
-import type { ClosedResult } from './closed-form/branches';
+import type { ClosedResult } from './closed-form';
 import { closestPose } from './closest';
 import { framesInto, kinematicsSpace, toolInto } from './forward';
 import { solveNumeric } from './numeric';
-import { isHitAt, LIMIT_SLACK, nearestTurn, type Reason, type Solution } from './solution';
-import { HIT_M, isHit, type Task } from './task';
+import { askError, isHitAt, LIMIT_SLACK, nearestTurn, type Reason, type Solution } from './solution';
+import { HIT_M, HIT_RAD, isHit, type Ask, type Placed } from './task';
 
 export const reason = (code: Code, data: Data = {}, extra: Omit<Reason, 'code' | 'message'> = {}): Reason => ({
   code,
@@ -18,19 +18,21 @@ export const reason = (code: Code, data: Data = {}, extra: Omit<Reason, 'code' |
 
 export function explain(
   mechanism: Mechanism,
-  tool: CompiledTool,
-  task: Task,
+  ask: Ask,
   near: Float64Array,
   branches: ClosedResult,
+  held?: ReadonlySet<number>,
 ): { reasons: Reason[]; closest: Solution } {
-  const closest = closestPose(mechanism, tool, task, near, 'position');
+  const { tool } = ask;
+  const task = ask.task as Placed;
+  const closest = closestPose(mechanism, [ask], near, 'position', held);
   const reasons: Reason[] = [];
   const raw =
     branches?.kind === 'branches'
       ? branches.list.filter((b) => isHitAt(mechanism, tool, task, b.q)).map((b) => b.q)
       : [];
   if (!branches || (branches.kind === 'branches' && raw.length === 0)) {
-    const { q, ...error } = solveNumeric(mechanism, tool, task, closest.q, { limits: false });
+    const { q, ...error } = solveNumeric(mechanism, tool, task, closest.q, { limits: false, held });
     if (isHit(error)) raw.push(q);
   }
   if (raw.length) {
@@ -42,8 +44,8 @@ export function explain(
     if (!raw.length) reasons.push(distanceReason(mechanism, tool, task, closest));
   } else {
     if (!raw.length && branches?.kind !== 'out-of-plane') {
-      const held = closestPose(mechanism, tool, task, near, 'rotation');
-      if (held.distance > HIT_M) reasons.push(distanceReason(mechanism, tool, task, held));
+      const turned = closestPose(mechanism, [ask], near, 'rotation', held);
+      if (turned.distance > HIT_M) reasons.push(distanceReason(mechanism, tool, task, turned));
     }
     if (closest.distance <= HIT_M) {
       if (branches?.kind !== 'out-of-plane')
@@ -59,7 +61,7 @@ export const turnReason = (code: Code, angle: number): Reason => {
 };
 
 /** Too far or too near, judged from the first joint on the path whose motion changes the distance. */
-function distanceReason(mechanism: Mechanism, tool: CompiledTool, task: Task, pose: Solution): Reason {
+function distanceReason(mechanism: Mechanism, tool: CompiledTool, task: Placed, pose: Solution): Reason {
   const space = kinematicsSpace(mechanism);
   framesInto(space, mechanism, pose.q);
   const frame = new Float64Array(STRIDE);
@@ -117,4 +119,15 @@ export function ruleReason(mechanism: Mechanism, found: readonly Solution[]): Re
     { joint: mechanism.names[joint], by: shown, unit },
     { joint: mechanism.ids[joint], ...(unit === 'mm' ? { byMm: shown } : { byDeg: shown }) },
   );
+}
+
+/** For several tools at once, or a spot to point at: each tool that the closest pose leaves off its task, and by how much. */
+export function missReasons(mechanism: Mechanism, asks: readonly Ask[], closest: Solution): Reason[] {
+  return asks.flatMap((ask) => {
+    const { distance, angle } = askError(mechanism, ask, closest.q);
+    const tool = ask.tool.name;
+    const [byMm, byDeg] = [distance * MM_PER_M, angle * DEG_PER_RAD];
+    if (distance > HIT_M) return [reason('tool-misses', { tool, byMm }, { byMm })];
+    return angle > HIT_RAD ? [reason('tool-turned', { tool, byDeg }, { byDeg })] : [];
+  });
 }

@@ -3,3 +3,4 @@ export * as vec3 from './vec3';
 export type { Vec3 } from './vec3';
 export * from './transform';
 export * from './solve';
+export * from './eigen';

@@ -19,7 +19,8 @@ const GRID = 40;
  */
 export function reachRegion(mechanism: Mechanism, tool: CompiledTool, direction: Vec3 | null): ReachRegion | null {
   const arm = recogniseTurnAndPlanar(mechanism, tool);
-  if (!arm) return null;
+  if (!arm?.signs) return null;
+  const { signs } = arm;
   const [, s1, s2, s3] = arm.slots;
   const space = kinematicsSpace(mechanism);
   const q = mechanism.home.slice();
@@ -51,8 +52,8 @@ export function reachRegion(mechanism: Mechanism, tool: CompiledTool, direction:
     q[s2] = mechanism.lower[s2];
     q[s3] = 0;
     frames();
-    const turn = arm!.signs[2] * (angle(wish) - angle(axisOf(frame, 2)));
-    const slope = -arm!.signs[2] * arm!.signs[1];
+    const turn = signs[2] * (angle(wish) - angle(axisOf(frame, 2)));
+    const slope = -signs[2] * signs[1];
     for (const k of [0, -1, 1, -2, 2]) {
       const w0 = turn + 2 * Math.PI * k;
       // w0 + slope·(e − lower) within the wrist's limits.

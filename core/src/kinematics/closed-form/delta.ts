@@ -5,14 +5,14 @@ import { MM_PER_M } from '../../units/convert';
 import { closestPose } from '../closest';
 import { deltaArm } from '../delta';
 import { insideLimits, judge, nearestTurn, type InverseResult, type Reason } from '../solution';
-import { HIT_RAD, isHit, taskError, type Task } from '../task';
+import { HIT_RAD, isHit, taskError, type Placed } from '../task';
 import { limitReasons, reason, turnReason } from '../why-not';
 
 export function solveDelta(
   mechanism: Mechanism,
   delta: CompiledDelta,
   tool: CompiledTool,
-  task: Task,
+  task: Placed,
   near: Float64Array,
 ): InverseResult {
   // The platform never turns, so the tool's direction is the same everywhere.
@@ -34,7 +34,7 @@ export function solveDelta(
   });
   if (!reasons.length && angle <= HIT_RAD) {
     const inside = insideLimits(mechanism, q, near);
-    const solution = inside && judge(mechanism, tool, task, inside, near, 'knees out', false);
+    const solution = inside && judge(mechanism, [{ tool, task }], inside, near, 'knees out', false);
     if (solution && isHit(solution)) return { reachable: true, solutions: [solution], reasons: [] };
   }
   if (!reasons.length) reasons.push(...limitReasons(mechanism, tool, [q], near));
@@ -42,5 +42,10 @@ export function solveDelta(
     reasons.unshift(turnReason(task.kind === 'direction' ? 'direction-off' : 'rotation-off', angle));
   // Both knees may lie the other way at the edge of the forearms' reach: the place is then simply not in reach.
   if (!reasons.length) reasons.push(reason('too-far', { byMm: 0 }, { byMm: 0 }));
-  return { reachable: false, solutions: [], reasons, closest: closestPose(mechanism, tool, task, near, 'position') };
+  return {
+    reachable: false,
+    solutions: [],
+    reasons,
+    closest: closestPose(mechanism, [{ tool, task }], near, 'position'),
+  };
 }
