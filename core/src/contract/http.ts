@@ -39,18 +39,35 @@ export const targetBody = z.strictObject({
   positionMm: xyz,
   orientation: orientationSchema.default({ kind: 'free' }),
 });
-export const inverseBody = z.strictObject({
-  mechanism: mechanismSchema,
-  tool: z.string().optional(),
-  target: targetBody,
-  near: values.optional(),
-});
+/** One tool and its target, or several tools at once, each with its own; `held` joints keep their values. */
+export const inverseBody = z
+  .strictObject({
+    mechanism: mechanismSchema,
+    tool: z.string().optional(),
+    target: targetBody.optional(),
+    targets: z
+      .array(z.strictObject({ tool: z.string(), target: targetBody }))
+      .min(1)
+      .max(16)
+      .optional(),
+    near: values.optional(),
+    held: z.array(z.string()).optional(),
+  })
+  .refine((body) => (body.target === undefined) !== (body.targets === undefined), {
+    path: ['target'],
+    message: 'give either target or targets',
+  });
 const solutionAnswer = z.strictObject({
   joints: values,
   posture: z.string(),
   errorMm: z.number(),
   errorDeg: z.number(),
   limitMargin: z.number(),
+  /** Time (s) from `near` with every joint at full speed. */
+  awayS: z.number(),
+  /** See kinematics/dexterity: product of the singular values, and smallest over largest. */
+  manipulability: z.number(),
+  evenness: z.number(),
 });
 export const inverseAnswer = z.strictObject({
   reachable: z.boolean(),

@@ -46,13 +46,13 @@ export function numericSolutions(
   mechanism: Mechanism,
   asks: readonly Ask[],
   near: Float64Array,
-  { held, first = false }: { held?: ReadonlySet<number>; first?: boolean } = {},
+  { held, first = false, starts = MAX_STARTS }: { held?: ReadonlySet<number>; first?: boolean; starts?: number } = {},
 ): Solution[] {
   const solver = new NumericSolver(mechanism, asks, { held });
   const tasks = tasksOf(asks);
   const moved = movedBy(mechanism, asks, held);
   const best = new Map<string, Solution>();
-  for (let k = 0; k < MAX_STARTS && !(k >= POSTURE_STARTS && best.size); k++) {
+  for (let k = 0; k < starts && !(k >= POSTURE_STARTS && best.size); k++) {
     const q = start(mechanism, moved, near, k);
     solver.solveInto(q, tasks);
     if (!isHit(solver)) continue;

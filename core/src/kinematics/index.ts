@@ -7,7 +7,7 @@ export * from './inverse';
 export * from './solution';
 export * from './probe';
 export * from './dexterity';
-export { postureAt } from './posture';
+export { postureAt, postureBits } from './posture';
 export { closestPose, numericSolutions } from './closest';
 export { closedBranches, closedFormOf, recogniseTurnAndPlanar, type ClosedForm, type PlanarArm } from './closed-form';
 export * from './named-frames';

@@ -24,6 +24,10 @@ export interface InverseOptions {
   readonly held?: ReadonlySet<number>;
   /** Slots whose motor knows speeds only and cannot be sent to a place: a tool that hangs on one is refused. */
   readonly speedOnly?: ReadonlySet<number>;
+  /** Without a solution, work out reasons and the closest pose; default true. */
+  readonly explained?: boolean;
+  /** Starts of the numeric solver at most; default 64. */
+  readonly starts?: number;
 }
 
 /** Where one tool's task, in the world, can be met: solutions in the order of the way from `near`. */
@@ -42,20 +46,21 @@ export function solveTogether(
   mechanism: Mechanism,
   asks: readonly Ask[],
   near: Float64Array = mechanism.home,
-  { held, speedOnly }: InverseOptions = {},
+  { held, speedOnly, explained = true, starts }: InverseOptions = {},
 ): InverseResult {
   const refusal = refuse(mechanism, asks, held, speedOnly);
   if (refusal) return { reachable: false, solutions: [], reasons: [refusal] };
   const single = asks.length === 1 && !asks[0].on ? asks[0] : null;
   if (single && mechanism.delta && single.tool.parent === mechanism.delta.platform && single.task.kind !== 'aim')
-    return solveDelta(mechanism, mechanism.delta, single.tool, single.task, near);
+    return solveDelta(mechanism, mechanism.delta, single.tool, single.task, near, explained);
   const branches = single ? closedFormBranches(mechanism, single, near, held) : null;
   const found = branches
     ? branches.kind === 'branches'
       ? fitting(mechanism, asks, branches, near)
       : []
-    : numericSolutions(mechanism, asks, near, { held });
+    : numericSolutions(mechanism, asks, near, { held, starts });
   const allowed = found.filter((solution) => rulesExcess(mechanism, solution.q) <= LIMIT_SLACK);
+  if (!explained && !allowed.length) return { reachable: false, solutions: [], reasons: [] };
   if (found.length && !allowed.length)
     return {
       reachable: false,

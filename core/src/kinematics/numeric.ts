@@ -70,6 +70,9 @@ export class NumericSolver {
   private readonly a: Float64Array;
   private readonly b: Float64Array;
   private readonly step: Float64Array;
+  /** Room of each column from where the iteration stands to its bounds. */
+  private readonly up: Float64Array;
+  private readonly down: Float64Array;
   private readonly fixed: Uint8Array;
   private readonly free: Int32Array;
   private readonly trial: Float64Array;
@@ -97,6 +100,8 @@ export class NumericSolver {
     this.a = new Float64Array(k * k);
     this.b = new Float64Array(k);
     this.step = new Float64Array(k);
+    this.up = new Float64Array(k);
+    this.down = new Float64Array(k);
     this.fixed = new Uint8Array(k);
     this.free = new Int32Array(k);
     this.trial = new Float64Array(mechanism.m);
@@ -212,17 +217,15 @@ export class NumericSolver {
     }
   }
 
-  /** Room of column i from q to its upper or lower bound. */
-  private room(q: Float64Array, i: number, upper: boolean): number {
-    return (upper ? this.high[i] : this.low[i]) - q[this.slots[i]];
-  }
-
   /** The minimiser of ½|J·d − e|² + ½λ·Σ wᵢdᵢ² within the box, by an active set; d to `step`. */
   private boxStep(q: Float64Array, damping: number): void {
-    const { k, h, g, a, b, step, fixed, free, weight } = this;
-    step.fill(0);
-    for (let i = 0; i < k; i++)
-      fixed[i] = Number((this.room(q, i, true) <= 0 && g[i] > 0) || (this.room(q, i, false) >= 0 && g[i] < 0));
+    const { k, h, g, a, b, step, fixed, free, weight, up, down, slots, low, high } = this;
+    for (let i = 0; i < k; i++) {
+      step[i] = 0;
+      up[i] = high[i] - q[slots[i]];
+      down[i] = low[i] - q[slots[i]];
+      fixed[i] = (up[i] <= 0 && g[i] > 0) || (down[i] >= 0 && g[i] < 0) ? 1 : 0;
+    }
     for (let pass = 0; pass < 3 * k + 2; pass++) {
       let f = 0;
       for (let i = 0; i < k; i++) if (fixed[i] === 0) free[f++] = i;
@@ -241,10 +244,12 @@ export class NumericSolver {
       let crossed = false;
       for (let r = 0; r < f; r++) {
         const i = free[r];
-        const up = this.room(q, i, true);
-        const down = this.room(q, i, false);
-        step[i] = b[r] > up ? Math.max(0, up) : b[r] < down ? Math.min(0, down) : b[r];
-        if (b[r] <= up && b[r] >= down) continue;
+        const d = b[r];
+        if (d <= up[i] && d >= down[i]) {
+          step[i] = d;
+          continue;
+        }
+        step[i] = d > up[i] ? Math.max(0, up[i]) : Math.min(0, down[i]);
         fixed[i] = 1;
         crossed = true;
       }
@@ -257,7 +262,7 @@ export class NumericSolver {
         if (fixed[i] === 0) continue;
         let gradient = g[i] - damping * weight[i] * step[i];
         for (let j = 0; j < k; j++) gradient -= h[i * k + j] * step[j];
-        const inward = step[i] >= this.room(q, i, true) - 1e-15 ? -gradient : gradient;
+        const inward = step[i] >= up[i] - 1e-15 ? -gradient : gradient;
         if (inward > pull) {
           pull = inward;
           best = i;

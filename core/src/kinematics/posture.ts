@@ -2,6 +2,7 @@
 import { axisOf, positionOf, vec3, type Vec3 } from '../linear';
 import { TURNING, type CompiledTool, type Mechanism } from '../mechanism';
 import { AXIS_STRIDE } from './chain';
+import { ELBOW_DOWN, FLIPPED, OVER } from './closed-form/spherical-wrist';
 import { probeOf } from './probe';
 
 /** Sine of the angle up to which a turn's axis counts as square to the next joint's. */
@@ -23,29 +24,56 @@ interface Anatomy {
 
 const known = new WeakMap<CompiledTool, Anatomy>();
 
-/** "elbow up", "elbow down, reaching over, wrist flipped" …, or "solved" where an arm has no such parts. */
+/** Words for a posture's bits (see closed-form/spherical-wrist), for an arm that has the parts. */
 export function postureAt(mechanism: Mechanism, tool: CompiledTool, q: Float64Array): string {
-  let anatomy = known.get(tool);
-  if (!anatomy) known.set(tool, (anatomy = anatomyOf(mechanism, tool)));
-  const { turn, facing, shoulder, elbow, wrist, flip } = anatomy;
-  const probe = probeOf(mechanism, tool);
-  const tip = positionOf(probe.frameAt(q));
-  const words: string[] = [];
-  const pivot = (i: number): Vec3 => (i < 0 ? tip : pivotOf(probe.space.axes, i));
-  const end = pivot(wrist);
+  probeOf(mechanism, tool).frameAt(q);
+  const bits = postureBits(mechanism, tool, q);
+  const { turn, elbow, flip } = anatomy(mechanism, tool);
+  const words = [
+    ...(elbow >= 0 ? [bits & ELBOW_DOWN ? 'elbow down' : 'elbow up'] : []),
+    ...(turn >= 0 && bits & OVER ? ['reaching over'] : []),
+    ...(flip >= 0 && bits & FLIPPED ? ['wrist flipped'] : []),
+  ];
+  return words.join(', ') || 'solved';
+}
+
+/** The posture's class, 0 to 7, at the pose that the tool's probe was last asked for, which is q. */
+export function postureBits(mechanism: Mechanism, tool: CompiledTool, q: Float64Array): number {
+  const { turn, facing, shoulder, elbow, wrist, flip } = anatomy(mechanism, tool);
+  const { axes, tool: t } = probeOf(mechanism, tool).space;
+  const end = wrist < 0 ? t : axes;
+  const e = wrist < 0 ? 9 : AXIS_STRIDE * wrist + 3;
+  let bits = 0;
   if (elbow >= 0) {
-    const from = pivot(shoulder);
-    const line = vec3.sub(end, from);
-    const bend = vec3.sub(pivot(elbow), from);
-    const along = vec3.dot(bend, line) / Math.max(1e-12, vec3.dot(line, line));
-    words.push(bend[2] - along * line[2] >= 0 ? 'elbow up' : 'elbow down');
+    const f = AXIS_STRIDE * shoulder + 3;
+    const m = AXIS_STRIDE * elbow + 3;
+    let along = 0;
+    let square = 1e-12;
+    for (let i = 0; i < 3; i++) {
+      const line = end[e + i] - axes[f + i];
+      along += (axes[m + i] - axes[f + i]) * line;
+      square += line * line;
+    }
+    // Whether the elbow stands above the line from shoulder to wrist.
+    if (axes[m + 2] - axes[f + 2] - (along / square) * (end[e + 2] - axes[f + 2]) < 0) bits |= ELBOW_DOWN;
   }
   if (turn >= 0) {
-    const ahead = vec3.cross(axis(probe.space.axes, turn + 1), axis(probe.space.axes, turn));
-    if (facing * vec3.dot(ahead, vec3.sub(end, pivot(turn))) < -1e-9) words.push('reaching over');
+    const a = AXIS_STRIDE * turn;
+    const n = a + AXIS_STRIDE;
+    const ahead =
+      (axes[n + 1] * axes[a + 2] - axes[n + 2] * axes[a + 1]) * (end[e] - axes[a + 3]) +
+      (axes[n + 2] * axes[a] - axes[n] * axes[a + 2]) * (end[e + 1] - axes[a + 4]) +
+      (axes[n] * axes[a + 1] - axes[n + 1] * axes[a]) * (end[e + 2] - axes[a + 5]);
+    if (facing * ahead < -1e-9) bits |= OVER;
   }
-  if (flip >= 0 && q[flip] < 0) words.push('wrist flipped');
-  return words.join(', ') || 'solved';
+  if (flip >= 0 && q[flip] < 0) bits |= FLIPPED;
+  return bits;
+}
+
+function anatomy(mechanism: Mechanism, tool: CompiledTool): Anatomy {
+  let found = known.get(tool);
+  if (!found) known.set(tool, (found = anatomyOf(mechanism, tool)));
+  return found;
 }
 
 const axis = (axes: Float64Array, i: number): Vec3 => [

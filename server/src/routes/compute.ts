@@ -9,7 +9,7 @@ import {
   planBody,
   type Orientation,
 } from '@cork-elbow/core/contract';
-import { forward, solveInverse, type Solution, type Task } from '@cork-elbow/core/kinematics';
+import { dexterityAt, forward, solveTogether, type Ask, type Solution, type Task } from '@cork-elbow/core/kinematics';
 import { fromQuaternion, positionOf, quaternionOf, rpyOf, vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { compile, fromSlots, toSlots, type CompiledTool, type Mechanism } from '@cork-elbow/core/mechanism';
 import type { MechanismDoc } from '@cork-elbow/core/rig';
@@ -84,17 +84,34 @@ export function computeInverse(body: z.infer<typeof inverseBody>): z.infer<typeo
   const doc = parseMechanism(body.mechanism);
   const mechanism = compiled(doc);
   const near = slots(doc, mechanism, body.near ?? {}, 'near');
-  const tool = toolOf(mechanism, body.tool);
-  if (!tool)
-    return refuse([fault('id-unknown', 'tool', 'a mechanism with a tool', 'none', { id: '', kind: 'tool' })]);
-  const result = solveInverse(mechanism, tool, taskOf(body.target.positionMm, body.target.orientation), near);
-  const answer = (s: Solution): z.infer<typeof inverseAnswer>['solutions'][number] => ({
-    joints: fromSlots(mechanism, s.q),
-    posture: s.posture,
-    errorMm: toMm(s.distance),
-    errorDeg: toDeg(s.angle),
-    limitMargin: s.limitMargin,
+  const asks: Ask[] = (body.targets ?? [{ tool: body.tool, target: body.target! }]).map(({ tool: id, target }) => {
+    const tool = toolOf(mechanism, id);
+    if (!tool)
+      return refuse([fault('id-unknown', 'tool', 'a mechanism with a tool', 'none', { id: '', kind: 'tool' })]);
+    return { tool, task: taskOf(target.positionMm, target.orientation) };
   });
+  const held = new Set(
+    (body.held ?? []).map(
+      (id, i) =>
+        mechanism.slotOf.get(id) ??
+        refuse([fault('value-unknown-joint', `held[${i}]`, 'a joint that moves by itself', `“${id}”`, { id })]),
+    ),
+  );
+  const result = solveTogether(mechanism, asks, near, { held });
+  const [{ tool, task }] = asks;
+  const answer = (s: Solution): z.infer<typeof inverseAnswer>['solutions'][number] => {
+    const { manipulability, evenness } = dexterityAt(mechanism, tool, task.kind, s.q);
+    return {
+      joints: fromSlots(mechanism, s.q),
+      posture: s.posture,
+      errorMm: toMm(s.distance),
+      errorDeg: toDeg(s.angle),
+      limitMargin: s.limitMargin,
+      awayS: s.awayS,
+      manipulability,
+      evenness,
+    };
+  };
   return {
     reachable: result.reachable,
     solutions: result.solutions.map(answer),

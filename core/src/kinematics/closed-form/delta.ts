@@ -14,6 +14,7 @@ export function solveDelta(
   tool: CompiledTool,
   task: Placed,
   near: Float64Array,
+  explained = true,
 ): InverseResult {
   // The platform never turns, so the tool's direction is the same everywhere.
   const upright = mul(mechanism.base, tool.local);
@@ -37,6 +38,7 @@ export function solveDelta(
     const solution = inside && judge(mechanism, [{ tool, task }], inside, near, 'knees out', false);
     if (solution && isHit(solution)) return { reachable: true, solutions: [solution], reasons: [] };
   }
+  if (!explained) return { reachable: false, solutions: [], reasons: [] };
   if (!reasons.length) reasons.push(...limitReasons(mechanism, tool, [q], near));
   if (angle > HIT_RAD)
     reasons.unshift(turnReason(task.kind === 'direction' ? 'direction-off' : 'rotation-off', angle));

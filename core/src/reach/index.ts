@@ -1,0 +1,2 @@
+export * from './grid';
+export * from './map';
