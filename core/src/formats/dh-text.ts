@@ -1,7 +1,7 @@
 /** Denavit–Hartenberg tables as text: pasted from a spreadsheet or typed, and copied out again. */
-import Papa from 'papaparse';
 import type { DhConvention, DhRow, DhTable } from '../mechanism';
 import { formatNumber } from '../units/quantity';
+import { numberOf, tableOf } from './cells';
 
 export interface DhTextOptions {
   readonly angle: 'deg' | 'rad';
@@ -44,11 +44,7 @@ export function parseDhText(text: string, { angle, length }: DhTextOptions): DhT
   const problems: string[] = [];
   const source = text.trim();
   if (!source) return { rows: [], problems: ['The table is empty; every row needs θ, d, a and α.'] };
-  const delimiter = source.includes('\t') ? '\t' : source.includes(';') ? ';' : source.includes(',') ? ',' : ' ';
-  const { data } = Papa.parse<string[]>(delimiter === ' ' ? source.replace(/[^\S\n]+/g, ' ') : source, {
-    delimiter,
-    skipEmptyLines: 'greedy',
-  });
+  const { data, delimiter } = tableOf(source);
   const head = data[0].map(columnOf);
   const titled =
     data[0].every((cell) => cell.trim() === '' || numberOf(cell, delimiter) === null) && head.includes('a');
@@ -112,18 +108,6 @@ export function parseDhText(text: string, { angle, length }: DhTextOptions): DhT
     ];
   });
   return { rows, problems };
-}
-
-/** A plain number, π fractions such as "pi/2" or "-π/2" included; null for anything else, infinities and NaN too. */
-function numberOf(cell: string, delimiter: string): number | null {
-  let text = cell.trim().replace(/−/g, '-').replace(/°$/, '');
-  if (delimiter !== ',') text = text.replace(',', '.');
-  const fraction = /^([+-]?)(\d*\.?\d*)\s*\*?\s*(?:pi|π)(?:\s*\/\s*(\d+\.?\d*))?$/i.exec(text);
-  if (fraction)
-    return (fraction[1] === '-' ? -1 : 1) * Number(fraction[2] || 1) * (Math.PI / Number(fraction[3] ?? 1));
-  if (!/^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(text)) return null;
-  const value = Number(text);
-  return Math.abs(value) <= 1e9 ? value : null;
 }
 
 export const dhHead = (convention: DhConvention): readonly string[] =>

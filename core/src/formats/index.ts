@@ -1,3 +1,6 @@
 export * from './drawing';
 export * from './command-table';
 export * from './dh-text';
+export * from './points-text';
+export * from './map-csv';
+export * from './figure-sheet';

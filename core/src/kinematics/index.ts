@@ -12,3 +12,4 @@ export { closestPose, numericSolutions } from './closest';
 export { closedBranches, closedFormOf, recogniseTurnAndPlanar, type ClosedForm, type PlanarArm } from './closed-form';
 export * from './named-frames';
 export * from './towards';
+export * from './follow';

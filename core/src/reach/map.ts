@@ -195,7 +195,7 @@ function* sample(
   const ranges = sampler.slots
     .map((s) => ({ s, half: (upper[s] - lower[s]) / 2 }))
     .filter((r) => Number.isFinite(r.half));
-  let [bits, margin, dexterity] = [0, 0, 0];
+  let [bits, dexterity] = [0, 0];
   const mark = (at: number, ownMargin: number): void => {
     if (at < 0) return;
     fields.classes[at] |= 1 << bits;
@@ -216,7 +216,7 @@ function* sample(
     if (!inSlice) continue;
     bits = mechanism.delta ? 0 : postureBits(mechanism, tool, q);
     dexterity = manipulability(probe.jacobian(), tool.slots, probe.length);
-    margin = 1;
+    let margin = 1;
     for (const { s, half } of ranges) margin = Math.min(margin, Math.min(q[s] - lower[s], upper[s] - q[s]) / half);
     if (place) place(frame, margin);
     else if (request.plane === 'side') mark(cellAt(grid, frame[9] - origin[0], frame[11]), margin);

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The 3D view. One renderer and canvas for the app's life; draws only when something changed. */
-import { useElementSize } from '@vueuse/core';
-import { onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue';
+import { useElementSize, useRafFn } from '@vueuse/core';
+import { onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue';
 import { useRigStore } from '../stores/rig';
 import { useViewStore } from '../stores/view';
 import { usePlan } from '../workspace/usePlan';
@@ -40,6 +40,8 @@ watch(
     r3.setPose(view.q, {
       payloads: payloads.value,
       target: view.overlay.target ?? null,
+      ghost: view.overlay.ghost ?? null,
+      shell: view.overlay.shell ?? null,
       trace,
       limb: view.limb,
       selected: view.selected,
@@ -53,10 +55,37 @@ const local = (event: PointerEvent): [number, number] => {
   const box = host.value!.getBoundingClientRect();
   return [event.clientX - box.left, event.clientY - box.top];
 };
-/** On the arm a press takes hold of the joint under it; elsewhere it turns the view. */
+/** How near (px) to the target a press takes hold of it. */
+const NEAR_TARGET = 18;
+// The target is dragged in the plane square to the line of sight; the latest place is solved once a frame.
+const dragging = ref(false);
+let pending: [number, number] | null = null;
+function dragTarget(): void {
+  const { target, onDrag } = view.overlay;
+  if (!pending || !target || !onDrag) return;
+  const at = pending;
+  pending = null;
+  onDrag(r3.onSightPlane(...at, target));
+}
+const frames = useRafFn(dragTarget, { immediate: false });
+watch(dragging, (on) => (on ? frames.resume() : frames.pause()));
+
+/** On the target a press takes hold of it, on the arm of the joint under it; elsewhere it turns the view. */
 function press(event: PointerEvent): void {
   const { mechanism } = rigs;
   if (event.button !== 0 || !mechanism) return;
+  const { target, onDrag } = view.overlay;
+  if (target && onDrag) {
+    const [x, y] = local(event);
+    const [tx, ty] = r3.project(target);
+    if (Math.hypot(x - tx, y - ty) <= NEAR_TARGET) {
+      r3.setOrbit(false);
+      event.stopPropagation();
+      host.value!.setPointerCapture(event.pointerId);
+      dragging.value = true;
+      return;
+    }
+  }
   const hit = r3.pick(...local(event));
   const grip = hit && gripAt(mechanism, view.q, hit.joint, hit.point);
   if (!grip || !drag.start(grip, (p) => r3.project(p))) return;
@@ -64,7 +93,16 @@ function press(event: PointerEvent): void {
   event.stopPropagation();
   host.value!.setPointerCapture(event.pointerId);
 }
+function move(event: PointerEvent): void {
+  if (dragging.value) pending = local(event);
+  else if (drag.active.value) drag.move(local(event));
+}
 function release(): void {
+  if (dragging.value) {
+    dragTarget();
+    dragging.value = false;
+    view.overlay.onDrop?.();
+  }
   drag.stop();
   r3.setOrbit(true);
 }
@@ -76,9 +114,9 @@ function release(): void {
     class="host"
     role="img"
     aria-label="The arm in three dimensions"
-    :data-holding="drag.active.value"
+    :data-holding="drag.active.value || dragging"
     @pointerdown.capture="press"
-    @pointermove="drag.active.value && drag.move(local($event))"
+    @pointermove="move"
     @pointerup="release"
     @pointercancel="release"
   />

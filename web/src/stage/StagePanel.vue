@@ -3,7 +3,16 @@
 import { useElementSize, useRafFn } from '@vueuse/core';
 import { computed, defineAsyncComponent, ref, shallowRef, useTemplateRef, watch } from 'vue';
 import Select from 'primevue/select';
-import { drawRig, limbJoints, pickLink, reachRegion, toPage, toWorld, type Drawing } from '@cork-elbow/core/formats';
+import {
+  drawRig,
+  isMapIn,
+  limbJoints,
+  pickLink,
+  reachRegion,
+  toPage,
+  toWorld,
+  type Drawing,
+} from '@cork-elbow/core/formats';
 import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
 import DrawingSvg from '../shared/DrawingSvg.vue';
 import { useRigStore } from '../stores/rig';
@@ -43,7 +52,7 @@ const region = computed(() => {
 const drawing = computed<Drawing | null>(() => {
   const { rig, mechanism } = rigs;
   if (!rig || !mechanism || view.stage === '3d' || width.value < 50 || height.value < 50) return null;
-  const { target, targetNote, ghost, dimensions, frames } = view.overlay;
+  const { target, targetNote, ghost, dimensions, frames, map } = view.overlay;
   return drawRig({
     rig,
     mechanism,
@@ -60,7 +69,8 @@ const drawing = computed<Drawing | null>(() => {
     trace: shownTrace.value,
     payloads: payloads.value,
     dimensions,
-    region: region.value,
+    region: map && isMapIn({ kind: view.stage }, map.map) ? null : region.value,
+    map,
   });
 });
 
@@ -72,10 +82,16 @@ function dragTarget(): void {
   const page = pending;
   pending = null;
   const v = drawing.value.view;
-  // In the side view the target stays in the arm's plane; in the plan it keeps its height.
+  // In the side view the target comes into the arm's plane; the others keep what they do not show.
   const world = toWorld(v, page);
   const { target } = view.overlay;
-  view.overlay.onDrag?.(v.kind === 'plan' && target ? [world[0], world[1], target[2]] : world);
+  view.overlay.onDrag?.(
+    v.kind === 'plan' && target
+      ? [world[0], world[1], target[2]]
+      : v.kind === 'front' && target
+        ? [target[0], world[1], world[2]]
+        : world,
+  );
 }
 const { pause, resume } = useRafFn(dragTarget, { immediate: false });
 watch(dragging, (on) => (on ? resume() : pause()));
@@ -90,7 +106,7 @@ function place(event: PointerEvent): void {
 function press(event: PointerEvent): void {
   if (view.stage === '3d' || event.button !== 0 || !drawing.value) return;
   const sheetElement = event.currentTarget as HTMLElement;
-  if (view.overlay.onDrag && view.stage !== 'front') {
+  if (view.overlay.onDrag) {
     sheetElement.setPointerCapture(event.pointerId);
     dragging.value = true;
     place(event);
@@ -117,7 +133,10 @@ function move(event: PointerEvent): void {
   else if (joint.active.value) joint.move(at(event));
 }
 function release(): void {
-  if (dragging.value) dragTarget();
+  if (dragging.value) {
+    dragTarget();
+    view.overlay.onDrop?.();
+  }
   dragging.value = false;
   joint.stop();
 }

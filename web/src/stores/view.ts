@@ -4,6 +4,8 @@ import { computed, ref, shallowRef, watch } from 'vue';
 import type { Vec3 } from '@cork-elbow/core/linear';
 import type { Finding } from '@cork-elbow/core/contract';
 import { valueTowards } from '@cork-elbow/core/kinematics';
+import type { MapLayer } from '@cork-elbow/core/formats';
+import type { ShellMesh } from '@cork-elbow/core/reach';
 import { fromSlots, toSlots } from '@cork-elbow/core/mechanism';
 import { useRigStore } from './rig';
 
@@ -23,8 +25,14 @@ export interface Overlay {
   readonly dimensions?: boolean;
   /** Show named frames and the tools' own. */
   readonly frames?: boolean;
-  /** Called while the person drags the target on a drawing; world position in m. */
+  /** A reach map under the arm, in the drawing of its plane. */
+  readonly map?: MapLayer | null;
+  /** The outer surface of all the reach, in the 3D view. */
+  readonly shell?: ShellMesh | null;
+  /** Called while the person drags the target; world position in m. */
   readonly onDrag?: (position: Vec3) => void;
+  /** Called when the drag is over. */
+  readonly onDrop?: () => void;
 }
 
 const stored = (key: string): string | null => {

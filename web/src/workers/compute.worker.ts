@@ -1,21 +1,51 @@
 /** The page's worker: jobs in slices, so that a cancel gets through between them. */
-import { expose } from 'comlink';
-import type { Job } from '@cork-elbow/core/jobs';
-import { compile } from '@cork-elbow/core/mechanism';
+import { expose, transfer } from 'comlink';
+import { jobOf, type Job } from '@cork-elbow/core/jobs';
+import { solveTogether, type Ask, type Carried, type InverseResult, type Task } from '@cork-elbow/core/kinematics';
+import { compile, type CompiledTool, type Mechanism } from '@cork-elbow/core/mechanism';
+import {
+  fixesJob,
+  lengthsJob,
+  pointsJob,
+  reachMapJob,
+  shellMesh,
+  taskOf,
+  type Fix,
+  type FixQuestion,
+  type LengthAdvice,
+  type LengthRequest,
+  type MapRequest,
+  type PointResult,
+  type ReachMap,
+  type ShellMesh,
+  type TablePoint,
+} from '@cork-elbow/core/reach';
 import { planJob, type Plan } from '@cork-elbow/core/routine';
-import type { Rig } from '@cork-elbow/core/rig';
+import type { MechanismDoc, Rig } from '@cork-elbow/core/rig';
 
 const cancelled = new Set<number>();
 /** Time (ms) for one slice. */
 const SLICE = 12;
+/** Units of work between looks at the clock. */
+const BUDGET = 8;
 
-async function work<T>(id: number, job: Job<T>, onProgress: (share: number) => void): Promise<T | null> {
+type Progress = (share: number) => void;
+export type Mounting = MechanismDoc['base']['mounting'] | null | undefined;
+
+/** What a question to the solver is made of, by ids. */
+export interface PlainAsk {
+  readonly toolId: string;
+  readonly task: Task;
+  readonly on?: Carried;
+}
+
+async function work<T>(id: number, job: Job<T>, onProgress: Progress): Promise<T | null> {
   let told = performance.now();
   for (;;) {
     const end = performance.now() + SLICE;
     let progress: number;
     do {
-      const step = job.step(8);
+      const step = job.step(BUDGET);
       if (step.done) {
         cancelled.delete(id);
         return step.value;
@@ -31,23 +61,98 @@ async function work<T>(id: number, job: Job<T>, onProgress: (share: number) => v
   }
 }
 
+function mechanismOf(doc: MechanismDoc, mounting: Mounting): Mechanism | null {
+  const compiled = compile(doc, mounting);
+  return compiled.ok ? compiled.mechanism : null;
+}
+const toolOf = (mechanism: Mechanism | null, id: string): CompiledTool | undefined =>
+  mechanism?.tools.find((tool) => tool.id === id);
+
 const api = {
   cancel(id: number): void {
     cancelled.add(id);
   },
-  async plan(
-    id: number,
-    rig: Rig,
-    buildId: string,
-    routineId: string,
-    onProgress: (share: number) => void,
-  ): Promise<Plan | null> {
+  async plan(id: number, rig: Rig, buildId: string, routineId: string, onProgress: Progress): Promise<Plan | null> {
     const build = rig.builds.find((b) => b.id === buildId) ?? rig.builds[0];
     const compiled = compile(rig.mechanism, build.mounting);
     const routine = rig.routines.find((r) => r.id === routineId);
     if (!compiled.ok || !routine) return null;
     return work(id, planJob(rig, compiled.mechanism, build, routine), onProgress);
   },
+  async inverse(
+    _id: number,
+    doc: MechanismDoc,
+    mounting: Mounting,
+    asks: readonly PlainAsk[],
+    near: Float64Array,
+    held: ReadonlySet<number>,
+  ): Promise<InverseResult | null> {
+    const mechanism = mechanismOf(doc, mounting);
+    const whole = asks.flatMap(({ toolId, ...ask }): Ask[] => {
+      const tool = toolOf(mechanism, toolId);
+      return tool ? [{ tool, ...ask }] : [];
+    });
+    return mechanism && whole.length === asks.length ? solveTogether(mechanism, whole, near, { held }) : null;
+  },
+  fixes: (id: number, question: FixQuestion, onProgress: Progress): Promise<Fix[] | null> =>
+    work(id, fixesJob(question), onProgress),
+  async map(
+    id: number,
+    doc: MechanismDoc,
+    mounting: Mounting,
+    toolId: string,
+    request: MapRequest,
+    onProgress: Progress,
+  ): Promise<{ map: ReachMap; shell: ShellMesh | null } | null> {
+    const mechanism = mechanismOf(doc, mounting);
+    const tool = toolOf(mechanism, toolId);
+    const map = mechanism && tool ? await work(id, reachMapJob(mechanism, tool, request), onProgress) : null;
+    if (!map) return null;
+    const shell = request.plane === 'shell' ? shellMesh(map) : null;
+    return transfer({ map, shell }, shell ? [shell.positions.buffer, shell.triangles.buffer] : []);
+  },
+  async points(
+    id: number,
+    doc: MechanismDoc,
+    mounting: Mounting,
+    toolId: string,
+    points: readonly TablePoint[],
+    start: Float64Array,
+    speed: number,
+    onProgress: Progress,
+  ): Promise<PointResult[] | null> {
+    const mechanism = mechanismOf(doc, mounting);
+    const tool = toolOf(mechanism, toolId);
+    return mechanism && tool ? work(id, pointsJob(mechanism, tool, points, start, speed), onProgress) : null;
+  },
+  /** Each spot by itself, from home. */
+  async spots(
+    id: number,
+    doc: MechanismDoc,
+    mounting: Mounting,
+    toolId: string,
+    spots: readonly TablePoint[],
+  ): Promise<InverseResult[] | null> {
+    const mechanism = mechanismOf(doc, mounting);
+    const tool = toolOf(mechanism, toolId);
+    if (!mechanism || !tool) return null;
+    return work(
+      id,
+      jobOf(
+        (function* () {
+          const results: InverseResult[] = [];
+          for (const spot of spots) {
+            yield results.length / spots.length;
+            results.push(solveTogether(mechanism, [{ tool, task: taskOf(spot) }], mechanism.home));
+          }
+          return results;
+        })(),
+      ),
+      () => undefined,
+    );
+  },
+  lengths: (id: number, request: LengthRequest, onProgress: Progress): Promise<LengthAdvice | null> =>
+    work(id, lengthsJob(request), onProgress),
 };
 export type ComputeWorker = typeof api;
 expose(api);

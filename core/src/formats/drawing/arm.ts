@@ -16,6 +16,7 @@ import { bodyRadius, deltaLayers, depthsOf, linkLayers, stacked, toolLayers, typ
 import { mark } from './marks';
 import { grid, ground, isInPlane, mm, planarArms, viewOf } from './page';
 import { depthOf, toPage, viewNames, type View } from './project';
+import { mapShapes } from './reach-map';
 import { group, hull, polygon, type Pt, type Shape } from './shapes';
 
 export function drawRig(input: DrawingInput): Drawing {
@@ -24,6 +25,7 @@ export function drawRig(input: DrawingInput): Drawing {
   const planars = input.region ? planarArms(mechanism) : [];
   const shapes: Shape[] = [];
   shapes.push(...grid(view, input.bare));
+  if (input.map) shapes.push(...mapShapes(view, input.map));
   if (input.region && view.kind !== 'front')
     shapes.push(...(view.kind === 'side' ? region : planReach)(view, input.region, mechanism, planars));
   shapes.push(...rig.obstacles.flatMap((obstacle) => drawObstacle(view, mechanism, obstacle, input.bare)));

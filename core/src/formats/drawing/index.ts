@@ -11,3 +11,4 @@ export * from './arm';
 export * from './pick';
 export * from './measures';
 export * from './svg-file';
+export { isMapIn, levelsOf, mapLevels, type MapField, type MapLayer, type MapLevel } from './reach-map';

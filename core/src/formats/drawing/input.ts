@@ -4,6 +4,7 @@ import type { Mechanism } from '../../mechanism';
 import type { Rig } from '../../rig';
 import type { View, ViewKind } from './project';
 import type { ReachRegion } from './reach-outline';
+import type { MapLayer } from './reach-map';
 import type { Shape } from './shapes';
 
 /** A dimension with a letter instead of a number, from point to point (m, world). */
@@ -36,7 +37,8 @@ export interface DrawingInput {
   /** Words beside the target, e.g. "38 mm short". */
   readonly targetNote?: string;
   readonly region?: ReachRegion | null;
-  readonly regionLabel?: string;
+  /** A reach map to lie under the arm, where it is of this view's plane. */
+  readonly map?: MapLayer | null;
   /** Path of the tool point (world, m), x y z after one another. */
   readonly trace?: Float64Array | null;
   /** World frame of the tool that each payload stands in, by payload id (see routine/payloads). */

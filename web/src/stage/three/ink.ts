@@ -34,9 +34,14 @@ const EDGE_ANGLE = 28;
 export class Ink {
   private readonly faces = new Map<string, MeshLambertMaterial>();
   private readonly lines = new Map<string, LineBasicMaterial>();
-  constructor(readonly palette: Palette) {}
+  /** `veil`: how opaque everything is; below 1 for what is only imagined. */
+  constructor(
+    readonly palette: Palette,
+    private readonly veil = 1,
+  ) {}
 
-  face(colour: string, opacity = 1): MeshLambertMaterial {
+  face(colour: string, own = 1): MeshLambertMaterial {
+    const opacity = own * this.veil;
     const key = `${colour}/${opacity}`;
     let material = this.faces.get(key);
     if (!material) {
@@ -65,8 +70,7 @@ export class Ink {
   ): Group {
     const group = new Group();
     const mesh = new Mesh(geometry, this.face(colour, opacity));
-    mesh.castShadow = opacity === 1;
-    mesh.receiveShadow = opacity === 1;
+    mesh.castShadow = mesh.receiveShadow = opacity * this.veil === 1;
     group.add(mesh, new LineSegments(new EdgesGeometry(geometry, angle), this.line(edge)));
     return group;
   }

@@ -2,6 +2,7 @@
 import {
   AmbientLight,
   Box3,
+  BufferAttribute,
   BufferGeometry,
   DirectionalLight,
   Float32BufferAttribute,
@@ -11,8 +12,10 @@ import {
   LineSegments,
   Mesh,
   PerspectiveCamera,
+  Plane,
   Raycaster,
   Scene,
+  SphereGeometry,
   Sprite,
   Vector2,
   Vector3,
@@ -23,12 +26,17 @@ import {
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Vec3 } from '@cork-elbow/core/linear';
+import type { ShellMesh } from '@cork-elbow/core/reach';
 import type { Rig } from '@cork-elbow/core/rig';
 import { ArmModel } from './arm-model';
 import { Ink, type Palette } from './ink';
 import { toMatrix } from './matrix';
 import { frameMarks, limitArc } from './marks';
 import { surroundings } from './surroundings';
+
+/** How opaque a pose that is only imagined is, and the surface of the reach. */
+const VEIL = 0.22;
+const SHELL_OPACITY = 0.3;
 
 const palettes: Record<'light' | 'dark', Palette> = {
   light: {
@@ -70,6 +78,8 @@ export interface Renderer3d {
   /** The joint under a point of the canvas (px), and the point taken hold of (m, world). */
   pick(x: number, y: number): { joint: string; point: Vec3 } | null;
   project(p: Vec3): [number, number];
+  /** The point under (x, y) px in the plane through `through` square to the line of sight (m, world). */
+  onSightPlane(x: number, y: number, through: Vec3): Vec3;
   /** Whether dragging turns the view. */
   setOrbit(on: boolean): void;
 }
@@ -78,6 +88,9 @@ export interface Renderer3d {
 export interface Shown {
   readonly payloads: ReadonlyMap<string, Float64Array>;
   readonly target: Vec3 | null;
+  /** A second pose, shown as a veil of the arm. */
+  readonly ghost: Float64Array | null;
+  readonly shell: ShellMesh | null;
   readonly trace: Float64Array | null;
   readonly limb: string | null;
   readonly selected: string | null;
@@ -111,9 +124,13 @@ function create(): Renderer3d {
 
   let theme: 'light' | 'dark' = 'light';
   let ink = new Ink(palettes.light);
+  let veil = new Ink(palettes.light, VEIL);
   let rig: Rig | null = null;
   let mechanism: Mechanism | null = null;
   let arm: ArmModel | null = null;
+  let ghostArm: ArmModel | null = null;
+  let shellShown: ShellMesh | null = null;
+  let shellObject: Group | null = null;
   let around: Group | null = null;
   const extras = new Group();
   scene.add(extras);
@@ -138,9 +155,15 @@ function create(): Renderer3d {
   function rebuild(): void {
     if (!rig || !mechanism) return;
     drop(arm?.root ?? null);
+    drop(ghostArm?.root ?? null);
+    ghostArm = null;
     drop(around);
+    drop(shellObject);
+    shellObject = shellShown = null;
     ink.dispose();
+    veil.dispose();
     ink = new Ink(palettes[theme]);
+    veil = new Ink({ ...palettes[theme], body: palettes[theme].alarm, ink: palettes[theme].alarm }, VEIL);
     scene.background = new Color(palettes[theme].bench);
     arm = new ArmModel(rig, mechanism, ink);
     let reach = 0;
@@ -171,6 +194,34 @@ function create(): Renderer3d {
     controls.update();
   }
   const ray = new Raycaster();
+  function showGhost(q: Float64Array | null): void {
+    if (!q || !rig || !mechanism || q.length !== mechanism.m) {
+      if (ghostArm) ghostArm.root.visible = false;
+      return;
+    }
+    if (!ghostArm) {
+      ghostArm = new ArmModel(rig, mechanism, veil);
+      scene.add(ghostArm.root);
+    }
+    ghostArm.root.visible = true;
+    ghostArm.pose(q);
+  }
+  function showShell(mesh: ShellMesh | null): void {
+    if (mesh === shellShown) return;
+    drop(shellObject);
+    shellObject = null;
+    shellShown = mesh;
+    if (!mesh) return;
+    const geometry = new BufferGeometry();
+    geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3));
+    geometry.setIndex(new BufferAttribute(mesh.triangles, 1));
+    geometry.computeVertexNormals();
+    shellObject = new Group();
+    const surface = new Mesh(geometry, ink.face(ink.palette.glaze, SHELL_OPACITY));
+    surface.renderOrder = 2;
+    shellObject.add(surface);
+    scene.add(shellObject);
+  }
 
   return {
     attach(host) {
@@ -215,6 +266,14 @@ function create(): Renderer3d {
       const v = new Vector3(...p).project(camera);
       return [((v.x + 1) / 2) * w, ((1 - v.y) / 2) * h];
     },
+    onSightPlane(x, y, through) {
+      const { clientWidth: w, clientHeight: h } = renderer.domElement;
+      ray.setFromCamera(new Vector2((x / w) * 2 - 1, 1 - (y / h) * 2), camera);
+      const sight = camera.getWorldDirection(new Vector3());
+      const plane = new Plane().setFromNormalAndCoplanarPoint(sight, new Vector3(...through));
+      const hit = ray.ray.intersectPlane(plane, new Vector3());
+      return hit ? [hit.x, hit.y, hit.z] : through;
+    },
     setRig(key, nextRig, nextMechanism) {
       const same =
         rig &&
@@ -232,10 +291,12 @@ function create(): Renderer3d {
       }
       draw();
     },
-    setPose(q, { payloads, target, trace, limb, selected, frames }) {
+    setPose(q, { payloads, target, ghost, shell, trace, limb, selected, frames }) {
       if (!arm || !rig || !mechanism || q.length !== mechanism.m) return;
       arm.pose(q);
       arm.showLimb(limb);
+      showGhost(ghost);
+      showShell(shell);
       for (const child of [...extras.children]) {
         extras.remove(child);
         child.traverse((o) => {
@@ -276,6 +337,9 @@ function create(): Renderer3d {
           ),
         );
         extras.add(new LineSegments(geometry, ink.line(ink.palette.alarm)));
+        const knob = new Mesh(new SphereGeometry(0.006, 20, 14), ink.face(ink.palette.alarm));
+        knob.position.set(x, y, z);
+        extras.add(knob);
       }
       if (selected) extras.add(...limitArc(rig, mechanism, q, selected, ink));
       if (frames) extras.add(...frameMarks(rig, mechanism, q, ink));

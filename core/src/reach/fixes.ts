@@ -1,0 +1,255 @@
+/**
+ * The smallest single change that would bring an unreachable target into reach: one link longer or shorter, one limit
+ * wider, the base nearer, higher or lower, a measure of a delta, or the tool tilted. Each is tried by solving again on the
+ * changed rig and counted in whole mm or degrees; what is offered has been solved.
+ */
+import { closestPose, HIT_M, probeOf, solveInverse, type Task } from '../kinematics';
+import { jobOf, type Job } from '../jobs';
+import { axisAngle, axisOf, rotate, vec3, type Vec3 } from '../linear';
+import { compile, type CompiledTool, type Mechanism } from '../mechanism';
+import { isMoving, isSliding, jointName, limitsOf, type MechanismDoc } from '../rig';
+import { DEG_PER_RAD, MM_PER_M, RAD_PER_DEG } from '../units/convert';
+
+export type DeltaMeasure = 'upperArmMm' | 'forearmMm' | 'baseRadiusMm' | 'platformRadiusMm';
+
+/** A change of one thing; `by` in mm or degrees, whole. */
+export type Fix =
+  /** The distance from the parent to a joint or to the tool grows (or shrinks) along its own line. */
+  | {
+      readonly kind: 'link';
+      readonly of: 'joint' | 'tool';
+      readonly id: string;
+      readonly name: string;
+      readonly by: number;
+    }
+  | {
+      readonly kind: 'limit';
+      readonly id: string;
+      readonly name: string;
+      readonly side: 'min' | 'max';
+      readonly by: number;
+      readonly unit: '°' | 'mm';
+    }
+  /** The base goes along a level direction (unit, x and y), or up. */
+  | { readonly kind: 'base'; readonly along: Vec3; readonly by: number; readonly nearer: boolean }
+  | { readonly kind: 'delta'; readonly measure: DeltaMeasure; readonly by: number }
+  /** The tool's direction, instead of the one asked for. */
+  | { readonly kind: 'tilt'; readonly by: number; readonly direction: Vec3 };
+
+export interface FixQuestion {
+  readonly doc: MechanismDoc;
+  /** A place of the base that stands for the document's own. */
+  readonly mounting?: MechanismDoc['base']['mounting'] | null;
+  readonly toolId: string;
+  readonly task: Task;
+  /** Values by id (document units) where the arm stands. */
+  readonly near: Float64Array;
+}
+
+/** Widest changes looked at: share of a link's length, ° and mm of a limit, share of the reach for the base. */
+const MOST = { link: 0.6, turning: 120, sliding: 300, base: 0.6 };
+/** Links shorter than this (mm) are no links. */
+const LEAST_LINK = 8;
+/** Shares of the widest change at which a change is tried before it is narrowed down. */
+const TRIES = [0.1, 0.25, 0.5, 0.75, 1];
+const STARTS = 8;
+
+/** The document with the change made; a tilt changes nothing there. */
+export function applyFix(doc: MechanismDoc, fix: Fix): MechanismDoc {
+  const next = structuredClone(doc);
+  if (fix.kind === 'delta' && next.family === 'rotary-delta') next.delta[fix.measure] += fix.by;
+  if (fix.kind === 'base')
+    next.base.mounting.xyzMm = vec3.add(next.base.mounting.xyzMm, vec3.scale(fix.along, fix.by)) as [
+      number,
+      number,
+      number,
+    ];
+  if (fix.kind === 'limit') {
+    const joint = next.joints.find((j) => j.id === fix.id);
+    if (joint && isMoving(joint) && joint.type !== 'continuous') {
+      const { min, max } = limitsOf(joint);
+      joint.limits = { ...joint.limits, min, max, [fix.side]: fix.side === 'min' ? min - fix.by : max + fix.by };
+    }
+  }
+  if (fix.kind === 'link') {
+    const part =
+      fix.of === 'tool'
+        ? next.tools.find((tool) => tool.id === fix.id)
+        : next.family === 'tree'
+          ? next.joints.find((joint) => joint.id === fix.id)
+          : undefined;
+    if (part) part.origin.xyzMm = lengthened(part.origin.xyzMm, fix.by);
+  }
+  return next;
+}
+
+function lengthened(xyz: readonly [number, number, number], by: number): [number, number, number] {
+  const length = Math.hypot(...xyz);
+  return xyz.map((v) => Math.round(((v * (length + by)) / length) * 1000) / 1000) as [number, number, number];
+}
+
+/** The changes that would do, smallest (against what it changes) first. Budget: one unit is one solve. */
+export const fixesJob = (question: FixQuestion): Job<Fix[]> => jobOf(search(question));
+
+function* search({ doc, mounting, toolId, task, near }: FixQuestion): Generator<number, Fix[], void> {
+  const now = compile(doc, mounting);
+  if (!now.ok) return [];
+  const { mechanism } = now;
+  const tool = mechanism.tools.find((t) => t.id === toolId);
+  if (!tool || task.kind === 'aim') return [];
+  const families = familiesOf(doc, mechanism, tool, task.position, mounting !== undefined && mounting !== null);
+  const found: { fix: Fix; size: number }[] = [];
+  for (const [i, { most, make, size }] of families.entries()) {
+    const solves = (by: number): boolean => reaches(applyFix(doc, make(by)), mounting, toolId, task, near);
+    let low = 0;
+    let high = 0;
+    for (const share of TRIES) {
+      const by = Math.ceil(share * most);
+      if (by <= low) continue;
+      yield (i + share) / (families.length + 1);
+      if (solves(by)) {
+        high = by;
+        break;
+      }
+      low = by;
+    }
+    if (!high) continue;
+    // What failed last and what did first: the smallest that does lies between.
+    while (high - low > 1) {
+      const middle = Math.floor((low + high) / 2);
+      yield (i + 1) / (families.length + 1);
+      if (solves(middle)) high = middle;
+      else low = middle;
+    }
+    found.push({ fix: make(high), size: size(high) });
+  }
+  const tilt = tiltFix(mechanism, tool, task, near);
+  if (tilt) found.push({ fix: tilt, size: tilt.by / 90 });
+  return found.sort((a, b) => a.size - b.size).map(({ fix }) => fix);
+}
+
+interface Family {
+  readonly most: number;
+  /** How much of a change it is, against what is changed. */
+  readonly size: (by: number) => number;
+  readonly make: (by: number) => Fix;
+}
+
+function familiesOf(
+  doc: MechanismDoc,
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  target: Vec3,
+  isPlaced: boolean,
+): Family[] {
+  const list: Family[] = [];
+  const path = new Set<string>();
+  for (let j = tool.parent; j >= 0; j = mechanism.parent[j]) path.add(mechanism.ids[j]);
+  const link = (of: 'joint' | 'tool', id: string, name: string, xyz: readonly number[]): void => {
+    const length = Math.hypot(...xyz);
+    if (length < LEAST_LINK) return;
+    const most = Math.round(MOST.link * length);
+    for (const sign of [1, -1])
+      list.push({ most, size: (by) => by / length, make: (by) => ({ kind: 'link', of, id, name, by: sign * by }) });
+  };
+  for (const joint of doc.joints) {
+    const moves = mechanism.delta !== null || path.has(joint.id);
+    if (!moves) continue;
+    if ('origin' in joint) link('joint', joint.id, jointName(joint), joint.origin.xyzMm);
+    if (!isMoving(joint) || joint.type === 'continuous' || ('follows' in joint && joint.follows)) continue;
+    const { min, max } = limitsOf(joint);
+    const unit = isSliding(joint) ? 'mm' : '°';
+    for (const side of ['min', 'max'] as const) {
+      const widest = isSliding(joint) ? MOST.sliding : MOST.turning;
+      // What the build can physically do is not for software limits to widen.
+      const room = joint.physical
+        ? Math.floor(side === 'min' ? min - joint.physical.min : joint.physical.max - max)
+        : widest;
+      const most = Math.min(widest, Math.max(0, room));
+      if (most >= 1)
+        list.push({
+          most,
+          size: (by) => by / (isSliding(joint) ? 300 : 180),
+          make: (by) => ({ kind: 'limit', id: joint.id, name: jointName(joint), side, by, unit }),
+        });
+    }
+  }
+  const end = doc.tools.find((t) => t.id === tool.id);
+  if (end) link('tool', end.id, tool.name, end.origin.xyzMm);
+  if (doc.family === 'rotary-delta')
+    for (const measure of ['upperArmMm', 'forearmMm', 'baseRadiusMm', 'platformRadiusMm'] as const)
+      for (const sign of [1, -1])
+        list.push({
+          most: Math.round(MOST.link * doc.delta[measure]),
+          size: (by) => by / doc.delta[measure],
+          make: (by) => ({ kind: 'delta', measure, by: sign * by }),
+        });
+  if (!isPlaced) {
+    const [x, y] = [mechanism.base[9], mechanism.base[10]];
+    const towards = vec3.unit([target[0] - x, target[1] - y, 0]);
+    const most = Math.max(20, Math.round(MOST.base * MM_PER_M * vec3.distance(target, [x, y, mechanism.base[11]])));
+    const ways: Vec3[] = [...(towards ? [towards, vec3.scale(towards, -1)] : []), [0, 0, 1], [0, 0, -1]];
+    for (const along of ways)
+      list.push({
+        most,
+        size: (by) => by / most,
+        make: (by) => ({ kind: 'base', along, by, nearer: along === towards }),
+      });
+  }
+  return list;
+}
+
+function reaches(
+  doc: MechanismDoc,
+  mounting: FixQuestion['mounting'],
+  toolId: string,
+  task: Task,
+  near: Float64Array,
+): boolean {
+  const compiled = compile(doc, mounting);
+  if (!compiled.ok) return false;
+  const { mechanism } = compiled;
+  const tool = mechanism.tools.find((t) => t.id === toolId);
+  return (
+    tool !== undefined && solveInverse(mechanism, tool, task, near, { explained: false, starts: STARTS }).reachable
+  );
+}
+
+/** The direction nearest to the wish at which the place is reached, in whole degrees from it. */
+function tiltFix(
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  task: Task,
+  near: Float64Array,
+): Extract<Fix, { kind: 'tilt' }> | null {
+  if (task.kind !== 'direction') return null;
+  const closest = closestPose(mechanism, [{ tool, task }], near, 'position');
+  if (closest.distance > HIT_M || closest.angle < 1e-6) return null;
+  const { axis, angle } = turnTo(mechanism, tool, task.direction, closest.q);
+  // A hair more than the least, so that the whole number is not short of it.
+  for (let by = Math.ceil(angle * DEG_PER_RAD); by <= Math.ceil(angle * DEG_PER_RAD) + 2; by++) {
+    const direction = vec3.unit(rotated(task.direction, axis, by * RAD_PER_DEG))!;
+    if (solveInverse(mechanism, tool, { ...task, direction }, closest.q, { explained: false }).reachable)
+      return { kind: 'tilt', by, direction };
+  }
+  // Arms that can only just hold one direction there: the one they hold.
+  const held = vec3.unit(rotated(task.direction, axis, angle))!;
+  const isHeld = solveInverse(mechanism, tool, { ...task, direction: held }, closest.q, {
+    explained: false,
+  }).reachable;
+  return isHeld ? { kind: 'tilt', by: Math.round(angle * DEG_PER_RAD * 10) / 10, direction: held } : null;
+}
+
+/** Axis and angle of the turn that carries a wished direction onto the one that the tool has at q. */
+function turnTo(
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  wish: Vec3,
+  q: Float64Array,
+): { axis: Vec3; angle: number } {
+  const held = axisOf(probeOf(mechanism, tool).frameAt(q), 2);
+  const axis = vec3.unit(vec3.cross(wish, held)) ?? vec3.perpendicular(wish);
+  return { axis, angle: vec3.angleBetween(wish, held) };
+}
+
+const rotated = (v: Vec3, axis: Vec3, angle: number): Vec3 => rotate(axisAngle(axis, angle), v);

@@ -1,0 +1,153 @@
+/**
+ * Tables of points: each solved from the one before, so that the arm keeps its posture where it can; with the joint speeds
+ * that a straight way through them asks for.
+ */
+import { dexterityAt, probeOf, solveInverse, type Reason, type Solution, type Task } from '../kinematics';
+import { jobOf, type Job } from '../jobs';
+import { choleskySolveInto, vec3, type Vec3 } from '../linear';
+import type { CompiledTool, Mechanism } from '../mechanism';
+
+/** A place (m, world) with the tool's direction there (unit), or null for any. */
+export interface TablePoint {
+  readonly name: string;
+  readonly position: Vec3;
+  readonly direction: Vec3 | null;
+}
+
+export interface PointResult {
+  readonly point: TablePoint;
+  readonly solution: Solution | null;
+  readonly reason: Reason | null;
+  /** All postures that reach it. */
+  readonly postures: readonly string[];
+  /** The posture is another than at the point before. */
+  readonly changes: boolean;
+  /** Share of the tightest joint's top speed that passing at the asked speed takes; above 1 it cannot keep up. */
+  readonly speedShare: number;
+  /** Joint index that limits the speed; −1 for none. */
+  readonly slowest: number;
+  /** Smallest over largest singular value of the task's Jacobian. */
+  readonly evenness: number;
+}
+
+/** Where a table's results turn: what is marked at a point. */
+export const isTooFast = (result: PointResult): boolean => result.speedShare > 1;
+
+/** Regularises the least-norm solution at singular poses (share of the largest diagonal entry). */
+const RIDGE = 1e-12;
+
+/** Solves every point, from `start` on; `speed` in m/s. One unit of budget is one point. */
+export const pointsJob = (
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  points: readonly TablePoint[],
+  start: Float64Array,
+  speed: number,
+): Job<PointResult[]> => jobOf(run(mechanism, tool, points, start, speed));
+
+export const taskOf = ({ position, direction }: TablePoint): Task =>
+  direction ? { kind: 'direction', position, direction } : { kind: 'free', position };
+
+function* run(
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  points: readonly TablePoint[],
+  start: Float64Array,
+  speed: number,
+): Generator<number, PointResult[], void> {
+  const results: PointResult[] = [];
+  let near = start;
+  let posture: string | null = null;
+  for (const [i, point] of points.entries()) {
+    yield i / points.length;
+    const task = taskOf(point);
+    const { solutions, reasons } = solveInverse(mechanism, tool, task, near);
+    // The posture that the arm is in, where it still reaches; else the nearest.
+    const solution = solutions.find((s) => s.posture === posture) ?? solutions[0] ?? null;
+    if (!solution) {
+      results.push({
+        point,
+        solution,
+        reason: reasons[0] ?? null,
+        postures: [],
+        changes: false,
+        speedShare: 0,
+        slowest: -1,
+        evenness: 0,
+      });
+      continue;
+    }
+    const changes = posture !== null && solution.posture !== posture;
+    posture = solution.posture;
+    near = solution.q;
+    const ways = [points[i - 1], points[i + 1]].flatMap((other) => {
+      const way = other && vec3.unit(vec3.sub(other.position, point.position));
+      return way ? [way] : [];
+    });
+    let [speedShare, slowest] = [0, -1];
+    for (const way of ways) {
+      const rates = jointRates(mechanism, tool, task.kind, solution.q, vec3.scale(way, speed));
+      tool.slots.forEach((s, k) => {
+        const share = Math.abs(rates[k]) / mechanism.speed[s];
+        if (share > speedShare) [speedShare, slowest] = [share, mechanism.jointOfSlot[s]];
+      });
+    }
+    results.push({
+      point,
+      solution,
+      reason: null,
+      postures: solutions.map((s) => s.posture),
+      changes,
+      speedShare,
+      slowest,
+      evenness: dexterityAt(mechanism, tool, task.kind, solution.q).evenness,
+    });
+  }
+  return results;
+}
+
+/**
+ * Joint speeds (SI, in the order of the tool's slots) that move the tool's point at `velocity` (m/s, world) with its direction
+ * kept where the task demands one: q′ from J·q′ = x′, by least squares where joints are too few, of least norm where they
+ * are to spare.
+ */
+export function jointRates(
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  kind: Task['kind'],
+  q: Float64Array,
+  velocity: Vec3,
+): Float64Array {
+  const probe = probeOf(mechanism, tool);
+  const t = probe.frameAt(q);
+  const J = probe.jacobian();
+  const k = tool.slots.length;
+  const r = kind === 'free' ? 3 : kind === 'full' ? 6 : 5;
+  const { length } = probe;
+  const columns = Array.from(tool.slots, (s) => {
+    const c = 6 * s;
+    const v = [J[c], J[c + 1], J[c + 2]];
+    if (kind === 'free') return v;
+    const w = [J[c + 3], J[c + 4], J[c + 5]].map((x) => x * length);
+    if (kind === 'full') return [...v, ...w];
+    const across = (col: number): number => w[0] * t[col] + w[1] * t[3 + col] + w[2] * t[6 + col];
+    return [...v, across(0), across(1)];
+  });
+  const wish = [...velocity, 0, 0, 0].slice(0, r);
+  const tall = k <= r;
+  const n = tall ? k : r;
+  const a = new Float64Array(n * n);
+  const b = new Float64Array(n);
+  for (let i = 0; i < n; i++) {
+    for (let j = 0; j < n; j++)
+      if (tall) for (let row = 0; row < r; row++) a[i * n + j] += columns[i][row] * columns[j][row];
+      else for (const column of columns) a[i * n + j] += column[i] * column[j];
+    if (tall) for (let row = 0; row < r; row++) b[i] += columns[i][row] * wish[row];
+    else b[i] = wish[i];
+  }
+  let top = 0;
+  for (let i = 0; i < n; i++) top = Math.max(top, a[i * n + i]);
+  for (let i = 0; i < n; i++) a[i * n + i] += Math.max(RIDGE * top, 1e-18);
+  if (!choleskySolveInto(a, b, n)) return new Float64Array(k).fill(Infinity);
+  return tall ? b : Float64Array.from(columns, (column) => column.reduce((sum, v, row) => sum + v * b[row], 0));
+}

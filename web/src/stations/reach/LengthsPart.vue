@@ -1,0 +1,298 @@
+<script setup lang="ts">
+/** Length advice: ranges in, the smallest arm that reaches all work spots out, applied as one edit. */
+import Button from 'primevue/button';
+import ProgressBar from 'primevue/progressbar';
+import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue';
+import { vec3, type Vec3 } from '@cork-elbow/core/linear';
+import { lengthNow, withLengths, type LengthAdvice, type LengthRange } from '@cork-elbow/core/reach';
+import { jointName } from '@cork-elbow/core/rig';
+import { formatNumber, toM } from '@cork-elbow/core/units';
+import NumberField from '../../shared/NumberField.vue';
+import { useOverlay } from '../../shared/useOverlay';
+import { useJobsStore } from '../../stores/jobs';
+import { useRigStore } from '../../stores/rig';
+import SpotTable from './SpotTable.vue';
+import { useReach } from './useReach';
+
+const rigs = useRigStore();
+const jobs = useJobsStore();
+const { tool } = useReach();
+
+interface Row extends LengthRange {
+  readonly name: string;
+}
+/** Shortest distance (mm) that counts as a length. */
+const LEAST = 8;
+/** What could change: every length on the way to the tool, and where the base stands. */
+const candidates = computed((): Row[] => {
+  const { rig, mechanism } = rigs;
+  if (!rig || !mechanism || !tool.value || rig.mechanism.family !== 'tree') return [];
+  const rows: Row[] = [];
+  const path = new Set<string>();
+  for (let j = tool.value.parent; j >= 0; j = mechanism.parent[j]) path.add(mechanism.ids[j]);
+  const range = (now: number): { min: number; max: number } => ({
+    min: Math.round(Math.max(10, 0.4 * now)),
+    max: Math.round(1.6 * now + 20),
+  });
+  const byId = new Map(rig.mechanism.joints.map((joint) => [joint.id, joint]));
+  for (const joint of rig.mechanism.joints) {
+    const now = Math.hypot(...joint.origin.xyzMm);
+    if (!path.has(joint.id) || now < LEAST) continue;
+    const parent = joint.parent && byId.get(joint.parent);
+    rows.push({
+      of: 'joint',
+      id: joint.id,
+      name: `${parent ? jointName(parent) : 'Base'} to ${jointName(joint)}`,
+      ...range(now),
+    });
+  }
+  const end = rig.mechanism.tools.find((t) => t.id === tool.value!.id)!;
+  const own = Math.hypot(...end.origin.xyzMm);
+  if (own >= LEAST)
+    rows.push({
+      of: 'tool',
+      id: end.id,
+      name: `${end.parent ? jointName(byId.get(end.parent)!) : 'Base'} to the tip`,
+      ...range(own),
+    });
+  // Where a build has a place of its own, the design's base says nothing.
+  if (!rigs.build?.mounting)
+    for (const [k, id] of (['x', 'y', 'z'] as const).entries()) {
+      const now = rig.mechanism.base.mounting.xyzMm[k];
+      rows.push({
+        of: 'base',
+        id,
+        name: `Base ${['forward', 'left', 'up'][k]}`,
+        min: Math.round(now - 60),
+        max: Math.round(now + 60),
+      });
+    }
+  return rows;
+});
+const keyOf = (row: LengthRange): string => `${row.of}/${row.id}`;
+const taken = ref(new Set<string>());
+const bounds = ref(new Map<string, { min: number; max: number }>());
+watch(
+  () => [rigs.id, tool.value?.id],
+  () => {
+    bounds.value = new Map();
+    // The two longest lengths are what people ask about first.
+    const links = candidates.value.filter((c) => c.of !== 'base');
+    taken.value = new Set(
+      [...links]
+        .sort((a, b) => b.max - a.max)
+        .slice(0, 2)
+        .map(keyOf),
+    );
+  },
+  { immediate: true },
+);
+const rows = computed(() =>
+  candidates.value.map((row) => ({
+    ...row,
+    ...(bounds.value.get(keyOf(row)) ?? {}),
+    now: lengthNow(rigs.rig!.mechanism, row),
+    on: taken.value.has(keyOf(row)),
+  })),
+);
+function toggle(row: Row): void {
+  const next = new Set(taken.value);
+  if (!next.delete(keyOf(row))) next.add(keyOf(row));
+  taken.value = next;
+}
+function bound(row: Row, side: 'min' | 'max', v: number): string | void {
+  const own = rows.value.find((r) => keyOf(r) === keyOf(row))!;
+  const next = { min: own.min, max: own.max, [side]: v };
+  if (!(next.min < next.max)) return `${row.name}: the shortest must be below the longest.`;
+  bounds.value = new Map(bounds.value).set(keyOf(row), next);
+}
+function edit(row: Row, v: number): string | void {
+  const next = withLengths(rigs.rig!.mechanism, [row], [v]);
+  const result = rigs.commit(`${row.name} ${formatNumber(v, 1)} mm`, (draft) => void (draft.mechanism = next));
+  if (!result.ok) return result.message;
+}
+
+// ── The search ────────────────────────────────────────────────────────────────────────────────────────────────────
+const margin = ref(10);
+const advice = shallowRef<{ advice: LengthAdvice; ranges: readonly Row[] } | null>(null);
+const isRunning = ref(false);
+const job = computed(() => jobs.running.get('reach-lengths'));
+const chosen = computed(() => rows.value.filter((r) => r.on));
+async function search(): Promise<void> {
+  const { rig, build } = rigs;
+  if (!rig || !tool.value || !chosen.value.length) return;
+  const ranges = chosen.value.map(({ of, id, min, max, name }) => ({ of, id, min, max, name }));
+  const toolId = tool.value.id;
+  const spots = rig.spots.map((s) => ({
+    name: s.name,
+    position: s.xyzMm.map(toM) as unknown as Vec3,
+    direction: s.direction && vec3.unit(s.direction),
+  }));
+  isRunning.value = true;
+  const found = await jobs.run('reach-lengths', 'Looking for the smallest arm', (worker, id, progress) =>
+    worker.lengths(
+      id,
+      { doc: rig.mechanism, mounting: build?.mounting, toolId, spots, ranges, margin: margin.value / 100, seed: 1 },
+      progress,
+    ),
+  );
+  if (!found) return;
+  isRunning.value = false;
+  advice.value = { advice: found, ranges };
+}
+function cancel(): void {
+  jobs.cancel('reach-lengths');
+  isRunning.value = false;
+}
+onScopeDispose(cancel);
+function apply(): void {
+  if (!advice.value || !rigs.rig) return;
+  const { ranges, advice: found } = advice.value;
+  const next = withLengths(rigs.rig.mechanism, ranges, found.values);
+  rigs.commit('Take the advised lengths', (draft) => void (draft.mechanism = next));
+  advice.value = null;
+}
+useOverlay(() => ({ dimensions: true }));
+</script>
+
+<template>
+  <p v-if="!candidates.length" class="muted small">
+    This kind of arm has no lengths to choose here; its measures stand on the Measure page.
+  </p>
+  <template v-else>
+    <p class="small muted">
+      Tick what may change and between which lengths; the rest of the arm stays. The work spots below are what it must
+      reach.
+    </p>
+    <table class="plain">
+      <thead>
+        <tr>
+          <th></th>
+          <th>length</th>
+          <th class="r">now</th>
+          <th>from</th>
+          <th>to</th>
+          <th v-if="advice" class="r">advised</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="row in rows" :key="keyOf(row)">
+          <td>
+            <input type="checkbox" :checked="row.on" :aria-label="`Choose ${row.name}`" @change="toggle(row)" />
+          </td>
+          <td>{{ row.name }}</td>
+          <td class="field">
+            <NumberField
+              :value="row.now"
+              dimension="length"
+              :decimals="1"
+              :label="`${row.name} now`"
+              :min="row.of === 'base' ? -5000 : 1"
+              :max="5000"
+              :commit="(v: number) => edit(row, v)"
+            />
+          </td>
+          <td class="field">
+            <NumberField
+              v-if="row.on"
+              :value="row.min"
+              dimension="length"
+              :decimals="0"
+              :label="`${row.name} at least`"
+              :min="row.of === 'base' ? -5000 : 1"
+              :max="5000"
+              :commit="(v: number) => bound(row, 'min', v)"
+            />
+          </td>
+          <td class="field">
+            <NumberField
+              v-if="row.on"
+              :value="row.max"
+              dimension="length"
+              :decimals="0"
+              :label="`${row.name} at most`"
+              :min="row.of === 'base' ? -5000 : 1"
+              :max="5000"
+              :commit="(v: number) => bound(row, 'max', v)"
+            />
+          </td>
+          <td v-if="advice" class="r num">
+            {{
+              advice.ranges.some((r) => keyOf(r) === keyOf(row))
+                ? `${advice.advice.values[advice.ranges.findIndex((r) => keyOf(r) === keyOf(row))]} mm`
+                : ''
+            }}
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <div class="form">
+      <label
+        >keep from limits
+        <NumberField
+          :value="margin"
+          dimension="share"
+          :decimals="0"
+          label="Margin to keep"
+          :min="0"
+          :max="60"
+          :commit="(v: number) => void (margin = v)"
+      /></label>
+      <Button
+        label="Find the smallest arm"
+        size="small"
+        :disabled="isRunning || !chosen.length || !rigs.rig?.spots.length"
+        @click="search"
+      />
+    </div>
+    <p v-if="!rigs.rig?.spots.length" class="small muted">
+      Keep some work spots first: they say what must be reached.
+    </p>
+    <div v-if="isRunning" class="row">
+      <ProgressBar class="bar" :value="Math.round(100 * (job?.progress ?? 0))" :show-value="false" />
+      <Button size="small" variant="text" label="Cancel" @click="cancel" />
+    </div>
+    <div v-else-if="advice" class="advice" role="status" :data-advice="advice.advice.allReached ? 'all' : 'some'">
+      <p v-if="advice.advice.allReached">
+        <b class="num">{{ formatNumber(advice.advice.total, 0) }} mm</b> of chosen lengths reach every spot (now
+        <span class="num">{{ formatNumber(advice.advice.totalNow, 0) }} mm</span>), keeping at least
+        {{ formatNumber(100 * Math.min(...advice.advice.spots.map((s) => s.margin)), 0) }} % from every limit.
+      </p>
+      <p v-else>
+        Within these ranges not every spot is reached with the margin: short are
+        {{
+          advice.advice.spots
+            .filter((s) => !s.reached || s.margin < margin / 100)
+            .map((s) => s.name)
+            .join(', ')
+        }}. Widen a range, or tick the base.
+      </p>
+      <Button size="small" label="Take these lengths" @click="apply" />
+    </div>
+    <div class="rule"><h2>Work spots with the arm as it is</h2></div>
+    <SpotTable @go="() => undefined" />
+  </template>
+</template>
+
+<style scoped>
+.field {
+  width: 5.9rem;
+}
+.bar {
+  flex: 1;
+  height: 0.5rem;
+}
+.form {
+  grid-template-columns: 8rem 1fr;
+}
+.advice {
+  background: var(--pine-wash);
+  border-left: 4px solid var(--pine);
+  border-radius: 3px;
+  padding: 0.6rem 0.8rem;
+  margin: 0.5rem 0;
+  display: grid;
+  gap: 0.5rem;
+  justify-items: start;
+}
+</style>

@@ -1,0 +1,313 @@
+<script setup lang="ts">
+/** The reach map: a slice or a shell, coloured by how well it is reached, against a pinned earlier state. */
+import { useDebounceFn } from '@vueuse/core';
+import Button from 'primevue/button';
+import ProgressBar from 'primevue/progressbar';
+import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue';
+import { drawRig, mapLevels, reachMapToCsv, toSvg, type MapField } from '@cork-elbow/core/formats';
+import { compareMaps, type MapPlane, type MapRequest, type ReachMap, type ShellMesh } from '@cork-elbow/core/reach';
+import type { MechanismDoc } from '@cork-elbow/core/rig';
+import { formatNumber, toM } from '@cork-elbow/core/units';
+import ChoiceField from '../../shared/ChoiceField.vue';
+import NumberField from '../../shared/NumberField.vue';
+import { saveFile, savePng } from '../../shared/save-file';
+import { useOverlay } from '../../shared/useOverlay';
+import { useJobsStore } from '../../stores/jobs';
+import { useRigStore } from '../../stores/rig';
+import { useViewStore } from '../../stores/view';
+import type { Mounting } from '../../workers/compute.worker';
+import { useReach } from './useReach';
+import { areaText, volumeText } from './words';
+
+const rigs = useRigStore();
+const view = useViewStore();
+const jobs = useJobsStore();
+const { tool } = useReach();
+
+const SAMPLES = 200_000;
+const plane = ref<MapPlane>(view.stage === 'plan' ? 'plan' : view.stage === '3d' ? 'shell' : 'side');
+const heightMm = ref(0);
+const direction = ref<'free' | 'down' | 'level'>('free');
+const field = ref<MapField>('margin');
+
+const planes: { id: MapPlane; name: string; view: 'side' | 'plan' | '3d' }[] = [
+  { id: 'side', name: 'side slice', view: 'side' },
+  { id: 'plan', name: 'level slice', view: 'plan' },
+  { id: 'shell', name: 'in space', view: '3d' },
+];
+function setPlane(id: MapPlane): void {
+  plane.value = id;
+  view.stage = planes.find((p) => p.id === id)!.view;
+}
+const fields = [
+  { value: 'margin', label: 'limit margin' },
+  { value: 'postures', label: 'number of postures' },
+  { value: 'manipulability', label: 'ease of motion' },
+];
+const directions = [
+  { value: 'free', label: 'any way' },
+  { value: 'down', label: 'straight down' },
+  { value: 'level', label: 'level, outward' },
+];
+
+/** Heights worth a click: the ground, and the top of what stands around. */
+const heights = computed(() => {
+  const list = new Map<number, string>([[0, 'ground']]);
+  for (const o of rigs.rig?.obstacles ?? [])
+    if (o.kind === 'box') list.set(Math.round(o.xyzMm[2] + o.sizeMm[2]), o.name);
+  for (const s of rigs.rig?.spots ?? []) if (!list.has(s.xyzMm[2])) list.set(s.xyzMm[2], s.name);
+  return [...list].slice(0, 5).map(([mm, name]) => ({ mm, name }));
+});
+
+// ── Making it ─────────────────────────────────────────────────────────────────────────────────────────────────────
+
+const made = shallowRef<{ map: ReachMap; shell: ShellMesh | null } | null>(null);
+const before = shallowRef<ReachMap | null>(null);
+/** The state of the rig that maps are held against. */
+const pinned = shallowRef<{ doc: MechanismDoc; mounting: Mounting; at: string } | null>(null);
+const isCancelled = ref(false);
+const job = computed(() => jobs.running.get('reach-map'));
+const isMaking = ref(false);
+
+async function make(): Promise<void> {
+  const { rig, build } = rigs;
+  if (!rig || !tool.value) return;
+  const toolId = tool.value.id;
+  const request: MapRequest = {
+    plane: plane.value,
+    height: toM(heightMm.value),
+    direction: direction.value === 'free' ? null : direction.value === 'down' ? [0, 0, -1] : 'level',
+    samples: SAMPLES,
+    seed: 1,
+    cell: 0,
+  };
+  isMaking.value = true;
+  isCancelled.value = false;
+  const pin = pinned.value;
+  const result = await jobs.run('reach-map', 'Mapping the reach', async (worker, id, progress) => {
+    const now = await worker.map(id, rig.mechanism, build?.mounting, toolId, request, progress);
+    if (!now || !pin) return now && { now, earlier: null };
+    // The earlier state on the same cells.
+    const same = { ...request, cell: now.map.grid.cell };
+    const earlier = await worker.map(id, pin.doc, pin.mounting, toolId, same, progress);
+    return { now, earlier };
+  });
+  if (!result) return;
+  isMaking.value = false;
+  made.value = result.now;
+  before.value = result.earlier?.map ?? null;
+}
+const later = useDebounceFn(() => void make(), 200);
+watch(
+  () => [plane.value, heightMm.value, direction.value, rigs.mechanism, tool.value?.id, pinned.value] as const,
+  () => void later(),
+  { immediate: true },
+);
+onScopeDispose(() => jobs.cancel('reach-map'));
+function cancel(): void {
+  jobs.cancel('reach-map');
+  isMaking.value = false;
+  isCancelled.value = true;
+}
+function pin(): void {
+  const { rig, build } = rigs;
+  if (!rig) return;
+  const at = new Date().toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' });
+  pinned.value = { doc: rig.mechanism, mounting: build?.mounting, at };
+}
+
+const map = computed(() => made.value?.map ?? null);
+const change = computed(() => (map.value && before.value ? compareMaps(before.value, map.value) : null));
+const extent = (v: number): string => (map.value?.request.plane === 'shell' ? volumeText(v) : areaText(v));
+const levels = computed(() => mapLevels(field.value));
+useOverlay(() => ({
+  map: map.value && { map: map.value, field: field.value, before: before.value },
+  shell: made.value?.shell ?? null,
+  dimensions: false,
+}));
+
+// ── Taking it along ───────────────────────────────────────────────────────────────────────────────────────────────
+
+const fileName = (ending: string): string =>
+  `${(rigs.rig?.name ?? 'rig').toLowerCase().replace(/[^a-z0-9]+/g, '-')}-reach-${plane.value}.${ending}`;
+function svg(): string | null {
+  const { rig, mechanism } = rigs;
+  if (!rig || !mechanism || !map.value) return null;
+  const kind = map.value.request.plane === 'plan' ? 'plan' : 'side';
+  return toSvg(
+    drawRig({
+      rig,
+      mechanism,
+      q: view.q,
+      kind,
+      width: 1100,
+      height: 800,
+      dimensions: false,
+      map: { map: map.value, field: field.value, before: before.value },
+    }),
+  );
+}
+function saveCsv(): void {
+  if (map.value) saveFile(fileName('csv'), 'text/csv', reachMapToCsv(map.value));
+}
+function saveSvg(): void {
+  const text = svg();
+  if (text) saveFile(fileName('svg'), 'image/svg+xml', text);
+}
+async function savePicture(): Promise<void> {
+  const text = svg();
+  if (text) await savePng(fileName('png'), text, 1100, 800);
+}
+</script>
+
+<template>
+  <div class="map" :data-map="isMaking ? 'making' : map ? map.request.plane : 'none'" :data-extent="map?.extent">
+    <div class="two">
+      <span class="choice" role="group" aria-label="Where to map"
+        ><button v-for="p in planes" :key="p.id" :aria-pressed="plane === p.id" @click="setPlane(p.id)">
+          {{ p.name }}
+        </button></span
+      >
+    </div>
+    <div class="form">
+      <ChoiceField
+        label="tool points"
+        name="Direction demanded of the tool"
+        :options="directions"
+        :value="direction"
+        @change="direction = $event as 'free' | 'down' | 'level'"
+      />
+      <ChoiceField
+        label="coloured by"
+        name="Colour of the map"
+        :options="fields"
+        :value="field"
+        @change="field = $event as MapField"
+      />
+      <label v-if="plane === 'plan'"
+        >at height
+        <NumberField
+          :value="heightMm"
+          dimension="length"
+          :decimals="0"
+          label="Height of the slice"
+          :min="-3000"
+          :max="5000"
+          :commit="(v: number) => void (heightMm = v)"
+      /></label>
+    </div>
+    <p v-if="plane === 'plan'" class="row wrap small">
+      <Button
+        v-for="h in heights"
+        :key="h.mm"
+        size="small"
+        variant="text"
+        :label="`${h.name} (${h.mm} mm)`"
+        @click="heightMm = h.mm"
+      />
+    </p>
+
+    <div v-if="isMaking" class="row">
+      <ProgressBar class="bar" :value="Math.round(100 * (job?.progress ?? 0))" :show-value="false" />
+      <Button size="small" variant="text" label="Cancel" @click="cancel" />
+    </div>
+    <p v-else-if="isCancelled" class="row small muted">
+      Stopped. <Button size="small" variant="text" label="Make the map" @click="make" />
+    </p>
+
+    <template v-if="map && !isMaking">
+      <p class="sum" role="status">
+        <b class="num">{{ extent(map.extent) }}</b>
+        <span class="muted small">
+          {{ map.request.plane === 'shell' ? 'reached in space' : 'reached on this slice' }}, in cells of
+          {{ formatNumber(map.grid.cell * 1000, 1) }} mm ({{
+            map.method === 'sampled' ? `${map.done.toLocaleString()} poses` : `${map.done.toLocaleString()} solves`
+          }})</span
+        >
+      </p>
+      <p v-if="map.extent === 0" class="small muted">
+        The tool reaches nothing here: take another height or leave its direction free.
+      </p>
+      <div v-if="map.request.plane !== 'shell'" class="legend" aria-label="Legend">
+        <span v-for="(l, k) in levels" :key="k" class="small"
+          ><svg width="22" height="14" aria-hidden="true">
+            <rect :class="`map-${k}`" width="22" height="14" />
+            <path v-if="k === 0" class="map-hatch" d="M0 14L14 0M8 14L22 0" /></svg
+          >{{ l.words }}</span
+        >
+        <span v-if="change" class="small"
+          ><svg width="14" height="14" aria-hidden="true"><path class="map-gained" d="M2 7h10M7 2v10" /></svg
+          >gained</span
+        >
+        <span v-if="change" class="small"
+          ><svg width="14" height="14" aria-hidden="true"><path class="map-lost" d="M2 2l10 10M12 2L2 12" /></svg
+          >lost</span
+        >
+      </div>
+      <p v-else class="small muted">The shell is drawn in the 3D view; its cells can be taken along as a table.</p>
+    </template>
+
+    <div class="rule">
+      <h2>Against an earlier state</h2>
+      <Button size="small" severity="secondary" :label="pinned ? 'Pin again' : 'Pin this state'" @click="pin" />
+      <Button v-if="pinned" size="small" variant="text" label="Unpin" @click="pinned = null" />
+    </div>
+    <p v-if="!pinned" class="small muted">
+      Pin the rig as it is, change a length or a limit, and see here what reach is gained and lost.
+    </p>
+    <p v-else-if="change" class="small" :data-gained="change.gainedExtent" :data-lost="change.lostExtent">
+      Since {{ pinned.at }}: <b class="num good">+ {{ extent(change.gainedExtent) }}</b> gained,
+      <b class="num bad">− {{ extent(change.lostExtent) }}</b> lost.
+    </p>
+    <div class="row wrap take">
+      <Button size="small" severity="secondary" label="CSV" :disabled="!map" @click="saveCsv" />
+      <Button size="small" severity="secondary" label="SVG" :disabled="!map || plane === 'shell'" @click="saveSvg" />
+      <Button
+        size="small"
+        severity="secondary"
+        label="PNG"
+        :disabled="!map || plane === 'shell'"
+        @click="savePicture"
+      />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.choice {
+  display: flex;
+}
+.choice button {
+  flex: 1;
+}
+.bar {
+  flex: 1;
+  height: 0.5rem;
+}
+.sum {
+  margin: 0.6rem 0 0.4rem;
+}
+.sum b {
+  font-size: 1.35rem;
+}
+.legend {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.3rem 0.9rem;
+  margin: 0.3rem 0 0.8rem;
+}
+.legend span {
+  display: inline-flex;
+  align-items: center;
+  gap: 0.35rem;
+}
+.good {
+  color: var(--good);
+}
+.bad {
+  color: var(--alarm);
+}
+.take {
+  margin-top: 0.9rem;
+}
+</style>

@@ -1,0 +1,120 @@
+<script setup lang="ts">
+/** Every work spot: whether it is reached, how, and with what margin; live as lengths and limits change. */
+import { computed, onScopeDispose, shallowRef, watch } from 'vue';
+import type { InverseResult } from '@cork-elbow/core/kinematics';
+import { vec3, type Vec3 } from '@cork-elbow/core/linear';
+import type { Spot } from '@cork-elbow/core/rig';
+import { toM } from '@cork-elbow/core/units';
+import { useJobsStore } from '../../stores/jobs';
+import { useRigStore } from '../../stores/rig';
+import { useReach } from './useReach';
+import { tightest, TIGHT } from './words';
+
+const emit = defineEmits<{ go: [xyzMm: readonly number[], direction: Vec3 | null] }>();
+const rigs = useRigStore();
+const jobs = useJobsStore();
+const { tool } = useReach();
+
+const results = shallowRef<readonly InverseResult[]>([]);
+watch(
+  () => [rigs.rig?.spots, rigs.mechanism, tool.value] as const,
+  async ([spots]) => {
+    const { rig, build } = rigs;
+    if (!rig || !spots || !tool.value) return;
+    const points = spots.map((spot) => ({
+      name: spot.name,
+      position: spot.xyzMm.map(toM) as unknown as Vec3,
+      direction: spot.direction && vec3.unit(spot.direction),
+    }));
+    const toolId = tool.value.id;
+    const found = await jobs.run('reach-spots', 'Trying the work spots', (worker, id) =>
+      worker.spots(id, rig.mechanism, build?.mounting, toolId, points),
+    );
+    if (found) results.value = found;
+  },
+  { immediate: true },
+);
+onScopeDispose(() => jobs.cancel('reach-spots'));
+
+const rows = computed(() => {
+  const { mechanism, rig } = rigs;
+  if (!mechanism || !rig || !tool.value) return [];
+  return rig.spots.map((spot, k) => {
+    const result = results.value[k];
+    const best = result?.solutions[0];
+    const margin = best && best.q.length === mechanism.m ? tightest(mechanism, tool.value!.slots, best.q) : null;
+    return {
+      spot,
+      best,
+      margin,
+      why: result?.reasons[0]?.message ?? '',
+      verdict: !result ? '…' : !best ? 'no' : margin && margin.by < TIGHT ? 'tight' : 'yes',
+    };
+  });
+});
+const toolWords = ({ direction }: Spot): string =>
+  !direction ? 'free' : direction[2] < -0.99 ? 'down' : Math.abs(direction[2]) < 0.02 ? 'level' : 'along';
+function drop(id: string): void {
+  rigs.commit('Remove a work spot', (draft) => void (draft.spots = draft.spots.filter((s) => s.id !== id)));
+}
+</script>
+
+<template>
+  <table v-if="rows.length" class="plain spots">
+    <thead>
+      <tr>
+        <th>spot</th>
+        <th>tool</th>
+        <th>posture, or why not</th>
+        <th class="r">margin</th>
+        <th>reach</th>
+        <th></th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="r in rows" :key="r.spot.id" :class="r.verdict">
+        <td>
+          <button class="link" @click="emit('go', r.spot.xyzMm, r.spot.direction && vec3.unit(r.spot.direction))">
+            {{ r.spot.name }}
+          </button>
+        </td>
+        <td>{{ toolWords(r.spot) }}</td>
+        <td :class="{ small: !r.best }">{{ r.best?.posture ?? r.why }}</td>
+        <td class="r num">{{ r.margin?.text ?? '–' }}</td>
+        <td class="verdict">{{ r.verdict }}</td>
+        <td class="r">
+          <button class="link muted" :aria-label="`Remove ${r.spot.name}`" @click="drop(r.spot.id)">×</button>
+        </td>
+      </tr>
+    </tbody>
+  </table>
+  <p v-else class="muted small">No work spots yet: place a target and keep it.</p>
+</template>
+
+<style scoped>
+.link {
+  border: 0;
+  background: none;
+  padding: 0;
+  cursor: pointer;
+  text-align: left;
+  color: var(--pine);
+  font-weight: 600;
+}
+.link.muted {
+  color: var(--ink-2);
+}
+.verdict {
+  font-weight: 700;
+  color: var(--good);
+}
+.no .verdict {
+  color: var(--alarm);
+}
+.no {
+  background: var(--cork-wash);
+}
+.tight .verdict {
+  color: var(--caution);
+}
+</style>

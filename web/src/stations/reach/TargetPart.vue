@@ -1,0 +1,293 @@
+<script setup lang="ts">
+/** One target: typed, dragged, nudged or picked; its postures, and why not. */
+import Button from 'primevue/button';
+import { computed } from 'vue';
+import { vec3, type Vec3 } from '@cork-elbow/core/linear';
+import { fromSlotsRounded } from '@cork-elbow/core/mechanism';
+import { freeId } from '@cork-elbow/core/rig';
+import { formatNumber, toMm } from '@cork-elbow/core/units';
+import ChoiceField from '../../shared/ChoiceField.vue';
+import JointMark from '../../shared/JointMark.vue';
+import NumberField from '../../shared/NumberField.vue';
+import { useOverlay } from '../../shared/useOverlay';
+import { useRigStore } from '../../stores/rig';
+import { useViewStore } from '../../stores/view';
+import NudgePad from './NudgePad.vue';
+import PostureList from './PostureList.vue';
+import ReadOut from './ReadOut.vue';
+import SpotTable from './SpotTable.vue';
+import WhyNot from './WhyNot.vue';
+import { useReach, WORLD, type AimKind } from './useReach';
+
+const rigs = useRigStore();
+const view = useViewStore();
+const reach = useReach();
+const { tool, target, aim, along, turned, answer, frameId, frames, worldTarget, direction, held, others } = reach;
+
+const words = ['forward', 'left', 'up'] as const;
+const aims: { id: AimKind; name: string; title: string }[] = [
+  { id: 'free', name: 'free', title: 'The tool may point any way' },
+  { id: 'down', name: 'down', title: 'The tool points straight down' },
+  { id: 'level', name: 'level', title: 'The tool points level, outward' },
+  { id: 'along', name: 'along …', title: 'The tool points along a direction' },
+  { id: 'full', name: 'turned …', title: 'The tool’s whole rotation is given' },
+  { id: 'spot', name: 'at it', title: 'The tool stays where it can and points at the target' },
+];
+const tools = computed(() =>
+  (rigs.mechanism?.tools ?? []).filter((t) => t.mounted).map((t) => ({ label: t.name, value: t.id })),
+);
+const joints = computed(() =>
+  Array.from(tool.value?.slots ?? [], (s) => {
+    const j = rigs.mechanism!.jointOfSlot[s];
+    return { id: rigs.mechanism!.ids[j], name: rigs.mechanism!.names[j], slot: s };
+  }),
+);
+const setPart = (list: readonly number[], k: number, v: number): [number, number, number] =>
+  list.map((old, i) => (i === k ? v : old)) as [number, number, number];
+function setAlong(k: number, v: number): string | void {
+  const next = setPart(along.value, k, v);
+  if (!vec3.unit(next)) return 'A direction needs a length: not all three may be 0.';
+  along.value = next;
+  void reach.solve(true);
+}
+function setTurned(k: number, v: number): void {
+  turned.value = setPart(turned.value, k, v);
+  void reach.solve(true);
+}
+
+const missing = computed(() => answer.value?.reasons.find((r) => r.byMm !== undefined));
+const isMissed = computed(() => !reach.isDragging.value && answer.value?.reachable === false);
+useOverlay(() => ({
+  target: worldTarget.value,
+  targetNote:
+    reach.isDragging.value && !reach.isHit.value
+      ? 'edge of reach'
+      : isMissed.value && missing.value && missing.value.byMm! >= 0.5
+        ? `${formatNumber(missing.value.byMm!, 0)} mm ${missing.value.code === 'too-near' ? 'too near' : 'short'}`
+        : '',
+  ghost: isMissed.value ? (answer.value?.closest?.q ?? null) : null,
+  reachDirection: aim.value === 'down' ? [0, 0, -1] : null,
+  dimensions: true,
+  frames: frameId.value !== WORLD,
+  onDrag: reach.drag,
+  onDrop: reach.drop,
+}));
+
+function keepSpot(): void {
+  const list = rigs.rig!.spots;
+  const d = direction.value;
+  rigs.commit(
+    'Keep a work spot',
+    (draft) =>
+      void draft.spots.push({
+        id: freeId(
+          'spot',
+          list.map((s) => s.id),
+        ),
+        name: `Spot ${list.length + 1}`,
+        xyzMm: worldTarget.value.map((v) => Math.round(toMm(v) * 1000) / 1000) as [number, number, number],
+        direction: d ? ([...d] as [number, number, number]) : null,
+      }),
+  );
+}
+function keepPose(): void {
+  const { mechanism, rig } = rigs;
+  if (!mechanism || !rig) return;
+  rigs.commit(
+    'Keep a pose',
+    (draft) =>
+      void draft.poses.push({
+        id: freeId(
+          'pose',
+          rig.poses.map((p) => p.id),
+        ),
+        name: `Pose ${rig.poses.length + 1}`,
+        joints: fromSlotsRounded(mechanism, view.q),
+        note: '',
+      }),
+  );
+}
+function toSpot(xyzMm: readonly number[], d: Vec3 | null): void {
+  reach.setFrame(WORLD);
+  if (d) reach.aimAlong(d);
+  else aim.value = 'free';
+  reach.move(xyzMm);
+}
+</script>
+
+<template>
+  <div
+    class="target"
+    :data-answer="reach.isAsking.value ? 'asking' : answer ? (answer.reachable ? 'reached' : 'missed') : 'none'"
+  >
+    <div v-if="tools.length > 1 || frames.length > 2" class="two">
+      <ChoiceField
+        v-if="tools.length > 1"
+        label="tool"
+        name="Tool to place"
+        :options="tools"
+        :value="tool!.id"
+        @change="reach.setTool(String($event))"
+      />
+      <ChoiceField
+        label="target given in"
+        name="Frame of the target"
+        :options="frames"
+        :value="frameId"
+        @change="reach.setFrame(String($event))"
+      />
+    </div>
+    <div class="ask">
+      <span class="muted">{{ aim === 'spot' ? 'Spot' : 'Tip at' }}</span>
+      <NumberField
+        v-for="(word, k) in words"
+        :key="word"
+        :prefix="word"
+        :value="target[k]"
+        dimension="length"
+        :decimals="1"
+        :label="`Target ${word}`"
+        :min="-5000"
+        :max="5000"
+        :commit="(v: number) => reach.move(setPart(target, k, v))"
+      />
+    </div>
+    <div class="ask tool">
+      <span class="muted">Tool</span>
+      <span class="choice" role="group" aria-label="Direction of the tool"
+        ><button
+          v-for="a in aims"
+          :key="a.id"
+          :aria-pressed="aim === a.id"
+          :title="a.title"
+          @click="reach.setAim(a.id)"
+        >
+          {{ a.name }}
+        </button></span
+      >
+    </div>
+    <div v-if="aim === 'along'" class="ask">
+      <span class="muted">along</span>
+      <NumberField
+        v-for="(word, k) in words"
+        :key="word"
+        :prefix="word"
+        :value="along[k]"
+        dimension="ratio"
+        :label="`Direction ${word}`"
+        :commit="(v: number) => setAlong(k, v)"
+      />
+    </div>
+    <div v-if="aim === 'full'" class="ask">
+      <span class="muted">turned</span>
+      <NumberField
+        v-for="(word, k) in ['roll', 'pitch', 'yaw']"
+        :key="word"
+        :prefix="word"
+        :value="turned[k]"
+        dimension="angle"
+        :decimals="1"
+        :label="`Tool ${word}`"
+        :min="-360"
+        :max="360"
+        :commit="(v: number) => setTurned(k, v)"
+      />
+    </div>
+    <NudgePad />
+    <div class="held">
+      <span class="muted small">Hold still</span>
+      <button
+        v-for="j in joints"
+        :key="j.id"
+        class="hold"
+        :aria-pressed="held.has(j.id)"
+        :aria-label="`Hold ${j.name}`"
+        :title="held.has(j.id) ? `${j.name} keeps its value` : `Let ${j.name} move`"
+        @click="reach.hold(j.id)"
+      >
+        <JointMark :index="j.slot" :size="19" />
+      </button>
+      <label v-if="others.length" class="small"
+        ><input
+          type="checkbox"
+          :checked="reach.othersStay.value"
+          @change="reach.setOthersStay(($event.target as HTMLInputElement).checked)"
+        />
+        the other tools too</label
+      >
+    </div>
+
+    <template v-if="answer">
+      <WhyNot v-if="!answer.reachable && !reach.isDragging.value" />
+      <div class="rule">
+        <h2>
+          {{
+            answer.reachable
+              ? answer.solutions.length === 1
+                ? 'One posture'
+                : `${answer.solutions.length} postures`
+              : 'No posture'
+          }}
+        </h2>
+        <Button v-if="answer.reachable" size="small" variant="text" label="Keep as a pose" @click="keepPose" />
+      </div>
+      <PostureList v-if="answer.reachable" />
+    </template>
+
+    <div class="rule">
+      <h2>Work spots</h2>
+      <Button size="small" variant="text" label="Keep this target" @click="keepSpot" />
+    </div>
+    <SpotTable @go="toSpot" />
+    <ReadOut />
+  </div>
+</template>
+
+<style scoped>
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 0.5rem;
+  margin-bottom: 0.5rem;
+}
+.ask {
+  display: grid;
+  grid-template-columns: 2.9rem repeat(3, minmax(0, 1fr));
+  gap: 0.45rem;
+  align-items: center;
+  margin-bottom: 0.5rem;
+}
+.ask.tool {
+  grid-template-columns: 2.9rem 1fr;
+}
+.choice {
+  display: flex;
+}
+.choice button {
+  flex: 1 1 auto;
+  padding-inline: 0.2rem;
+  white-space: nowrap;
+}
+.held {
+  display: flex;
+  align-items: center;
+  gap: 0.3rem;
+  margin-bottom: 0.5rem;
+  flex-wrap: wrap;
+}
+.held label {
+  margin-left: 0.5rem;
+}
+.hold {
+  border: 1px solid transparent;
+  border-radius: 4px;
+  background: none;
+  padding: 0.1rem 0.15rem;
+  cursor: pointer;
+  display: inline-flex;
+}
+.hold[aria-pressed='true'] {
+  border-color: var(--cork);
+  background: var(--cork-wash);
+}
+</style>

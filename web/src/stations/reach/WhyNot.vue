@@ -1,0 +1,169 @@
+<script setup lang="ts">
+/** Why a target is not reached, the closest pose, and the smallest changes that would do. */
+import { useDebounceFn } from '@vueuse/core';
+import Button from 'primevue/button';
+import ProgressBar from 'primevue/progressbar';
+import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue';
+import { applyFix, type Fix } from '@cork-elbow/core/reach';
+import { formatNumber } from '@cork-elbow/core/units';
+import { useJobsStore } from '../../stores/jobs';
+import { useRigStore } from '../../stores/rig';
+import { useViewStore } from '../../stores/view';
+import { useReach } from './useReach';
+import { fixWords } from './words';
+
+const rigs = useRigStore();
+const view = useViewStore();
+const jobs = useJobsStore();
+const reach = useReach();
+const { answer, asks } = reach;
+
+const headline = computed(() => {
+  const first = answer.value?.reasons[0];
+  if (!first) return '';
+  const mm = first.byMm === undefined ? '' : formatNumber(first.byMm, first.byMm < 10 ? 1 : 0);
+  switch (first.code) {
+    case 'too-far':
+    case 'rod-too-short':
+      return `Not quite: ${mm} mm short.`;
+    case 'too-near':
+    case 'rod-too-long':
+      return `Not quite: ${mm} mm too near.`;
+    case 'limit-in-the-way':
+    case 'slide-in-the-way':
+    case 'rule-in-the-way':
+      return 'A limit is in the way.';
+    case 'direction-out-of-plane':
+    case 'direction-off':
+    case 'rotation-off':
+    case 'tool-turned':
+      return 'There, but not turned like this.';
+    case 'speed-only':
+    case 'no-joints':
+    case 'all-held':
+      return 'Nothing can take it there.';
+    default:
+      return 'Not like this.';
+  }
+});
+
+const fixes = shallowRef<readonly Fix[] | null>(null);
+const isSearching = ref(false);
+const job = computed(() => jobs.running.get('reach-fixes'));
+/** Changes of the rig answer for one tool in a frame that stands still. */
+const canSearch = computed(
+  () => asks.value.length === 1 && !asks.value[0].on && asks.value[0].task.kind !== 'aim' && !reach.held.value.size,
+);
+async function search(): Promise<void> {
+  const { rig, build } = rigs;
+  const [ask] = asks.value;
+  if (!rig || !ask || !canSearch.value) return;
+  isSearching.value = true;
+  const found = await jobs.run('reach-fixes', 'Looking for the smallest change', (worker, id, progress) =>
+    worker.fixes(
+      id,
+      { doc: rig.mechanism, mounting: build?.mounting, toolId: ask.toolId, task: ask.task, near: view.editQ },
+      progress,
+    ),
+  );
+  if (!found) return;
+  fixes.value = found;
+  isSearching.value = false;
+}
+const later = useDebounceFn(() => void search(), 250);
+watch(
+  answer,
+  () => {
+    fixes.value = null;
+    isSearching.value = false;
+    jobs.cancel('reach-fixes');
+    void later();
+  },
+  { immediate: true },
+);
+onScopeDispose(() => jobs.cancel('reach-fixes'));
+function cancel(): void {
+  jobs.cancel('reach-fixes');
+  isSearching.value = false;
+}
+
+function apply(fix: Fix): void {
+  if (fix.kind === 'tilt') {
+    reach.aimAlong(fix.direction);
+    void reach.solve(true);
+    return;
+  }
+  const { rig } = rigs;
+  if (!rig) return;
+  const next = applyFix(rig.mechanism, fix);
+  // The changed rig is asked again by itself; the arm then goes there.
+  rigs.commit(fixWords(fix), (draft) => void (draft.mechanism = next));
+}
+</script>
+
+<template>
+  <div class="why" role="status" :data-reason="answer?.reasons[0]?.code" :data-fixes="fixes?.length ?? 'none'">
+    <h2>{{ headline }}</h2>
+    <p v-for="(r, k) in answer?.reasons" :key="k" :class="{ small: k > 0 }">{{ r.message }}</p>
+    <div v-if="answer?.closest" class="row">
+      <Button
+        size="small"
+        severity="secondary"
+        label="Go to the nearest pose"
+        @click="view.setEdit(answer.closest.q)"
+      /><span class="small">shown as a ghost on the stage</span>
+    </div>
+    <template v-if="canSearch">
+      <h3>What would do</h3>
+      <div v-if="isSearching" class="row">
+        <ProgressBar class="bar" :value="Math.round(100 * (job?.progress ?? 0))" :show-value="false" />
+        <Button size="small" variant="text" label="Cancel" @click="cancel" />
+      </div>
+      <p v-else-if="fixes && !fixes.length" class="small">
+        No single change of a length, a limit or the base’s place is enough.
+      </p>
+      <ul v-else-if="fixes">
+        <li v-for="(fix, k) in fixes.slice(0, 6)" :key="k">
+          <span>{{ fixWords(fix) }}</span>
+          <Button
+            size="small"
+            severity="secondary"
+            label="Apply"
+            :aria-label="`Apply: ${fixWords(fix)}`"
+            @click="apply(fix)"
+          />
+        </li>
+      </ul>
+      <p v-if="fixes?.length" class="small">Each was solved again on the changed rig. Ctrl Z takes it back.</p>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.why {
+  background: var(--alarm-wash);
+  border-left: 4px solid var(--alarm);
+  border-radius: 3px;
+  padding: 0.6rem 0.8rem;
+  margin: 0.6rem 0;
+  display: grid;
+  gap: 0.35rem;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 0.2rem;
+}
+li {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 0.6rem;
+}
+.bar {
+  flex: 1;
+  height: 0.5rem;
+}
+</style>

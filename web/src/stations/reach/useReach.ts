@@ -1,0 +1,364 @@
+/**
+ * The question that the Reach station asks: which tool, where, turned how, in which frame, with which joints held; and its
+ * answer. Typing asks the worker; dragging is followed here, a few small solves a frame, and asks when it is over.
+ */
+import { computed, inject, onScopeDispose, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
+import {
+  carriedFrame,
+  Follower,
+  forward,
+  namedFrames,
+  taskIn,
+  type Carried,
+  type InverseResult,
+  type Task,
+} from '@cork-elbow/core/kinematics';
+import {
+  apply,
+  axisOf,
+  fromXyzRpy,
+  identity,
+  inverse,
+  mul,
+  positionOf,
+  rotate,
+  rpyOf,
+  vec3,
+  type Vec3,
+} from '@cork-elbow/core/linear';
+import { frameToSi } from '@cork-elbow/core/mechanism';
+import { toDeg, toMm, toRad } from '@cork-elbow/core/units';
+import { useJobsStore } from '../../stores/jobs';
+import { useRigStore } from '../../stores/rig';
+import { useViewStore } from '../../stores/view';
+import type { PlainAsk } from '../../workers/compute.worker';
+
+export type AimKind = 'free' | 'down' | 'level' | 'along' | 'full' | 'spot';
+type Triple = [number, number, number];
+
+export const WORLD = ':world';
+export const BASE = ':base';
+/** Prefix of frames that are the end of a limb: another tool's own frame. */
+export const END = 'end:';
+
+const DOWN: Vec3 = [0, 0, -1];
+const round = (v: number): number => Math.round(v * 1e4) / 1e4;
+const triple = (v: readonly number[]): Triple => [v[0], v[1], v[2]];
+
+export type Reach = ReturnType<typeof createReach>;
+const key: InjectionKey<Reach> = Symbol('reach');
+
+export function createReach() {
+  const rigs = useRigStore();
+  const view = useViewStore();
+  const jobs = useJobsStore();
+
+  const toolId = ref<string | null>(null);
+  const tool = computed(() => {
+    const tools = rigs.mechanism?.tools ?? [];
+    return tools.find((t) => t.id === toolId.value) ?? tools.find((t) => t.mounted) ?? tools[0] ?? null;
+  });
+  const frameId = ref(WORLD);
+  /** mm in the chosen frame. */
+  const target = ref<Triple>([0, 0, 0]);
+  const aim = ref<AimKind>('free');
+  /** Direction of the tool for "along", in the chosen frame. */
+  const along = ref<Triple>([1, 0, -1]);
+  /** Roll, pitch, yaw (°) for the full pose, in the chosen frame. */
+  const turned = ref<Triple>([0, 0, 0]);
+  /** Ids of joints that keep their values. */
+  const held = ref(new Set<string>());
+  /** The other tools stay where they are. */
+  const othersStay = ref(false);
+
+  // ── Frames ──────────────────────────────────────────────────────────────────────────────────────────────────────
+
+  const frames = computed(() => {
+    const list = [
+      { value: WORLD, label: 'world' },
+      { value: BASE, label: 'base' },
+      ...(rigs.rig?.frames ?? []).map((frame) => ({ value: frame.id, label: frame.name })),
+    ];
+    const others = rigs.mechanism?.tools.filter((t) => t.mounted && t.id !== tool.value?.id && t.slots.length) ?? [];
+    if (!rigs.mechanism?.delta)
+      list.push(...others.map((t) => ({ value: END + t.id, label: `${t.name}, held in place` })));
+    return list;
+  });
+  /** The chosen frame where it moves with a joint; null where it stands still. */
+  const carried = computed((): Carried | null => {
+    const { mechanism, rig } = rigs;
+    if (!mechanism || !rig || mechanism.delta) return null;
+    if (frameId.value.startsWith(END)) {
+      const end = mechanism.tools.find((t) => END + t.id === frameId.value);
+      return end ? { joint: end.parent, local: end.local } : null;
+    }
+    const frame = rig.frames.find((f) => f.id === frameId.value);
+    if (!frame || typeof frame.fixedTo === 'string') return null;
+    const joint = mechanism.index.get(frame.fixedTo.joint);
+    if (joint === undefined) return null;
+    return { joint, local: mul(mechanism.unalign.slice(12 * joint, 12 * joint + 12), frameToSi(frame)) };
+  });
+  /** World transform of the chosen frame, the arm standing as it does. */
+  function frameNow(q: Float64Array): Float64Array {
+    const { mechanism, rig } = rigs;
+    if (!mechanism || !rig || frameId.value === WORLD) return identity();
+    if (frameId.value === BASE) return mechanism.base;
+    if (carried.value) return carriedFrame(mechanism, carried.value, q);
+    return namedFrames(mechanism, forward(mechanism, q), rig.frames).get(frameId.value) ?? identity();
+  }
+
+  // ── The question ────────────────────────────────────────────────────────────────────────────────────────────────
+
+  const inFrame = computed((): Vec3 => vec3.scale(target.value, 1e-3));
+  const worldTarget = computed((): Vec3 => apply(frameNow(view.editQ), inFrame.value));
+
+  /** The task in the chosen frame for frames that move, in the world for the others. */
+  const task = computed((): Task => {
+    const still = carried.value ? identity() : frameNow(view.editQ);
+    const position = apply(still, inFrame.value);
+    const direction = (v: Vec3): Task => ({ kind: 'direction', position, direction: v });
+    switch (aim.value) {
+      case 'down':
+        return direction(DOWN);
+      case 'level':
+        return direction(vec3.unit([position[0], position[1], 0]) ?? [1, 0, 0]);
+      case 'along':
+        return direction(vec3.unit(rotate(still, along.value)) ?? DOWN);
+      case 'full': {
+        const rotation = mul(still, fromXyzRpy([0, 0, 0], triple(turned.value.map(toRad))));
+        return { kind: 'full', position, rotation };
+      }
+      case 'spot':
+        return { kind: 'aim', at: position };
+      default:
+        return { kind: 'free', position };
+    }
+  });
+  /** The direction asked for, in the world; null where it is free. */
+  const direction = computed((): Vec3 | null => {
+    const t = carried.value ? taskIn(frameNow(view.editQ), task.value) : task.value;
+    return t.kind === 'direction' ? t.direction : t.kind === 'full' ? axisOf(t.rotation, 2) : null;
+  });
+  const heldSlots = computed(() => new Set([...held.value].flatMap((id) => rigs.mechanism?.slotOf.get(id) ?? [])));
+  const others = computed(
+    () => rigs.mechanism?.tools.filter((t) => t.mounted && t.id !== tool.value?.id && t.slots.length > 0) ?? [],
+  );
+  const asks = computed((): PlainAsk[] => {
+    const { mechanism } = rigs;
+    if (!tool.value || !mechanism) return [];
+    const own: PlainAsk = {
+      toolId: tool.value.id,
+      task: task.value,
+      ...(carried.value ? { on: carried.value } : {}),
+    };
+    if (!othersStay.value || !others.value.length) return [own];
+    return [own, ...stay.value];
+  });
+  /** What the other tools keep to: where they were when they were told to stay. */
+  const stay = shallowRef<PlainAsk[]>([]);
+  function setOthersStay(on: boolean): void {
+    const { mechanism } = rigs;
+    othersStay.value = on;
+    if (!on || !mechanism) return;
+    const { tools } = forward(mechanism, view.editQ);
+    stay.value = others.value.map((t) => {
+      const frame = tools.get(t.id)!;
+      // As much of its pose as its joints can answer for.
+      const position = positionOf(frame);
+      const task: Task =
+        t.slots.length >= 6 ? { kind: 'full', position, rotation: frame } : { kind: 'free', position };
+      return { toolId: t.id, task };
+    });
+    void solve(true);
+  }
+
+  // ── The answer ──────────────────────────────────────────────────────────────────────────────────────────────────
+
+  const answer = shallowRef<InverseResult | null>(null);
+  const isAsking = ref(false);
+  const chosen = ref(0);
+  const isDragging = ref(false);
+
+  /** Asks the worker; `go`: the arm goes to the nearest answer. */
+  async function solve(go: boolean): Promise<void> {
+    const { rig, build } = rigs;
+    if (!rig || !asks.value.length) {
+      answer.value = null;
+      return;
+    }
+    isAsking.value = true;
+    const result = await jobs.run('reach-ask', 'Solving', (worker, id) =>
+      worker.inverse(id, rig.mechanism, build?.mounting, asks.value, view.editQ, heldSlots.value),
+    );
+    if (!result) return;
+    isAsking.value = false;
+    answer.value = result;
+    chosen.value = 0;
+    if (go && result.reachable) view.setEdit(result.solutions[0].q);
+  }
+  function take(k: number): void {
+    const solution = answer.value?.solutions[k];
+    if (!solution) return;
+    chosen.value = k;
+    view.setEdit(solution.q);
+  }
+
+  /** A new place, in mm of the chosen frame. */
+  function move(to: readonly number[]): void {
+    target.value = triple(to.map(round));
+    void solve(true);
+  }
+  function setAim(next: AimKind): void {
+    const { mechanism } = rigs;
+    if (next === 'full' && aim.value !== 'full' && mechanism && tool.value) {
+      // The full pose begins as the tool is turned now.
+      const now = forward(mechanism, view.editQ).tools.get(tool.value.id)!;
+      turned.value = triple(rpyOf(mul(inverse(frameNow(view.editQ)), now)).map((v) => round(toDeg(v))));
+    }
+    if (next === 'along' && aim.value !== 'along' && direction.value)
+      along.value = triple(rotate(inverse(frameNow(view.editQ)), direction.value).map(round));
+    aim.value = next;
+    void solve(true);
+  }
+  /** A direction (world) asked for in so many words. */
+  function aimAlong(d: Vec3): void {
+    aim.value = d[0] === 0 && d[1] === 0 && d[2] < 0 ? 'down' : 'along';
+    along.value = triple(rotate(inverse(frameNow(view.editQ)), d).map(round));
+  }
+  /** The same target seen from another frame. */
+  function setFrame(id: string): void {
+    const place = worldTarget.value;
+    const d = direction.value;
+    frameId.value = id;
+    const back = inverse(frameNow(view.editQ));
+    target.value = triple(apply(back, place).map((v) => round(toMm(v))));
+    if (d) along.value = triple(rotate(back, d).map(round));
+    void solve(false);
+  }
+  function hold(id: string): void {
+    const next = new Set(held.value);
+    if (!next.delete(id)) next.add(id);
+    held.value = next;
+    void solve(true);
+  }
+  function setTool(id: string): void {
+    toolId.value = id;
+    frameId.value = WORLD;
+    setOthersStay(false);
+    fromTool();
+    void solve(false);
+  }
+
+  /** The target begins where the tool is. */
+  function fromTool(): void {
+    const { mechanism } = rigs;
+    if (!mechanism || !tool.value) return;
+    const frame = forward(mechanism, view.editQ).tools.get(tool.value.id)!;
+    const back = inverse(frameNow(view.editQ));
+    target.value = triple(apply(back, positionOf(frame)).map((v) => Math.round(toMm(v) * 10) / 10));
+  }
+
+  // ── Dragging ────────────────────────────────────────────────────────────────────────────────────────────────────
+
+  const follower = computed(() => {
+    const { mechanism } = rigs;
+    if (!mechanism || !asks.value.length) return null;
+    // The goals alone: which tools in which frames. The tasks go with each step.
+    const goals = goalIds.value.split('\n').flatMap((id) => mechanism.tools.find((t) => t.id === id) ?? []);
+    return new Follower(
+      mechanism,
+      goals.map((t, i) => ({ tool: t, ...(i === 0 && carried.value ? { on: carried.value } : {}) })),
+      heldSlots.value,
+    );
+  });
+  const goalIds = computed(() => asks.value.map((ask) => ask.toolId).join('\n'));
+
+  /** The target is being dragged to a place in the world (m): the arm follows as far as it can. */
+  function drag(place: Vec3): void {
+    isDragging.value = true;
+    const p = apply(inverse(frameNow(view.editQ)), place);
+    target.value = triple(p.map((v) => Math.round(toMm(v) * 10) / 10));
+    if (!follower.value) return;
+    const { q, hit } = follower.value.step(
+      view.editQ,
+      asks.value.map((ask) => ask.task),
+    );
+    isHit.value = hit;
+    view.setEdit(q);
+  }
+  const isHit = ref(true);
+  function drop(): void {
+    isDragging.value = false;
+    void solve(false);
+  }
+
+  // A changed rig is asked again where the target stands; a newly opened one begins where its tool is.
+  watch(
+    () => [rigs.id, rigs.mechanism] as const,
+    ([id, mechanism], before) => {
+      if (!mechanism) return;
+      if (before?.[0] !== id) {
+        frameId.value = WORLD;
+        toolId.value = null;
+        held.value = new Set();
+        othersStay.value = false;
+        fromTool();
+        const frame = tool.value && forward(mechanism, view.editQ).tools.get(tool.value.id);
+        aim.value = frame && Math.abs(axisOf(frame, 2)[2] + 1) < 1e-3 ? 'down' : 'free';
+      }
+      void solve(before?.[0] === id && !isFresh());
+    },
+    { immediate: true },
+  );
+  /** Nothing was asked yet. */
+  function isFresh(): boolean {
+    return answer.value === null;
+  }
+  onScopeDispose(() => jobs.cancel('reach-ask'));
+
+  const context = {
+    toolId,
+    tool,
+    setTool,
+    frames,
+    frameId,
+    setFrame,
+    frameNow,
+    carried,
+    target,
+    worldTarget,
+    move,
+    aim,
+    setAim,
+    aimAlong,
+    along,
+    turned,
+    task,
+    direction,
+    held,
+    heldSlots,
+    hold,
+    others,
+    othersStay,
+    setOthersStay,
+    asks,
+    answer,
+    isAsking,
+    chosen,
+    take,
+    solve,
+    fromTool,
+    drag,
+    drop,
+    isDragging,
+    isHit,
+  };
+  provide(key, context);
+  return context;
+}
+
+export function useReach(): Reach {
+  const context = inject(key);
+  if (!context) throw new Error('useReach outside the Reach station');
+  return context;
+}

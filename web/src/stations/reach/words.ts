@@ -1,0 +1,56 @@
+/** Words and figures that the parts of the Reach station share. */
+import { formatNumber } from '@cork-elbow/core/units';
+import type { Mechanism } from '@cork-elbow/core/mechanism';
+import type { Fix } from '@cork-elbow/core/reach';
+
+/** The joint that comes nearest to a limit at a pose, and by how much in its own unit. */
+export function tightest(
+  mechanism: Mechanism,
+  slots: Iterable<number>,
+  q: Float64Array,
+): { slot: number; by: number; text: string } {
+  let best = { slot: -1, by: Infinity };
+  for (const slot of slots) {
+    const by = Math.min(q[slot] - mechanism.lower[slot], mechanism.upper[slot] - q[slot]) / mechanism.siPerUnit[slot];
+    if (by < best.by) best = { slot, by };
+  }
+  const unit = best.slot < 0 ? '' : mechanism.units[mechanism.jointOfSlot[best.slot]];
+  const text = Number.isFinite(best.by)
+    ? `${formatNumber(best.by, best.by < 10 ? 1 : 0)}${unit === 'mm' ? ' mm' : unit}`
+    : 'no limit';
+  return { ...best, text };
+}
+
+/** Margin (in the joint's unit) below which a pose counts as tight: 8° or 8 mm. */
+export const TIGHT = 8;
+
+const signed = (by: number): string => `${by > 0 ? '+' : '−'}${formatNumber(Math.abs(by), 1)} mm`;
+const measures = {
+  upperArmMm: 'Upper arms',
+  forearmMm: 'Forearms',
+  baseRadiusMm: 'Base radius',
+  platformRadiusMm: 'Platform radius',
+} as const;
+
+/** What a change is, in a few words: "Forearm +12 mm", "Elbow to 142°". */
+export function fixWords(fix: Fix): string {
+  switch (fix.kind) {
+    case 'link':
+      return `Distance up to ${fix.name} ${signed(fix.by)}`;
+    case 'limit':
+      return `${fix.side === 'max' ? 'Upper' : 'Lower'} limit of ${fix.name} ${fix.side === 'max' ? '+' : '−'}${formatNumber(fix.by, 1)}${fix.unit === 'mm' ? ' mm' : '°'}`;
+    case 'delta':
+      return `${measures[fix.measure]} ${signed(fix.by)}`;
+    case 'tilt':
+      return `Tool tilted ${formatNumber(fix.by, 1)}° from what was asked`;
+    default:
+      if (fix.along[2]) return `Base ${formatNumber(fix.by, 1)} mm ${fix.along[2] > 0 ? 'higher' : 'lower'}`;
+      return `Base ${formatNumber(fix.by, 1)} mm ${fix.nearer ? 'nearer' : 'further away'}`;
+  }
+}
+
+/** A number of m² or m³ in the unit that reads well. */
+export const areaText = (m2: number): string =>
+  m2 < 0.1 ? `${formatNumber(m2 * 1e4, 0)} cm²` : `${formatNumber(m2, 3)} m²`;
+export const volumeText = (m3: number): string =>
+  m3 < 0.1 ? `${formatNumber(m3 * 1e3, 1)} litres` : `${formatNumber(m3, 3)} m³`;
