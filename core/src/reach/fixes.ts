@@ -143,6 +143,10 @@ function familiesOf(
   isPlaced: boolean,
 ): Family[] {
   const list: Family[] = [];
+  const nameOf = (id: string | null): string => {
+    const joint = doc.joints.find((j) => j.id === id);
+    return joint ? jointName(joint) : 'Base';
+  };
   const path = new Set<string>();
   for (let j = tool.parent; j >= 0; j = mechanism.parent[j]) path.add(mechanism.ids[j]);
   const link = (of: 'joint' | 'tool', id: string, name: string, xyz: readonly number[]): void => {
@@ -155,7 +159,8 @@ function familiesOf(
   for (const joint of doc.joints) {
     const moves = mechanism.delta !== null || path.has(joint.id);
     if (!moves) continue;
-    if ('origin' in joint) link('joint', joint.id, jointName(joint), joint.origin.xyzMm);
+    if ('origin' in joint)
+      link('joint', joint.id, `${nameOf(joint.parent)} to ${jointName(joint)}`, joint.origin.xyzMm);
     if (!isMoving(joint) || joint.type === 'continuous' || ('follows' in joint && joint.follows)) continue;
     const { min, max } = limitsOf(joint);
     const unit = isSliding(joint) ? 'mm' : '°';
@@ -175,7 +180,7 @@ function familiesOf(
     }
   }
   const end = doc.tools.find((t) => t.id === tool.id);
-  if (end) link('tool', end.id, tool.name, end.origin.xyzMm);
+  if (end) link('tool', end.id, `${nameOf(end.parent)} to the tip`, end.origin.xyzMm);
   if (doc.family === 'rotary-delta')
     for (const measure of ['upperArmMm', 'forearmMm', 'baseRadiusMm', 'platformRadiusMm'] as const)
       for (const sign of [1, -1])

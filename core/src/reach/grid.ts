@@ -28,9 +28,9 @@ export function middleOf({ cell, first, size }: Grid, index: number): [number, n
   return [(first[0] + i + 0.5) * cell, (first[1] + j + 0.5) * cell, (first[2] + k + 0.5) * cell];
 }
 
-const ROUND = [1, 2, 2.5, 5];
+const ROUND = [1, 1.5, 2, 2.5, 3, 4, 5, 6, 8];
 
-/** The smallest round length (m: 1, 2, 2.5 or 5 times a power of ten) that is no less than `least`. */
+/** The smallest round length (m: 1, 1.5, 2, 2.5, 3, 4, 5, 6 or 8 times a power of ten) that is no less than `least`. */
 export function roundLength(least: number): number {
   const power = 10 ** Math.floor(Math.log10(least));
   return (ROUND.find((f) => f * power >= least * (1 - 1e-9)) ?? 10) * power;

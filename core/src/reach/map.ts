@@ -26,7 +26,7 @@ export interface MapRequest {
   /** Joint-space samples, where sampled. */
   readonly samples: number;
   readonly seed: number;
-  /** Edge of a cell (m); 0: a round one that gives about {@link CELLS} across. */
+  /** Edge of a cell (m); 0: a round one that gives about 110 across. */
   readonly cell: number;
 }
 
@@ -48,7 +48,7 @@ export interface ReachMap {
 }
 
 /** Cells across the outer reach, on slices and in space. */
-const CELLS = 84;
+const CELLS = 110;
 const SHELL_CELLS = 40;
 /** Samples of arms without a vertical turn to work out, per sample asked for. */
 const THICKER = 4;
@@ -363,4 +363,35 @@ export function compareMaps(
   });
   const each = now.grid.cell ** (now.request.plane === 'shell' ? 3 : 2);
   return { gained, lost, gainedExtent: gained.length * each, lostExtent: lost.length * each };
+}
+
+/** How far a slice's reach goes (m): out and in from its middle, up and down on a side slice; null where nothing is reached. */
+export interface MapBounds {
+  readonly out: number;
+  readonly in: number;
+  readonly high: number;
+  readonly low: number;
+  /** On a side slice the stretch in front of the arm that is reached at ground height; null for none. */
+  readonly ground: readonly [number, number] | null;
+}
+
+export function mapBounds({ request, grid, postures, origin }: ReachMap): MapBounds | null {
+  let [out, inner, high, low] = [0, Infinity, -Infinity, Infinity];
+  let [from, to] = [Infinity, -Infinity];
+  postures.forEach((count, at) => {
+    if (!count) return;
+    const [x, y] = middleOf(grid, at);
+    const isSide = request.plane === 'side';
+    const r = isSide ? Math.abs(x) : Math.hypot(x - origin[0], y - origin[1]);
+    out = Math.max(out, r);
+    inner = Math.min(inner, r);
+    if (!isSide) return;
+    high = Math.max(high, y);
+    low = Math.min(low, y);
+    if (x > 0 && y >= 0 && y < grid.cell) {
+      from = Math.min(from, x);
+      to = Math.max(to, x);
+    }
+  });
+  return out > 0 ? { out, in: inner, high, low, ground: to >= from ? [from, to] : null } : null;
 }

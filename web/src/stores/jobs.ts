@@ -52,5 +52,7 @@ export const useJobsStore = defineStore('jobs', () => {
     current.delete(key);
     running.delete(key);
   }
-  return { running, run, cancel };
+  /** Whether something with this key is under way. */
+  const isBusy = (key: string): boolean => current.has(key);
+  return { running, run, cancel, isBusy };
 });

@@ -110,6 +110,8 @@ const keys: [string, string][] = [
   ['Ctrl Z, Ctrl Shift Z', 'Undo, redo'],
   ['Alt 1 … Alt 7', 'Go to a station'],
   ['↑ ↓ in a number', 'Step by one; with Shift by ten, with Alt by a tenth'],
+  ['↑ ↓ ← →, Page ↑ ↓', 'On the Reach page: step the target forward, back, left, right, up, down'],
+  ['[ and ]', 'On the Reach page: tilt the tool down or up'],
   ['?', 'This list'],
 ];
 </script>

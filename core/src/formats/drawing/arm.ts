@@ -24,8 +24,8 @@ export function drawRig(input: DrawingInput): Drawing {
   const view = viewOf(input);
   const planars = input.region ? planarArms(mechanism) : [];
   const shapes: Shape[] = [];
-  shapes.push(...grid(view, input.bare));
   if (input.map) shapes.push(...mapShapes(view, input.map));
+  shapes.push(...grid(view, input.bare));
   if (input.region && view.kind !== 'front')
     shapes.push(...(view.kind === 'side' ? region : planReach)(view, input.region, mechanism, planars));
   shapes.push(...rig.obstacles.flatMap((obstacle) => drawObstacle(view, mechanism, obstacle, input.bare)));

@@ -13,6 +13,7 @@ import type { Obstacle, Rig } from '../../rig';
 import { formatNumber } from '../../units/quantity';
 import type { DrawingInput } from './input';
 import { depthOf, toPage, type View, type ViewKind } from './project';
+import { isMapIn, mapCorners } from './reach-map';
 import { group, line, path, text, type Shape } from './shapes';
 import { bodyPoints, ROD_MM } from './solids';
 
@@ -136,6 +137,7 @@ function points(input: DrawingInput, plane: Plane): Vec3[] {
     }
     for (const spot of rig.spots) list.push(mm(spot.xyzMm));
   }
+  if (input.map && isMapIn(input, input.map.map)) list.push(...mapCorners(plane.right, input.map.map));
   return list;
 }
 const radiusOf = (obstacle: Extract<Obstacle, { kind: 'cylinder' | 'jar' }>): number =>

@@ -60,6 +60,23 @@ function pager(view: View, { origin, request }: ReachMap): (x: number, y: number
     : (x, y) => toPage(view, vec3.add(foot, vec3.add(vec3.scale(view.right, x), [0, 0, y])));
 }
 
+/** Two opposite corners (m, world) of what a slice's reached cells cover; `right`: the page's right. */
+export function mapCorners(right: Vec3, { grid, postures, origin, request }: ReachMap): Vec3[] {
+  let [x0, x1, y0, y1] = [Infinity, -Infinity, Infinity, -Infinity];
+  postures.forEach((count, at) => {
+    if (!count) return;
+    const [x, y] = middleOf(grid, at);
+    x0 = Math.min(x0, x);
+    x1 = Math.max(x1, x);
+    y0 = Math.min(y0, y);
+    y1 = Math.max(y1, y);
+  });
+  if (x1 < x0) return [];
+  const corner = (x: number, y: number): Vec3 =>
+    request.plane === 'plan' ? [x, y, 0] : vec3.add([origin[0], origin[1], y], vec3.scale(right, x));
+  return [corner(x0, y0), corner(x1, y1)];
+}
+
 /** Whether a map lies in the plane that a view shows. */
 export const isMapIn = (view: Pick<View, 'kind'>, { request }: ReachMap): boolean => request.plane === view.kind;
 

@@ -182,6 +182,7 @@ function create(): Renderer3d {
   function look(): void {
     if (!arm || !mechanism) return;
     const box = new Box3().setFromObject(arm.root);
+    if (shellObject) box.expandByObject(shellObject);
     if (box.isEmpty()) return;
     const centre = box.getCenter(new Vector3());
     const size = box.getSize(new Vector3()).length();
@@ -208,10 +209,14 @@ function create(): Renderer3d {
   }
   function showShell(mesh: ShellMesh | null): void {
     if (mesh === shellShown) return;
+    const wasShown = shellObject !== null;
     drop(shellObject);
     shellObject = null;
     shellShown = mesh;
-    if (!mesh) return;
+    if (!mesh) {
+      if (wasShown) look();
+      return;
+    }
     const geometry = new BufferGeometry();
     geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3));
     geometry.setIndex(new BufferAttribute(mesh.triangles, 1));
@@ -221,6 +226,8 @@ function create(): Renderer3d {
     surface.renderOrder = 2;
     shellObject.add(surface);
     scene.add(shellObject);
+    // All of it in view when it comes; later ones change it little.
+    if (!wasShown) look();
   }
 
   return {

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** Length advice: ranges in, the smallest arm that reaches all work spots out, applied as one edit. */
 import Button from 'primevue/button';
-import ProgressBar from 'primevue/progressbar';
 import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { lengthNow, withLengths, type LengthAdvice, type LengthRange } from '@cork-elbow/core/reach';
@@ -116,7 +115,6 @@ function edit(row: Row, v: number): string | void {
 const margin = ref(10);
 const advice = shallowRef<{ advice: LengthAdvice; ranges: readonly Row[] } | null>(null);
 const isRunning = ref(false);
-const job = computed(() => jobs.running.get('reach-lengths'));
 const chosen = computed(() => rows.value.filter((r) => r.on));
 async function search(): Promise<void> {
   const { rig, build } = rigs;
@@ -136,15 +134,14 @@ async function search(): Promise<void> {
       progress,
     ),
   );
-  if (!found) return;
+  if (!found) {
+    if (!jobs.isBusy('reach-lengths')) isRunning.value = false;
+    return;
+  }
   isRunning.value = false;
   advice.value = { advice: found, ranges };
 }
-function cancel(): void {
-  jobs.cancel('reach-lengths');
-  isRunning.value = false;
-}
-onScopeDispose(cancel);
+onScopeDispose(() => jobs.cancel('reach-lengths'));
 function apply(): void {
   if (!advice.value || !rigs.rig) return;
   const { ranges, advice: found } = advice.value;
@@ -248,10 +245,7 @@ useOverlay(() => ({ dimensions: true }));
     <p v-if="!rigs.rig?.spots.length" class="small muted">
       Keep some work spots first: they say what must be reached.
     </p>
-    <div v-if="isRunning" class="row">
-      <ProgressBar class="bar" :value="Math.round(100 * (job?.progress ?? 0))" :show-value="false" />
-      <Button size="small" variant="text" label="Cancel" @click="cancel" />
-    </div>
+    <p v-if="isRunning" class="small muted">Trying arms …</p>
     <div v-else-if="advice" class="advice" role="status" :data-advice="advice.advice.allReached ? 'all' : 'some'">
       <p v-if="advice.advice.allReached">
         <b class="num">{{ formatNumber(advice.advice.total, 0) }} mm</b> of chosen lengths reach every spot (now
@@ -276,11 +270,14 @@ useOverlay(() => ({ dimensions: true }));
 
 <style scoped>
 .field {
-  width: 5.9rem;
+  width: 5.2rem;
 }
-.bar {
-  flex: 1;
-  height: 0.5rem;
+table td:nth-child(2) {
+  font-size: 0.86rem;
+  line-height: 1.2;
+}
+table.plain td {
+  padding-block: 0.16rem;
 }
 .form {
   grid-template-columns: 8rem 1fr;

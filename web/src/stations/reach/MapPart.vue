@@ -2,12 +2,18 @@
 /** The reach map: a slice or a shell, coloured by how well it is reached, against a pinned earlier state. */
 import { useDebounceFn } from '@vueuse/core';
 import Button from 'primevue/button';
-import ProgressBar from 'primevue/progressbar';
 import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue';
 import { drawRig, mapLevels, reachMapToCsv, toSvg, type MapField } from '@cork-elbow/core/formats';
-import { compareMaps, type MapPlane, type MapRequest, type ReachMap, type ShellMesh } from '@cork-elbow/core/reach';
+import {
+  compareMaps,
+  mapBounds,
+  type MapPlane,
+  type MapRequest,
+  type ReachMap,
+  type ShellMesh,
+} from '@cork-elbow/core/reach';
 import type { MechanismDoc } from '@cork-elbow/core/rig';
-import { formatNumber, toM } from '@cork-elbow/core/units';
+import { formatNumber, toM, toMm } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
 import { saveFile, savePng } from '../../shared/save-file';
@@ -66,7 +72,6 @@ const before = shallowRef<ReachMap | null>(null);
 /** The state of the rig that maps are held against. */
 const pinned = shallowRef<{ doc: MechanismDoc; mounting: Mounting; at: string } | null>(null);
 const isCancelled = ref(false);
-const job = computed(() => jobs.running.get('reach-map'));
 const isMaking = ref(false);
 
 async function make(): Promise<void> {
@@ -92,7 +97,14 @@ async function make(): Promise<void> {
     const earlier = await worker.map(id, pin.doc, pin.mounting, toolId, same, progress);
     return { now, earlier };
   });
-  if (!result) return;
+  if (!result) {
+    // Stopped by the person, or a newer request took its place.
+    if (!jobs.isBusy('reach-map')) {
+      isMaking.value = false;
+      isCancelled.value = true;
+    }
+    return;
+  }
   isMaking.value = false;
   made.value = result.now;
   before.value = result.earlier?.map ?? null;
@@ -104,11 +116,6 @@ watch(
   { immediate: true },
 );
 onScopeDispose(() => jobs.cancel('reach-map'));
-function cancel(): void {
-  jobs.cancel('reach-map');
-  isMaking.value = false;
-  isCancelled.value = true;
-}
 function pin(): void {
   const { rig, build } = rigs;
   if (!rig) return;
@@ -118,6 +125,22 @@ function pin(): void {
 
 const map = computed(() => made.value?.map ?? null);
 const change = computed(() => (map.value && before.value ? compareMaps(before.value, map.value) : null));
+const bounds = computed(() => {
+  const b = map.value && map.value.request.plane !== 'shell' ? mapBounds(map.value) : null;
+  if (!b || !map.value) return null;
+  const mm = (v: number): string => `${formatNumber(toMm(v), 0)} mm`;
+  if (map.value.request.plane === 'plan')
+    return [
+      { name: 'farthest from the turn', value: mm(b.out) },
+      { name: 'nearest to it', value: mm(b.in) },
+    ];
+  return [
+    { name: 'farthest out', value: mm(b.out) },
+    { name: 'highest', value: mm(b.high) },
+    { name: 'lowest', value: mm(b.low) },
+    { name: 'on the ground, in front', value: b.ground ? `${mm(b.ground[0])} to ${mm(b.ground[1])}` : 'nothing' },
+  ];
+});
 const extent = (v: number): string => (map.value?.request.plane === 'shell' ? volumeText(v) : areaText(v));
 const levels = computed(() => mapLevels(field.value));
 useOverlay(() => ({
@@ -207,17 +230,14 @@ async function savePicture(): Promise<void> {
       />
     </p>
 
-    <div v-if="isMaking" class="row">
-      <ProgressBar class="bar" :value="Math.round(100 * (job?.progress ?? 0))" :show-value="false" />
-      <Button size="small" variant="text" label="Cancel" @click="cancel" />
-    </div>
+    <p v-if="isMaking" class="small muted">Mapping the reach …</p>
     <p v-else-if="isCancelled" class="row small muted">
       Stopped. <Button size="small" variant="text" label="Make the map" @click="make" />
     </p>
 
     <template v-if="map && !isMaking">
       <p class="sum" role="status">
-        <b class="num">{{ extent(map.extent) }}</b>
+        <b>{{ extent(map.extent) }}</b>
         <span class="muted small">
           {{ map.request.plane === 'shell' ? 'reached in space' : 'reached on this slice' }}, in cells of
           {{ formatNumber(map.grid.cell * 1000, 1) }} mm ({{
@@ -244,7 +264,15 @@ async function savePicture(): Promise<void> {
           >lost</span
         >
       </div>
-      <p v-else class="small muted">The shell is drawn in the 3D view; its cells can be taken along as a table.</p>
+      <dl v-if="bounds" class="bounds">
+        <template v-for="b in bounds" :key="b.name"
+          ><dt>{{ b.name }}</dt>
+          <dd class="num">{{ b.value }}</dd></template
+        >
+      </dl>
+      <p v-if="map.request.plane === 'shell'" class="small muted">
+        The shell is drawn in the 3D view; its cells can be taken along as a table.
+      </p>
     </template>
 
     <div class="rule">
@@ -280,15 +308,12 @@ async function savePicture(): Promise<void> {
 .choice button {
   flex: 1;
 }
-.bar {
-  flex: 1;
-  height: 0.5rem;
-}
 .sum {
   margin: 0.6rem 0 0.4rem;
 }
 .sum b {
   font-size: 1.35rem;
+  margin-right: 0.4rem;
 }
 .legend {
   display: flex;
@@ -300,6 +325,19 @@ async function savePicture(): Promise<void> {
   display: inline-flex;
   align-items: center;
   gap: 0.35rem;
+}
+.bounds {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 0.15rem 1rem;
+  margin: 0 0 0.9rem;
+  font-size: 0.9rem;
+}
+.bounds dt {
+  color: var(--ink-2);
+}
+.bounds dd {
+  margin: 0;
 }
 .good {
   color: var(--good);

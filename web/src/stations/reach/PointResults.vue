@@ -80,7 +80,7 @@ function show(row: Row): void {
     @row-click="show($event.data as Row)"
   >
     <Column field="name" header="point" />
-    <Column field="place" header="forward, left, up mm" class="num" />
+    <Column field="place" header="place, mm" body-class="num" />
     <Column field="verdict" header="reach">
       <template #body="{ data }"
         ><b :class="(data as Row).verdict.replace(' ', '-')" :title="(data as Row).note">{{
@@ -88,14 +88,10 @@ function show(row: Row): void {
         }}</b></template
       >
     </Column>
-    <Column header="posture and joints, or why not">
-      <template #body="{ data }">
-        <span v-if="(data as Row).note" class="small">{{ (data as Row).note }}</span>
-        <span v-else class="small"
-          >{{ (data as Row).posture }} <span class="num muted">{{ (data as Row).joints }}</span></span
-        >
-      </template>
+    <Column header="posture, or why not">
+      <template #body="{ data }">{{ (data as Row).note || (data as Row).posture }}</template>
     </Column>
+    <Column field="joints" header="joints" body-class="num" />
   </DataTable>
 </template>
 

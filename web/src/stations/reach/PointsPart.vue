@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** Many points at once: typed, pasted, from a file, or laid along a line, an arc or a circle. */
 import Button from 'primevue/button';
-import ProgressBar from 'primevue/progressbar';
 import Textarea from 'primevue/textarea';
 import { computed, ref, useTemplateRef } from 'vue';
 import { parsePoints, pointResultsToCsv } from '@cork-elbow/core/formats';
@@ -18,7 +17,7 @@ import PointResults from './PointResults.vue';
 import { usePoints } from './usePoints';
 
 const rigs = useRigStore();
-const { results, isRunning, job, run, cancel, summary, trace } = usePoints();
+const { results, isRunning, run, summary, trace } = usePoints();
 
 const text = ref('');
 const problems = ref<readonly string[]>([]);
@@ -191,10 +190,7 @@ useOverlay(() => ({ trace: trace.value, dimensions: false }));
       <Button size="small" severity="secondary" label="Lay the points" @click="lay" />
     </details>
 
-    <div v-if="isRunning" class="row">
-      <ProgressBar class="bar" :value="Math.round(100 * (job?.progress ?? 0))" :show-value="false" />
-      <Button size="small" variant="text" label="Cancel" @click="cancel" />
-    </div>
+    <p v-if="isRunning" class="small muted">Solving …</p>
     <template v-else-if="results">
       <div class="rule">
         <h2 role="status">
@@ -243,9 +239,5 @@ useOverlay(() => ({ trace: trace.value, dimensions: false }));
   cursor: pointer;
   font-size: 0.9rem;
   color: var(--ink-2);
-}
-.bar {
-  flex: 1;
-  height: 0.5rem;
 }
 </style>

@@ -55,6 +55,8 @@ function setTurned(k: number, v: number): void {
   void reach.solve(true);
 }
 
+/** The direction that the side view's reach outline is drawn for; null: any, undefined: no outline. */
+const outlines: Partial<Record<AimKind, Vec3 | null>> = { down: [0, 0, -1], level: [1, 0, 0], free: null };
 const missing = computed(() => answer.value?.reasons.find((r) => r.byMm !== undefined));
 const isMissed = computed(() => !reach.isDragging.value && answer.value?.reachable === false);
 useOverlay(() => ({
@@ -66,7 +68,7 @@ useOverlay(() => ({
         ? `${formatNumber(missing.value.byMm!, 0)} mm ${missing.value.code === 'too-near' ? 'too near' : 'short'}`
         : '',
   ghost: isMissed.value ? (answer.value?.closest?.q ?? null) : null,
-  reachDirection: aim.value === 'down' ? [0, 0, -1] : null,
+  reachDirection: outlines[aim.value],
   dimensions: true,
   frames: frameId.value !== WORLD,
   onDrag: reach.drag,

@@ -2,7 +2,6 @@
 /** Why a target is not reached, the closest pose, and the smallest changes that would do. */
 import { useDebounceFn } from '@vueuse/core';
 import Button from 'primevue/button';
-import ProgressBar from 'primevue/progressbar';
 import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue';
 import { applyFix, type Fix } from '@cork-elbow/core/reach';
 import { formatNumber } from '@cork-elbow/core/units';
@@ -47,9 +46,15 @@ const headline = computed(() => {
   }
 });
 
+/** What the headline does not say already. */
+const sentences = computed(() => {
+  const reasons = answer.value?.reasons ?? [];
+  const isSaid = /mm (short|too near)/.test(headline.value);
+  return reasons.slice(isSaid && reasons.length > 1 ? 1 : 0).map((r) => r.message);
+});
+
 const fixes = shallowRef<readonly Fix[] | null>(null);
 const isSearching = ref(false);
-const job = computed(() => jobs.running.get('reach-fixes'));
 /** Changes of the rig answer for one tool in a frame that stands still. */
 const canSearch = computed(
   () => asks.value.length === 1 && !asks.value[0].on && asks.value[0].task.kind !== 'aim' && !reach.held.value.size,
@@ -66,7 +71,10 @@ async function search(): Promise<void> {
       progress,
     ),
   );
-  if (!found) return;
+  if (!found) {
+    if (!jobs.isBusy('reach-fixes')) isSearching.value = false;
+    return;
+  }
   fixes.value = found;
   isSearching.value = false;
 }
@@ -82,10 +90,6 @@ watch(
   { immediate: true },
 );
 onScopeDispose(() => jobs.cancel('reach-fixes'));
-function cancel(): void {
-  jobs.cancel('reach-fixes');
-  isSearching.value = false;
-}
 
 function apply(fix: Fix): void {
   if (fix.kind === 'tilt') {
@@ -104,7 +108,7 @@ function apply(fix: Fix): void {
 <template>
   <div class="why" role="status" :data-reason="answer?.reasons[0]?.code" :data-fixes="fixes?.length ?? 'none'">
     <h2>{{ headline }}</h2>
-    <p v-for="(r, k) in answer?.reasons" :key="k" :class="{ small: k > 0 }">{{ r.message }}</p>
+    <p v-for="(r, k) in sentences" :key="k">{{ r }}</p>
     <div v-if="answer?.closest" class="row">
       <Button
         size="small"
@@ -115,10 +119,7 @@ function apply(fix: Fix): void {
     </div>
     <template v-if="canSearch">
       <h3>What would do</h3>
-      <div v-if="isSearching" class="row">
-        <ProgressBar class="bar" :value="Math.round(100 * (job?.progress ?? 0))" :show-value="false" />
-        <Button size="small" variant="text" label="Cancel" @click="cancel" />
-      </div>
+      <p v-if="isSearching" class="small muted">Looking for the smallest change …</p>
       <p v-else-if="fixes && !fixes.length" class="small">
         No single change of a length, a limit or the base’s place is enough.
       </p>
@@ -161,9 +162,5 @@ li {
   justify-content: space-between;
   align-items: center;
   gap: 0.6rem;
-}
-.bar {
-  flex: 1;
-  height: 0.5rem;
 }
 </style>

@@ -13,7 +13,6 @@ export function usePoints() {
   const { tool } = useReach();
   const results = shallowRef<readonly PointResult[] | null>(null);
   const isRunning = ref(false);
-  const job = computed(() => jobs.running.get('reach-points'));
 
   /** `speed` in m/s. */
   async function run(points: readonly TablePoint[], speed: number): Promise<void> {
@@ -24,15 +23,14 @@ export function usePoints() {
     const found = await jobs.run('reach-points', 'Solving the points', (worker, id, progress) =>
       worker.points(id, rig.mechanism, build?.mounting, toolId, points, view.editQ, speed, progress),
     );
-    if (!found) return;
+    if (!found) {
+      if (!jobs.isBusy('reach-points')) isRunning.value = false;
+      return;
+    }
     isRunning.value = false;
     results.value = found;
   }
-  function cancel(): void {
-    jobs.cancel('reach-points');
-    isRunning.value = false;
-  }
-  onScopeDispose(cancel);
+  onScopeDispose(() => jobs.cancel('reach-points'));
 
   const summary = computed(() => {
     const list = results.value ?? [];
@@ -50,5 +48,5 @@ export function usePoints() {
     const reached = (results.value ?? []).filter((r) => r.solution);
     return reached.length > 1 ? Float64Array.from(reached.flatMap((r) => [...r.point.position])) : null;
   });
-  return { results, isRunning, job, run, cancel, summary, trace };
+  return { results, isRunning, run, summary, trace };
 }

@@ -32,11 +32,11 @@ const measures = {
   platformRadiusMm: 'Platform radius',
 } as const;
 
-/** What a change is, in a few words: "Forearm +12 mm", "Elbow to 142°". */
+/** What a change is, in a few words: "Shoulder to Elbow +12 mm", "Upper limit of Elbow +7°". */
 export function fixWords(fix: Fix): string {
   switch (fix.kind) {
     case 'link':
-      return `Distance up to ${fix.name} ${signed(fix.by)}`;
+      return `${fix.name} ${signed(fix.by)}`;
     case 'limit':
       return `${fix.side === 'max' ? 'Upper' : 'Lower'} limit of ${fix.name} ${fix.side === 'max' ? '+' : '−'}${formatNumber(fix.by, 1)}${fix.unit === 'mm' ? ' mm' : '°'}`;
     case 'delta':
@@ -49,8 +49,8 @@ export function fixWords(fix: Fix): string {
   }
 }
 
-/** A number of m² or m³ in the unit that reads well. */
+/** A number of m² or m³ with the unit that reads well. */
 export const areaText = (m2: number): string =>
-  m2 < 0.1 ? `${formatNumber(m2 * 1e4, 0)} cm²` : `${formatNumber(m2, 3)} m²`;
+  m2 < 0.5 ? `${formatNumber(m2 * 1e4, 0)} cm²` : `${formatNumber(m2, 3)} m²`;
 export const volumeText = (m3: number): string =>
   m3 < 0.1 ? `${formatNumber(m3 * 1e3, 1)} litres` : `${formatNumber(m3, 3)} m³`;
