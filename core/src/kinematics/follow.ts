@@ -9,6 +9,10 @@ import { isHit, type Ask, type Task } from './task';
 /** Longest way (m) of the target taken in one step, and most steps of one call. */
 const STEP = 0.008;
 const MOST_STEPS = 40;
+/** Shares of the way home from which a step that misses is tried again: a stretched arm may have bent to the wrong side. */
+const HOMEWARD = [0.12, 0.3];
+/** Largest change of a joint (rad or m) that such a try may make. */
+const NO_JUMP = 0.55;
 /** Weight of the direction over the place where both cannot be had: what was asked to stay level stays level. */
 const FIRM = 60;
 
@@ -51,6 +55,11 @@ export class Follower {
       const next = at.slice();
       this.easy.solveInto(next, now);
       hit = isHit(this.easy);
+      for (let i = 0; !hit && i < HOMEWARD.length; i++) {
+        next.set(this.homeward(at, HOMEWARD[i]));
+        this.easy.solveInto(next, now);
+        hit = isHit(this.easy) && next.every((v, s) => Math.abs(v - at[s]) <= NO_JUMP);
+      }
       if (!hit) {
         next.set(at);
         this.firm.solveInto(next, now);
@@ -59,5 +68,12 @@ export class Follower {
       at = next;
     }
     return { q: at, hit };
+  }
+
+  /** The pose `share` of the way from q to home, in the joints that are moved. */
+  private homeward(q: Float64Array, share: number): Float64Array {
+    const out = q.slice();
+    for (const s of this.easy.slots) out[s] += share * (this.mechanism.home[s] - q[s]);
+    return out;
   }
 }

@@ -1,7 +1,7 @@
 /** Eigenvalues of small symmetric matrices by cyclic Jacobi rotations (Golub & Van Loan, *Matrix Computations*, sec. 8.5). */
 
 const SWEEPS = 30;
-/** Off-diagonal squares summed below this share of the diagonal's count as none. */
+/** Off-diagonal squares summed below this share of all squares count as none. */
 const NONE = 1e-26;
 
 /** Eigenvalues, unordered, of the n × n symmetric matrix `a` (row by row), which is overwritten. */
@@ -13,7 +13,7 @@ export function symmetricEigenvalues(a: Float64Array, n: number): Float64Array {
       on += a[i * n + i] ** 2;
       for (let j = 0; j < i; j++) off += a[i * n + j] ** 2;
     }
-    if (off <= NONE * on || on === 0) break;
+    if (off <= NONE * (on + off)) break;
     for (let p = 0; p < n; p++)
       for (let q = p + 1; q < n; q++) {
         const apq = a[p * n + q];

@@ -24,6 +24,8 @@ interface Fingers {
 
 export class ArmModel {
   readonly root = new Group();
+  /** What stands still. */
+  readonly base: Group;
   private readonly groups = new Map<string, Group>();
   private readonly toolGroups = new Map<string, Group>();
   private readonly fingers: Fingers[] = [];
@@ -50,7 +52,8 @@ export class ArmModel {
     else for (const id of mechanism.ids) this.buildJoint(this.joint(id), depth.get(id)!);
     for (const tool of rig.mechanism.tools)
       if (tool.mounted) this.buildTool(tool, tool.parent ? depth.get(tool.parent)! : 0);
-    this.root.add(buildBase(rig, this.doc, mechanism, ink));
+    this.base = buildBase(rig, this.doc, mechanism, ink);
+    this.root.add(this.base);
     this.rods = rodsOf(this.doc, mechanism, ink);
     this.root.add(this.rods.root);
   }

@@ -60,7 +60,15 @@ export class Ink {
   }
   line(colour = this.palette.ink): LineBasicMaterial {
     let material = this.lines.get(colour);
-    if (!material) this.lines.set(colour, (material = new LineBasicMaterial({ color: new Color(colour) })));
+    if (!material)
+      this.lines.set(
+        colour,
+        (material = new LineBasicMaterial({
+          color: new Color(colour),
+          transparent: this.veil < 1,
+          opacity: Math.min(1, 2 * this.veil),
+        })),
+      );
     return material;
   }
   body(

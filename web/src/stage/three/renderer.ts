@@ -202,6 +202,7 @@ function create(): Renderer3d {
     }
     if (!ghostArm) {
       ghostArm = new ArmModel(rig, mechanism, veil);
+      ghostArm.base.visible = false;
       scene.add(ghostArm.root);
     }
     ghostArm.root.visible = true;
