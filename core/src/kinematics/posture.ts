@@ -1,7 +1,7 @@
 /** Names for the postures of arms without a closed form, in the words that closed forms use. */
 import { axisOf, positionOf, vec3, type Vec3 } from '../linear';
 import { TURNING, type CompiledTool, type Mechanism } from '../mechanism';
-import { AXIS_STRIDE } from './chain';
+import { AXIS_STRIDE, chainInto, chainSpace } from './chain';
 import { ELBOW_DOWN, FLIPPED, OVER } from './closed-form/spherical-wrist';
 import { probeOf } from './probe';
 
@@ -86,10 +86,11 @@ const pivotOf = (axes: Float64Array, i: number): Vec3 => axis(axes.subarray(3), 
 function anatomyOf(mechanism: Mechanism, tool: CompiledTool): Anatomy {
   const none: Anatomy = { turn: -1, facing: 1, shoulder: -1, elbow: -1, wrist: -1, flip: -1 };
   if (mechanism.delta) return none;
-  const probe = probeOf(mechanism, tool);
-  const zero = new Float64Array(mechanism.m);
-  const tip = positionOf(probe.frameAt(zero));
-  const { chain, space } = probe;
+  // In buffers of its own: the probe's may be in use by who asks.
+  const { chain } = probeOf(mechanism, tool);
+  const space = chainSpace(chain);
+  chainInto(space, chain, new Float64Array(mechanism.m));
+  const tip = positionOf(space.tool);
   const turning = Array.from({ length: chain.count }, (_, i) => i).filter((i) => chain.turning[i] === TURNING);
   if (turning.length < 2) return none;
   const [first, second] = turning;

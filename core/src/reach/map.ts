@@ -343,7 +343,25 @@ function taskAt(direction: MapDirection, position: Vec3, origin: readonly [numbe
   return { kind: 'direction', position, direction: wished ?? [1, 0, 0] };
 }
 
-/** Cells of two maps of the same kind and cell size, told apart: reached now only, before only, both. */
+/** Neighbours that must have changed as well for a changed cell to count: lone cells on the rim are chance of sampling. */
+const COMPANY = { slice: 2, space: 4 };
+
+/** Those of `cells` (of one grid) that enough of their neighbours are among, too. */
+function inCompany({ size }: Grid, cells: readonly number[], least: number): number[] {
+  const all = new Set(cells);
+  const [nx, ny, nz] = size;
+  return cells.filter((at) => {
+    const [i, j, k] = [at % nx, Math.floor(at / nx) % ny, Math.floor(at / (nx * ny))];
+    let count = -1;
+    for (let c = Math.max(0, k - 1); c <= Math.min(nz - 1, k + 1); c++)
+      for (let b = Math.max(0, j - 1); b <= Math.min(ny - 1, j + 1); b++)
+        for (let a = Math.max(0, i - 1); a <= Math.min(nx - 1, i + 1); a++)
+          if (all.has((c * ny + b) * nx + a)) count++;
+    return count >= least;
+  });
+}
+
+/** Cells of two maps of the same kind and cell size, told apart: reached now only, and before only. */
 export function compareMaps(
   before: ReachMap,
   now: ReachMap,
@@ -353,14 +371,15 @@ export function compareMaps(
     const at = cellAt(grid, point[0], point[1], point[2]);
     return at >= 0 && postures[at] > 0;
   };
-  const gained: number[] = [];
-  const lost: number[] = [];
-  now.postures.forEach((v, at) => {
-    if (v > 0 && !reachedIn(before, middleOf(now.grid, at))) gained.push(at);
-  });
-  before.postures.forEach((v, at) => {
-    if (v > 0 && !reachedIn(now, middleOf(before.grid, at))) lost.push(at);
-  });
+  const only = (own: ReachMap, other: ReachMap): number[] => {
+    const cells: number[] = [];
+    own.postures.forEach((v, at) => {
+      if (v > 0 && !reachedIn(other, middleOf(own.grid, at))) cells.push(at);
+    });
+    return inCompany(own.grid, cells, own.request.plane === 'shell' ? COMPANY.space : COMPANY.slice);
+  };
+  const gained = only(now, before);
+  const lost = only(before, now);
   const each = now.grid.cell ** (now.request.plane === 'shell' ? 3 : 2);
   return { gained, lost, gainedExtent: gained.length * each, lostExtent: lost.length * each };
 }

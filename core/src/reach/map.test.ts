@@ -1,0 +1,227 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { finish } from '../jobs';
+import { solveInverse } from '../kinematics';
+import { compiled, deltaDoc, fourAxis, tree } from '../kinematics/arms.testkit';
+import { vec3, type Vec3 } from '../linear';
+import { presetById, rigFromPreset } from '../mechanism/presets';
+import { cellAt, compareMaps, gridOver, mapBounds, middleOf, reachMapJob, roundLength, shellMesh } from './index';
+import type { MapRequest, ReachMap } from './index';
+
+const request = (over: Partial<MapRequest> = {}): MapRequest => ({
+  plane: 'side',
+  height: 0.1,
+  direction: null,
+  samples: 60_000,
+  seed: 1,
+  cell: 0,
+  ...over,
+});
+
+/** A turn and two bars of 100 and 70 mm that swing without limits: reaches a ring from 30 to 170 mm round the shoulder. */
+const ring = (turn = 180) =>
+  compiled(
+    tree({
+      joints: [
+        {
+          id: 'turn',
+          type: 'revolute',
+          axis: [0, 0, 1],
+          origin: { xyzMm: [0, 0, 50] },
+          limits: { min: -turn, max: turn },
+        },
+        {
+          id: 'shoulder',
+          type: 'revolute',
+          parent: 'turn',
+          axis: [0, 1, 0],
+          origin: { xyzMm: [0, 0, 50] },
+          limits: { min: -180, max: 180 },
+        },
+        {
+          id: 'elbow',
+          type: 'revolute',
+          parent: 'shoulder',
+          axis: [0, 1, 0],
+          origin: { xyzMm: [0, 0, 100] },
+          limits: { min: -180, max: 180 },
+        },
+      ],
+      tools: [{ id: 'tool', parent: 'elbow', origin: { xyzMm: [0, 0, 70] } }],
+    }),
+  );
+
+describe('reach maps', () => {
+  it('of a ring have the ring’s area, its holes and its bounds', () => {
+    const arm = ring();
+    const map = finish(reachMapJob(arm, arm.tools[0], request({ cell: 0.005 })));
+    const area = Math.PI * (0.17 ** 2 - 0.03 ** 2);
+    expect(map.extent / area).toBeGreaterThan(0.96);
+    expect(map.extent / area).toBeLessThan(1.12); // cells on the rim count whole
+    expect(map.postures[cellAt(map.grid, 0.0025, 0.1025)]).toBe(0);
+    const bounds = mapBounds(map)!;
+    expect(bounds.out).toBeCloseTo(0.17, 2);
+    expect(bounds.high).toBeCloseTo(0.27, 2);
+    // Both elbows, facing and reaching over.
+    expect(map.postures[cellAt(map.grid, 0.1, 0.1)]).toBe(4);
+  });
+
+  it('of a level slice follow the turn’s limits', () => {
+    const arm = ring(90);
+    const map = finish(reachMapJob(arm, arm.tools[0], request({ plane: 'plan', cell: 0.005 })));
+    expect(map.postures[cellAt(map.grid, 0.1, 0)]).toBeGreaterThan(0);
+    // Behind it is reached over the shoulder only, beside it both ways.
+    expect(map.postures[cellAt(map.grid, -0.1, 0.0025)]).toBeLessThanOrEqual(
+      map.postures[cellAt(map.grid, 0.1, 0.0025)],
+    );
+    const area = Math.PI * (0.17 ** 2 - 0.03 ** 2);
+    expect(map.extent / area).toBeGreaterThan(0.9);
+  });
+
+  it('of a shell have the volume of the ball, and a closed surface round it', () => {
+    const arm = ring();
+    const map = finish(reachMapJob(arm, arm.tools[0], request({ plane: 'shell', cell: 0.012 })));
+    const volume = (4 / 3) * Math.PI * (0.17 ** 3 - 0.03 ** 3);
+    expect(map.extent / volume).toBeGreaterThan(0.95);
+    expect(map.extent / volume).toBeLessThan(1.25);
+    const mesh = shellMesh(map);
+    // Every edge is walked once each way: no gaps.
+    const edges = new Map<string, number>();
+    for (let t = 0; t < mesh.triangles.length; t += 3)
+      for (let e = 0; e < 3; e++) {
+        const [a, b] = [mesh.triangles[t + e], mesh.triangles[t + ((e + 1) % 3)]];
+        edges.set(`${a}>${b}`, (edges.get(`${a}>${b}`) ?? 0) + 1);
+      }
+    for (const [edge, count] of edges) {
+      const [a, b] = edge.split('>');
+      expect(edges.get(`${b}>${a}`)).toBe(count);
+    }
+    // Its faces look outward: the signed volume is that of the cells, a little less for the smoothing.
+    let signed = 0;
+    for (let t = 0; t < mesh.triangles.length; t += 3) {
+      const [a, b, c] = [0, 1, 2].map((e): Vec3 => {
+        const v = 3 * mesh.triangles[t + e];
+        return [mesh.positions[v], mesh.positions[v + 1], mesh.positions[v + 2]];
+      });
+      signed += vec3.dot(a, vec3.cross(b, c)) / 6;
+    }
+    expect(signed / map.extent).toBeGreaterThan(0.85);
+    expect(signed / map.extent).toBeLessThan(1.02);
+  });
+
+  it('are the same however the work is cut, and for the same seed', () => {
+    const arm = compiled(fourAxis());
+    const whole = finish(reachMapJob(arm, arm.tools[0], request({ samples: 12_000 })));
+    const job = reachMapJob(arm, arm.tools[0], request({ samples: 12_000 }));
+    let step = job.step(1);
+    while (!step.done) step = job.step(3);
+    expect(step.value.postures).toEqual(whole.postures);
+    expect(step.value.margin).toEqual(whole.margin);
+    expect(step.value.manipulability).toEqual(whole.manipulability);
+  });
+
+  it.each(['side', 'plan'] as const)(
+    'with the tool straight down, cells of a %s slice are those the solver reaches',
+    (plane) => {
+      const arm = compiled(fourAxis());
+      const map = finish(reachMapJob(arm, arm.tools[0], request({ plane, direction: [0, 0, -1], cell: 0.02 })));
+      expect(map.method).toBe('solved');
+      let reached = 0;
+      map.postures.forEach((count, at) => {
+        const [a, b] = middleOf(map.grid, at);
+        const position: Vec3 = plane === 'side' ? [a, 0, b] : [a, b, 0.1];
+        const task = { kind: 'direction' as const, position, direction: [0, 0, -1] as const };
+        const { solutions } = solveInverse(arm, arm.tools[0], task, arm.home, { explained: false });
+        expect(count).toBe(solutions.length);
+        reached += Number(count > 0);
+      });
+      expect(reached).toBeGreaterThan(8);
+    },
+  );
+
+  it('mark no cell that the arm cannot come near, for any kind of arm', () => {
+    const arms = [
+      compiled(fourAxis(14)),
+      compiled(deltaDoc()),
+      ...['rail-arm', 'scara', 'stacking-arm', 'column-arm'].map((id) => {
+        const rig = rigFromPreset(presetById(id), id);
+        if (!rig.ok) throw new Error();
+        return compiled(rig.value.mechanism);
+      }),
+    ];
+    for (const arm of arms) {
+      const [tool] = arm.tools;
+      const map = finish(reachMapJob(arm, tool, request({ samples: 20_000, height: arm.delta ? 0.05 : 0.1 })));
+      expect(map.extent).toBeGreaterThan(0);
+      const reached = Array.from(map.postures.keys()).filter((at) => map.postures[at]);
+      fc.assert(
+        fc.property(fc.nat(), (n) => {
+          const at = reached[n % reached.length];
+          const [a, b] = middleOf(map.grid, at);
+          const position: Vec3 = [map.origin[0] + a, map.origin[1], b];
+          const { reachable, closest } = solveInverse(arm, tool, { kind: 'free', position });
+          // The middle may lie just outside; something in the cell does not.
+          if (!reachable) expect(closest!.distance).toBeLessThan(1.3 * map.grid.cell);
+        }),
+        { numRuns: 25 },
+      );
+    }
+  });
+
+  it('tell what a longer forearm gains and a narrower limit loses', () => {
+    const doc = fourAxis();
+    const make = (change: (d: ReturnType<typeof fourAxis>) => void): ReachMap => {
+      const next = structuredClone(doc);
+      change(next);
+      const arm = compiled(next);
+      return finish(reachMapJob(arm, arm.tools[0], request({ cell: 0.01 })));
+    };
+    const before = make(() => undefined);
+    const longer = compareMaps(
+      before,
+      make((d) => void (d.joints[3].origin.xyzMm[2] += 30)),
+    )!;
+    expect(longer.gainedExtent).toBeGreaterThan(0.01);
+    const narrower = compareMaps(
+      before,
+      make((d) => {
+        const [, shoulder] = d.joints;
+        if (shoulder.type === 'revolute') shoulder.limits = { min: -40, max: 40 };
+      }),
+    )!;
+    expect(narrower.lostExtent).toBeGreaterThan(0.005);
+    // Chance of sampling at the rim only.
+    expect(narrower.gainedExtent).toBeLessThan(0.05 * narrower.lostExtent);
+    expect(compareMaps(before, { ...before, grid: { ...before.grid, cell: 0.02 } })).toBeNull();
+  });
+
+  it('of a tool without joints are empty', () => {
+    const arm = compiled(tree({ joints: [], tools: [{ id: 'tool', origin: { xyzMm: [0, 0, 10] } }] }));
+    expect(finish(reachMapJob(arm, arm.tools[0], request({ cell: 0.01 }))).extent).toBe(0);
+  });
+});
+
+describe('grids', () => {
+  it('hold every point of their box in the cell whose middle is nearest', () => {
+    const coordinate = fc.double({ min: -0.5, max: 0.5, noNaN: true });
+    fc.assert(
+      fc.property(coordinate, coordinate, coordinate, fc.constantFrom(0.01, 0.025, 0.05), (x, y, z, cell) => {
+        const grid = gridOver(cell, [-0.6, -0.6, -0.6], [0.6, 0.6, 0.6]);
+        const at = cellAt(grid, x, y, z);
+        middleOf(grid, at).forEach((v, k) =>
+          expect(Math.abs(v - [x, y, z][k])).toBeLessThanOrEqual(cell / 2 + 1e-12),
+        );
+        expect(cellAt(grid, 0.7, 0, 0)).toBe(-1);
+      }),
+    );
+  });
+  it('have round cells that are large enough', () => {
+    fc.assert(
+      fc.property(fc.double({ min: 1e-4, max: 10, noNaN: true }), (least) => {
+        const cell = roundLength(least);
+        expect(cell).toBeGreaterThanOrEqual(least * (1 - 1e-9));
+        expect(cell / least).toBeLessThan(1.6);
+      }),
+    );
+  });
+});
