@@ -31,6 +31,11 @@ for (const theme of ['light', 'dark'] as const)
       await page.getByRole('button', { name: part, exact: true }).click();
       await scan(`measure, ${part}`);
     }
+    await open(page, server, 'reach');
+    for (const part of ['Map', 'Points', 'Lengths', 'Drawing test', 'Target']) {
+      await page.getByRole('button', { name: part, exact: true }).click();
+      await scan(`reach, ${part}`);
+    }
     for (const station of ['measure', 'motors', 'reach', 'poses', 'routine', 'hand-off', 'bench']) {
       await open(page, server, station);
       await expect(page.locator('[data-plan=ready]')).toBeVisible();

@@ -8,15 +8,20 @@ import {
   chainOf,
   chainSpace,
   closedFormOf,
+  Follower,
+  forward,
   framesInto,
   kinematicsSpace,
   NumericSolver,
+  numericSolutions,
   solveInverse,
   toolInto,
 } from '../src/kinematics';
 import { compiled, fourAxis, poseOf, sixAxis } from '../src/kinematics/arms.testkit';
 import { compile, type Mechanism } from '../src/mechanism';
 import { axisOf, positionOf } from '../src/linear';
+import { finish } from '../src/jobs';
+import { reachMapJob, seededRandom } from '../src/reach';
 import { planRoutine } from '../src/routine';
 import { mechanismSchema } from '../src/rig';
 
@@ -138,6 +143,43 @@ const tree = mechanismSchema.parse({
   })),
 });
 ms('compile.30-joints', 200, () => void compile(tree));
+
+{
+  const six = compiled(sixAxis());
+  const request = { plane: 'side' as const, height: 0.2, direction: null, samples: 200_000, seed: 1, cell: 0 };
+  ms('reach-map.6r-200k', 5, () => void finish(reachMapJob(six, six.tools[0], request)));
+  ms('reach-map.6r-200k.plan', 5, () => void finish(reachMapJob(six, six.tools[0], { ...request, plane: 'plan' })));
+  ms('reach-map.6r-200k.shell', 3, () => void finish(reachMapJob(six, six.tools[0], { ...request, plane: 'shell' })));
+  const four = compiled(fourAxis());
+  const follower = new Follower(four, [{ tool: four.tools[0] }]);
+  let at = four.home;
+  let k = 0;
+  ms('drag.4axis-step', 400, () => {
+    const turn = (k++ / 60) * Math.PI;
+    const position = [0.2 + 0.15 * Math.cos(turn), 0.1 * Math.sin(turn), 0.15] as const;
+    at = follower.step(at, [{ kind: 'direction', position, direction: [0, 0, -1] }]).q;
+  });
+  // Cold starts: every target is the tool of a random pose inside the limits.
+  for (const [name, offset] of [
+    ['spherical', 0],
+    ['offset', 18],
+  ] as const) {
+    const arm = compiled(sixAxis(offset));
+    const random = seededRandom(11);
+    const times: number[] = [];
+    let missed = 0;
+    for (let i = 0; i < 2000; i++) {
+      const frame = forward(arm, poseOf(arm, Array.from({ length: 6 }, random))).tools.get('tool')!;
+      const task = { kind: 'full' as const, position: positionOf(frame), rotation: frame };
+      const begun = performance.now();
+      if (!numericSolutions(arm, [{ tool: arm.tools[0], task }], arm.home, { first: true }).length) missed++;
+      times.push(performance.now() - begun);
+    }
+    times.sort((a, b) => a - b);
+    const round = (v: number): number => Math.round(v * 1000) / 1000;
+    say({ name: `ik-cold.6r-${name}`, ms: round(times[1000]), worstMs: round(times.at(-1)!), missed, n: 2000 });
+  }
+}
 
 const rig = tileDipper();
 const mechanism = compiled(rig.mechanism);

@@ -68,7 +68,11 @@ describe('the shelf over HTTP', () => {
       /mechanism\.joints\[0\]\.colour is not a key/,
     ],
     ['an axis of no length', change(['mechanism', 'joints', 0, 'axis'], [0, 0, 0]), /axis has no length/],
-    ['a rotary delta without its measures', change(['mechanism', 'family'], 'rotary-delta'), /mechanism\.joints must be a list of/],
+    [
+      'a rotary delta without its measures',
+      change(['mechanism', 'family'], 'rotary-delta'),
+      /mechanism\.joints must be a list of/,
+    ],
     ['two joints of one id', change(['mechanism', 'joints', 1, 'id'], 'turn'), /used twice/],
     [
       'equal calibration points',
@@ -154,9 +158,46 @@ describe('compute calls', () => {
     ).body;
     for (const [id, value] of Object.entries(joints)) expect(inverse.solutions[0].joints[id]).toBeCloseTo(value, 6);
     const short = { ...delta, delta: { ...delta.delta, forearmMm: 118 } };
-    const open = await server.send('POST', '/api/compute/forward', { mechanism: short, joints: { a: -40, b: 85, c: 85 } });
+    const open = await server.send('POST', '/api/compute/forward', {
+      mechanism: short,
+      joints: { a: -40, b: 85, c: 85 },
+    });
     expect(open.status).toBe(400);
     expect(open.body.faults[0].code).toMatch(/^(pose|delta)-open$/);
+  });
+  it('several tools meet their targets at once, with joints held', async () => {
+    const hand = (id: string, y: number, parent: string | null): object[] => [
+      { id: `${id}1`, type: 'revolute', parent, axis: [0, 1, 0], origin: { xyzMm: [0, y, 300] } },
+      { id: `${id}2`, type: 'revolute', parent: `${id}1`, axis: [0, 1, 0], origin: { xyzMm: [100, 0, 0] } },
+    ];
+    const torso = {
+      family: 'tree',
+      joints: [
+        { id: 'waist', type: 'revolute', origin: {}, axis: [0, 0, 1], limits: { min: -90, max: 90 } },
+        ...hand('l', 80, 'waist'),
+        ...hand('r', -80, 'waist'),
+      ],
+      tools: ['l', 'r'].map((id) => ({ id, parent: `${id}2`, origin: { xyzMm: [80, 0, 0] } })),
+    };
+    const joints = { waist: 20, l1: 15, l2: 30, r1: 40, r2: -25 };
+    const at = async (tool: string, values: object): Promise<number[]> =>
+      (await server.send('POST', '/api/compute/forward', { mechanism: torso, joints: values, tool })).body.positionMm;
+    const targets = [];
+    for (const tool of ['l', 'r']) targets.push({ tool, target: { positionMm: await at(tool, joints) } });
+    const near = { ...joints, l1: 5, r2: -10 };
+    const { body } = await server.send('POST', '/api/compute/inverse', {
+      mechanism: torso,
+      targets,
+      near,
+      held: ['waist'],
+    });
+    expect(body.reachable).toBe(true);
+    const [best] = body.solutions;
+    expect(best.joints.waist).toBe(20);
+    for (const { tool, target } of targets)
+      (await at(tool, best.joints)).forEach((v, k) => expect(v).toBeCloseTo(target.positionMm[k], 2));
+    expect(best.awayS).toBeGreaterThan(0);
+    expect(best.evenness).toBeGreaterThan(0);
   });
   it('says why not, and the closest pose', async () => {
     const { body } = await server.send('POST', '/api/compute/inverse', {
@@ -184,6 +225,9 @@ describe('compute calls', () => {
       { mechanism, target: { positionMm: [1, 2, 3], orientation: { kind: 'direction', direction: [0, 0, 0] } } },
       /direction/,
     ],
+    ['inverse', { mechanism }, /either target or targets/],
+    ['inverse', { mechanism, target: { positionMm: [1, 2, 3] }, held: ['knee'] }, /no joint “knee”/],
+    ['inverse', { mechanism, targets: [{ tool: 'spoon', target: { positionMm: [1, 2, 3] } }] }, /no tool/],
     ['plan', { rig, routineId: 'dance', sampleMs: 20 }, /no routine with the id “dance”/],
     ['plan', { rig, routineId: 'dip', sampleMs: 0 }, /1 to 1000 ms/],
   ])('%s refuses bad input', async (call, body, sentence) => {

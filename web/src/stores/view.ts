@@ -7,6 +7,7 @@ import { valueTowards } from '@cork-elbow/core/kinematics';
 import type { MapLayer } from '@cork-elbow/core/formats';
 import type { ShellMesh } from '@cork-elbow/core/reach';
 import { fromSlots, toSlots } from '@cork-elbow/core/mechanism';
+import type { MechanismDoc } from '@cork-elbow/core/rig';
 import { useRigStore } from './rig';
 
 export type StageView = '3d' | 'side' | 'front' | 'plan';
@@ -50,6 +51,15 @@ const store = (key: string, value: string): void => {
   }
 };
 
+/** A state of the rig that the reach is held against. */
+export interface Pinned {
+  readonly rigId: string;
+  readonly doc: MechanismDoc;
+  readonly mounting: MechanismDoc['base']['mounting'] | null | undefined;
+  /** When it was pinned, for people. */
+  readonly at: string;
+}
+
 export const useViewStore = defineStore('view', () => {
   const rigs = useRigStore();
   const dark = window.matchMedia?.('(prefers-color-scheme: dark)').matches ?? false;
@@ -61,6 +71,7 @@ export const useViewStore = defineStore('view', () => {
   /** The tool whose limb is shown alone; null: all of them. */
   const limb = ref<string | null>(null);
   const overlay = shallowRef<Overlay>({});
+  const pinned = shallowRef<Pinned | null>(null);
   const poseSource = ref<PoseSource>('edit');
   const editQ = shallowRef<Float64Array>(new Float64Array(0));
   const previewQ = shallowRef<Float64Array>(new Float64Array(0));
@@ -131,6 +142,7 @@ export const useViewStore = defineStore('view', () => {
     selected,
     limb,
     overlay,
+    pinned,
     poseSource,
     editQ,
     q,

@@ -12,7 +12,6 @@ import {
   type ReachMap,
   type ShellMesh,
 } from '@cork-elbow/core/reach';
-import type { MechanismDoc } from '@cork-elbow/core/rig';
 import { formatNumber, toM, toMm } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
@@ -21,7 +20,6 @@ import { useOverlay } from '../../shared/useOverlay';
 import { useJobsStore } from '../../stores/jobs';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
-import type { Mounting } from '../../workers/compute.worker';
 import { useReach } from './useReach';
 import { areaText, volumeText } from './words';
 
@@ -69,8 +67,8 @@ const heights = computed(() => {
 
 const made = shallowRef<{ map: ReachMap; shell: ShellMesh | null } | null>(null);
 const before = shallowRef<ReachMap | null>(null);
-/** The state of the rig that maps are held against. */
-const pinned = shallowRef<{ doc: MechanismDoc; mounting: Mounting; at: string } | null>(null);
+/** The state of this rig that maps are held against; it outlives a walk to another station. */
+const pinned = computed(() => (view.pinned?.rigId === rigs.id ? view.pinned : null));
 const isCancelled = ref(false);
 const isMaking = ref(false);
 
@@ -120,7 +118,7 @@ function pin(): void {
   const { rig, build } = rigs;
   if (!rig) return;
   const at = new Date().toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' });
-  pinned.value = { doc: rig.mechanism, mounting: build?.mounting, at };
+  view.pinned = { rigId: rigs.id!, doc: rig.mechanism, mounting: build?.mounting, at };
 }
 
 const map = computed(() => made.value?.map ?? null);
@@ -278,7 +276,7 @@ async function savePicture(): Promise<void> {
     <div class="rule">
       <h2>Against an earlier state</h2>
       <Button size="small" severity="secondary" :label="pinned ? 'Pin again' : 'Pin this state'" @click="pin" />
-      <Button v-if="pinned" size="small" variant="text" label="Unpin" @click="pinned = null" />
+      <Button v-if="pinned" size="small" variant="text" label="Unpin" @click="view.pinned = null" />
     </div>
     <p v-if="!pinned" class="small muted">
       Pin the rig as it is, change a length or a limit, and see here what reach is gained and lost.

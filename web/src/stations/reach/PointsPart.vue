@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Many points at once: typed, pasted, from a file, or laid along a line, an arc or a circle. */
+import { useSessionStorage } from '@vueuse/core';
 import Button from 'primevue/button';
 import Textarea from 'primevue/textarea';
 import { computed, ref, useTemplateRef } from 'vue';
@@ -19,7 +20,7 @@ import { usePoints } from './usePoints';
 const rigs = useRigStore();
 const { results, isRunning, run, summary, trace } = usePoints();
 
-const text = ref('');
+const text = useSessionStorage(`cork-elbow:points:${rigs.id}`, '');
 const problems = ref<readonly string[]>([]);
 const direction = ref<'free' | 'down' | 'level'>('free');
 const speed = ref(50);

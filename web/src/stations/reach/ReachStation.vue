@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Reach: where can it go, how, and if not, why not. */
-import { ref } from 'vue';
+import { useSessionStorage } from '@vueuse/core';
 import StationHead from '../../shared/StationHead.vue';
 import DrawingTestPart from './DrawingTestPart.vue';
 import LengthsPart from './LengthsPart.vue';
@@ -18,7 +18,7 @@ const parts: { id: Part; name: string }[] = [
   { id: 'lengths', name: 'Lengths' },
   { id: 'drawing', name: 'Drawing test' },
 ];
-const part = ref<Part>('target');
+const part = useSessionStorage<Part>('cork-elbow:reach-part', 'target');
 </script>
 
 <template>

@@ -45,6 +45,18 @@ const DOWN: Vec3 = [0, 0, -1];
 const round = (v: number): number => Math.round(v * 1e4) / 1e4;
 const triple = (v: readonly number[]): Triple => [v[0], v[1], v[2]];
 
+/** The last question asked of each rig, so that a walk to another station loses nothing. */
+interface Remembered {
+  readonly toolId: string | null;
+  readonly frameId: string;
+  readonly target: Triple;
+  readonly aim: AimKind;
+  readonly along: Triple;
+  readonly turned: Triple;
+  readonly held: ReadonlySet<string>;
+}
+const memory = new Map<string, Remembered>();
+
 export type Reach = ReturnType<typeof createReach>;
 const key: InjectionKey<Reach> = Symbol('reach');
 
@@ -298,18 +310,47 @@ export function createReach() {
     ([id, mechanism], before) => {
       if (!mechanism) return;
       if (before?.[0] !== id) {
-        frameId.value = WORLD;
-        toolId.value = null;
-        held.value = new Set();
         othersStay.value = false;
-        fromTool();
-        const frame = tool.value && forward(mechanism, view.editQ).tools.get(tool.value.id);
-        aim.value = frame && Math.abs(axisOf(frame, 2)[2] + 1) < 1e-3 ? 'down' : 'free';
+        if (!recall(id)) begin();
       }
       void solve(before?.[0] === id && !isFresh());
     },
     { immediate: true },
   );
+  /** The first question: where the tool is, and pointing down where it does. */
+  function begin(): void {
+    const { mechanism } = rigs;
+    frameId.value = WORLD;
+    toolId.value = null;
+    held.value = new Set();
+    fromTool();
+    const frame = tool.value && mechanism && forward(mechanism, view.editQ).tools.get(tool.value.id);
+    aim.value = frame && Math.abs(axisOf(frame, 2)[2] + 1) < 1e-3 ? 'down' : 'free';
+  }
+  function recall(id: string | null): boolean {
+    const last = id ? memory.get(id) : undefined;
+    if (!last) return false;
+    toolId.value = last.toolId;
+    target.value = last.target;
+    aim.value = last.aim;
+    along.value = last.along;
+    turned.value = last.turned;
+    held.value = new Set([...last.held].filter((joint) => rigs.mechanism?.slotOf.has(joint)));
+    frameId.value = frames.value.some((f) => f.value === last.frameId) ? last.frameId : WORLD;
+    return true;
+  }
+  watch([toolId, frameId, target, aim, along, turned, held], () => {
+    if (!rigs.id) return;
+    memory.set(rigs.id, {
+      toolId: toolId.value,
+      frameId: frameId.value,
+      target: target.value,
+      aim: aim.value,
+      along: along.value,
+      turned: turned.value,
+      held: held.value,
+    });
+  });
   /** Nothing was asked yet. */
   function isFresh(): boolean {
     return answer.value === null;
