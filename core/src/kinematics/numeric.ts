@@ -170,7 +170,7 @@ export class NumericSolver {
     return cost;
   }
 
-  /** H = JᵀJ and g = Jᵀe of all tools' weighted rows, at the pose last evaluated. */
+  /** H = JᵀJ (its lower triangle) and g = Jᵀe of all tools' weighted rows, at the pose last evaluated. */
   private normalEquations(): void {
     const { k, h, g, ends } = this;
     const several = ends.length > 1;
@@ -211,10 +211,14 @@ export class NumericSolver {
               : r0 * rows[cj] + r1 * rows[cj + 1] + r2 * rows[cj + 2];
           if (several) sum += h[i * k + j];
           h[i * k + j] = sum;
-          h[j * k + i] = sum;
         }
       }
     }
+  }
+
+  /** H at row i, column j. */
+  private entry(i: number, j: number): number {
+    return i >= j ? this.h[i * this.k + j] : this.h[j * this.k + i];
   }
 
   /** The minimiser of ½|J·d − e|² + ½λ·Σ wᵢdᵢ² within the box, by an active set; d to `step`. */
@@ -229,14 +233,22 @@ export class NumericSolver {
     for (let pass = 0; pass < 3 * k + 2; pass++) {
       let f = 0;
       for (let i = 0; i < k; i++) if (fixed[i] === 0) free[f++] = i;
-      for (let r = 0; r < f; r++) {
-        const i = free[r];
-        let rhs = g[i];
-        if (f < k) for (let j = 0; j < k; j++) if (fixed[j] === 1) rhs -= h[i * k + j] * step[j];
-        b[r] = rhs;
-        for (let c = 0; c <= r; c++) a[r * f + c] = h[i * k + free[c]];
-        a[r * f + r] += damping * weight[i];
-      }
+      if (f === k)
+        for (let r = 0; r < k; r++) {
+          b[r] = g[r];
+          for (let c = 0; c <= r; c++) a[r * k + c] = h[r * k + c];
+          a[r * k + r] += damping * weight[r];
+        }
+      else
+        for (let r = 0; r < f; r++) {
+          const i = free[r];
+          let rhs = g[i];
+          for (let j = 0; j < k; j++) if (fixed[j] === 1) rhs -= this.entry(i, j) * step[j];
+          b[r] = rhs;
+          // `free` ascends: these entries stand in the lower triangle.
+          for (let c = 0; c <= r; c++) a[r * f + c] = h[i * k + free[c]];
+          a[r * f + r] += damping * weight[i];
+        }
       if (f && !choleskySolveInto(a, b, f)) {
         step.fill(0);
         return;
@@ -261,7 +273,7 @@ export class NumericSolver {
       for (let i = 0; i < k; i++) {
         if (fixed[i] === 0) continue;
         let gradient = g[i] - damping * weight[i] * step[i];
-        for (let j = 0; j < k; j++) gradient -= h[i * k + j] * step[j];
+        for (let j = 0; j < k; j++) gradient -= this.entry(i, j) * step[j];
         const inward = step[i] >= up[i] - 1e-15 ? -gradient : gradient;
         if (inward > pull) {
           pull = inward;
