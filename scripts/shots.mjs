@@ -81,6 +81,7 @@ const scenes = {
   },
   reach: async () => {
     await open('reach', 'Side');
+    await page.getByRole('button', { name: 'Target', exact: true }).click();
     await page.getByRole('button', { name: 'Glaze jar, mouth', exact: true }).click();
     await fill('Target forward', 232);
   },
@@ -88,7 +89,26 @@ const scenes = {
     await open('reach', 'Side');
     await page.getByRole('button', { name: 'Glaze jar, mouth', exact: true }).click();
     await fill('Target forward', 305);
-    await fill('Target up', 18);
+    await fill('Target up', 60);
+    await page
+      .getByRole('button', { name: /^Apply/ })
+      .first()
+      .waitFor();
+  },
+  'reach-map': async () => {
+    await open('reach', 'Side', 'tile-dipper');
+    await page.getByRole('button', { name: 'Map', exact: true }).click();
+    await page.getByRole('button', { name: 'Pin this state' }).click();
+    await page.getByRole('button', { name: 'Lengths', exact: true }).click();
+    await fill('Elbow to Wrist now', 150);
+    await page.getByRole('button', { name: 'Map', exact: true }).click();
+    await page.locator('[data-gained]').waitFor();
+  },
+  'reach-points': async () => {
+    await open('reach', 'Plan', 'dot-painter');
+    await page.getByRole('button', { name: 'Drawing test', exact: true }).click();
+    await fill('Size of the figure', 60);
+    await page.locator('[data-drawing=fits], [data-drawing=short]').waitFor();
   },
   poses: async () => {
     await open('poses', 'Plan');

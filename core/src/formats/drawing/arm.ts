@@ -30,7 +30,6 @@ export function drawRig(input: DrawingInput): Drawing {
     shapes.push(...(view.kind === 'side' ? region : planReach)(view, input.region, mechanism, planars));
   shapes.push(...rig.obstacles.flatMap((obstacle) => drawObstacle(view, mechanism, obstacle, input.bare)));
   if (view.kind !== 'plan') shapes.push(...ground(view, rig, input.bare));
-  if (input.trace) shapes.push(trace(view, input.trace));
   if (input.ghost) shapes.push(group('ghost', figure(view, { ...input, q: input.ghost }, true)));
   if (input.spots !== false)
     shapes.push(
@@ -39,6 +38,7 @@ export function drawRig(input: DrawingInput): Drawing {
       ),
     );
   shapes.push(group('arm', figure(view, input, false)));
+  if (input.trace) shapes.push(trace(view, input.trace));
   if (input.target) shapes.push(targetMark(toPage(view, input.target), input.targetNote));
   return {
     width: input.width,

@@ -183,6 +183,7 @@ function create(): Renderer3d {
     if (!arm || !mechanism) return;
     const box = new Box3().setFromObject(arm.root);
     if (shellObject) box.expandByObject(shellObject);
+    if (ghostArm?.root.visible) box.expandByObject(ghostArm.root);
     if (box.isEmpty()) return;
     const centre = box.getCenter(new Vector3());
     const size = box.getSize(new Vector3()).length();

@@ -262,6 +262,15 @@ function toSpot(xyzMm: readonly number[], d: Vec3 | null): void {
 .ask.tool {
   grid-template-columns: 2.9rem 1fr;
 }
+@media (max-width: 1150px) {
+  .ask:not(.tool) {
+    grid-template-columns: repeat(3, minmax(0, 1fr));
+  }
+  .ask:not(.tool) > .muted {
+    grid-column: 1 / -1;
+    margin-bottom: -0.3rem;
+  }
+}
 .choice {
   display: flex;
 }
