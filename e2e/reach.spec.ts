@@ -67,6 +67,9 @@ test('why not: a change that would do is applied with one click and undone with 
   await page.getByRole('button', { name: /^Apply: Tool tilted/ }).click();
   await expect(page.locator('[data-answer=reached]')).toBeVisible();
   await expect(page.getByRole('button', { name: 'along …' })).toHaveAttribute('aria-pressed', 'true');
+  await page.locator('body').press('Control+z');
+  await expect(page.locator('[data-answer=missed]')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'down', exact: true })).toHaveAttribute('aria-pressed', 'true');
 });
 
 test('bad targets get a sentence and nothing is lost', async ({ page, server }) => {

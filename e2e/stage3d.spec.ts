@@ -51,3 +51,22 @@ test('in 3D the arm is taken hold of and posed; beside it the view is turned', a
   expect(held).toBe(true);
   await expect.poll(values).not.toEqual(before);
 });
+
+test('in 3D the target of Reach is dragged, and the arm follows', async ({ page, server }) => {
+  await page.addInitScript(() => localStorage.setItem('cork-elbow:stage', '3d'));
+  await open(page, server, 'reach');
+  const host = page.getByLabel('The arm in three dimensions');
+  await expect(host).toHaveAttribute('data-target', /\d/);
+  await expect(page.locator('[data-answer=reached]')).toBeVisible();
+  const box = (await host.boundingBox())!;
+  const [x, y] = (await host.getAttribute('data-target'))!.split(' ').map(Number);
+  const tip = page.getByLabel('Tool point');
+  const before = await tip.innerText();
+  await page.mouse.move(box.x + x, box.y + y);
+  await page.mouse.down();
+  await expect(host).toHaveAttribute('data-holding', 'true');
+  await page.mouse.move(box.x + x + 25, box.y + y - 20, { steps: 5 });
+  await page.mouse.up();
+  await expect(tip).not.toHaveText(before);
+  await expect(page.locator('[data-answer=reached]')).toBeVisible();
+});

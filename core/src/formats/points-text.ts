@@ -95,6 +95,7 @@ export function pointResultsToCsv(mechanism: Mechanism, results: readonly PointR
     'z_mm',
     'reached',
     'posture',
+    'all_postures',
     ...mechanism.slotIds.map((_, s) => {
       const j = mechanism.jointOfSlot[s];
       return `${mechanism.codes[j]}_${mechanism.units[j] === 'mm' ? 'mm' : 'deg'}`;
@@ -103,11 +104,12 @@ export function pointResultsToCsv(mechanism: Mechanism, results: readonly PointR
     'speed_share_percent',
     'why_not',
   ];
-  const data = results.map(({ point, solution, reason, speedShare }) => [
+  const data = results.map(({ point, solution, postures, reason, speedShare }) => [
     point.name,
     ...point.position.map(mm),
     solution ? 'yes' : 'no',
     solution?.posture ?? '',
+    postures.join('; '),
     ...mechanism.slotIds.map((_, s) => (solution ? formatFixed(solution.q[s] / mechanism.siPerUnit[s], 3) : '')),
     solution ? formatFixed(100 * solution.limitMargin, 1) : '',
     solution && Number.isFinite(speedShare) ? formatFixed(100 * speedShare, 0) : '',

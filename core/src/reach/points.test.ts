@@ -107,9 +107,9 @@ describe('points tables', () => {
       [0.9, 0, 0.1],
     ]);
     const [head, first, second] = pointResultsToCsv(arm, results).trim().split('\r\n');
-    expect(head).toMatch(/^name,x_mm,y_mm,z_mm,reached,posture,turn_deg/);
+    expect(head).toMatch(/^name,x_mm,y_mm,z_mm,reached,posture,all_postures,turn_deg/);
     const cells = first.split(',');
-    const q = Float64Array.from(cells.slice(6, 10), (v) => (Number(v) * Math.PI) / 180);
+    const q = Float64Array.from(cells.slice(7, 11), (v) => (Number(v) * Math.PI) / 180);
     expect(vec3.distance(positionOf(forward(arm, q).tools.get('tool')!), [0.15, 0.02, 0.06])).toBeLessThan(1e-4);
     expect(second).toMatch(/,no,.*short/);
   });

@@ -33,10 +33,12 @@ watch(
   ([id, rig, mechanism]) => id && rig && mechanism && r3.setRig(id, rig, mechanism),
   { immediate: true },
 );
+/** Where the target is on the canvas (px), for tests to take hold of. */
+const handle = ref('');
 watch(
   () => [view.q, view.overlay, trace, view.limb, view.selected, view.theme, rigs.rig, payloads.value] as const,
-  () =>
-    rigs.mechanism &&
+  () => {
+    if (!rigs.mechanism) return;
     r3.setPose(view.q, {
       payloads: payloads.value,
       target: view.overlay.target ?? null,
@@ -46,7 +48,10 @@ watch(
       limb: view.limb,
       selected: view.selected,
       frames: view.overlay.frames ?? false,
-    }),
+    });
+    const { target } = view.overlay;
+    handle.value = target ? r3.project(target).map(Math.round).join(' ') : '';
+  },
   { immediate: true },
 );
 
@@ -115,6 +120,7 @@ function release(): void {
     role="img"
     aria-label="The arm in three dimensions"
     :data-holding="drag.active.value || dragging"
+    :data-target="handle"
     @pointerdown.capture="press"
     @pointermove="move"
     @pointerup="release"

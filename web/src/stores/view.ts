@@ -135,6 +135,20 @@ export const useViewStore = defineStore('view', () => {
     }
   }
 
+  /** The last step of a person that changed no document, such as another question at the Reach page: undo takes it back first. */
+  const aside = shallowRef<{ readonly label: string; readonly back: () => void } | null>(null);
+  watch(
+    () => rigs.rig,
+    () => (aside.value = null),
+  );
+  const undoLabel = computed(() => aside.value?.label ?? rigs.undoLabel);
+  function undo(): void {
+    const step = aside.value;
+    aside.value = null;
+    if (step) step.back();
+    else rigs.undo();
+  }
+
   const findings = shallowRef<readonly Finding[]>([]);
   return {
     theme,
@@ -147,6 +161,9 @@ export const useViewStore = defineStore('view', () => {
     editQ,
     q,
     findings,
+    aside,
+    undoLabel,
+    undo,
     setEdit,
     setJoint,
     setPreview,

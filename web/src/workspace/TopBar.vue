@@ -61,10 +61,10 @@ const rename = (name: string): string | void => {
       <Button
         size="small"
         severity="secondary"
-        :disabled="!rigs.undoLabel"
-        :aria-label="rigs.undoLabel ? `Undo: ${rigs.undoLabel}` : 'Nothing to undo'"
-        :title="rigs.undoLabel ? `Undo: ${rigs.undoLabel}` : 'Nothing to undo'"
-        @click="rigs.undo()"
+        :disabled="!view.undoLabel"
+        :aria-label="view.undoLabel ? `Undo: ${view.undoLabel}` : 'Nothing to undo'"
+        :title="view.undoLabel ? `Undo: ${view.undoLabel}` : 'Nothing to undo'"
+        @click="view.undo()"
         ><IconArrowBackUp :size="17"
       /></Button>
       <Button

@@ -81,7 +81,7 @@ function key(event: KeyboardEvent): void {
   if (event.key.toLowerCase() === 'z' && (event.ctrlKey || event.metaKey) && !typing) {
     event.preventDefault();
     if (event.shiftKey) rigs.redo();
-    else rigs.undo();
+    else view.undo();
   } else if (event.key.toLowerCase() === 'y' && (event.ctrlKey || event.metaKey) && !typing) {
     event.preventDefault();
     rigs.redo();

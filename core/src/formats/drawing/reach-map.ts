@@ -80,8 +80,27 @@ export function mapCorners(right: Vec3, { grid, postures, origin, request }: Rea
 /** Whether a map lies in the plane that a view shows. */
 export const isMapIn = (view: Pick<View, 'kind'>, { request }: ReachMap): boolean => request.plane === view.kind;
 
-export function mapShapes(view: View, { map, field, before }: MapLayer): Shape[] {
+interface Drawn {
+  readonly key: string;
+  readonly before: ReachMap | null | undefined;
+  readonly shapes: Shape[];
+}
+/** The last drawing of each map: it stays while the arm moves before it. */
+const drawn = new WeakMap<ReachMap, Drawn>();
+
+export function mapShapes(view: View, layer: MapLayer): Shape[] {
+  const { map, field, before } = layer;
   if (!isMapIn(view, map)) return [];
+  const { right, origin, scale, cx, cy } = view;
+  const key = [field, ...right, ...origin, scale, cx, cy].join(' ');
+  const last = drawn.get(map);
+  if (last && last.key === key && last.before === before) return last.shapes;
+  const shapes = freshShapes(view, layer);
+  drawn.set(map, { key, before, shapes });
+  return shapes;
+}
+
+function freshShapes(view: View, { map, field, before }: MapLayer): Shape[] {
   const { grid } = map;
   const [nx, ny] = grid.size;
   const page = pager(view, map);

@@ -93,8 +93,17 @@ onScopeDispose(() => jobs.cancel('reach-fixes'));
 
 function apply(fix: Fix): void {
   if (fix.kind === 'tilt') {
+    const [aim, along] = [reach.aim.value, reach.along.value];
     reach.aimAlong(fix.direction);
     void reach.solve(true);
+    view.aside = {
+      label: fixWords(fix),
+      back: () => {
+        reach.aim.value = aim;
+        reach.along.value = along;
+        void reach.solve(false);
+      },
+    };
     return;
   }
   const { rig } = rigs;
