@@ -72,7 +72,7 @@ const joints: JointInput[] = [
 export const heronGreeter = (): Rig =>
   must({
     format: 'cork-elbow-rig',
-    version: 2,
+    version: 3,
     name: 'Heron greeter',
     mechanism: {
       base: {

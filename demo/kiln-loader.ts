@@ -5,7 +5,7 @@ import { must, tour, turn } from './club';
 export const kilnLoader = (): Rig =>
   must({
     format: 'cork-elbow-rig',
-    version: 2,
+    version: 3,
     name: 'Kiln-shelf loader',
     mechanism: {
       base: {

@@ -65,7 +65,7 @@ const revolute = (
 
 const bare: RigInput = {
   format: 'cork-elbow-rig',
-  version: 2,
+  version: 3,
   name: 'Tile dipper',
   mechanism: {
     base: {

@@ -53,7 +53,7 @@ export function twinCarriers(): Rig {
     );
   return must({
     format: 'cork-elbow-rig',
-    version: 2,
+    version: 3,
     name: 'Twin carriers',
     mechanism: {
       base: {

@@ -34,7 +34,7 @@ test('from a new rig to a downloaded table and a finished run, and everything th
   await type(page, 'Target forward', 150);
   await type(page, 'Target left', -60);
   await type(page, 'Target up', 80);
-  await page.getByRole('button', { name: 'straight down' }).click();
+  await page.getByRole('button', { name: 'down', exact: true }).click();
   await expect(page.getByLabel('Tool point')).toHaveText('forward 150.0, left -60.0, up 80.0 mm');
   await page.getByRole('button', { name: 'Keep as a pose' }).click();
 

@@ -1,7 +1,7 @@
 /** One JSON line a measure: { name, perSecond | ms, n }. Run by `npm run bench`; nothing here is asserted. */
 import { tileDipper } from '../../demo';
 import { commandTable, tableToCsv } from '../src/formats';
-import { servoMaps } from '../src/drives';
+import { driveMaps } from '../src/drives';
 import {
   chainInto,
   chainJacobianInto,
@@ -185,7 +185,7 @@ const rig = tileDipper();
 const mechanism = compiled(rig.mechanism);
 ms('plan.tile-dipper', 100, () => void planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]));
 const plan = planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]);
-const maps = servoMaps(rig, mechanism, rig.builds[0]);
+const maps = driveMaps(rig, mechanism, rig.builds[0]);
 ms(
   'csv.tile-dipper-50hz',
   20,

@@ -82,6 +82,33 @@ export const catalogue = {
     400,
     '{path}: two calibration points have the same {what}; they must differ to give a direction.',
   ),
+  'counts-reversed': error(
+    400,
+    '{path}: the lowest count {min:n0} is not below the highest {max:n0}.',
+    'Swap the two.',
+  ),
+  'tied-twice': error(400, '{path}: the {kind} “{id}” already belongs to another transmission; each has one.'),
+  'matrix-singular': error(
+    400,
+    '{path}: the matrix has no inverse: some joint could move without any motor, or two motors always move alike.',
+  ),
+  'shape-mismatch': error(
+    400,
+    '{path}: the transmission has {got}, but needs {want}: a row a motor, a column a joint.',
+  ),
+  'four-bar-open': error(
+    400,
+    '{path}: with these lengths the linkage cannot close at the motor’s zero, or stands within {marginDeg:n1}° of a dead point there.',
+    'Change a length, the zero angles or the branch.',
+  ),
+  'table-not-rising': error(
+    400,
+    '{path}: at {at:n1}° of the motor the joint does not go on in the same direction; a table must rise or fall throughout.',
+  ),
+  'plate-open': error(
+    400,
+    '{path}: with the plate level the rods do not meet both horns and plate, or cannot tilt it both ways.',
+  ),
   'ratio-zero': error(400, '{path}: the reduction is 0; the motor would never move the joint.'),
   'value-unknown-joint': error(400, '{path}: there is no joint “{id}” in this mechanism.'),
 

@@ -7,7 +7,7 @@ import { fromUs, servoMaps, toUs } from './servo-map';
 
 export function checkDrives(rig: Rig, mechanism: Mechanism, build: Build): Finding[] {
   const maps = servoMaps(rig, mechanism, build);
-  const driven = new Set(maps.map((map) => map.jointId));
+  const driven = new Set(rig.transmissions.flatMap((transmission): string[] => [...transmission.joints]));
   const found: Finding[] = [];
   for (const joint of rig.mechanism.joints)
     if (mechanism.slotOf.has(joint.id) && !driven.has(joint.id))

@@ -44,7 +44,7 @@ describe('servo maps', () => {
     );
   });
   it('carry a reduction through range and speed', () => {
-    const geared = change((draft) => (draft.transmissions[0].reduction = 2));
+    const geared = change((draft) => void Object.assign(draft.transmissions[0], { reduction: 2 }));
     const [plain, half] = [maps[0], servoMaps(geared, mechanism, { ...geared.builds[0], calibrations: [] })[0]];
     expect(half.speed).toBeCloseTo(plain.speed / 2, 9);
     expect(Math.abs(half.usPerSi)).toBeCloseTo(2 * 10.1 * (180 / Math.PI), 6);
@@ -72,7 +72,7 @@ describe('checks of motors and wiring', () => {
     ['channel-twice', (d) => (d.wiring[1].channel = 0)],
     ['channel-missing', (d) => (d.wiring[1].channel = 16)],
     ['uncalibrated', (d) => (d.builds[0].calibrations = d.builds[0].calibrations.slice(1))],
-    ['pulse-over-limit', (d) => (d.drives[1].maxUs = 1500)],
+    ['pulse-over-limit', (d) => void Object.assign(d.drives[1], { maxUs: 1500 })],
   ])('find: %s', (code, edit) => {
     expect(codes(rig)).toEqual([]);
     expect(codes(change(edit))).toContain(code);

@@ -4,7 +4,7 @@
  * added to every pulse. drive angle (°) = reduction × joint value (° or mm).
  */
 import type { Mechanism } from '../mechanism';
-import type { Build, Calibration, Drive, Rig, Transmission, Wire } from '../rig';
+import type { Build, Calibration, Rig, ServoDrive, Transmission, TransmissionOf, Wire } from '../rig';
 
 export interface ServoMap {
   readonly driveId: string;
@@ -20,7 +20,7 @@ export interface ServoMap {
   /** Whole pulses the motor may get: its own limits and the joint's, rounded inward. */
   readonly lowUs: number;
   readonly highUs: number;
-  readonly drive: Drive;
+  readonly drive: ServoDrive;
   /** The motor's no-load speed at the joint, SI per s. */
   readonly speed: number;
   readonly calibrated: boolean;
@@ -33,7 +33,7 @@ export interface Line {
 }
 
 /** The line of a drive on a build, trim included. */
-export function servoLine(drive: Drive, build: Build): Line {
+export function servoLine(drive: ServoDrive, build: Build): Line {
   const calibration = calibrationOf(build, drive.id);
   const line = calibration
     ? fitLine(calibration)
@@ -62,7 +62,11 @@ export function fitLine({ points }: Pick<Calibration, 'points'>): Line {
 }
 
 export const transmissionOf = (rig: Rig, jointId: string): Transmission | undefined =>
-  rig.transmissions.find((transmission) => transmission.joints[0] === jointId);
+  rig.transmissions.find((transmission) => transmission.joints.some((id) => id === jointId));
+const ratioOf = (rig: Rig, jointId: string): TransmissionOf<'ratio'> | undefined => {
+  const transmission = transmissionOf(rig, jointId);
+  return transmission?.kind === 'ratio' ? transmission : undefined;
+};
 export const wireOf = (rig: Rig, driveId: string): Wire | undefined =>
   rig.wiring.find((wire) => wire.drive === driveId);
 
@@ -72,13 +76,16 @@ export const fromUs = (map: ServoMap, us: number): number => (us - map.offsetUs)
 export const toWire = (map: ServoMap, q: number): number =>
   Math.min(map.highUs, Math.max(map.lowUs, Math.round(toUs(map, q))));
 
-/** The maps of a build, one per driven independent joint, in the order of the slots. */
+/**
+ * The maps of a build's positional servos that turn one joint each at a constant ratio, in the order of the slots: what a servo board
+ * is sent. Other motors and transmissions are in drive-map.
+ */
 export function servoMaps(rig: Rig, mechanism: Mechanism, build: Build): ServoMap[] {
   const maps: ServoMap[] = [];
   mechanism.slotIds.forEach((jointId, slot) => {
-    const transmission = transmissionOf(rig, jointId);
+    const transmission = ratioOf(rig, jointId);
     const drive = transmission && rig.drives.find((d) => d.id === transmission.drives[0]);
-    if (!drive) return;
+    if (!transmission || drive?.kind !== 'servo') return;
     const line = servoLine(drive, build);
     const wire = wireOf(rig, drive.id);
     const degPerSi = transmission.reduction / mechanism.siPerUnit[slot];

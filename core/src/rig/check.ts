@@ -1,5 +1,6 @@
 /** What a document must satisfy beyond its shape: ids that exist, no loops, limits the right way round. */
 import { fault, type Fault } from '../contract/finding';
+import { couplingOf } from '../drives/transmissions';
 import { codeName, isMoving, limitsOf } from './defaults';
 import { PLATFORM } from './delta';
 import { MAX_JOINTS, type AnyJoint, type Joint, type MechanismDoc, type Rig, type TreeDoc } from './schema';
@@ -190,19 +191,46 @@ export function checkRig(rig: Rig): Fault[] {
     if (!ids.has(id)) faults.push(fault('id-unknown', path, `an existing ${kind}`, `“${id}”`, { id, kind }));
   };
   rig.drives.forEach((drive, i) => {
-    if (!(drive.minUs < drive.maxUs))
-      faults.push(
-        fault('pulse-reversed', `drives[${i}].minUs`, `below ${drive.maxUs} µs`, `${drive.minUs} µs`, {
-          min: drive.minUs,
-          max: drive.maxUs,
-        }),
-      );
+    const [low, high, unit] =
+      'minUs' in drive
+        ? [drive.minUs, drive.maxUs, 'µs']
+        : drive.kind === 'bus-servo'
+          ? [drive.minCount, drive.maxCount, 'counts']
+          : [0, 1, ''];
+    if (low < high) return;
+    const key = 'minUs' in drive ? 'minUs' : 'minCount';
+    const code = 'minUs' in drive ? 'pulse-reversed' : 'counts-reversed';
+    faults.push(
+      fault(code, `drives[${i}].${key}`, `below ${high} ${unit}`, `${low} ${unit}`, { min: low, max: high }),
+    );
   });
+  const tied = { joints: new Map<string, number>(), drives: new Map<string, number>() };
   rig.transmissions.forEach((transmission, i) => {
-    known(jointIds, transmission.joints[0], `transmissions[${i}].joints[0]`, 'joint');
-    known(driveIds, transmission.drives[0], `transmissions[${i}].drives[0]`, 'drive');
-    if (transmission.reduction === 0)
-      faults.push(fault('ratio-zero', `transmissions[${i}].reduction`, 'any number but 0', '0'));
+    const path = `transmissions[${i}]`;
+    transmission.joints.forEach((id, k) => known(jointIds, id, `${path}.joints[${k}]`, 'joint'));
+    transmission.drives.forEach((id, k) => known(driveIds, id, `${path}.drives[${k}]`, 'drive'));
+    for (const side of ['joints', 'drives'] as const)
+      transmission[side].forEach((id, k) => {
+        if (tied[side].has(id))
+          faults.push(
+            fault('tied-twice', `${path}.${side}[${k}]`, 'one transmission each', `“${id}” in two`, {
+              kind: side === 'joints' ? 'joint' : 'motor',
+              id,
+            }),
+          );
+        tied[side].set(id, i);
+      });
+    const built = couplingOf(transmission);
+    if (!built.ok) {
+      const { code, data } = built.fault;
+      const key = {
+        'ratio-zero': '.reduction',
+        'matrix-singular': '.matrix',
+        'table-not-rising': '.points',
+      } as const;
+      const at = path + (code in key ? key[code as keyof typeof key] : '');
+      faults.push(fault(code, at, 'a transmission that works', 'one that does not', data));
+    }
   });
   rig.wiring.forEach((wire, i) => {
     known(driveIds, wire.drive, `wiring[${i}].drive`, 'drive');

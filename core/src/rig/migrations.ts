@@ -4,9 +4,11 @@
  *
  * 1 → 2: new keys with defaults only (rotary delta, named frames, wheels, solids, cables, limits while another joint is
  * past a value, code names, tool times and friction, planes).
+ * 2 → 3: new kinds of drives and transmissions, figures of drives.
  */
 type Document = Record<string, unknown>;
 
 export const migrations: Record<number, (document: Document) => Document> = {
   1: (document) => ({ ...document, version: 2 }),
+  2: (document) => ({ ...document, version: 3 }),
 };

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { dotPainter, tileDipper } from '../../../demo';
 import { commandTable, tableToCsv } from '../formats';
-import { servoMaps } from '../drives';
+import { driveMaps, resolutionAt } from '../drives';
 import { finish } from '../jobs';
 import { compiled } from '../kinematics/arms.testkit';
 import { limitExcess } from '../mechanism';
@@ -123,7 +123,7 @@ describe('what planning finds', () => {
   });
   it('a motor that is too slow is worth a look', () => {
     const slow = structuredClone(rig);
-    slow.drives[0].speedDegPerS = 20;
+    Object.assign(slow.drives[0], { speedDegPerS: 20 });
     const made = planRoutine(slow, mechanism, slow.builds[0], slow.routines[0]);
     const found = preflight(slow, mechanism, slow.builds[0], made).filter((f) => f.code === 'drive-too-slow');
     expect(found.length).toBeGreaterThan(0);
@@ -143,23 +143,23 @@ describe('what planning finds', () => {
 
 describe('the command table', () => {
   const made = planRoutine(rig, mechanism, build, rig.routines[0]);
-  const maps = servoMaps(rig, mechanism, build);
+  const maps = driveMaps(rig, mechanism, build);
   it('says in CSV what it says as a table, in either notation', () => {
     const table = commandTable(mechanism, maps, made, 20);
     const lines = tableToCsv(mechanism, table, { delimiter: ';', columns: 'both' }).trim().split('\r\n');
     expect(lines).toHaveLength(table.timeS.length + 1);
     const row = lines[101].split(';');
     expect(row[0]).toBe('5,000');
-    expect(Number(row[1])).toBe(table.pulses[0][100]);
+    expect(Number(row[1])).toBe(table.natives[0][100]);
     expect(Number(row[6].replace(',', '.'))).toBeCloseTo(table.joints[0][100], 2);
   });
   it('stays within half a pulse of the plan', () => {
     const table = commandTable(mechanism, maps, made, 50);
     const samples = samplePlan(mechanism, made, 0.02);
     maps.forEach((map, k) => {
-      const perUs = Math.abs(1 / map.usPerSi / mechanism.siPerUnit[map.slot]);
-      const worst = Math.max(...table.joints[k].map((v, i) => Math.abs(v - samples.joints[map.slot][i])));
-      expect(worst).toBeLessThanOrEqual(perUs * 0.5001);
+      const [perUnit] = resolutionAt(map, mechanism, mechanism.home)!;
+      const worst = Math.max(...table.joints[k].map((v, i) => Math.abs(v - samples.joints[map.slots[0]][i])));
+      expect(worst).toBeLessThanOrEqual(perUnit * 0.5001);
     });
   });
 });

@@ -1,19 +1,19 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { formatNumber } from '@cork-elbow/core/units';
-import { toWire, type ServoMap } from '@cork-elbow/core/drives';
 import JointMark from '../shared/JointMark.vue';
 import NumberField from '../shared/NumberField.vue';
 import type { SlotInfo } from '../shared/joints';
 import { markClass } from '@cork-elbow/core/formats';
 
-const { info, value, low, high, map, measured, locked, selected } = defineProps<{
+const { info, value, low, high, command, measured, locked, selected } = defineProps<{
   info: SlotInfo;
   /** In the joint's unit. */
   value: number;
   low: number;
   high: number;
-  map: ServoMap | undefined;
+  /** What its motor is sent, with the unit; null for no motor. */
+  command: string | null;
   measured: number | null;
   locked: boolean;
   selected: boolean;
@@ -21,7 +21,6 @@ const { info, value, low, high, map, measured, locked, selected } = defineProps<
 const emit = defineEmits<{ move: [value: number]; select: [] }>();
 const bounded = computed(() => Number.isFinite(high - low));
 const share = computed(() => (bounded.value ? Math.min(1, Math.max(0, (value - low) / (high - low))) : 0.5));
-const pulse = computed(() => (map ? toWire(map, value * (info.unit === 'mm' ? 1e-3 : Math.PI / 180)) : null));
 
 // Gauge: an arc of 240°, open at the bottom.
 const point = (f: number, r: number): string => {
@@ -68,7 +67,7 @@ function drag(event: Event): void {
           :step="1"
           :commit="(v: number) => emit('move', v)"
         />
-        <div class="wire num">{{ pulse === null ? 'no motor' : `${pulse} µs` }}</div>
+        <div class="wire num">{{ command ?? 'no motor' }}</div>
       </div>
     </div>
     <footer class="num">

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue';
+import { nativeAt } from '@cork-elbow/core/drives';
 import { limbJoints } from '@cork-elbow/core/formats';
 import { useSlots } from '../shared/joints';
 import { useRigStore } from '../stores/rig';
@@ -12,6 +13,24 @@ const view = useViewStore();
 const run = useRunStore();
 const slots = useSlots();
 const isLive = computed(() => view.poseSource === 'live');
+/** The pose that the motors are asked for: while the board is live what was commanded, not what was read back. */
+const asked = computed(() => {
+  const q = view.q.slice();
+  if (isLive.value)
+    slots.value.forEach(({ id, slot }) => {
+      const v = run.telemetry?.commanded[id];
+      if (v !== undefined) q[slot] = v * rigs.mechanism!.siPerUnit[slot];
+    });
+  return q;
+});
+/** What the motor of a joint is sent, with its unit. */
+function commandOf(slot: number): string | null {
+  const all = rigs.driven.filter((m) => m.slots.includes(slot));
+  const map = all.find((m) => m.slots[m.index] === slot) ?? all[0];
+  const native = map && nativeAt(map, rigs.mechanism!, asked.value);
+  if (!map) return null;
+  return native === null || native === undefined ? 'out of the linkage' : `${native} ${map.native.unit}`;
+}
 const cells = computed(() => {
   const { mechanism } = rigs;
   if (!mechanism) return [];
@@ -27,7 +46,7 @@ const cells = computed(() => {
         value: commanded ?? view.q[s] / unit,
         low: mechanism.lower[s] / unit,
         high: mechanism.upper[s] / unit,
-        map: rigs.maps.find((map) => map.slot === s),
+        command: commandOf(s),
         measured: isLive.value ? (run.telemetry?.measured[info.id] ?? null) : null,
       };
     });

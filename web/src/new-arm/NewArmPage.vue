@@ -65,7 +65,7 @@ async function empty(part: 'table' | 'joints'): Promise<void> {
   try {
     const { id } = await api.create({
       format: 'cork-elbow-rig',
-      version: 2,
+      version: 3,
       name: part === 'table' ? 'Arm from a table' : 'My arm',
       mechanism: {
         joints: [],

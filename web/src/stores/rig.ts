@@ -5,7 +5,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
-import { servoMaps } from '@cork-elbow/core/drives';
+import { driveMaps, servoMaps } from '@cork-elbow/core/drives';
 import { parseRig, type Build, type Rig } from '@cork-elbow/core/rig';
 import { api, CallError } from '../api';
 import { edit, History, type Scope } from './history';
@@ -38,6 +38,10 @@ export const useRigStore = defineStore('rig', () => {
   );
   const maps = computed(() =>
     rig.value && mechanism.value && build.value ? servoMaps(rig.value, mechanism.value, build.value) : [],
+  );
+  /** What every drive is sent, through its transmission. */
+  const driven = computed(() =>
+    rig.value && mechanism.value && build.value ? driveMaps(rig.value, mechanism.value, build.value) : [],
   );
   const undoLabel = computed(() => (void turn.value, history.top('design')?.label ?? null));
   const redoLabel = computed(() => (void turn.value, history.topUndone('design')?.label ?? null));
@@ -201,6 +205,7 @@ export const useRigStore = defineStore('rig', () => {
     build,
     buildId,
     maps,
+    driven,
     saveState,
     saveMessage,
     savedAt,

@@ -86,13 +86,16 @@ const api = {
     asks: readonly PlainAsk[],
     near: Float64Array,
     held: ReadonlySet<number>,
+    speedOnly: ReadonlySet<number>,
   ): Promise<InverseResult | null> {
     const mechanism = mechanismOf(doc, mounting);
     const whole = asks.flatMap(({ toolId, ...ask }): Ask[] => {
       const tool = toolOf(mechanism, toolId);
       return tool ? [{ tool, ...ask }] : [];
     });
-    return mechanism && whole.length === asks.length ? solveTogether(mechanism, whole, near, { held }) : null;
+    return mechanism && whole.length === asks.length
+      ? solveTogether(mechanism, whole, near, { held, speedOnly })
+      : null;
   },
   fixes: (id: number, question: FixQuestion, onProgress: Progress): Promise<Fix[] | null> =>
     work(id, fixesJob(question), onProgress),

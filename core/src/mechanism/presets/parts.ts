@@ -191,7 +191,7 @@ export function rigOf(
 ): RigInput {
   return {
     format: 'cork-elbow-rig',
-    version: 2,
+    version: 3,
     name,
     mechanism,
     ...servosFor(servos ? (mechanism.joints as JointInput[]) : [], ({ link }) =>

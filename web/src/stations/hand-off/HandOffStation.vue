@@ -5,6 +5,7 @@ import Button from 'primevue/button';
 import Select from 'primevue/select';
 import { computed, ref } from 'vue';
 import { commandTable, drawRig, MAX_ROWS, tableToCsv, toSvg, type CsvOptions } from '@cork-elbow/core/formats';
+import type { DriveMap } from '@cork-elbow/core/drives';
 import { formatNumber } from '@cork-elbow/core/units';
 import JointMark from '../../shared/JointMark.vue';
 import NumberField from '../../shared/NumberField.vue';
@@ -24,7 +25,8 @@ const delimiter = ref<CsvOptions['delimiter']>(',');
 useOverlay(() => ({ dimensions: false, trace: trace.value }));
 
 const stops = computed(() => view.findings.filter((f) => f.severity === 'stop'));
-const wired = computed(() => rigs.maps.filter((map) => map.channel !== null));
+/** Servos on a channel, and every motor of another kind: those have wires of their own. */
+const wired = computed(() => rigs.driven.filter((map) => map.drive.kind !== 'servo' || map.channel !== null));
 const table = computed(() => {
   const { mechanism } = rigs;
   if (
@@ -44,8 +46,15 @@ const { list, containerProps, wrapperProps } = useVirtualList(rows, {
   itemHeight: () => rowHeight.value,
   overscan: 12,
 });
-const slow = computed(() => wired.value.filter((map) => map.drive.updateHz < rate.value));
-const unit = (jointId: string): string => rigs.mechanism!.units[rigs.mechanism!.index.get(jointId)!];
+const slow = computed(() =>
+  wired.value.flatMap(({ drive }) => ('updateHz' in drive && drive.updateHz < rate.value ? [drive] : [])),
+);
+const unit = (slot: number): string => rigs.mechanism!.units[rigs.mechanism!.jointOfSlot[slot]];
+/** Joint value that the numbers of row i mean, where the drive moves one joint. */
+function meant(map: DriveMap, i: number): string {
+  const k = table.value!.slots.indexOf(map.slots[Math.min(map.index, map.slots.length - 1)]);
+  return k < 0 ? '' : `${table.value!.joints[k][i].toFixed(1)}${unit(table.value!.slots[k])}`;
+}
 const fileStem = computed(() => `${rigs.id}-${routine.value?.id ?? 'routine'}`);
 function download(): void {
   if (!table.value || !rigs.mechanism) return;
@@ -101,9 +110,9 @@ function at(row: number): void {
         <Select
           v-model="columns"
           :options="[
-            { l: 'pulses and angles', v: 'both' },
-            { l: 'pulses', v: 'pulses' },
-            { l: 'angles', v: 'joints' },
+            { l: 'commands and joints', v: 'both' },
+            { l: 'commands', v: 'commands' },
+            { l: 'joints', v: 'joints' },
           ]"
           option-label="l"
           option-value="v"
@@ -129,14 +138,15 @@ function at(row: number): void {
       {{ stops[0].message }} The table leaves this step out; mend it before you use it.
     </p>
     <p v-if="slow.length" class="muted small">
-      {{ slow[0].driveName }} takes a new pulse only {{ formatNumber(slow[0].drive.updateHz, 0) }} times a second;
-      more rows do not make it smoother.
+      {{ slow[0].name }} takes a new command only {{ formatNumber(slow[0].updateHz, 0) }} times a second; more rows do
+      not make it smoother.
     </p>
     <div class="sheet" role="table" :aria-label="`${rows.length} rows of commands`">
       <div class="line head" role="row" :style="{ '--n': wired.length }">
         <span role="columnheader">time</span>
-        <span v-for="map in wired" :key="map.driveId" role="columnheader"
-          ><JointMark :index="map.slot" :size="20" /> ch {{ map.channel }}</span
+        <span v-for="map in wired" :key="map.drive.id" role="columnheader"
+          ><JointMark :index="map.slots[Math.min(map.index, map.slots.length - 1)]" :size="20" />
+          {{ map.channel === null ? map.native.unit : `ch ${map.channel}` }}</span
         >
       </div>
       <div v-bind="containerProps" class="rows" tabindex="0" role="rowgroup" aria-label="Rows">
@@ -150,11 +160,11 @@ function at(row: number): void {
             @click="at(i)"
           >
             <span role="cell">{{ table.timeS[i].toFixed(3) }} s</span>
-            <span v-for="(map, k) in wired" :key="map.driveId" role="cell"
+            <span v-for="(map, k) in wired" :key="map.drive.id" role="cell"
               ><template v-if="columns !== 'joints'"
-                >{{ table.pulses[k][i] }} <i v-if="columns === 'pulses'">µs</i></template
+                >{{ table.natives[k][i] }} <i v-if="columns === 'commands'">{{ map.native.unit }}</i></template
               >
-              <b v-if="columns !== 'pulses'">{{ table.joints[k][i].toFixed(1) }}{{ unit(map.jointId) }}</b></span
+              <b v-if="columns !== 'commands'">{{ meant(map, i) }}</b></span
             >
           </div>
         </div>
@@ -163,7 +173,7 @@ function at(row: number): void {
     <div class="row foot">
       <span class="grow muted small"
         ><b class="num">{{ rows.length }}</b> rows, <b class="num">{{ formatNumber(table.timeS.at(-1)!, 2) }} s</b>,
-        pulses in whole µs, never outside a limit</span
+        whole numbers, never outside a limit</span
       >
       <Button
         size="small"

@@ -26,6 +26,7 @@ import {
   vec3,
   type Vec3,
 } from '@cork-elbow/core/linear';
+import { speedOnlySlots } from '@cork-elbow/core/drives';
 import { frameToSi } from '@cork-elbow/core/mechanism';
 import { toDeg, toMm, toRad } from '@cork-elbow/core/units';
 import { useJobsStore } from '../../stores/jobs';
@@ -152,6 +153,10 @@ export function createReach() {
     return t.kind === 'direction' ? t.direction : t.kind === 'full' ? axisOf(t.rotation, 2) : null;
   });
   const heldSlots = computed(() => new Set([...held.value].flatMap((id) => rigs.mechanism?.slotOf.get(id) ?? [])));
+  /** Joints whose motor can only be told how fast to turn. */
+  const speedOnly = computed(() =>
+    rigs.rig && rigs.mechanism ? speedOnlySlots(rigs.rig, rigs.mechanism) : new Set<number>(),
+  );
   const others = computed(
     () => rigs.mechanism?.tools.filter((t) => t.mounted && t.id !== tool.value?.id && t.slots.length > 0) ?? [],
   );
@@ -200,7 +205,7 @@ export function createReach() {
     }
     isAsking.value = true;
     const result = await jobs.run('reach-ask', 'Solving', (worker, id) =>
-      worker.inverse(id, rig.mechanism, build?.mounting, asks.value, view.editQ, heldSlots.value),
+      worker.inverse(id, rig.mechanism, build?.mounting, asks.value, view.editQ, heldSlots.value, speedOnly.value),
     );
     if (!result) return;
     isAsking.value = false;
@@ -306,7 +311,7 @@ export function createReach() {
 
   // A changed rig is asked again where the target stands; a newly opened one begins where its tool is.
   watch(
-    () => [rigs.id, rigs.mechanism] as const,
+    () => [rigs.id, rigs.mechanism, speedOnly.value.size] as const,
     ([id, mechanism], before) => {
       if (!mechanism) return;
       if (before?.[0] !== id) {

@@ -1,0 +1,129 @@
+/**
+ * Native numbers of drives: what goes over the wire for an angle of the motor's shaft, as whole pulses (µs), counts or
+ * microsteps, and the same in the other ways people write it.
+ */
+import type { Build, Drive, ServoDrive } from '../rig';
+import { servoLine } from './servo-map';
+
+export type NativeUnit = 'µs' | 'counts' | 'steps';
+
+/** native = atZero + perDeg · shaft angle (°), rounded to whole numbers within [low, high]. */
+export interface Native {
+  readonly unit: NativeUnit;
+  readonly perDeg: number;
+  readonly atZero: number;
+  readonly low: number;
+  readonly high: number;
+}
+
+/** A turn in degrees. */
+const TURN = 360;
+/** Counter positions of 12-bit PWM chips. */
+export const TICKS = 4096;
+
+/** Null for a motor that is sent speeds, not places. */
+export function nativeOf(drive: Drive, build: Build): Native | null {
+  switch (drive.kind) {
+    case 'servo': {
+      const { atZeroUs, usPerDeg } = servoLine(drive, build);
+      return {
+        unit: 'µs',
+        perDeg: usPerDeg,
+        atZero: atZeroUs,
+        low: Math.ceil(drive.minUs),
+        high: Math.floor(drive.maxUs),
+      };
+    }
+    case 'bus-servo':
+      return {
+        unit: 'counts',
+        perDeg: (drive.direction * drive.countsPerTurn) / TURN,
+        atZero: drive.centreCount,
+        low: Math.ceil(drive.minCount),
+        high: Math.floor(drive.maxCount),
+      };
+    case 'stepper':
+      return {
+        unit: 'steps',
+        perDeg: drive.direction * stepsPerDeg(drive),
+        atZero: 0,
+        low: -(2 ** 31),
+        high: 2 ** 31 - 1,
+      };
+    case 'dc-encoder':
+      return {
+        unit: 'counts',
+        perDeg: (drive.direction * drive.countsPerTurn) / TURN,
+        atZero: 0,
+        low: -(2 ** 31),
+        high: 2 ** 31 - 1,
+      };
+    default:
+      return null;
+  }
+}
+
+/** Microsteps per degree of a stepper's shaft. */
+export const stepsPerDeg = (drive: Extract<Drive, { kind: 'stepper' }>): number =>
+  (drive.stepsPerTurn * drive.microsteps) / TURN;
+
+/** Top speed of a motor's shaft, °/s. */
+export const driveSpeed = (drive: Drive): number =>
+  drive.kind === 'stepper' ? drive.maxStepHz / stepsPerDeg(drive) : drive.speedDegPerS;
+
+/** Whether a motor can only be told how fast to turn. */
+export const isSpeedOnly = (drive: Drive): boolean => drive.kind === 'continuous-servo' && !drive.feedback;
+
+/** The whole number sent for a shaft angle, never outside the drive's own range. */
+export const toNative = ({ perDeg, atZero, low, high }: Native, deg: number): number =>
+  Math.min(high, Math.max(low, Math.round(atZero + perDeg * deg)));
+export const fromNative = ({ perDeg, atZero }: Native, value: number): number => (value - atZero) / perDeg;
+
+/** One pulse in the ways people write it. */
+export interface PulseForms {
+  readonly us: number;
+  /** Share of the frame that is high. */
+  readonly dutyPercent: number;
+  /** Of 4096 per frame. */
+  readonly ticks: number;
+  /** Between the shortest and the longest pulse, 0 to 1. */
+  readonly fraction: number;
+}
+
+export function pulseForms(drive: Pick<ServoDrive, 'updateHz' | 'minUs' | 'maxUs'>, us: number): PulseForms {
+  const frame = 1e6 / drive.updateHz;
+  return {
+    us,
+    dutyPercent: (100 * us) / frame,
+    ticks: (us / frame) * TICKS,
+    fraction: (us - drive.minUs) / (drive.maxUs - drive.minUs),
+  };
+}
+
+/** The pulse (µs) of any one of its forms. */
+export function pulseFrom(
+  drive: Pick<ServoDrive, 'updateHz' | 'minUs' | 'maxUs'>,
+  form: keyof PulseForms,
+  value: number,
+): number {
+  const frame = 1e6 / drive.updateHz;
+  if (form === 'us') return value;
+  if (form === 'dutyPercent') return (value * frame) / 100;
+  if (form === 'ticks') return (value * frame) / TICKS;
+  return drive.minUs + value * (drive.maxUs - drive.minUs);
+}
+
+/**
+ * A motor behind a reduction (gear : 1) seen as one motor: travel and speed divide by it, torque multiplies by it and the
+ * efficiency, a pulse or count turns it less far. For positional servos.
+ */
+export function geared(drive: ServoDrive, gear: number, efficiency = 1): ServoDrive {
+  return {
+    ...drive,
+    travelDeg: drive.travelDeg / gear,
+    usPerDeg: drive.usPerDeg * gear,
+    speedDegPerS: drive.speedDegPerS / gear,
+    stallNm: drive.stallNm * gear * efficiency,
+    ...(drive.holdNm === undefined ? {} : { holdNm: drive.holdNm * gear * efficiency }),
+  };
+}

@@ -1,0 +1,178 @@
+<script setup lang="ts">
+/** One value in every way people write it, live both ways, and what one unit of each is worth at the joint and at the tip. */
+import { computed } from 'vue';
+import {
+  fromNative,
+  pulseForms,
+  pulseFrom,
+  resolutionAt,
+  shaftAt,
+  TICKS,
+  type PulseForms,
+} from '@cork-elbow/core/drives';
+import { probeOf } from '@cork-elbow/core/kinematics';
+import { formatNumber } from '@cork-elbow/core/units';
+import NumberField from '../../shared/NumberField.vue';
+import { useRigStore } from '../../stores/rig';
+import { useViewStore } from '../../stores/view';
+import { useMotor } from './useMotor';
+
+const rigs = useRigStore();
+const view = useViewStore();
+const { row } = useMotor();
+const map = computed(() => row.value?.driveMap);
+const unit = computed(() => (row.value!.info.unit === 'mm' ? ' mm' : '°'));
+
+const shaft = computed(() => (map.value && rigs.mechanism ? shaftAt(map.value, rigs.mechanism, view.q) : null));
+/** Exact native value, not yet a whole number. */
+const exact = computed(() =>
+  map.value && shaft.value !== null ? map.value.native.atZero + map.value.native.perDeg * shaft.value : null,
+);
+const servo = computed(() => (map.value?.drive.kind === 'servo' ? map.value.drive : null));
+const forms = computed(() => (servo.value && exact.value !== null ? pulseForms(servo.value, exact.value) : null));
+
+/** The pose in which this motor's shaft stands at an angle; its fellows of the same transmission as they are. */
+function setShaft(deg: number): string | void {
+  const m = map.value!;
+  const mechanism = rigs.mechanism!;
+  const now = m.coupling.toDrives(m.slots.map((s) => view.q[s] / mechanism.siPerUnit[s]));
+  const joints = now && m.coupling.toJoints(now.map((v, k) => (k === m.index ? deg : v)));
+  if (!joints) return 'The transmission cannot go there.';
+  const next = view.q.slice();
+  m.slots.forEach((s, k) => {
+    next[s] = Math.min(mechanism.upper[s], Math.max(mechanism.lower[s], joints[k] * mechanism.siPerUnit[s]));
+  });
+  const off = m.slots.find((s, k) => Math.abs(next[s] - joints[k] * mechanism.siPerUnit[s]) > 1e-9);
+  view.setEdit(next);
+  if (off !== undefined)
+    return `That is past the limit of ${mechanism.names[mechanism.jointOfSlot[off]]}; it goes as far as it may.`;
+}
+const setNative = (v: number): string | void => setShaft(fromNative(map.value!.native, v));
+const setForm = (form: keyof PulseForms, v: number): string | void => setNative(pulseFrom(servo.value!, form, v));
+const setJoint = (v: number): void => {
+  const { slot } = row.value!.info;
+  view.setJoint(slot, v * rigs.mechanism!.siPerUnit[slot]);
+};
+
+/** How far (mm) the tip of the first tool that this joint moves goes per unit of the joint (° or mm), as the arm stands. */
+const tipPerUnit = computed(() => {
+  const mechanism = rigs.mechanism!;
+  const { slot } = row.value!.info;
+  const tool = mechanism.tools.find((t) => t.mounted && t.slots.includes(slot));
+  if (!tool) return null;
+  const probe = probeOf(mechanism, tool);
+  probe.frameAt(view.q);
+  const J = probe.jacobian();
+  return Math.hypot(J[6 * slot], J[6 * slot + 1], J[6 * slot + 2]) * mechanism.siPerUnit[slot] * 1000;
+});
+const steps = computed(() => {
+  const m = map.value;
+  if (!m || !rigs.mechanism) return [];
+  const own = m.slots.indexOf(row.value!.info.slot);
+  const perNative = resolutionAt(m, rigs.mechanism, view.q)?.[own] ?? null;
+  if (perNative === null) return [];
+  const list = [
+    {
+      name: `one ${m.native.unit === 'µs' ? 'µs' : m.native.unit === 'steps' ? 'microstep' : 'count'}`,
+      size: perNative,
+    },
+  ];
+  if (servo.value) {
+    list.push({
+      name: `one of ${TICKS} ticks at ${formatNumber(servo.value.updateHz, 0)} Hz`,
+      size: perNative * (1e6 / servo.value.updateHz / TICKS),
+    });
+    list.push({
+      name: `dead band, ${formatNumber(servo.value.deadBandUs, 0)} µs`,
+      size: perNative * servo.value.deadBandUs,
+    });
+  }
+  return list;
+});
+const unitWord = { µs: 'pulse', counts: 'count', steps: 'microsteps' } as const;
+</script>
+
+<template>
+  <p v-if="!map || exact === null" class="muted small">
+    {{
+      row?.drive?.kind === 'continuous-servo'
+        ? 'This motor is sent speeds: there is no angle to convert.'
+        : 'The linkage cannot hold this joint where it stands, or it has no motor.'
+    }}
+  </p>
+  <template v-else>
+    <div class="form">
+      <label
+        >joint
+        <NumberField
+          :value="row!.value"
+          :dimension="row!.info.unit === 'mm' ? 'length' : 'angle'"
+          :decimals="3"
+          label="Joint value"
+          :commit="setJoint"
+      /></label>
+      <label
+        >shaft of the motor
+        <NumberField :value="shaft!" dimension="angle" :decimals="3" label="Shaft angle" :commit="setShaft"
+      /></label>
+      <label
+        >{{ unitWord[map.native.unit] }}
+        <NumberField
+          :value="exact"
+          :dimension="map.native.unit === 'µs' ? 'pulse' : 'count'"
+          :decimals="map.native.unit === 'µs' ? 2 : 1"
+          label="Native value"
+          :commit="setNative"
+      /></label>
+      <template v-if="forms">
+        <label
+          >duty
+          <NumberField
+            :value="forms.dutyPercent"
+            dimension="share"
+            :decimals="3"
+            label="Duty"
+            :commit="(v: number) => setForm('dutyPercent', v)"
+        /></label>
+        <label
+          >12-bit ticks
+          <NumberField
+            :value="forms.ticks"
+            dimension="count"
+            :decimals="2"
+            label="Ticks"
+            :commit="(v: number) => setForm('ticks', v)"
+        /></label>
+        <label
+          >0 to 1
+          <NumberField
+            :value="forms.fraction"
+            dimension="ratio"
+            :decimals="4"
+            label="Fraction"
+            :commit="(v: number) => setForm('fraction', v)"
+        /></label>
+      </template>
+    </div>
+    <table class="plain">
+      <thead>
+        <tr>
+          <th>the smallest step</th>
+          <th class="r">at the joint</th>
+          <th class="r">at the tip, as it stands</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="s in steps" :key="s.name">
+          <td>{{ s.name }}</td>
+          <td class="r num">{{ formatNumber(s.size, 4) }}{{ unit }}</td>
+          <td class="r num">{{ tipPerUnit === null ? '–' : `${formatNumber(s.size * tipPerUnit, 3)} mm` }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p class="muted small">
+      Sent are whole numbers from <b class="num">{{ map.native.low }}</b> to <b class="num">{{ map.native.high }}</b>
+      {{ map.native.unit }}, what motor and joint both allow.
+    </p>
+  </template>
+</template>

@@ -1,0 +1,169 @@
+<script setup lang="ts">
+/** The tooth that centres the joint's range in the servo's travel, and the trim that takes the rest. */
+import Button from 'primevue/button';
+import { computed, ref } from 'vue';
+import { couplingOf, fitHorn, servoLine, trimOf } from '@cork-elbow/core/drives';
+import { formatNumber } from '@cork-elbow/core/units';
+import NumberField from '../../shared/NumberField.vue';
+import { useRigStore } from '../../stores/rig';
+import { useMotor } from './useMotor';
+
+const rigs = useRigStore();
+const { row, onDrive, onBuild } = useMotor();
+/** Where the joint stands (its own unit) when the servo is sent its centre pulse. */
+const standsAt = ref<number | null>(null);
+const problem = ref('');
+
+const servo = computed(() => {
+  const r = row.value;
+  if (r?.drive?.kind !== 'servo' || !r.transmission || r.transmission.joints.length !== 1) return null;
+  const built = couplingOf(r.transmission);
+  return built.ok ? { ...r, drive: r.drive, coupling: built.coupling } : null;
+});
+/** As the calibration says, until something else was measured. */
+const nominal = computed(() => {
+  const s = servo.value;
+  if (!s) return 0;
+  const line = servoLine(s.drive, rigs.build!);
+  const shaft = (s.drive.centreUs - line.atZeroUs + trimOf(rigs.build!, s.drive.id)) / line.usPerDeg;
+  return s.coupling.toJoints([shaft])?.[0] ?? 0;
+});
+const fit = computed(() => {
+  const s = servo.value;
+  const m = rigs.mechanism;
+  if (!s || !m) return null;
+  const { slot } = s.info;
+  const ends = [m.lower[slot], m.upper[slot]].map((v) =>
+    Number.isFinite(v) ? (s.coupling.toDrives([v / m.siPerUnit[slot]])?.[0] ?? null) : null,
+  );
+  const at = s.coupling.toDrives([standsAt.value ?? nominal.value])?.[0] ?? null;
+  if (ends[0] === null || ends[1] === null || at === null || !s.drive.splineTeeth) return null;
+  return fitHorn({
+    teeth: s.drive.splineTeeth,
+    centreUs: s.drive.centreUs,
+    usPerDeg: servoLine(s.drive, rigs.build!).usPerDeg,
+    minUs: s.drive.minUs,
+    maxUs: s.drive.maxUs,
+    lowDeg: Math.min(ends[0], ends[1]),
+    highDeg: Math.max(ends[0], ends[1]),
+    atCentreDeg: at,
+  });
+});
+const sentence = computed(() => {
+  const f = fit.value;
+  if (!f) return '';
+  const n = Math.abs(f.teeth);
+  return n === 0
+    ? 'The horn is on the best tooth.'
+    : `Take the horn off and put it on ${n} ${n === 1 ? 'tooth' : 'teeth'} further towards ${f.teeth > 0 ? 'larger' : 'smaller'} angles of the motor.`;
+});
+function takeTrim(): void {
+  const { drive } = servo.value!;
+  problem.value =
+    onBuild(`Trim of ${drive.name}`, (build) => void (build.trims[drive.id] = Math.round(fit.value!.trimUs))) ?? '';
+}
+</script>
+
+<template>
+  <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+  <p v-if="!servo" class="muted small">
+    A horn is fitted on a positional servo that moves one joint; choose such a joint above.
+  </p>
+  <template v-else>
+    <ol class="small">
+      <li>Take the horn off, power the servo and send it its centre pulse, {{ servo.drive.centreUs }} µs.</li>
+      <li>Put the horn on so that the joint stands near the middle of its range, and let go.</li>
+      <li>Measure where the joint stands now, and type it here.</li>
+    </ol>
+    <div class="form">
+      <label
+        >joint stands at
+        <NumberField
+          :value="standsAt ?? nominal"
+          :dimension="servo.info.unit === 'mm' ? 'length' : 'angle'"
+          :decimals="1"
+          label="Joint at the centre pulse"
+          :commit="(v: number) => void (standsAt = v)"
+      /></label>
+      <label
+        >teeth of the spline
+        <NumberField
+          :value="servo.drive.splineTeeth ?? 0"
+          dimension="count"
+          label="Teeth of the spline"
+          :min="3"
+          :max="120"
+          :commit="(v: number) => onDrive('Spline', (d) => (d.splineTeeth = Math.round(v)))"
+      /></label>
+    </div>
+    <p v-if="!servo.drive.splineTeeth" class="muted small">Count the teeth of the spline to see how the horn fits.</p>
+    <p v-else-if="!fit" class="muted small">
+      The joint needs limits that the linkage can reach before a horn can be fitted.
+    </p>
+    <div v-else class="fit" role="status" :data-teeth="fit.teeth" :data-fits="fit.lostLowDeg + fit.lostHighDeg === 0">
+      <p>
+        <b>{{ sentence }}</b>
+      </p>
+      <dl>
+        <dt>one tooth</dt>
+        <dd class="num">{{ formatNumber(fit.stepDeg, 2) }}°</dd>
+        <dt>left over then</dt>
+        <dd class="num">{{ formatNumber(fit.leftDeg, 2) }}° of the motor</dd>
+        <dt>as a trim</dt>
+        <dd class="num">{{ formatNumber(fit.trimUs, 0) }} µs</dd>
+        <dt>pulses for the joint’s range</dt>
+        <dd class="num">
+          {{ formatNumber(Math.min(fit.lowUs, fit.highUs), 0) }} to
+          {{ formatNumber(Math.max(fit.lowUs, fit.highUs), 0) }} µs
+        </dd>
+      </dl>
+      <p v-if="fit.lostLowDeg + fit.lostHighDeg > 0" class="lost">
+        It does not all fit: {{ formatNumber(fit.lostLowDeg, 1) }}° are lost at the lower end,
+        {{ formatNumber(fit.lostHighDeg, 1) }}° at the upper. Narrow the joint’s limits, widen the pulses if the servo
+        takes it, or gear it.
+      </p>
+      <Button size="small" severity="secondary" label="Take this trim" @click="takeTrim" />
+    </div>
+    <p class="muted small">
+      Without a board: turn the shaft gently by hand to its end stop, go back by half its travel ({{
+        formatNumber(servo.drive.travelDeg / 2, 0)
+      }}°), and put the horn on there.
+    </p>
+  </template>
+</template>
+
+<style scoped>
+.problem {
+  color: var(--alarm);
+}
+ol {
+  margin: 0.3rem 0 0.4rem;
+  padding-left: 1.2rem;
+}
+.fit {
+  background: var(--pine-wash);
+  border-left: 4px solid var(--pine);
+  border-radius: 3px;
+  padding: 0.6rem 0.8rem;
+  margin: 0.5rem 0;
+  display: grid;
+  gap: 0.5rem;
+  justify-items: start;
+}
+dl {
+  display: grid;
+  grid-template-columns: auto auto;
+  gap: 0.15rem 1rem;
+  margin: 0;
+  font-size: 0.9rem;
+}
+dt {
+  color: var(--ink-2);
+}
+dd {
+  margin: 0;
+}
+.lost {
+  color: var(--alarm);
+}
+</style>

@@ -1,0 +1,328 @@
+<script setup lang="ts">
+/** The motor itself: its class from the catalogue, and every figure of it to edit. */
+import Button from 'primevue/button';
+import Checkbox from 'primevue/checkbox';
+import { computed, ref } from 'vue';
+import { catalogue, driveSpeed, firstOfKind, stepsPerDeg, type DriveFigures } from '@cork-elbow/core/drives';
+import { freeId, type Drive } from '@cork-elbow/core/rig';
+import { formatNumber, type Dimension } from '@cork-elbow/core/units';
+import ChoiceField from '../../shared/ChoiceField.vue';
+import NumberField from '../../shared/NumberField.vue';
+import TextField from '../../shared/TextField.vue';
+import { useMotor } from './useMotor';
+
+const { row, commit, onDrive } = useMotor();
+const problem = ref('');
+const drive = computed(() => row.value?.drive);
+
+const kinds: { value: Drive['kind']; label: string }[] = [
+  { value: 'servo', label: 'servo: goes to an angle' },
+  { value: 'continuous-servo', label: 'continuous servo: speed only' },
+  { value: 'bus-servo', label: 'bus servo: counts, read back' },
+  { value: 'stepper', label: 'stepper' },
+  { value: 'dc-encoder', label: 'motor with encoder' },
+];
+const classes = computed(() =>
+  catalogue
+    .filter((entry) => !drive.value || entry.figures.kind === drive.value.kind)
+    .map((entry) => ({ value: entry.id, label: entry.words })),
+);
+
+/** The same motor in the rig with other figures. */
+function become(figures: DriveFigures): void {
+  const { id, name, direction } = drive.value!;
+  problem.value =
+    commit(`Motor of ${row.value!.info.name}`, (draft) => {
+      const k = draft.drives.findIndex((d) => d.id === id);
+      draft.drives[k] = { ...figures, direction, id, name } as Drive;
+      // Points of another kind of motor mean nothing to this one.
+      for (const build of draft.builds) build.calibrations = build.calibrations.filter((c) => c.drive !== id);
+    }) ?? '';
+}
+function giveMotor(kind: Drive['kind']): void {
+  const { info } = row.value!;
+  problem.value =
+    commit(`Motor for ${info.name}`, (draft) => {
+      const id = freeId(
+        `m-${info.id}`,
+        draft.drives.map((d) => d.id),
+      );
+      draft.drives.push({
+        ...firstOfKind(kind),
+        id,
+        name: `${info.name} ${kind === 'stepper' ? 'stepper' : 'servo'}`,
+      } as Drive);
+      draft.transmissions.push({
+        id: freeId(
+          `t-${info.id}`,
+          draft.transmissions.map((t) => t.id),
+        ),
+        kind: 'ratio',
+        joints: [info.id],
+        drives: [id],
+        // A slide moves 8 mm a turn to begin with.
+        reduction: info.unit === 'mm' ? 45 : 1,
+      });
+      if (kind !== 'servo') return;
+      if (!draft.boards.length)
+        draft.boards.push({ id: 'board', name: 'Servo board', kind: 'servo-board', channels: 16 });
+      const taken = new Set(draft.wiring.map((w) => w.channel));
+      const channel = Array.from({ length: draft.boards[0].channels }, (_, c) => c).find((c) => !taken.has(c));
+      if (channel !== undefined)
+        draft.wiring.push({
+          id: freeId(
+            `w-${info.id}`,
+            draft.wiring.map((w) => w.id),
+          ),
+          drive: id,
+          board: draft.boards[0].id,
+          channel,
+          note: '',
+        });
+    }) ?? '';
+}
+function removeMotor(): void {
+  const tie = row.value!.transmission!;
+  problem.value =
+    commit(`Remove the motor of ${row.value!.info.name}`, (draft) => {
+      draft.transmissions = draft.transmissions.filter((t) => t.id !== tie.id);
+      const gone = new Set<string>(tie.drives);
+      draft.drives = draft.drives.filter((d) => !gone.has(d.id));
+      draft.wiring = draft.wiring.filter((w) => !gone.has(w.drive));
+      for (const build of draft.builds) build.calibrations = build.calibrations.filter((c) => !gone.has(c.drive));
+    }) ?? '';
+}
+function setChannel(channel: number): string | void {
+  const { id, name } = drive.value!;
+  return commit(`Channel of ${name}`, (draft) => {
+    const wire = draft.wiring.find((w) => w.drive === id);
+    if (wire) wire.channel = channel;
+    else {
+      if (!draft.boards.length)
+        draft.boards.push({ id: 'board', name: 'Servo board', kind: 'servo-board', channels: 16 });
+      draft.wiring.push({
+        id: freeId(
+          `w-${id}`,
+          draft.wiring.map((w) => w.id),
+        ),
+        drive: id,
+        board: draft.boards[0].id,
+        channel,
+        note: '',
+      });
+    }
+  });
+}
+
+interface Field {
+  readonly key: string;
+  readonly label: string;
+  readonly prefix: string;
+  readonly dimension: Dimension;
+  readonly decimals?: number;
+  readonly min?: number;
+}
+const f = (key: string, label: string, prefix: string, dimension: Dimension, decimals = 0, min = 0): Field => ({
+  key,
+  label,
+  prefix,
+  dimension,
+  decimals,
+  min,
+});
+const pulse = [
+  f('minUs', 'Shortest pulse', 'shortest', 'pulse', 0, 1),
+  f('maxUs', 'Longest pulse', 'longest', 'pulse', 0, 1),
+];
+const own: Record<Drive['kind'], readonly Field[]> = {
+  servo: [
+    f('travelDeg', 'Travel', 'travel', 'angle', 0, 1),
+    f('centreUs', 'Centre pulse', 'centre', 'pulse', 0, 1),
+    f('usPerDeg', 'Pulse per degree', 'per °', 'pulsePerDegree', 2, 0.01),
+    ...pulse,
+    f('deadBandUs', 'Dead band', 'dead band', 'pulse'),
+    f('speedDegPerS', 'No-load speed', 'speed', 'angularSpeed', 0, 1),
+    f('updateHz', 'Pulses a second', 'pulses/s', 'count', 0, 1),
+  ],
+  'continuous-servo': [
+    f('stopUs', 'Stop pulse', 'stop', 'pulse', 0, 1),
+    f('fullUs', 'Pulse offset of full speed', 'full at ±', 'pulse', 0, 1),
+    ...pulse,
+    f('deadBandUs', 'Dead band', 'dead band', 'pulse'),
+    f('speedDegPerS', 'Full speed', 'speed', 'angularSpeed', 0, 1),
+    f('updateHz', 'Pulses a second', 'pulses/s', 'count', 0, 1),
+  ],
+  'bus-servo': [
+    f('countsPerTurn', 'Counts per turn', 'counts/turn', 'count', 0, 1),
+    f('centreCount', 'Centre count', 'centre', 'count', 0, -1e6),
+    f('minCount', 'Lowest count', 'lowest', 'count', 0, -1e6),
+    f('maxCount', 'Highest count', 'highest', 'count', 0, -1e6),
+    f('address', 'Bus address', 'address', 'count'),
+    f('deadBandCounts', 'Dead band', 'dead band', 'count'),
+    f('speedDegPerS', 'No-load speed', 'speed', 'angularSpeed', 0, 1),
+    f('updateHz', 'Commands a second', 'frames/s', 'count', 0, 1),
+  ],
+  stepper: [
+    f('stepsPerTurn', 'Steps per turn', 'steps/turn', 'count', 0, 1),
+    f('microsteps', 'Microsteps', 'microsteps', 'count', 0, 1),
+    f('maxStepHz', 'Highest step rate', 'at most /s', 'count', 0, 1),
+    f('startStepHz', 'Start step rate', 'starts /s', 'count', 0, 1),
+  ],
+  'dc-encoder': [
+    f('countsPerTurn', 'Counts per turn', 'counts/turn', 'count', 0, 1),
+    f('speedDegPerS', 'No-load speed', 'speed', 'angularSpeed', 0, 1),
+  ],
+};
+const common: readonly Field[] = [
+  f('stallNm', 'Stall torque', 'stall', 'torque', 2),
+  f('holdNm', 'Holding torque', 'hold', 'torque', 2),
+  f('voltageV', 'Voltage', 'volts', 'ratio', 1, 0.1),
+  f('idleA', 'Idle current', 'idle A', 'ratio', 3),
+  f('movingA', 'Moving current', 'moving A', 'ratio', 2),
+  f('stallA', 'Stall current', 'stall A', 'ratio', 2),
+  f('massG', 'Mass', 'mass', 'mass', 0),
+  f('splineTeeth', 'Spline teeth', 'teeth', 'count', 0, 3),
+  f('thermalC', 'Temperature it stands', 'up to °C', 'count', 0, 1),
+  f('price', 'Price', 'price', 'ratio', 2),
+];
+const figure = (key: string): number | undefined =>
+  (drive.value as unknown as Record<string, number | undefined>)[key];
+const setFigure = (field: Field, v: number): string | void =>
+  onDrive(
+    field.label,
+    (d) => void Object.assign(d, { [field.key]: field.dimension === 'count' ? Math.round(v) : v }),
+  );
+
+/** Speed and fineness of the shaft in words. */
+const says = computed(() => {
+  const d = drive.value;
+  if (!d) return '';
+  const speed = `top speed ${formatNumber(driveSpeed(d), 0)}°/s`;
+  if (d.kind === 'stepper') return `${formatNumber(stepsPerDeg(d), 3)} microsteps per degree of the shaft, ${speed}.`;
+  if (d.kind === 'bus-servo' || d.kind === 'dc-encoder')
+    return `${formatNumber(d.countsPerTurn / 360, 2)} counts per degree of the shaft, ${speed}.`;
+  if (d.kind === 'continuous-servo')
+    return d.feedback
+      ? `Runs at the speed a pulse asks for; its own sensor says where it is. ${speed}.`
+      : `Can only be told how fast to turn: Reach and routines cannot send it to an angle. ${speed}.`;
+  return `One µs turns the shaft by ${formatNumber(1 / d.usPerDeg, 3)}°, ${speed}.`;
+});
+</script>
+
+<template>
+  <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+  <div v-if="!drive" class="stack none">
+    <p class="muted">{{ row!.info.name }} has no motor.</p>
+    <div class="row wrap">
+      <Button label="Give it a servo" @click="giveMotor('servo')" />
+      <Button label="A stepper" severity="secondary" @click="giveMotor('stepper')" />
+      <Button label="A bus servo" severity="secondary" @click="giveMotor('bus-servo')" />
+      <Button label="A motor with encoder" severity="secondary" @click="giveMotor('dc-encoder')" />
+    </div>
+  </div>
+  <template v-else>
+    <div class="form">
+      <ChoiceField
+        label="kind"
+        name="Kind of drive"
+        :options="kinds"
+        :value="drive.kind"
+        @change="become(firstOfKind($event as Drive['kind']))"
+      />
+      <ChoiceField
+        label="figures of a size class"
+        name="Size class"
+        placeholder="choose"
+        :options="classes"
+        :value="null"
+        @change="become(catalogue.find((e) => e.id === $event)!.figures)"
+      />
+      <label
+        >called
+        <TextField
+          :value="drive.model"
+          label="Kind of motor"
+          placeholder="standard servo, 45 g"
+          :commit="(v: string) => onDrive('Kind', (d) => (d.model = v))"
+      /></label>
+    </div>
+    <p class="muted small">{{ says }}</p>
+    <div class="form">
+      <NumberField
+        v-for="field in own[drive.kind]"
+        :key="field.key"
+        :prefix="field.prefix"
+        :value="figure(field.key) ?? 0"
+        :dimension="field.dimension"
+        :decimals="field.decimals"
+        :label="field.label"
+        :min="field.min"
+        :commit="(v: number) => setFigure(field, v)"
+      />
+      <ChoiceField
+        label=""
+        name="Sense of turning"
+        :options="[
+          { value: 1, label: 'turns as the joint counts' },
+          { value: -1, label: 'turns the other way' },
+        ]"
+        :value="drive.direction"
+        @change="onDrive('Sense', (d) => (d.direction = $event as 1 | -1))"
+      />
+      <NumberField
+        prefix="channel"
+        :value="row!.wire?.channel ?? 0"
+        dimension="count"
+        label="Channel"
+        :min="0"
+        :max="255"
+        :commit="setChannel"
+      />
+    </div>
+    <label v-if="drive.kind === 'continuous-servo'" class="row small"
+      ><Checkbox
+        :model-value="drive.feedback"
+        binary
+        input-id="feedback"
+        @update:model-value="onDrive('Feedback', (d) => void Object.assign(d, { feedback: $event }))"
+      />
+      a sensor on the shaft tells where it is</label
+    >
+    <details>
+      <summary>Torque, current, mass and the rest</summary>
+      <div class="form">
+        <NumberField
+          v-for="field in common"
+          :key="field.key"
+          :prefix="field.prefix"
+          :value="figure(field.key) ?? 0"
+          :dimension="field.dimension"
+          :decimals="field.decimals"
+          :label="field.label"
+          :min="field.min"
+          :commit="(v: number) => setFigure(field, v)"
+        />
+      </div>
+    </details>
+    <div class="row foot">
+      <Button size="small" variant="text" severity="danger" label="Remove this motor" @click="removeMotor" />
+    </div>
+  </template>
+</template>
+
+<style scoped>
+.problem {
+  color: var(--alarm);
+}
+.none {
+  padding: 0.8rem 0;
+}
+summary {
+  cursor: pointer;
+  font-size: 0.9rem;
+  color: var(--ink-2);
+}
+.foot {
+  margin-top: 0.5rem;
+}
+</style>
