@@ -1,12 +1,53 @@
 /** The Kiln-shelf loader: six stepper axes riding on a rail, a suction cup that takes kiln shelves by their middle. */
-import type { Rig } from '@cork-elbow/core/rig';
+import { catalogue } from '@cork-elbow/core/drives';
+import type { Drive, Rig, Transmission } from '@cork-elbow/core/rig';
 import { must, tour, turn } from './club';
+
+/** Joint, size class, sense, and degrees of the motor per degree (or mm) of the joint: gearbox × belt. */
+const motors: readonly (readonly [string, string, string, 1 | -1, number])[] = [
+  ['rail', 'Rail stepper', 'stepper-57', 1, 9],
+  ['turn', 'Turntable stepper', 'stepper-57', 1, 10],
+  ['shoulder', 'Shoulder stepper', 'stepper-57', -1, 24],
+  ['elbow', 'Elbow stepper', 'stepper-42-geared', 1, 3.6],
+  ['twist', 'Twist stepper', 'stepper-42', 1, 8],
+];
+const figures = (id: string): Omit<Drive, 'id' | 'name'> => catalogue.find((entry) => entry.id === id)!.figures;
+const drives = [
+  ...motors.map(([id, name, model, direction]) => ({ ...figures(model), direction, id: `m-${id}`, name })),
+  // Nod and flange share two small steppers: the flange's belt runs over the nod's axis.
+  ...['nod', 'spin'].map((id, k) => ({
+    ...figures('stepper-35'),
+    id: `m-${id}`,
+    name: k ? 'Flange stepper' : 'Nod stepper',
+  })),
+] as Drive[];
+const transmissions: Transmission[] = [
+  ...motors.map(([id, , , , reduction]): Transmission => ({
+    id: `t-${id}`,
+    kind: 'ratio',
+    joints: [id],
+    drives: [`m-${id}`],
+    reduction,
+  })),
+  {
+    id: 't-wrist',
+    kind: 'matrix',
+    joints: ['nod', 'spin'],
+    drives: ['m-nod', 'm-spin'],
+    matrix: [
+      [6, 0],
+      [3, 4],
+    ],
+  },
+];
 
 export const kilnLoader = (): Rig =>
   must({
     format: 'cork-elbow-rig',
     version: 3,
     name: 'Kiln-shelf loader',
+    drives,
+    transmissions,
     mechanism: {
       base: {
         feet: [

@@ -201,6 +201,30 @@ export const catalogue = {
     '{joint} would need a pulse of {value:us} at {at:u}; its motor takes {min:us} to {max:us}.',
     'Check the two points or the joint’s limits.',
   ),
+  'linkage-short': entry(
+    'stop',
+    'The linkage of {joint} cannot follow to {at:u}: it comes too near a dead point there.',
+    'Narrow the joint’s limits or change the linkage.',
+  ),
+  'count-over-limit': entry(
+    'stop',
+    '{joint} would need {value:n0} {unit} at {at:n1}; its motor takes {min:n0} to {max:n0}.',
+    'Check the centre, the counts or the joint’s limits.',
+  ),
+  'address-twice': entry(
+    'stop',
+    '{first} and {second} have the same bus address {address}; both would answer at once.',
+    'Give one of them another address, or put it behind a multiplexer.',
+  ),
+  'step-rate-over': entry(
+    'look',
+    'At its top speed {joint} wants {value:n0} steps a second; {drive} follows {max:n0}, which allows {speed:n1} {unit}.',
+    'Lower the joint’s speed limit, take fewer microsteps or less reduction.',
+  ),
+  'drive-not-live': entry(
+    'look',
+    '{drive} can be planned and handed off, but live runs move only servos at a constant ratio so far.',
+  ),
   'joint-without-motor': entry('look', '{joint} has no motor yet.', 'Give it one on the Motors page.'),
   'motor-unwired': entry('look', '{drive} is not on any channel.', 'Choose its channel.'),
   'channel-twice': entry('stop', '{first} and {second} are on the same channel {channel}.', 'Move one of them.'),

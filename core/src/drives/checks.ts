@@ -3,6 +3,8 @@ import { finding, type Finding } from '../contract/finding';
 import { limitsOf, type Build, type Rig } from '../rig';
 import type { Mechanism } from '../mechanism';
 import { DEG_PER_RAD } from '../units/convert';
+import { driveMaps, shaftAt, shaftSpeed } from './drive-map';
+import { nativeOf, stepsPerDeg } from './native';
 import { fromUs, servoMaps, toUs } from './servo-map';
 
 export function checkDrives(rig: Rig, mechanism: Mechanism, build: Build): Finding[] {
@@ -51,6 +53,72 @@ export function checkDrives(rig: Rig, mechanism: Mechanism, build: Build): Findi
           }),
         );
     }
+  }
+  return [...found, ...checkOthers(rig, mechanism, build)];
+}
+
+/** The same for motors that are no plain servos: their own range, their linkage, their bus, their step rate. */
+function checkOthers(rig: Rig, mechanism: Mechanism, build: Build): Finding[] {
+  const found: Finding[] = [];
+  const plain = new Set(servoMaps(rig, mechanism, build).map((map) => map.driveId));
+  const addresses = new Map<string, string>();
+  for (const map of driveMaps(rig, mechanism, build)) {
+    const { drive, slots } = map;
+    const slot = slots[Math.min(map.index, slots.length - 1)];
+    const j = mechanism.jointOfSlot[slot];
+    const [joint, unit] = [mechanism.names[j], mechanism.units[j]];
+    const place = { station: 'motors' as const, joint: mechanism.ids[j], drive: drive.id };
+    if (drive.kind === 'bus-servo') {
+      const key = `${map.board}/${drive.address}`;
+      const first = addresses.get(key);
+      if (first !== undefined)
+        found.push(finding('address-twice', place, { first, second: drive.name, address: drive.address }));
+      else addresses.set(key, drive.name);
+    }
+    if (plain.has(drive.id)) continue;
+    found.push(finding('drive-not-live', place, { drive: drive.name }));
+    if (slots.length > 1) continue;
+    const unlimited = nativeOf(drive, build)!;
+    for (const q of [mechanism.lower[slot], mechanism.upper[slot]]) {
+      if (!Number.isFinite(q)) continue;
+      const at = q / mechanism.siPerUnit[slot];
+      const pose = mechanism.home.slice();
+      pose[slot] = q;
+      const shaft = shaftAt(map, mechanism, pose);
+      if (shaft === null) {
+        found.push(finding('linkage-short', place, { joint, at, unit }));
+        continue;
+      }
+      const value = unlimited.atZero + unlimited.perDeg * shaft;
+      if (value < unlimited.low - 0.5 || value > unlimited.high + 0.5)
+        found.push(
+          finding('count-over-limit', place, {
+            joint,
+            value,
+            at,
+            unit: unlimited.unit,
+            min: unlimited.low,
+            max: unlimited.high,
+          }),
+        );
+    }
+    if (drive.kind !== 'stepper') continue;
+    const speeds = new Float64Array(mechanism.m);
+    speeds[slot] = mechanism.speed[slot];
+    const wanted = shaftSpeed(map, mechanism, mechanism.home, speeds);
+    if (!wanted || wanted.share <= 1 + 1e-9) continue;
+    const value = Math.abs(wanted.degPerS) * stepsPerDeg(drive);
+    const speed = mechanism.speed[slot] / mechanism.siPerUnit[slot] / wanted.share;
+    found.push(
+      finding('step-rate-over', place, {
+        joint,
+        value,
+        drive: drive.name,
+        max: drive.maxStepHz,
+        speed,
+        unit: unit === 'mm' ? 'mm/s' : '°/s',
+      }),
+    );
   }
   return found;
 }

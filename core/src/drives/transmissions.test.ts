@@ -6,6 +6,7 @@ import type { Build, Drive, Rig, Transmission } from '../rig';
 import { parseRig } from '../rig';
 import {
   catalogue,
+  checkDrives,
   couplingOf,
   driveMaps,
   driveSpeed,
@@ -382,6 +383,64 @@ describe('maps of mixed drives', () => {
     twice.transmissions.push({ ...twice.transmissions[0], id: 'again' });
     const refused = parseRig(twice);
     expect(!refused.ok && refused.faults.map((f) => f.code)).toContain('tied-twice');
+  });
+});
+
+describe('checks of other motors', () => {
+  const rig = rigFromPreset(presetById('servo-arm-4'), 'x');
+  if (!rig.ok) throw new Error();
+  const found = (edit: (draft: Rig, drive: (joint: string) => number) => void): string[] => {
+    const draft = structuredClone(rig.value) as Rig;
+    edit(draft, (joint) => {
+      const id = draft.transmissions.find((t) => t.joints[0] === joint)!.drives[0];
+      return draft.drives.findIndex((d) => d.id === id);
+    });
+    const parsed = parseRig(draft);
+    if (!parsed.ok) throw new Error(parsed.faults[0].message);
+    const compiled = compile(parsed.value.mechanism);
+    if (!compiled.ok) throw new Error();
+    return checkDrives(parsed.value, compiled.mechanism, parsed.value.builds[0]).map((f) => f.code);
+  };
+  const put = (draft: Rig, k: number, entry: string, over: object = {}): void => {
+    const { id, name } = draft.drives[k];
+    draft.drives[k] = { ...catalogue.find((e) => e.id === entry)!.figures, ...over, id, name } as Drive;
+  };
+  it.each<[string, (draft: Rig, drive: (joint: string) => number) => void]>([
+    [
+      'address-twice',
+      (d, drive) => {
+        put(d, drive('turn'), 'bus-55', { address: 4 });
+        put(d, drive('wrist'), 'bus-55', { address: 4 });
+        d.wiring = [];
+      },
+    ],
+    ['count-over-limit', (d, drive) => put(d, drive('turn'), 'bus-55', { minCount: 2000, maxCount: 2100 })],
+    ['step-rate-over', (d, drive) => put(d, drive('shoulder'), 'stepper-42', { maxStepHz: 500 })],
+    ['drive-not-live', (d, drive) => put(d, drive('shoulder'), 'stepper-42')],
+    [
+      'linkage-short',
+      (d) => {
+        const k = d.transmissions.findIndex((t) => t.joints[0] === 'shoulder');
+        const { id, joints, drives } = d.transmissions[k] as Extract<Transmission, { kind: 'ratio' }>;
+        d.transmissions[k] = {
+          id,
+          kind: 'four-bar',
+          joints,
+          drives,
+          crankMm: 14,
+          couplerMm: 60,
+          rockerMm: 40,
+          groundMm: 60,
+          crankZeroDeg: 90,
+          rockerZeroDeg: 90,
+          branch: 1,
+          marginDeg: 15,
+        };
+      },
+    ],
+  ])('find: %s', (code, edit) => {
+    expect(found(() => undefined)).not.toContain(code);
+    expect(found(edit)).toContain(code);
   });
 });
 

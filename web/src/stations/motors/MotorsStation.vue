@@ -51,7 +51,7 @@ const kinds = {
         <tr>
           <th>joint</th>
           <th>motor</th>
-          <th>kind</th>
+          <th>by</th>
           <th class="r">channel</th>
           <th class="r">now</th>
         </tr>
@@ -73,8 +73,10 @@ const kinds = {
             {{
               !r.drive
                 ? 'no motor'
-                : r.drive.kind === 'servo' && r.map?.calibrated
-                  ? 'servo, two points'
+                : r.drive.kind === 'servo'
+                  ? r.map?.calibrated
+                    ? 'two points'
+                    : 'nominal'
                   : kinds[r.drive.kind]
             }}
           </td>
@@ -121,8 +123,12 @@ const kinds = {
 .nowrap {
   white-space: nowrap;
 }
+.motors th,
+.motors td {
+  padding-inline: 0.25rem;
+}
 .model {
-  max-width: 8.6rem;
+  max-width: 7.2rem;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
