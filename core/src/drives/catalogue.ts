@@ -170,5 +170,12 @@ export const catalogue: readonly CatalogueEntry[] = [
 ];
 
 /** The motor that a kind begins with. */
+const beginnings: Record<Drive['kind'], string> = {
+  servo: 'servo-45',
+  'continuous-servo': 'continuous-45',
+  'bus-servo': 'bus-55',
+  stepper: 'stepper-42',
+  'dc-encoder': 'dc-25',
+};
 export const firstOfKind = (kind: Drive['kind']): DriveFigures =>
-  catalogue.find((entry) => entry.figures.kind === kind && (kind !== 'servo' || entry.id === 'servo-45'))!.figures;
+  catalogue.find((entry) => entry.id === beginnings[kind])!.figures;

@@ -35,7 +35,8 @@ function become(figures: DriveFigures): void {
     commit(`Motor of ${row.value!.info.name}`, (draft) => {
       const k = draft.drives.findIndex((d) => d.id === id);
       draft.drives[k] = { ...figures, direction, id, name } as Drive;
-      // Points of another kind of motor mean nothing to this one.
+      // A pulse channel drives nothing but pulses; points of another kind of motor mean nothing to this one.
+      if (!('minUs' in figures)) draft.wiring = draft.wiring.filter((w) => w.drive !== id);
       for (const build of draft.builds) build.calibrations = build.calibrations.filter((c) => c.drive !== id);
     }) ?? '';
 }
