@@ -81,7 +81,7 @@ test('a horn is put on the right tooth, and the rest taken as trim', async ({ pa
 test('a motor that knows speeds only is refused by Reach with the reason', async ({ page, server }) => {
   await open(page, server, 'motors');
   await page.getByRole('button', { name: 'Turntable', exact: true }).click();
-  await choose(page, 'Kind of drive', 'continuous servo: speed only');
+  await choose(page, 'Kind of drive', 'continuous servo');
   await expect(page.getByText('Can only be told how fast to turn')).toBeVisible();
   await page.getByRole('link', { name: /Reach/ }).click();
   await expect(page.locator('[data-reason=speed-only]')).toContainText('knows speeds only');
@@ -89,4 +89,33 @@ test('a motor that knows speeds only is refused by Reach with the reason', async
   await page.getByLabel('a sensor on the shaft tells where it is').check();
   await page.getByRole('link', { name: /Reach/ }).click();
   await expect(page.locator('[data-answer=reached]')).toBeVisible();
+});
+
+test('a servo is calibrated by many points: the odd one is named, measured again, and backlash told', async ({
+  page,
+  server,
+}) => {
+  await open(page, server, 'motors');
+  await page.getByRole('button', { name: 'Elbow', exact: true }).click();
+  await page.getByRole('button', { name: 'Points', exact: true }).click();
+  const line = (us: number): number => (us - 1500) / 10;
+  const pulses = [1100, 1300, 1500, 1700, 1900, 2100];
+  for (let k = 2; k < pulses.length; k++) await page.getByRole('button', { name: 'Add the pose on show' }).click();
+  for (const [k, us] of pulses.entries()) {
+    await type(page, `Pulse of point ${k + 1}`, us);
+    await type(page, `Angle at point ${k + 1}`, line(us) + (k === 3 ? 18 : 0));
+  }
+  await expect(page.locator('[data-outliers="1"]')).toContainText('speak against point 4');
+  await type(page, 'Angle at point 4', line(1700));
+  await expect(page.locator('[data-outliers="0"]')).toContainText('agree within 0°');
+  for (const k of [1, 3, 5]) await choose(page, `Way to point ${k}`, 'from below');
+  for (const k of [2, 4, 6]) {
+    await choose(page, `Way to point ${k}`, 'from above');
+    await type(page, `Angle at point ${k}`, line(pulses[k - 1]) + 2);
+  }
+  await expect(page.getByText('Backlash 2° between both ways.')).toBeVisible();
+  await choose(page, 'Kind of map', 'pieces that rise throughout');
+  await saved(page);
+  await page.getByRole('button', { name: /^Take back: Kind of map/ }).click();
+  await expect(page.getByRole('combobox', { name: 'Kind of map' })).toHaveText('one straight line');
 });

@@ -4,7 +4,7 @@ import { limitsOf, type Build, type Rig } from '../rig';
 import type { Mechanism } from '../mechanism';
 import { DEG_PER_RAD } from '../units/convert';
 import { driveMaps, shaftAt, shaftSpeed } from './drive-map';
-import { nativeOf, stepsPerDeg } from './native';
+import { exactNative, nativeOf, stepsPerDeg } from './native';
 import { fromUs, servoMaps, toUs } from './servo-map';
 
 export function checkDrives(rig: Rig, mechanism: Mechanism, build: Build): Finding[] {
@@ -89,7 +89,7 @@ function checkOthers(rig: Rig, mechanism: Mechanism, build: Build): Finding[] {
         found.push(finding('linkage-short', place, { joint, at, unit }));
         continue;
       }
-      const value = unlimited.atZero + unlimited.perDeg * shaft;
+      const value = exactNative(unlimited, shaft);
       if (value < unlimited.low - 0.5 || value > unlimited.high + 0.5)
         found.push(
           finding('count-over-limit', place, {

@@ -1,7 +1,7 @@
 /** From joint values to what every drive of a build is sent, through its transmission, and back. */
 import type { Mechanism } from '../mechanism';
 import type { Build, Drive, Rig, Transmission } from '../rig';
-import { driveSpeed, fromNative, isSpeedOnly, nativeOf, toNative, type Native } from './native';
+import { driveSpeed, exactNative, fromNative, isSpeedOnly, nativeOf, toNative, type Native } from './native';
 import { wireOf } from './servo-map';
 import { RAD_PER_DEG } from '../units/convert';
 import { couplingOf, type Coupling, type Rates } from './transmissions';
@@ -56,7 +56,7 @@ export function driveMaps(rig: Rig, mechanism: Mechanism, build: Build): DriveMa
 function withinLimits(native: Native, coupling: Coupling, mechanism: Mechanism, slot: number): Native {
   const ends = [mechanism.lower[slot], mechanism.upper[slot]].flatMap((v) => {
     const shaft = Number.isFinite(v) ? coupling.toDrives([v / mechanism.siPerUnit[slot]]) : null;
-    return shaft ? [native.atZero + native.perDeg * shaft[0]] : [];
+    return shaft ? [exactNative(native, shaft[0])] : [];
   });
   if (ends.length < 2) return native;
   // A thousandth of slack: a limit that is a whole number but for rounding stays that number.
@@ -96,7 +96,7 @@ export function nativeAt(map: DriveMap, mechanism: Mechanism, q: Float64Array): 
 export function nativeExcess(map: DriveMap, mechanism: Mechanism, q: Float64Array): number {
   const shaft = shaftAt(map, mechanism, q);
   if (shaft === null) return Infinity;
-  const exact = map.native.atZero + map.native.perDeg * shaft;
+  const exact = exactNative(map.native, shaft);
   // Half a unit is rounding.
   return Math.max(0, map.native.low - 0.5 - exact, exact - map.native.high - 0.5);
 }

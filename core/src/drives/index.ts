@@ -1,3 +1,4 @@
+export * from './calibration';
 export * from './servo-map';
 export * from './checks';
 export * from './native';

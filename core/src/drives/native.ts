@@ -3,7 +3,8 @@
  * microsteps, and the same in the other ways people write it.
  */
 import type { Build, Drive, ServoDrive } from '../rig';
-import { servoLine } from './servo-map';
+import { nodesAt, nodesUs, type Node } from './calibration';
+import { servoLine, servoNodes } from './servo-map';
 
 export type NativeUnit = 'µs' | 'counts' | 'steps';
 
@@ -14,6 +15,8 @@ export interface Native {
   readonly atZero: number;
   readonly low: number;
   readonly high: number;
+  /** Corners of a calibrated many-piece map, which then stands for the line. */
+  readonly nodes?: readonly Node[] | null;
 }
 
 /** A turn in degrees. */
@@ -32,6 +35,7 @@ export function nativeOf(drive: Drive, build: Build): Native | null {
         atZero: atZeroUs,
         low: Math.ceil(drive.minUs),
         high: Math.floor(drive.maxUs),
+        nodes: servoNodes(drive, build),
       };
     }
     case 'bus-servo':
@@ -74,10 +78,14 @@ export const driveSpeed = (drive: Drive): number =>
 /** Whether a motor can only be told how fast to turn. */
 export const isSpeedOnly = (drive: Drive): boolean => drive.kind === 'continuous-servo' && !drive.feedback;
 
+/** What a shaft angle (°) comes to, not yet a whole number. */
+export const exactNative = ({ perDeg, atZero, nodes }: Native, deg: number): number =>
+  nodes ? nodesUs(nodes, deg) : atZero + perDeg * deg;
 /** The whole number sent for a shaft angle, never outside the drive's own range. */
-export const toNative = ({ perDeg, atZero, low, high }: Native, deg: number): number =>
-  Math.min(high, Math.max(low, Math.round(atZero + perDeg * deg)));
-export const fromNative = ({ perDeg, atZero }: Native, value: number): number => (value - atZero) / perDeg;
+export const toNative = (native: Native, deg: number): number =>
+  Math.min(native.high, Math.max(native.low, Math.round(exactNative(native, deg))));
+export const fromNative = ({ perDeg, atZero, nodes }: Native, value: number): number =>
+  nodes ? nodesAt(nodes, value) : (value - atZero) / perDeg;
 
 /** One pulse in the ways people write it. */
 export interface PulseForms {

@@ -1,9 +1,9 @@
 /**
- * From joint values to native commands of a build's servos. A servo's map is a straight line through its measured
- * points (least squares where there are more than two) or, while there are none, its nominal figures; the trim is
- * added to every pulse. drive angle (°) = reduction × joint value (° or mm).
+ * From joint values to native commands of a build's servos. A servo's map goes through its measured points (see
+ * calibration) or, while there are none, follows its nominal figures; the trim is added to every pulse. drive angle (°) = reduction × joint value (° or mm).
  */
 import type { Mechanism } from '../mechanism';
+import { fitCalibration, fitLine, nodesAt, nodesUs, type Line, type Node } from './calibration';
 import type { Build, Calibration, Rig, ServoDrive, Transmission, TransmissionOf, Wire } from '../rig';
 
 export interface ServoMap {
@@ -17,6 +17,9 @@ export interface ServoMap {
   /** µs = offsetUs + usPerSi · q (rad or m). */
   readonly offsetUs: number;
   readonly usPerSi: number;
+  /** Corners of a many-piece map over the shaft's angle, which then stands for the line; and ° of the shaft per rad or m. */
+  readonly nodes: readonly Node[] | null;
+  readonly degPerSi: number;
   /** Whole pulses the motor may get: its own limits and the joint's, rounded inward. */
   readonly lowUs: number;
   readonly highUs: number;
@@ -24,12 +27,6 @@ export interface ServoMap {
   /** The motor's no-load speed at the joint, SI per s. */
   readonly speed: number;
   readonly calibrated: boolean;
-}
-
-export interface Line {
-  /** µs at drive angle 0, and µs per degree of the drive. */
-  readonly atZeroUs: number;
-  readonly usPerDeg: number;
 }
 
 /** The line of a drive on a build, trim included. */
@@ -46,19 +43,12 @@ export const calibrationOf = (build: Build, driveId: string): Calibration | unde
 export const trimOf = (build: Build, driveId: string): number =>
   Object.hasOwn(build.trims, driveId) ? build.trims[driveId] : 0;
 
-/** Least-squares line µs = f(angle) through the points (at least two different angles, see rig/check). */
-export function fitLine({ points }: Pick<Calibration, 'points'>): Line {
-  const n = points.length;
-  const meanAt = points.reduce((sum, p) => sum + p.at, 0) / n;
-  const meanUs = points.reduce((sum, p) => sum + p.us, 0) / n;
-  let across = 0;
-  let along = 0;
-  for (const { at, us } of points) {
-    across += (at - meanAt) * (us - meanUs);
-    along += (at - meanAt) ** 2;
-  }
-  const usPerDeg = across / along;
-  return { atZeroUs: meanUs - usPerDeg * meanAt, usPerDeg };
+/** The corners of a drive's many-piece map on a build, trim included; null where its map is a straight line. */
+export function servoNodes(drive: ServoDrive, build: Build): readonly Node[] | null {
+  const calibration = calibrationOf(build, drive.id);
+  const nodes = calibration ? fitCalibration(calibration).nodes : null;
+  const trim = trimOf(build, drive.id);
+  return nodes && nodes.map(({ at, us }) => ({ at, us: us + trim }));
 }
 
 export const transmissionOf = (rig: Rig, jointId: string): Transmission | undefined =>
@@ -70,8 +60,10 @@ const ratioOf = (rig: Rig, jointId: string): TransmissionOf<'ratio'> | undefined
 export const wireOf = (rig: Rig, driveId: string): Wire | undefined =>
   rig.wiring.find((wire) => wire.drive === driveId);
 
-export const toUs = (map: ServoMap, q: number): number => map.offsetUs + map.usPerSi * q;
-export const fromUs = (map: ServoMap, us: number): number => (us - map.offsetUs) / map.usPerSi;
+export const toUs = (map: ServoMap, q: number): number =>
+  map.nodes ? nodesUs(map.nodes, map.degPerSi * q) : map.offsetUs + map.usPerSi * q;
+export const fromUs = (map: ServoMap, us: number): number =>
+  map.nodes ? nodesAt(map.nodes, us) / map.degPerSi : (us - map.offsetUs) / map.usPerSi;
 /** The whole pulse sent for q: rounded, never outside what the motor and the joint allow. */
 export const toWire = (map: ServoMap, q: number): number =>
   Math.min(map.highUs, Math.max(map.lowUs, Math.round(toUs(map, q))));
@@ -90,8 +82,9 @@ export function servoMaps(rig: Rig, mechanism: Mechanism, build: Build): ServoMa
     const wire = wireOf(rig, drive.id);
     const degPerSi = transmission.reduction / mechanism.siPerUnit[slot];
     const usPerSi = line.usPerDeg * degPerSi;
+    const nodes = servoNodes(drive, build);
     const ends = [mechanism.lower[slot], mechanism.upper[slot]].map((q) =>
-      Number.isFinite(q) ? line.atZeroUs + usPerSi * q : null,
+      !Number.isFinite(q) ? null : nodes ? nodesUs(nodes, degPerSi * q) : line.atZeroUs + usPerSi * q,
     );
     const [a, b] = ends;
     const [low, high] = a === null || b === null ? [drive.minUs, drive.maxUs] : [Math.min(a, b), Math.max(a, b)];
@@ -105,6 +98,8 @@ export function servoMaps(rig: Rig, mechanism: Mechanism, build: Build): ServoMa
       channel: wire?.channel ?? null,
       offsetUs: line.atZeroUs,
       usPerSi,
+      nodes,
+      degPerSi,
       // A thousandth of a µs of slack: a limit that is a whole pulse but for rounding stays that pulse.
       lowUs: Math.ceil(Math.max(low, drive.minUs) - 1e-3),
       highUs: Math.floor(Math.min(high, drive.maxUs) + 1e-3),

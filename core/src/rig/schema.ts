@@ -200,9 +200,18 @@ export const calibrationSchema = z.strictObject({
   drive: idSchema,
   /** Measured pairs: the drive's own angle (°) and the pulse (µs) that brought it there. */
   points: z
-    .array(z.strictObject({ at: finite, us: positive }))
+    .array(
+      z.strictObject({
+        at: finite,
+        us: positive,
+        /** Which way the joint came there; left out where it did not matter. */
+        from: z.enum(['below', 'above']).optional(),
+      }),
+    )
     .min(2)
     .max(64),
+  /** A straight line through the points, or pieces that rise throughout. */
+  fit: z.enum(['line', 'monotone']).default('line'),
   takenOn: z.string().max(40).default(''),
 });
 

@@ -2,6 +2,7 @@
 /** One value in every way people write it, live both ways, and what one unit of each is worth at the joint and at the tip. */
 import { computed } from 'vue';
 import {
+  exactNative,
   fromNative,
   pulseForms,
   pulseFrom,
@@ -25,9 +26,7 @@ const unit = computed(() => (row.value!.info.unit === 'mm' ? ' mm' : '°'));
 
 const shaft = computed(() => (map.value && rigs.mechanism ? shaftAt(map.value, rigs.mechanism, view.q) : null));
 /** Exact native value, not yet a whole number. */
-const exact = computed(() =>
-  map.value && shaft.value !== null ? map.value.native.atZero + map.value.native.perDeg * shaft.value : null,
-);
+const exact = computed(() => (map.value && shaft.value !== null ? exactNative(map.value.native, shaft.value) : null));
 const servo = computed(() => (map.value?.drive.kind === 'servo' ? map.value.drive : null));
 const forms = computed(() => (servo.value && exact.value !== null ? pulseForms(servo.value, exact.value) : null));
 

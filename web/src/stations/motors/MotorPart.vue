@@ -16,9 +16,9 @@ const problem = ref('');
 const drive = computed(() => row.value?.drive);
 
 const kinds: { value: Drive['kind']; label: string }[] = [
-  { value: 'servo', label: 'servo: goes to an angle' },
-  { value: 'continuous-servo', label: 'continuous servo: speed only' },
-  { value: 'bus-servo', label: 'bus servo: counts, read back' },
+  { value: 'servo', label: 'servo' },
+  { value: 'continuous-servo', label: 'continuous servo' },
+  { value: 'bus-servo', label: 'bus servo' },
   { value: 'stepper', label: 'stepper' },
   { value: 'dc-encoder', label: 'motor with encoder' },
 ];
@@ -264,8 +264,8 @@ const says = computed(() => {
         label=""
         name="Sense of turning"
         :options="[
-          { value: 1, label: 'turns as the joint counts' },
-          { value: -1, label: 'turns the other way' },
+          { value: 1, label: 'same sense' },
+          { value: -1, label: 'other sense' },
         ]"
         :value="drive.direction"
         @change="onDrive('Sense', (d) => (d.direction = $event as 1 | -1))"

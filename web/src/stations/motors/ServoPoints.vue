@@ -1,14 +1,25 @@
 <script setup lang="ts">
-/** Two measured points of a servo, its trim, and the line through them. */
+/** The measured points of a servo, how well they agree, its trim, and the map through them. */
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { calibrationOf, resolutionOf, servoLine, trimOf } from '@cork-elbow/core/drives';
+import {
+  calibrationOf,
+  fitCalibration,
+  resolutionOf,
+  servoLine,
+  toUs,
+  toWire,
+  trimOf,
+} from '@cork-elbow/core/drives';
 import { formatNumber } from '@cork-elbow/core/units';
+import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';
+import { useViewStore } from '../../stores/view';
 import { useMotor } from './useMotor';
 
 const rigs = useRigStore();
+const view = useViewStore();
 const { row: motorRow, onBuild } = useMotor();
 const problem = ref('');
 /** This page is for servos that turn one joint at a constant ratio. */
@@ -19,28 +30,59 @@ const row = computed(() => {
     : null;
 });
 
-// Two points: what was measured on this build, or, while nothing was, where the nominal line stands.
 const reduction = computed(() => row.value?.transmission.reduction ?? 1);
 const calibration = computed(() => (row.value?.drive ? calibrationOf(rigs.build!, row.value.drive.id) : undefined));
-const points = computed(() => {
+interface Point {
+  readonly at: number;
+  readonly us: number;
+  readonly from?: 'below' | 'above';
+}
+/** In the joint's unit: what was measured on this build, or, while nothing was, where the nominal line stands. */
+const points = computed((): readonly Point[] => {
   const r = row.value;
   if (!r?.drive) return [];
-  if (calibration.value)
-    return calibration.value.points.slice(0, 2).map((p) => ({ at: p.at / reduction.value, us: p.us }));
+  if (calibration.value) return calibration.value.points.map((p) => ({ ...p, at: p.at / reduction.value }));
   const line = servoLine(r.drive, rigs.build!);
   return [-45, 45].map((at) => ({ at: at / reduction.value, us: Math.round(line.atZeroUs + line.usPerDeg * at) }));
 });
-function setPoint(k: number, change: Partial<{ at: number; us: number }>): string | void {
+const fit = computed(() => (calibration.value ? fitCalibration(calibration.value) : null));
+function keep(label: string, next: readonly Point[], how = calibration.value?.fit ?? 'line'): string | void {
   const { drive } = row.value!;
-  const next = points.value
-    .map((p, i) => (i === k ? { ...p, ...change } : p))
-    .map((p) => ({ at: p.at * reduction.value, us: p.us }));
-  return onBuild(`Points of ${drive.name}`, (build) => {
+  return onBuild(`${label} of ${drive.name}`, (build) => {
     const kept = build.calibrations.find((c) => c.drive === drive.id);
     const takenOn = new Date().toISOString().slice(0, 10);
-    if (kept) Object.assign(kept, { points: [...next, ...kept.points.slice(2)], takenOn });
-    else build.calibrations.push({ drive: drive.id, points: next, takenOn });
+    const taken = { points: next.map((p) => ({ ...p, at: p.at * reduction.value })), takenOn, fit: how };
+    if (kept) Object.assign(kept, taken);
+    else build.calibrations.push({ drive: drive.id, ...taken });
   });
+}
+const setPoint = (k: number, change: Partial<Point>): string | void =>
+  keep(
+    'Points',
+    points.value.map((p, i) => (i === k ? { ...p, ...change } : p)),
+  );
+const setFrom = (k: number, from: unknown): void => {
+  problem.value =
+    keep(
+      'Points',
+      points.value.map(({ at, us, ...rest }, i) =>
+        i !== k ? { at, us, ...rest } : from === 'below' || from === 'above' ? { at, us, from } : { at, us },
+      ),
+    ) ?? '';
+};
+/** The pose on show becomes a reading: its pulse, and the angle to be corrected by what the protractor says. */
+function addPoint(): void {
+  const r = row.value!;
+  const us = r.map ? toWire(r.map, view.q[r.info.slot]) : r.drive.centreUs;
+  const at = Math.round(r.value * 10) / 10;
+  problem.value = keep('Another point', [...points.value, { at, us }]) ?? '';
+}
+function dropPoint(k: number): void {
+  problem.value =
+    keep(
+      'One point less',
+      points.value.filter((_, i) => i !== k),
+    ) ?? '';
 }
 function forget(): void {
   const { drive } = row.value!;
@@ -55,6 +97,26 @@ const setTrim = (us: number): string | void =>
 const resolution = computed(() =>
   row.value?.map ? resolutionOf(row.value.map, rigs.mechanism!.siPerUnit[row.value.info.slot]) : null,
 );
+const off = (k: number): number => (fit.value ? fit.value.offDeg[k] / Math.abs(reduction.value) : 0);
+const told = computed(() => {
+  const f = fit.value;
+  const r = row.value;
+  if (!f || !r || points.value.length < 3) return '';
+  const u = r.info.unit;
+  const own = (v: number): string => `${formatNumber(v / Math.abs(reduction.value), 2)}${u}`;
+  const parts = [`Readings agree within ${own(f.rmsDeg)} (worst ${own(f.worstDeg)}).`];
+  if (f.backlashDeg !== null) parts.push(`Backlash ${own(f.backlashDeg)} between both ways.`);
+  if (f.outliers.length)
+    parts.push(
+      `The others speak against ${f.outliers.length > 1 ? 'points' : 'point'} ${f.outliers.map((k) => k + 1).join(', ')}: measure again.`,
+    );
+  return parts.join(' ');
+});
+const froms = [
+  { value: ':any', label: 'either way' },
+  { value: 'below', label: 'from below' },
+  { value: 'above', label: 'from above' },
+];
 
 // Graph of the line: joint range across, pulse range up.
 const graph = computed(() => {
@@ -70,61 +132,113 @@ const graph = computed(() => {
   const [y0, y1] = [Math.min(r.drive.minUs, 500) - 100, Math.max(r.drive.maxUs, 2500) + 100];
   const px = (at: number): number => 46 + ((at - x0) / (x1 - x0)) * 260;
   const py = (us: number): number => 148 - ((us - y0) / (y1 - y0)) * 138;
-  const us = (at: number): number => r.map!.offsetUs + r.map!.usPerSi * at * unit;
-  return { px, py, low, high, us, minUs: r.drive.minUs, maxUs: r.drive.maxUs };
+  const us = (at: number): number => toUs(r.map!, at * unit);
+  const steps = Array.from({ length: 49 }, (_, k) => low + ((high - low) * k) / 48);
+  const line = steps.map((at, k) => `${k ? 'L' : 'M'}${px(at).toFixed(1)} ${py(us(at)).toFixed(1)}`).join('');
+  return { px, py, low, high, us, line, minUs: r.drive.minUs, maxUs: r.drive.maxUs };
 });
 </script>
 
 <template>
   <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
   <template v-if="row">
+    <p class="muted small">
+      Points on <b>{{ rigs.build?.name }}</b>: send a pulse, measure the joint with a protractor, type both{{
+        calibration?.takenOn ? ` (last on ${calibration.takenOn})` : ''
+      }}.
+    </p>
+    <table class="plain readings">
+      <thead>
+        <tr>
+          <th></th>
+          <th>pulse</th>
+          <th>joint stands at</th>
+          <th>came there</th>
+          <th class="r">off</th>
+          <th></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="(p, k) in points" :key="k" :class="{ odd: fit?.outliers.includes(k) }">
+          <td class="num muted">{{ k + 1 }}</td>
+          <td>
+            <NumberField
+              :value="p.us"
+              dimension="pulse"
+              :decimals="0"
+              :label="`Pulse of point ${k + 1}`"
+              :min="1"
+              :commit="(v: number) => setPoint(k, { us: v })"
+            />
+          </td>
+          <td>
+            <NumberField
+              :value="p.at"
+              :dimension="row.info.unit === 'mm' ? 'length' : 'angle'"
+              :decimals="1"
+              :label="`Angle at point ${k + 1}`"
+              :commit="(v: number) => setPoint(k, { at: v })"
+            />
+          </td>
+          <td>
+            <ChoiceField
+              label=""
+              :name="`Way to point ${k + 1}`"
+              :options="froms"
+              :value="p.from ?? ':any'"
+              @change="setFrom(k, $event)"
+            />
+          </td>
+          <td class="r num">{{ points.length > 2 ? `${formatNumber(off(k), 2)}${row.info.unit}` : '–' }}</td>
+          <td class="r">
+            <Button
+              v-if="calibration && points.length > 2"
+              size="small"
+              variant="text"
+              severity="secondary"
+              label="×"
+              :aria-label="`Remove point ${k + 1}`"
+              @click="dropPoint(k)"
+            />
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <div class="row wrap">
+      <Button size="small" severity="secondary" label="Add the pose on show" @click="addPoint" />
+      <ChoiceField
+        v-if="points.length > 2"
+        label=""
+        name="Kind of map"
+        :options="[
+          { value: 'line', label: 'one straight line' },
+          { value: 'monotone', label: 'pieces that rise throughout' },
+        ]"
+        :value="calibration?.fit ?? 'line'"
+        @change="problem = keep('Kind of map', points, $event as 'line') ?? ''"
+      />
+      <Button
+        v-if="calibration"
+        size="small"
+        variant="text"
+        severity="secondary"
+        label="Forget points"
+        @click="forget"
+      />
+    </div>
+    <p v-if="told" class="small told" role="status" :data-outliers="fit?.outliers.length">{{ told }}</p>
     <div class="two">
       <div class="stack tight">
-        <span class="muted small"
-          >Two points on <b>{{ rigs.build?.name }}</b>: send a pulse, measure the joint with a protractor{{
-            calibration?.takenOn ? ` (last on ${calibration.takenOn})` : ''
-          }}</span
-        >
-        <div v-for="(p, k) in points" :key="k" class="pair">
-          <NumberField
-            :prefix="`${k + 1}.`"
-            :value="p.us"
-            dimension="pulse"
-            :decimals="0"
-            :label="`Pulse of point ${k + 1}`"
-            :min="1"
-            :commit="(v: number) => setPoint(k, { us: v })"
-          />
-          <span aria-hidden="true">→</span>
-          <NumberField
-            :value="p.at"
-            :dimension="row.info.unit === 'mm' ? 'length' : 'angle'"
-            :decimals="1"
-            :label="`Angle at point ${k + 1}`"
-            :commit="(v: number) => setPoint(k, { at: v })"
-          />
-        </div>
-        <div class="pair">
-          <NumberField
-            prefix="trim"
-            :value="trimOf(rigs.build!, row.drive.id)"
-            dimension="pulse"
-            :decimals="0"
-            label="Trim"
-            :min="-500"
-            :max="500"
-            :commit="setTrim"
-          />
-          <span />
-          <Button
-            v-if="calibration"
-            size="small"
-            variant="text"
-            severity="secondary"
-            label="Forget points"
-            @click="forget"
-          />
-        </div>
+        <NumberField
+          prefix="trim"
+          :value="trimOf(rigs.build!, row.drive.id)"
+          dimension="pulse"
+          :decimals="0"
+          label="Trim"
+          :min="-500"
+          :max="500"
+          :commit="setTrim"
+        />
         <Button
           v-if="rigs.buildUndoLabel"
           size="small"
@@ -158,11 +272,7 @@ const graph = computed(() => {
         >
           µs
         </text>
-        <path
-          class="fit"
-          :class="`j${(row.info.slot % 8) + 1}`"
-          :d="`M${graph.px(graph.low)} ${graph.py(graph.us(graph.low))}L${graph.px(graph.high)} ${graph.py(graph.us(graph.high))}`"
-        />
+        <path class="fit" :class="`j${(row.info.slot % 8) + 1}`" :d="graph.line" />
         <circle
           v-for="(p, k) in calibration ? points : []"
           :key="k"
@@ -193,67 +303,33 @@ const graph = computed(() => {
 </template>
 
 <style scoped>
-.caution {
-  background: var(--caution-wash);
-  border-left: 4px solid var(--caution);
-  padding: 0.35rem 0.6rem;
-  border-radius: 3px;
-  font-size: 0.86rem;
-  margin-bottom: 0.5rem;
-}
 .problem {
   color: var(--alarm);
 }
-.motors tr {
-  cursor: pointer;
+.readings td {
+  padding-block: 0.14rem;
 }
-.nowrap {
-  white-space: nowrap;
+.odd {
+  background: var(--caution-wash);
 }
-.model {
-  max-width: 8.6rem;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.line .grid-label {
-  font-size: 15px;
-}
-.chosen {
-  background: var(--pine-wash);
-}
-.good {
-  color: var(--good);
-}
-.pick {
-  display: inline-flex;
-  align-items: center;
-  gap: 0.4rem;
-  border: 0;
-  background: none;
-  padding: 0;
-  cursor: pointer;
-  font-weight: 600;
+.told {
+  margin: 0.4rem 0;
 }
 .two {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 205px;
+  grid-template-columns: minmax(0, 1fr) 225px;
   gap: 0.8rem;
   margin: 0.5rem 0;
-  align-items: center;
+  align-items: start;
 }
 .tight {
   gap: 0.4rem;
 }
-.pair {
-  display: grid;
-  grid-template-columns: 1fr 1.2rem 1fr;
-  align-items: center;
-  gap: 0.2rem;
-  text-align: center;
-}
 .line {
   height: auto;
+}
+.line .grid-label {
+  font-size: 15px;
 }
 .range {
   fill: var(--reach);
@@ -270,24 +346,5 @@ const graph = computed(() => {
 }
 .now {
   fill: var(--cork);
-}
-.form {
-  display: grid;
-  grid-template-columns: repeat(3, minmax(0, 1fr));
-  gap: 0.4rem 0.5rem;
-  margin: 0.4rem 0;
-  align-items: end;
-}
-.form label {
-  display: grid;
-  gap: 0.1rem;
-  font-size: 0.82rem;
-  color: var(--ink-2);
-}
-.name {
-  grid-column: span 2;
-}
-.none {
-  padding: 0.8rem 0;
 }
 </style>
