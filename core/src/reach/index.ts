@@ -1,5 +1,6 @@
 export * from './grid';
 export * from './map';
+export * from './compare';
 export * from './shell';
 export * from './fixes';
 export * from './points';

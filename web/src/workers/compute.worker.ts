@@ -135,6 +135,7 @@ const api = {
     mounting: Mounting,
     toolId: string,
     spots: readonly TablePoint[],
+    speedOnly: ReadonlySet<number>,
   ): Promise<InverseResult[] | null> {
     const mechanism = mechanismOf(doc, mounting);
     const tool = toolOf(mechanism, toolId);
@@ -146,7 +147,7 @@ const api = {
           const results: InverseResult[] = [];
           for (const spot of spots) {
             yield results.length / spots.length;
-            results.push(solveTogether(mechanism, [{ tool, task: taskOf(spot) }], mechanism.home));
+            results.push(solveTogether(mechanism, [{ tool, task: taskOf(spot) }], mechanism.home, { speedOnly }));
           }
           return results;
         })(),

@@ -3,8 +3,10 @@
 import { useSessionStorage } from '@vueuse/core';
 import { watch } from 'vue';
 import { useRoute } from 'vue-router';
+import { calibrationOf } from '@cork-elbow/core/drives';
 import JointMark from '../../shared/JointMark.vue';
 import StationHead from '../../shared/StationHead.vue';
+import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import ConvertPart from './ConvertPart.vue';
 import HornPart from './HornPart.vue';
@@ -13,6 +15,7 @@ import ServoPoints from './ServoPoints.vue';
 import TiePart from './TiePart.vue';
 import { useMotor } from './useMotor';
 
+const rigs = useRigStore();
 const view = useViewStore();
 const route = useRoute();
 const { rows, row, nowOf } = useMotor();
@@ -30,6 +33,11 @@ const parts: { id: Part; name: string }[] = [
   { id: 'convert', name: 'Convert' },
 ];
 const part = useSessionStorage<Part>('cork-elbow:motors-part', 'motor');
+/** How a servo's map was come by. */
+function pointsOf(driveId: string): string {
+  const count = (rigs.build && calibrationOf(rigs.build, driveId)?.points.length) ?? 0;
+  return !count ? 'nominal' : count === 2 ? 'two points' : `${count} points`;
+}
 const kinds = {
   servo: 'servo',
   'continuous-servo': 'speed only',
@@ -70,15 +78,7 @@ const kinds = {
           </td>
           <td class="model" :title="r.drive?.model">{{ r.drive?.model || r.drive?.name || '–' }}</td>
           <td class="nowrap" :class="{ muted: !r.drive }">
-            {{
-              !r.drive
-                ? 'no motor'
-                : r.drive.kind === 'servo'
-                  ? r.map?.calibrated
-                    ? 'two points'
-                    : 'nominal'
-                  : kinds[r.drive.kind]
-            }}
+            {{ !r.drive ? 'no motor' : r.drive.kind === 'servo' ? pointsOf(r.drive.id) : kinds[r.drive.kind] }}
           </td>
           <td class="r num">{{ r.wire?.channel ?? '–' }}</td>
           <td class="r num nowrap">{{ nowOf(r) }}</td>
@@ -125,7 +125,7 @@ const kinds = {
 }
 .motors th,
 .motors td {
-  padding-inline: 0.25rem;
+  padding: 0.16rem 0.25rem;
 }
 .model {
   max-width: 7.2rem;
@@ -145,6 +145,7 @@ const kinds = {
   padding: 0;
   cursor: pointer;
   font-weight: 600;
+  text-align: left;
 }
 .parts {
   display: flex;

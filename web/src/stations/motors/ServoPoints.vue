@@ -307,7 +307,14 @@ const graph = computed(() => {
   color: var(--alarm);
 }
 .readings td {
-  padding-block: 0.14rem;
+  padding: 0.14rem 0.2rem;
+}
+.readings td:nth-child(2),
+.readings td:nth-child(3) {
+  width: 6.2rem;
+}
+.readings td:nth-child(4) {
+  width: 8rem;
 }
 .odd {
   background: var(--caution-wash);

@@ -13,11 +13,11 @@ import { tightest, TIGHT } from './words';
 const emit = defineEmits<{ go: [xyzMm: readonly number[], direction: Vec3 | null] }>();
 const rigs = useRigStore();
 const jobs = useJobsStore();
-const { tool } = useReach();
+const { tool, speedOnly } = useReach();
 
 const results = shallowRef<readonly InverseResult[]>([]);
 watch(
-  () => [rigs.rig?.spots, rigs.mechanism, tool.value] as const,
+  () => [rigs.rig?.spots, rigs.mechanism, tool.value, speedOnly.value.size] as const,
   async ([spots]) => {
     const { rig, build } = rigs;
     if (!rig || !spots || !tool.value) return;
@@ -28,7 +28,7 @@ watch(
     }));
     const toolId = tool.value.id;
     const found = await jobs.run('reach-spots', 'Trying the work spots', (worker, id) =>
-      worker.spots(id, rig.mechanism, build?.mounting, toolId, points),
+      worker.spots(id, rig.mechanism, build?.mounting, toolId, points, speedOnly.value),
     );
     if (found) results.value = found;
   },

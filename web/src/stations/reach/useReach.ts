@@ -383,6 +383,7 @@ export function createReach() {
     direction,
     held,
     heldSlots,
+    speedOnly,
     hold,
     others,
     othersStay,

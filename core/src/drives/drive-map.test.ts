@@ -1,0 +1,279 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { presetById, rigFromPreset } from '../mechanism/presets';
+import { compile } from '../mechanism';
+import type { Build, Drive, Rig, Transmission } from '../rig';
+import { parseRig } from '../rig';
+import {
+  catalogue,
+  checkDrives,
+  driveMaps,
+  driveSpeed,
+  fitHorn,
+  fromNative,
+  geared,
+  jointsMeant,
+  nativeAt,
+  nativeOf,
+  pulseForms,
+  pulseFrom,
+  resolutionAt,
+  shaftSpeed,
+  speedOnlySlots,
+  toNative,
+} from './index';
+
+const build: Build = {
+  id: 'b',
+  name: 'b',
+  mounting: null,
+  calibrations: [],
+  trims: {},
+  confirmed: {},
+  firmware: null,
+};
+const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
+
+describe('native numbers', () => {
+  it('there and back within half a unit, never outside the drive’s range, for every motor of the catalogue', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...catalogue),
+        number(-2000, 2000),
+        fc.constantFrom(1, -1),
+        (entry, deg, direction) => {
+          const drive = { ...entry.figures, direction, id: 'm', name: 'm' } as Drive;
+          const native = nativeOf(drive, build);
+          if (drive.kind === 'continuous-servo') {
+            expect(native).toBeNull();
+            return;
+          }
+          const sent = toNative(native!, deg);
+          expect(Number.isInteger(sent)).toBe(true);
+          expect(sent).toBeGreaterThanOrEqual(native!.low);
+          expect(sent).toBeLessThanOrEqual(native!.high);
+          const back = fromNative(native!, sent);
+          if (sent > native!.low && sent < native!.high)
+            expect(Math.abs(back - deg)).toBeLessThanOrEqual(0.5001 / Math.abs(native!.perDeg));
+          expect(driveSpeed(drive)).toBeGreaterThan(0);
+        },
+      ),
+    );
+  });
+  it('a pulse in its other forms and back', () => {
+    const drive = { updateHz: 50, minUs: 500, maxUs: 2500 };
+    fc.assert(
+      fc.property(number(400, 2600), (us) => {
+        const forms = pulseForms(drive, us);
+        for (const form of ['us', 'dutyPercent', 'ticks', 'fraction'] as const)
+          expect(pulseFrom(drive, form, forms[form])).toBeCloseTo(us, 8);
+      }),
+    );
+    expect(pulseForms(drive, 1500)).toMatchObject({ dutyPercent: 7.5, ticks: 307.2, fraction: 0.5 });
+  });
+  it('a gear changes range, speed, torque and resolution together', () => {
+    const servo = catalogue.find((e) => e.id === 'servo-55')!.figures;
+    if (servo.kind !== 'servo') throw new Error();
+    const twice = geared({ ...servo, id: 'm', name: 'm' }, 2, 0.9);
+    expect(twice).toMatchObject({ travelDeg: 90, usPerDeg: 20, speedDegPerS: 175 });
+    expect(twice.stallNm).toBeCloseTo(1.8, 9);
+  });
+  it('every motor of the catalogue passes the document’s checks', () => {
+    const rig = rigFromPreset(presetById('servo-arm-4'), 'x');
+    if (!rig.ok) throw new Error();
+    for (const entry of catalogue) {
+      const next = structuredClone(rig.value) as Rig;
+      next.drives[0] = { ...entry.figures, id: next.drives[0].id, name: 'm' } as Drive;
+      expect(parseRig(next).ok).toBe(true);
+    }
+  });
+});
+
+describe('maps of mixed drives', () => {
+  const rig = rigFromPreset(presetById('servo-arm-4'), 'x');
+  if (!rig.ok) throw new Error();
+  const mixed = structuredClone(rig.value) as Rig;
+  // Shoulder and elbow by two steppers with a belt carried through the shoulder; the wrist by a bus servo.
+  const [shoulder, elbow, wrist] = ['shoulder', 'elbow', 'wrist'].map(
+    (id) => mixed.transmissions.find((t) => t.joints[0] === id)!.drives[0],
+  );
+  const become = (id: string, entry: string, over: object = {}): void => {
+    const k = mixed.drives.findIndex((d) => d.id === id);
+    mixed.drives[k] = { ...catalogue.find((e) => e.id === entry)!.figures, ...over, id, name: id } as Drive;
+  };
+  become(shoulder, 'stepper-42');
+  become(elbow, 'stepper-42');
+  become(wrist, 'bus-55');
+  mixed.transmissions = [
+    ...mixed.transmissions.filter((t) => !['shoulder', 'elbow'].includes(t.joints[0])),
+    {
+      id: 'belt',
+      kind: 'matrix',
+      joints: ['shoulder', 'elbow'],
+      drives: [shoulder, elbow],
+      matrix: [
+        [20, 0],
+        [15, 15],
+      ],
+    },
+  ];
+  const parsed = parseRig(mixed);
+  if (!parsed.ok) throw new Error(parsed.faults[0].message);
+  const compiled = compile(parsed.value.mechanism);
+  if (!compiled.ok) throw new Error();
+  const { mechanism } = compiled;
+  const maps = driveMaps(parsed.value, mechanism, parsed.value.builds[0]);
+
+  it('say in whole numbers where the joints are, within their resolution', () => {
+    const belt = maps.filter((m) => m.transmission.id === 'belt');
+    expect(belt.map((m) => m.native.unit)).toEqual(['steps', 'steps']);
+    expect(maps.find((m) => m.drive.id === wrist)!.native.unit).toBe('counts');
+    fc.assert(
+      fc.property(number(0, 1), number(0, 1), (a, b) => {
+        const q = mechanism.home.slice();
+        for (const [map, f] of [
+          [0, a],
+          [1, b],
+        ] as const) {
+          const s = belt[0].slots[map];
+          q[s] = mechanism.lower[s] + f * (mechanism.upper[s] - mechanism.lower[s]);
+        }
+        const meant = jointsMeant(
+          belt,
+          belt.map((m) => nativeAt(m, mechanism, q)!),
+        )!;
+        belt[0].slots.forEach((s, k) => {
+          const fine = belt.reduce((sum, m) => sum + resolutionAt(m, mechanism, q)![k], 0);
+          expect(Math.abs(meant[k] - q[s] / mechanism.siPerUnit[s])).toBeLessThanOrEqual(0.51 * fine);
+        });
+      }),
+    );
+  });
+  it('carry joint speeds to the motors', () => {
+    const belt = maps.filter((m) => m.transmission.id === 'belt');
+    const speeds = new Float64Array(mechanism.m);
+    speeds[belt[0].slots[0]] = 10 * (Math.PI / 180);
+    // The shoulder's turn drags the elbow's belt along: that motor has to run too.
+    expect(shaftSpeed(belt[0], mechanism, mechanism.home, speeds)!.degPerS).toBeCloseTo(200, 6);
+    expect(shaftSpeed(belt[1], mechanism, mechanism.home, speeds)!.degPerS).toBeCloseTo(150, 6);
+  });
+  it('know the joints that can only be told how fast to turn', () => {
+    const next = structuredClone(parsed.value) as Rig;
+    const turn = next.transmissions.find((t) => t.joints[0] === 'turn')!.drives[0];
+    const k = next.drives.findIndex((d) => d.id === turn);
+    const figures = catalogue.find((e) => e.id === 'continuous-45')!.figures;
+    next.drives[k] = { ...figures, id: turn, name: 'm' } as Drive;
+    expect([...speedOnlySlots(next, mechanism)]).toEqual([mechanism.slotOf.get('turn')]);
+    next.drives[k] = { ...figures, feedback: true, id: turn, name: 'm' } as Drive;
+    expect(speedOnlySlots(next, mechanism).size).toBe(0);
+  });
+  it('refuse a joint or a motor in two transmissions', () => {
+    const twice = structuredClone(parsed.value) as Rig;
+    twice.transmissions.push({ ...twice.transmissions[0], id: 'again' });
+    const refused = parseRig(twice);
+    expect(!refused.ok && refused.faults.map((f) => f.code)).toContain('tied-twice');
+  });
+});
+
+describe('checks of other motors', () => {
+  const rig = rigFromPreset(presetById('servo-arm-4'), 'x');
+  if (!rig.ok) throw new Error();
+  const found = (edit: (draft: Rig, drive: (joint: string) => number) => void): string[] => {
+    const draft = structuredClone(rig.value) as Rig;
+    edit(draft, (joint) => {
+      const id = draft.transmissions.find((t) => t.joints[0] === joint)!.drives[0];
+      return draft.drives.findIndex((d) => d.id === id);
+    });
+    const parsed = parseRig(draft);
+    if (!parsed.ok) throw new Error(parsed.faults[0].message);
+    const compiled = compile(parsed.value.mechanism);
+    if (!compiled.ok) throw new Error();
+    return checkDrives(parsed.value, compiled.mechanism, parsed.value.builds[0]).map((f) => f.code);
+  };
+  const put = (draft: Rig, k: number, entry: string, over: object = {}): void => {
+    const { id, name } = draft.drives[k];
+    draft.drives[k] = { ...catalogue.find((e) => e.id === entry)!.figures, ...over, id, name } as Drive;
+  };
+  it.each<[string, (draft: Rig, drive: (joint: string) => number) => void]>([
+    [
+      'address-twice',
+      (d, drive) => {
+        put(d, drive('turn'), 'bus-55', { address: 4 });
+        put(d, drive('wrist'), 'bus-55', { address: 4 });
+        d.wiring = [];
+      },
+    ],
+    ['count-over-limit', (d, drive) => put(d, drive('turn'), 'bus-55', { minCount: 2000, maxCount: 2100 })],
+    ['step-rate-over', (d, drive) => put(d, drive('shoulder'), 'stepper-42', { maxStepHz: 500 })],
+    ['drive-not-live', (d, drive) => put(d, drive('shoulder'), 'stepper-42')],
+    [
+      'linkage-short',
+      (d) => {
+        const k = d.transmissions.findIndex((t) => t.joints[0] === 'shoulder');
+        const { id, joints, drives } = d.transmissions[k] as Extract<Transmission, { kind: 'ratio' }>;
+        d.transmissions[k] = {
+          id,
+          kind: 'four-bar',
+          joints,
+          drives,
+          crankMm: 14,
+          couplerMm: 60,
+          rockerMm: 40,
+          groundMm: 60,
+          crankZeroDeg: 90,
+          rockerZeroDeg: 90,
+          branch: 1,
+          marginDeg: 15,
+        };
+      },
+    ],
+  ])('find: %s', (code, edit) => {
+    expect(found(() => undefined)).not.toContain(code);
+    expect(found(edit)).toContain(code);
+  });
+});
+
+describe('horn fitting', () => {
+  it('leaves at most half a tooth, and the trim takes it away', () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 15, max: 30 }),
+        number(-90, 90),
+        number(-60, 0),
+        number(20, 90),
+        fc.constantFrom(10, -10),
+        (teeth, atCentreDeg, lowDeg, span, usPerDeg) => {
+          const fit = fitHorn({
+            teeth,
+            centreUs: 1500,
+            usPerDeg,
+            minUs: 500,
+            maxUs: 2500,
+            lowDeg,
+            highDeg: lowDeg + span,
+            atCentreDeg,
+          });
+          expect(Math.abs(fit.leftDeg)).toBeLessThanOrEqual(180 / teeth + 1e-9);
+          // At centre pulse plus trim the joint stands in the middle of its range.
+          expect(fit.atCentreDeg + fit.trimUs / usPerDeg).toBeCloseTo(lowDeg + span / 2, 9);
+          expect((fit.highUs - fit.lowUs) / usPerDeg).toBeCloseTo(span, 9);
+          expect(fit.lostLowDeg + fit.lostHighDeg).toBe(0);
+        },
+      ),
+    );
+  });
+  it('says what is lost where the range does not fit', () => {
+    const fit = fitHorn({
+      teeth: 25,
+      centreUs: 1500,
+      usPerDeg: 10,
+      minUs: 900,
+      maxUs: 2100,
+      lowDeg: -80,
+      highDeg: 80,
+      atCentreDeg: 0,
+    });
+    expect(fit.lostLowDeg).toBeCloseTo(20, 9);
+    expect(fit.lostHighDeg).toBeCloseTo(20, 9);
+  });
+});
