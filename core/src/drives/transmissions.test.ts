@@ -42,11 +42,11 @@ describe('transmissions: there and back, slopes against differences', () => {
   it('matrix: belts through joints, two-motor wrists', () => {
     fc.assert(
       fc.property(
-        fc.array(number(-3, 3), { minLength: 4, maxLength: 4 }),
+        fc.array(fc.integer({ min: -300, max: 300 }), { minLength: 4, maxLength: 4 }),
         number(-90, 90),
         number(-90, 90),
         (m, a, b) => {
-          fc.pre(Math.abs(m[0] * m[3] - m[1] * m[2]) > 0.2);
+          fc.pre(Math.abs(m[0] * m[3] - m[1] * m[2]) > 2000);
           const coupling = works({
             kind: 'matrix',
             joints: ['a', 'b'],
