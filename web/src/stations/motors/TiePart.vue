@@ -7,8 +7,9 @@ import type { Transmission } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
-import TripleField from '../../shared/TripleField.vue';
 import { useRigStore } from '../../stores/rig';
+import PushRods from './PushRods.vue';
+import RatioCurve from './RatioCurve.vue';
 import { useMotor } from './useMotor';
 
 type Kind = Transmission['kind'];
@@ -192,38 +193,6 @@ const says = computed(() => {
     return `Only part of the joint’s range ${formatNumber(range.value[0], 0)} to ${formatNumber(range.value[1], 0)}${u} can be reached: the linkage comes too near a dead point.${speed}`;
   return `The joint’s range takes the motor from ${formatNumber(Math.min(a, b), 1)}° to ${formatNumber(Math.max(a, b), 1)}°.${speed}`;
 });
-/** Joint over motor angle within the domain, for linkages whose ratio changes. */
-const curve = computed(() => {
-  const c = coupling.value;
-  if (!c?.domain || !isSingle.value) return null;
-  const [m0, m1] = c.domain;
-  const points = Array.from({ length: 61 }, (_, k) => {
-    const m = m0 + ((m1 - m0) * k) / 60;
-    const joint = c.toJoints([m])?.[0] ?? null;
-    return { m, joint, ratio: joint === null ? null : ratioAt(joint) };
-  }).filter((p) => p.joint !== null && p.ratio !== null) as { m: number; joint: number; ratio: number }[];
-  if (points.length < 2) return null;
-  const js = points.map((p) => p.joint);
-  const rs = points.map((p) => Math.abs(p.ratio));
-  const [j0, j1] = [Math.min(...js), Math.max(...js)];
-  const r1 = Math.max(...rs);
-  const x = (m: number): number => 44 + ((m - m0) / (m1 - m0)) * 330;
-  const y = (j: number): number => 130 - ((j - j0) / (j1 - j0 || 1)) * 112;
-  const d = (f: (p: (typeof points)[number]) => number): string =>
-    points.map((p, k) => `${k ? 'L' : 'M'}${x(p.m).toFixed(1)} ${f(p).toFixed(1)}`).join('');
-  const now = c.toDrives([row.value!.value])?.[0] ?? null;
-  return {
-    m0,
-    m1,
-    j0,
-    j1,
-    r1,
-    joint: d((p) => y(p.joint)),
-    ratio: d((p) => 130 - (Math.abs(p.ratio) / r1) * 112),
-    now: now === null ? null : { x: x(now), y: y(row.value!.value) },
-  };
-});
-
 // ── Table rows ────────────────────────────────────────────────────────────────────────────────────────────────────
 function setCell(k: number, change: (p: { driveDeg: number; joints: number[] }) => void): string | void {
   return onTie('Table', (t) => t.kind === 'table' && change(t.points[k]));
@@ -239,12 +208,6 @@ function addRow(): void {
 }
 function dropRow(k: number): void {
   problem.value = onTie('Take from the table', (t) => t.kind === 'table' && void t.points.splice(k, 1)) ?? '';
-}
-type RodKey = 'atMm' | 'plateMm' | 'axis' | 'along';
-function setRod(k: number, key: RodKey, axis: number, v: number): string | void {
-  return onTie('Push rod', (t) => {
-    if (t.kind === 'tilt-plate') t.rods[k][key][axis] = v;
-  });
 }
 </script>
 
@@ -409,54 +372,17 @@ function setRod(k: number, key: RodKey, axis: number, v: number): string | void 
       </tbody>
     </table>
 
-    <template v-else-if="tie.kind === 'tilt-plate'">
-      <div v-for="(rod, k) in tie.rods" :key="k" class="form">
-        <span class="group">{{ driveName(tie.drives[k]) }}: horn’s pivot, from the plate’s</span>
-        <TripleField
-          :label="`Pivot ${k + 1}`"
-          :value="rod.atMm"
-          :commit="(a: number, v: number) => setRod(k, 'atMm', a, v)"
-        />
-        <span class="group">where the rod holds the plate, plate level</span>
-        <TripleField
-          :label="`Hold ${k + 1}`"
-          :value="rod.plateMm"
-          :commit="(a: number, v: number) => setRod(k, 'plateMm', a, v)"
-        />
-        <NumberField
-          prefix="horn"
-          :value="rod.hornMm"
-          dimension="length"
-          :decimals="1"
-          :label="`Horn ${k + 1}`"
-          :min="1"
-          :commit="(v: number) => onTie('Horn', (t) => t.kind === 'tilt-plate' && void (t.rods[k].hornMm = v))"
-        />
-        <NumberField
-          prefix="rod"
-          :value="rod.rodMm"
-          dimension="length"
-          :decimals="1"
-          :label="`Rod ${k + 1}`"
-          :min="1"
-          :commit="(v: number) => onTie('Rod', (t) => t.kind === 'tilt-plate' && void (t.rods[k].rodMm = v))"
-        />
-      </div>
-    </template>
+    <PushRods v-else-if="tie.kind === 'tilt-plate'" :tie />
 
     <p v-if="says" class="small says" :data-fits="ends?.includes(null) ? 'part' : 'all'">{{ says }}</p>
-    <svg v-if="curve" viewBox="0 0 400 158" class="drawing curve" role="img" aria-label="Joint over motor angle">
-      <path class="grid axis" d="M44 130H374M44 18V130" />
-      <path class="ratio" :d="curve.ratio" />
-      <path class="joint" :class="`j${(row!.info.slot % 8) + 1}`" :d="curve.joint" />
-      <circle v-if="curve.now" :cx="curve.now.x" :cy="curve.now.y" r="4.5" class="now" />
-      <text x="40" y="22" text-anchor="end" class="grid-label">{{ formatNumber(curve.j1, 0) }}{{ unit }}</text>
-      <text x="40" y="132" text-anchor="end" class="grid-label">{{ formatNumber(curve.j0, 0) }}{{ unit }}</text>
-      <text x="44" y="146" text-anchor="middle" class="grid-label">{{ formatNumber(curve.m0, 0) }}°</text>
-      <text x="374" y="146" text-anchor="middle" class="grid-label">{{ formatNumber(curve.m1, 0) }}°</text>
-      <text x="209" y="150" text-anchor="middle">motor; dashed: ratio, up to {{ formatNumber(curve.r1, 2) }}</text>
-    </svg>
-    <p v-if="curve && tie.kind === 'four-bar'" class="muted small">
+    <RatioCurve
+      v-if="coupling?.domain && isSingle"
+      :coupling
+      :unit
+      :value="row!.value"
+      :joint-class="`j${(row!.info.slot % 8) + 1}`"
+    />
+    <p v-if="tie.kind === 'four-bar'" class="muted small">
       Beyond both ends the linkage comes within {{ formatNumber(tie.marginDeg, 0) }}° of a dead point and is not used.
     </p>
   </template>
@@ -474,23 +400,5 @@ function setRod(k: number, key: RodKey, axis: number, v: number): string | void 
 }
 .says {
   margin: 0.5rem 0;
-}
-.curve {
-  height: auto;
-  max-width: 26rem;
-}
-.joint {
-  stroke: var(--jc);
-  stroke-width: 2.5;
-  fill: none;
-}
-.ratio {
-  stroke: var(--ink-3);
-  stroke-width: 1.2;
-  stroke-dasharray: 4 3;
-  fill: none;
-}
-.now {
-  fill: var(--cork);
 }
 </style>
