@@ -9,6 +9,7 @@ import { axisAngle, axisOf, rotate, vec3, type Vec3 } from '../linear';
 import { compile, type CompiledTool, type Mechanism } from '../mechanism';
 import { isMoving, isSliding, jointName, limitsOf, type MechanismDoc } from '../rig';
 import { DEG_PER_RAD, MM_PER_M, RAD_PER_DEG } from '../units/convert';
+import { lengthOf, setLength } from './measures';
 
 export type DeltaMeasure = 'upperArmMm' | 'forearmMm' | 'baseRadiusMm' | 'platformRadiusMm';
 
@@ -71,21 +72,8 @@ export function applyFix(doc: MechanismDoc, fix: Fix): MechanismDoc {
       joint.limits = { ...joint.limits, min, max, [fix.side]: fix.side === 'min' ? min - fix.by : max + fix.by };
     }
   }
-  if (fix.kind === 'link') {
-    const part =
-      fix.of === 'tool'
-        ? next.tools.find((tool) => tool.id === fix.id)
-        : next.family === 'tree'
-          ? next.joints.find((joint) => joint.id === fix.id)
-          : undefined;
-    if (part) part.origin.xyzMm = lengthened(part.origin.xyzMm, fix.by);
-  }
+  if (fix.kind === 'link') setLength(next, fix.of, fix.id, lengthOf(next, fix.of, fix.id) + fix.by);
   return next;
-}
-
-function lengthened(xyz: readonly [number, number, number], by: number): [number, number, number] {
-  const length = Math.hypot(...xyz);
-  return xyz.map((v) => Math.round(((v * (length + by)) / length) * 1000) / 1000) as [number, number, number];
 }
 
 /** The changes that would do, smallest (against what it changes) first. Budget: one unit is one solve. */

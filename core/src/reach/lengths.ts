@@ -6,6 +6,7 @@ import { limitMargin, NumericSolver, outerReach, solveInverse } from '../kinemat
 import { jobOf, type Job } from '../jobs';
 import { compile } from '../mechanism';
 import type { MechanismDoc } from '../rig';
+import { lengthOf, setLength } from './measures';
 import { taskOf, type TablePoint } from './points';
 import { seededRandom } from './random';
 
@@ -56,38 +57,15 @@ export function withLengths(
 ): MechanismDoc {
   const next = structuredClone(doc);
   ranges.forEach(({ of, id }, k) => {
-    if (of === 'base') {
-      next.base.mounting.xyzMm['xyz'.indexOf(id)] = values[k];
-      return;
-    }
-    const part =
-      of === 'tool'
-        ? next.tools.find((tool) => tool.id === id)
-        : next.family === 'tree'
-          ? next.joints.find((joint) => joint.id === id)
-          : undefined;
-    if (part) part.origin.xyzMm = scaledTo(part.origin.xyzMm, values[k]);
+    if (of === 'base') next.base.mounting.xyzMm['xyz'.indexOf(id)] = values[k];
+    else setLength(next, of, id, values[k]);
   });
   return next;
 }
 
 /** The length (mm) that a range is about, as the document has it. */
-export function lengthNow(doc: MechanismDoc, { of, id }: LengthRange): number {
-  if (of === 'base') return doc.base.mounting.xyzMm['xyz'.indexOf(id)];
-  const part =
-    of === 'tool'
-      ? doc.tools.find((tool) => tool.id === id)
-      : doc.family === 'tree'
-        ? doc.joints.find((joint) => joint.id === id)
-        : undefined;
-  return part ? Math.hypot(...part.origin.xyzMm) : 0;
-}
-
-function scaledTo(xyz: readonly [number, number, number], length: number): [number, number, number] {
-  const now = Math.hypot(...xyz);
-  if (now === 0) return [0, 0, length];
-  return xyz.map((v) => Math.round(((v * length) / now) * 1000) / 1000) as [number, number, number];
-}
+export const lengthNow = (doc: MechanismDoc, { of, id }: LengthRange): number =>
+  of === 'base' ? doc.base.mounting.xyzMm['xyz'.indexOf(id)] : lengthOf(doc, of, id);
 
 export const lengthsJob = (request: LengthRequest): Job<LengthAdvice> => jobOf(search(request));
 

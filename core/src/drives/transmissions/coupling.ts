@@ -20,6 +20,9 @@ export interface Coupling {
   readonly domain: readonly [number, number] | null;
 }
 
+/** An angle (rad) on the turn from −π to π. */
+export const wrapped = (angle: number): number => Math.atan2(Math.sin(angle), Math.cos(angle));
+
 /** Why a transmission of a document cannot work, as a code of the catalogue with its data. */
 export interface CouplingFault {
   readonly code:

@@ -10,7 +10,7 @@
  * line up the joint would run away. The domain ends before either, by a margin on the transmission angle.
  */
 import { DEG_PER_RAD, RAD_PER_DEG } from '../../units/convert';
-import type { Coupling, CouplingResult } from './coupling';
+import { wrapped, type Coupling, type CouplingResult } from './coupling';
 
 export interface FourBar {
   readonly crankMm: number;
@@ -50,7 +50,6 @@ export function fourBarAt({ crankMm, couplerMm, rockerMm, groundMm, branch }: Fo
   return { crank, coupler: Math.atan2(by - ay, bx - ax), rocker: Math.atan2(by, bx - groundMm) };
 }
 
-const wrapped = (angle: number): number => Math.atan2(Math.sin(angle), Math.cos(angle));
 /** Sines of the angles between coupler and rocker and between crank and coupler, with their signs. */
 const sines = ({ crank, coupler, rocker }: Solved): { transmission: number; dead: number } => ({
   transmission: Math.sin(coupler - rocker),

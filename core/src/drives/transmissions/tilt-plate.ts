@@ -7,7 +7,7 @@
  */
 import { DEG_PER_RAD, RAD_PER_DEG } from '../../units/convert';
 import { axisAngle, mul, rotate, vec3, type Vec3 } from '../../linear';
-import type { Coupling, CouplingResult } from './coupling';
+import { wrapped, type Coupling, type CouplingResult } from './coupling';
 import { invert } from './matrix';
 
 export interface PushRod {
@@ -42,8 +42,7 @@ function hornFor(rod: PushRod, w: Vec3): number | null {
   if (!(Math.abs(c) <= r)) return null;
   const middle = Math.atan2(b, a);
   const lean = Math.acos(c / r);
-  const wrap = (v: number): number => Math.atan2(Math.sin(v), Math.cos(v));
-  const [p, q] = [wrap(middle - lean), wrap(middle + lean)];
+  const [p, q] = [wrapped(middle - lean), wrapped(middle + lean)];
   return Math.abs(p) <= Math.abs(q) ? p : q;
 }
 
