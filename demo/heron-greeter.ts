@@ -72,7 +72,7 @@ const joints: JointInput[] = [
 export const heronGreeter = (): Rig =>
   must({
     format: 'cork-elbow-rig',
-    version: 3,
+    version: 4,
     name: 'Heron greeter',
     mechanism: {
       base: {

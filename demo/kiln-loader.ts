@@ -1,6 +1,6 @@
 /** The Kiln-shelf loader: six stepper axes riding on a rail, a suction cup that takes kiln shelves by their middle. */
-import { catalogue } from '@cork-elbow/core/drives';
-import type { Drive, Rig, Transmission } from '@cork-elbow/core/rig';
+import { catalogue, newBoard } from '@cork-elbow/core/drives';
+import type { Drive, HomingAxis, Rig, Transmission } from '@cork-elbow/core/rig';
 import { must, tour, turn } from './club';
 
 /** Joint, size class, sense, and degrees of the motor per degree (or mm) of the joint: gearbox × belt. */
@@ -41,13 +41,92 @@ const transmissions: Transmission[] = [
   },
 ];
 
+const axes = ['rail', 'turn', 'shoulder', 'elbow', 'twist', 'nod', 'spin'] as const;
+const titles = ['rail', 'turntable', 'shoulder', 'elbow', 'twist', 'nod', 'flange'] as const;
+const colours = ['brown', 'red', 'orange', 'yellow', 'green', 'blue', 'violet'] as const;
+
+/** Joint, which end, speed, where its switch trips, and the pose of others that it needs. */
+const seeks: readonly (readonly [string, 'min' | 'max', number, number, Record<string, number>, boolean])[] = [
+  ['elbow', 'max', 20, 146, {}, false],
+  ['shoulder', 'min', 15, -72, { elbow: 140 }, false],
+  ['nod', 'max', 30, 106, {}, false],
+  ['twist', 'min', 40, -172, {}, true],
+  ['spin', 'min', 40, -172, {}, false],
+  ['turn', 'min', 20, -167, { shoulder: -60, elbow: 140 }, false],
+  ['rail', 'min', 60, 4, {}, true],
+];
+const homing = seeks.map(([joint, end, fast, at, waits, together]): HomingAxis => ({
+  joint,
+  by: 'switch',
+  end,
+  signal: `${joint}-switch`,
+  switchKind: joint === 'rail' ? 'mechanical' : 'optical',
+  fast,
+  slow: fast / 8,
+  backOff: joint === 'rail' ? 6 : 3,
+  at,
+  spread: 0.05,
+  waits,
+  together,
+}));
+
 export const kilnLoader = (): Rig =>
   must({
     format: 'cork-elbow-rig',
-    version: 3,
+    version: 4,
     name: 'Kiln-shelf loader',
     drives,
     transmissions,
+    boards: [newBoard('step-board', 'steps', 'Step board in the plinth')],
+    rails: [
+      { id: 'motors', name: 'Motor supply', volts: 24, source: 'supply', amps: 14.6, fuseA: 15 },
+      { id: 'pump', name: 'Pump supply', volts: 12, source: 'supply', amps: 3, fuseA: 3 },
+    ],
+    wiring: axes.map((id, k) => ({
+      id: `w-${id}`,
+      drive: `m-${id}`,
+      board: 'steps',
+      channel: k,
+      direction: 8 + k,
+      enable: 16,
+      rail: 'motors',
+      colour: colours[k],
+    })),
+    signals: [
+      ...axes.map((id, k) => ({
+        id: `${id}-switch`,
+        name: `Home switch, ${titles[k]}`,
+        way: 'in' as const,
+        board: 'steps',
+        channel: 17 + k,
+        activeLow: true,
+        pull: 'up' as const,
+      })),
+      {
+        id: 'vacuum',
+        name: 'Vacuum',
+        way: 'out',
+        board: 'steps',
+        channel: 27,
+        activeLow: true,
+        pull: 'up',
+        note: 'Relay board; its input is on when low.',
+      },
+    ],
+    sensors: axes.slice(1).map((id, k) => ({
+      id: `${id}-encoder`,
+      name: `Encoder, ${titles[k + 1]}`,
+      kind: 'encoder' as const,
+      joint: id,
+      countsPerTurn: 4096,
+      wraps: true,
+      board: 'steps',
+      channel: 32,
+      address: 54,
+      port: k,
+    })),
+    homing: { axes: homing, parked: { pose: 'rest', speedShare: 0.3 } },
+    powerUp: { rest: 'rest', gapMs: 300, maxDegPerS: 20, order: axes.map((id) => `m-${id}`), at: {} },
     mechanism: {
       base: {
         feet: [

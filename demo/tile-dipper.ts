@@ -2,6 +2,7 @@
  * Builds the Tile dipper of the Fernhollow pottery club: a made-up club, a made-up arm, made-up readings. The poses
  * are solved with the core's own inverse kinematics.
  */
+import { newBoard } from '@cork-elbow/core/drives';
 import { solveInverse } from '@cork-elbow/core/kinematics';
 import { compile, fromSlotsRounded } from '@cork-elbow/core/mechanism';
 import type { Rig, RigInput } from '@cork-elbow/core/rig';
@@ -38,6 +39,12 @@ const servo = (id: string, name: string, big: boolean, centreUs: number, usPerDe
   stallNm: big ? 1.9 : 0.18,
   deadBandUs: big ? 4 : 6,
   updateHz: 50,
+  voltageV: 6,
+  idleA: 0.01,
+  movingA: big ? 0.6 : 0.15,
+  stallA: big ? 2.4 : 0.7,
+  massG: big ? 55 : 9,
+  splineTeeth: big ? 25 : 21,
 });
 const revolute = (
   id: string,
@@ -65,7 +72,7 @@ const revolute = (
 
 const bare: RigInput = {
   format: 'cork-elbow-rig',
-  version: 3,
+  version: 4,
   name: 'Tile dipper',
   mechanism: {
     base: {
@@ -123,12 +130,22 @@ const bare: RigInput = {
     drives: [`m-${id}`] as [string],
     reduction: 1,
   })),
-  boards: [{ id: 'pwm', name: 'Servo board on the bench', kind: 'servo-board', channels: 16 }],
+  boards: [newBoard('servo-board', 'pwm', 'Servo board on the bench')],
+  powerUp: {
+    rest: 'rest',
+    gapMs: 300,
+    maxDegPerS: 20,
+    order: ['m-wrist', 'm-elbow', 'm-shoulder', 'm-turn', 'm-jaw'],
+    at: {},
+  },
+  rails: [{ id: 'servos', name: 'Servo supply', volts: 6, source: 'supply', amps: 8, fuseA: 7.5 }],
   wiring: ['turn', 'shoulder', 'elbow', 'wrist', 'jaw'].map((id, channel) => ({
     id: `w-${id}`,
     drive: `m-${id}`,
     board: 'pwm',
     channel,
+    rail: 'servos',
+    colour: ['white', 'yellow', 'orange', 'blue', 'green'][channel],
   })),
   builds: [
     {

@@ -53,7 +53,7 @@ export function twinCarriers(): Rig {
     );
   return must({
     format: 'cork-elbow-rig',
-    version: 3,
+    version: 4,
     name: 'Twin carriers',
     mechanism: {
       base: {

@@ -41,7 +41,7 @@ describe('a run over the WebSocket', () => {
 
   it('runs the dipping routine to its end and logs it', async () => {
     page.say({ type: 'arm' });
-    await page.until(status((s) => s.armed));
+    await page.until(status((s) => s.armed && s.mode === 'normal'));
     page.say(run);
     await page.until(status((s) => s.run === 'running'));
     await page.until((m) => m.type === 'telemetry' && m.runS > 10 && Object.keys(m.measured).length === 5);

@@ -7,8 +7,10 @@ import {
   hostReader,
   refusals,
   SimulatedBoard,
+  simulatedMotor,
   type BoardMessage,
   type HostMessage,
+  type SimulatedMotor,
 } from './index';
 
 const whole = fc.integer({ min: -99999, max: 99999 });
@@ -73,11 +75,11 @@ describe('the line protocol', () => {
   });
 });
 
-const servo = { speedUsPerS: 2400, deadBandUs: 4, minUs: 500, maxUs: 2500 };
+const servo = { kind: 'servo' as const, speedPerS: 2400, deadBand: 4, min: 500, max: 2500 };
 const newBoard = (): SimulatedBoard =>
   new SimulatedBoard(16, [
-    { channel: 0, servo, restsAtUs: 1400 },
-    { channel: 3, servo, restsAtUs: 1500 },
+    { channel: 0, motor: servo, restsAt: 1400 },
+    { channel: 3, motor: servo, restsAt: 1500 },
   ]);
 const tell = (board: SimulatedBoard, ...messages: HostMessage[]): BoardMessage[] => {
   const reader = boardReader();
@@ -138,7 +140,7 @@ describe('the simulated board', () => {
     expect(half.commanded[0][1]).toBeLessThan(1424);
     board.advance(600_000);
     expect(where(board).commanded[0]).toEqual([0, 1440]);
-    expect(Math.abs(where(board).measured[0][1] - 1440)).toBeLessThanOrEqual(servo.deadBandUs / 2 + 1);
+    expect(Math.abs(where(board).measured[0][1] - 1440)).toBeLessThanOrEqual(servo.deadBand / 2 + 1);
   });
   it('halts at once and forgets the queue', () => {
     const board = ready();
@@ -161,6 +163,50 @@ describe('the simulated board', () => {
     const again = ready();
     tell(again, points[1]);
     expect(tell(again, points[1]).at(-1)).toEqual({ word: 'refused', what: 'point', why: 'order' });
+  });
+  it('wakes channels one after the other; those that are on go on, those that are not take no points', () => {
+    const board = newBoard();
+    for (const channel of [0, 3]) tell(board, { word: 'bounds', channel, low: 1000, high: 2000 });
+    tell(board, { word: 'wake', values: [[0, 1400]] });
+    tell(board, { word: 'point', seq: 0, ms: 100, values: [[0, 1500]] });
+    board.advance(50_000);
+    const half = where(board).commanded[0][1];
+    expect(
+      tell(board, {
+        word: 'wake',
+        values: [
+          [0, 1000],
+          [3, 1500],
+        ],
+      }),
+    ).toEqual([{ word: 'done', what: 'wake' }]);
+    expect(Math.abs(where(board).commanded[0][1] - half)).toBeLessThanOrEqual(3);
+    board.advance(100_000);
+    expect(where(board).commanded).toEqual([
+      [0, 1500],
+      [3, 1500],
+    ]);
+    expect(tell(board, { word: 'point', seq: 1, ms: 20, values: [[3, 1510]] })[0]).toMatchObject({ word: 'took' });
+    const other = newBoard();
+    for (const channel of [0, 3]) tell(other, { word: 'bounds', channel, low: 1000, high: 2000 });
+    tell(other, { word: 'wake', values: [[0, 1400]] });
+    expect(tell(other, { word: 'point', seq: 0, ms: 20, values: [[3, 1500]] })[0]).toEqual({
+      word: 'refused',
+      what: 'point',
+      why: 'asleep',
+    });
+  });
+  it('counts the steps it sends, and the motor falls out of step above its rate', () => {
+    const board = new SimulatedBoard(4, [{ channel: 1, motor: { kind: 'stepper', maxHz: 5000 }, restsAt: 0 }]);
+    tell(board, { word: 'bounds', channel: 1, low: -9000, high: 9000 }, { word: 'wake', values: [[1, 0]] });
+    tell(board, { word: 'point', seq: 0, ms: 100, values: [[1, 400]] });
+    board.advance(100_000);
+    expect(where(board).measured).toEqual([[1, 400]]);
+    const motor = simulatedMotor({ kind: 'stepper', maxHz: 5000 }, 0) as SimulatedMotor & { lost: number };
+    for (let k = 1; k <= 100; k++) (motor.command(4 * k), motor.advance(0.001));
+    expect(motor.lost).toBe(0);
+    for (let k = 1; k <= 100; k++) (motor.command(400 + 9 * k), motor.advance(0.001));
+    expect(motor.lost).toBe(900);
   });
   it('gives the same answers however time is cut into steps', () => {
     const script = (cut: number): BoardMessage[] => {
@@ -194,6 +240,6 @@ describe('the simulated board', () => {
       .map((m) => (m as unknown as { measured: number[][] }).measured[0][1]);
     const fastest = Math.max(...track.slice(1).map((v, i) => v - track[i]));
     expect(fastest).toBeGreaterThan(15);
-    expect(fastest).toBeLessThanOrEqual((servo.speedUsPerS * 10) / 1000 + 1);
+    expect(fastest).toBeLessThanOrEqual((servo.speedPerS * 10) / 1000 + 1);
   });
 });

@@ -1,3 +1,3 @@
 export * from './protocol';
-export * from './simulated-servo';
+export * from './simulated-motors';
 export * from './simulated-board';

@@ -1,5 +1,5 @@
 /**
- * A servo board that is not there: takes the same bytes as a real one and answers with the same bytes. It knows time
+ * A board that is not there: takes the same bytes as a real one and answers with the same bytes. It knows time
  * only through `advance`, in whole microseconds; the same bytes at the same times give the same answers.
  */
 import {
@@ -13,18 +13,20 @@ import {
   type HostMessage,
   type Refusal,
 } from './protocol';
-import { SimulatedServo, type ServoModel } from './simulated-servo';
+import { simulatedMotor, type MotorModel, type SimulatedMotor } from './simulated-motors';
 
 export interface SimulatedChannel {
   readonly channel: number;
-  readonly servo: ServoModel;
-  /** Where the servo stands when the board is switched on, µs. */
-  readonly restsAtUs: number;
+  readonly motor: MotorModel;
+  /** Where the motor stands when the board is switched on, in its channel's unit. */
+  readonly restsAt: number;
 }
 
 interface Output {
   readonly channel: number;
-  readonly servo: SimulatedServo;
+  readonly motor: SimulatedMotor;
+  /** Whether it has been woken: until then the motor is limp. */
+  isOn: boolean;
   low: number | null;
   high: number | null;
   value: number;
@@ -56,15 +58,16 @@ export class SimulatedBoard {
     private readonly channels: number,
     wired: readonly SimulatedChannel[],
   ) {
-    for (const { channel, servo, restsAtUs } of wired)
+    for (const { channel, motor, restsAt } of wired)
       this.outputs.set(channel, {
         channel,
-        servo: new SimulatedServo(servo, restsAtUs),
+        motor: simulatedMotor(motor, restsAt),
+        isOn: false,
         low: null,
         high: null,
-        value: restsAtUs,
-        from: restsAtUs,
-        to: restsAtUs,
+        value: restsAt,
+        from: restsAt,
+        to: restsAt,
       });
   }
 
@@ -94,8 +97,8 @@ export class SimulatedBoard {
     this.clockMs++;
     this.followQueue();
     for (const output of this.outputs.values()) {
-      output.servo.command(this.state === 'asleep' ? null : Math.round(output.value));
-      output.servo.advance(STEP_MICROS / 1e6);
+      output.motor.command(output.isOn ? Math.round(output.value) : null);
+      output.motor.advance(STEP_MICROS / 1e6);
     }
     if (this.reportMs && ++this.sinceReport >= this.reportMs) {
       this.sinceReport = 0;
@@ -134,15 +137,13 @@ export class SimulatedBoard {
       case 'wake': {
         const why = this.check(message.values);
         if (why) return this.refuse('wake', why);
-        this.empty();
-        for (const [channel, value] of message.values) this.outputs.get(channel)!.value = value;
-        this.state = 'awake';
-        this.lastSeq = -1;
+        this.wake(message.values);
         return this.send({ word: 'done', what: 'wake' });
       }
       case 'sleep':
         this.empty();
         this.state = 'asleep';
+        for (const output of this.outputs.values()) output.isOn = false;
         return this.send({ word: 'done', what: 'sleep' });
       case 'halt':
         this.empty();
@@ -157,6 +158,21 @@ export class SimulatedBoard {
     }
   }
 
+  /** Outputs on. On a board that is awake more channels join, and those that are on already go on as they were. */
+  private wake(values: ChannelValues): void {
+    const joins = this.state === 'awake';
+    if (!joins) {
+      this.empty();
+      this.lastSeq = -1;
+    }
+    for (const [channel, value] of values) {
+      const output = this.outputs.get(channel)!;
+      if (!joins || !output.isOn) output.value = output.from = output.to = value;
+      output.isOn = true;
+    }
+    this.state = 'awake';
+  }
+
   private takePoint({ seq, ms, values }: Extract<HostMessage, { word: 'point' }>): void {
     if (this.state !== 'awake') return this.refuse('point', 'asleep');
     const why: Refusal | null =
@@ -166,7 +182,7 @@ export class SimulatedBoard {
           ? 'duration'
           : this.queuedMs() + ms > MAX_QUEUED_MS
             ? 'queue-full'
-            : this.check(values);
+            : (this.check(values) ?? this.checkOn(values));
     if (why) {
       // A set point that cannot be taken ends the motion: hold, and wait to be woken again.
       this.empty();
@@ -188,6 +204,10 @@ export class SimulatedBoard {
     return null;
   }
 
+  private checkOn(values: ChannelValues): Refusal | null {
+    return values.every(([channel]) => this.outputs.get(channel)!.isOn) ? null : 'asleep';
+  }
+
   private queuedMs(): number {
     const waiting = this.queue.reduce((sum, segment) => sum + segment.ms, 0);
     return waiting + (this.current ? this.current.segment.ms - this.current.doneMs : 0);
@@ -205,7 +225,7 @@ export class SimulatedBoard {
       ms: this.clockMs,
       state: this.state,
       commanded: outputs.map(({ channel, value }) => [channel, Math.round(value)]),
-      measured: outputs.map(({ channel, servo }) => [channel, servo.measured]),
+      measured: outputs.map(({ channel, motor }) => [channel, motor.measured]),
     };
   }
 

@@ -6,6 +6,8 @@ export const placeSchema = z.strictObject({
   station: z.enum(['measure', 'motors', 'reach', 'poses', 'routine', 'hand-off', 'bench']),
   joint: z.string().optional(),
   drive: z.string().optional(),
+  /** Part of the station, where it is not the first. */
+  part: z.string().optional(),
   routine: z.string().optional(),
   step: z.string().optional(),
   pose: z.string().optional(),

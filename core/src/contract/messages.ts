@@ -126,6 +126,11 @@ export const catalogue = {
   ),
   'run-busy': error(409, 'Another run is going on; one board carries one run at a time.'),
   'board-absent': error(409, 'No board is connected.', 'Connect one first.'),
+  'board-not-ready': error(
+    409,
+    'The motors are still being switched on, or stand at neutral without regard to the joints.',
+    'Wait until all are on; after neutral, disarm and arm again.',
+  ),
   'board-unarmed': error(
     409,
     'The board is not armed; nothing moves before somebody arms it on purpose.',
@@ -221,17 +226,94 @@ export const catalogue = {
     'At its top speed {joint} wants {value:n0} steps a second; {drive} follows {max:n0}, which allows {speed:n1} {unit}.',
     'Lower the joint’s speed limit, take fewer microsteps or less reduction.',
   ),
-  'drive-not-live': entry(
-    'look',
-    '{drive} can be planned and handed off, but live runs move only servos at a constant ratio so far.',
-  ),
   'joint-without-motor': entry('look', '{joint} has no motor yet.', 'Give it one on the Motors page.'),
   'motor-unwired': entry('look', '{drive} is not on any channel.', 'Choose its channel.'),
-  'channel-twice': entry('stop', '{first} and {second} are on the same channel {channel}.', 'Move one of them.'),
+  'channel-twice': entry(
+    'stop',
+    '{first} and {second} are on the same pin {channel} of {board}.',
+    'Move one of them to a free pin.',
+  ),
   'channel-missing': entry(
     'stop',
-    '{drive} is on channel {channel}, but the board has channels 0 to {last}.',
-    'Choose another channel.',
+    '{drive} is on pin {channel}, which {board} does not have.',
+    'Choose a pin that it has.',
+  ),
+  'pin-unable': entry('stop', '{what} is on pin {pin} of {board}, which cannot {job}; {fit}.', 'Choose another pin.'),
+  'pin-jitters': entry(
+    'look',
+    'Pin {pin} of {board} is timed by software: the pulse of {what} wanders by ±{jitter:us}, which is {value:u} at the joint.',
+    'Take a pin with pulses of its own, or a PWM driver.',
+  ),
+  'pin-reserved': entry(
+    'stop',
+    '{what} is on pin {pin} of {board}, which is kept for {reserved}.',
+    'Choose another pin.',
+  ),
+  'pin-boot': entry(
+    'look',
+    'Pin {pin} of {board} pulses while the board starts, so {what} twitches at power-up.',
+    'Choose another pin, or give the motors power after the board has started.',
+  ),
+  'signal-unwired': entry('look', '{signal} is on no pin yet.', 'Choose its board and pin.'),
+  'polarity-unknown': entry(
+    'look',
+    'Whether {signal} is on at a high or a low level has not been found out.',
+    'Try it with nothing else connected and set it in the wiring table.',
+  ),
+  'input-floats': entry(
+    'look',
+    '{signal} floats while its switch is open: nothing holds the line, and it reads as anything.',
+    'Add a resistor to supply or ground, or turn on the board’s own.',
+  ),
+  'output-boot-on': entry(
+    'stop',
+    '{signal} is on from power-up until the program runs: pin {pin} is {level} then.',
+    'Put a resistor that pulls {pull} on the line, or choose a pin that starts the other way.',
+  ),
+  'output-boot-unknown': entry(
+    'look',
+    '{signal} may be on from power-up until the program runs: nothing decides the level of pin {pin} then.',
+    'Put a resistor that pulls {pull} on the line.',
+  ),
+  'board-without-host': entry(
+    'stop',
+    '{board} hangs on no other board; a PWM driver needs one that speaks to it.',
+    'Choose the board whose bus it is on.',
+  ),
+  'rail-missing': entry('look', '{drive} is on no supply rail.', 'Choose its rail in the wiring table.'),
+  'voltage-high': entry(
+    'stop',
+    '{drive} is made for {wants:n1} V, but {rail} gives {volts:n1} V.',
+    'Give it a rail or converter of its own voltage.',
+  ),
+  'voltage-low': entry(
+    'look',
+    '{drive} is made for {wants:n1} V, but {rail} gives only {volts:n1} V: slower and weaker than its figures.',
+  ),
+  'rail-on-board': entry(
+    'stop',
+    '{drive} hangs on the regulator of {board}, which gives {gives:n1} A for everything; the motor alone takes {takes:n1} A when it stalls.',
+    'Give the motors a fused supply of their own and join its ground to the board’s.',
+  ),
+  'ground-open': entry(
+    'stop',
+    'The ground of {rail} is not joined to the boards’: pulses have nothing to be measured against.',
+    'Join the grounds at one point.',
+  ),
+  'steps-over-ceiling': entry(
+    'look',
+    'With every axis at top speed {board} would make {wanted:n0} steps a second; it makes {most:n0}. Together that allows {joint} {speed:n1} {unit} of its {top:n1}.',
+    'Lower the joints’ speeds, take fewer microsteps, or share the axes out over two boards.',
+  ),
+  'loop-over': entry(
+    'look',
+    'One round of {board} takes {used:n1} ms (sensors {reads:n1}, maths {maths:n1}, steps {steps:n1}); it is due every {every:n1} ms.',
+    'Read sensors less often, lower step rates, or lengthen the round.',
+  ),
+  'leader-range': entry(
+    'look',
+    '{leader} and {joint} have only {share:n0} % of the joint’s travel in common.',
+    'Take the scale and offset proposed, or move a horn.',
   ),
   uncalibrated: entry(
     'note',

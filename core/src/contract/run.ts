@@ -16,6 +16,11 @@ export const runStates = [
   'stopped',
   'failed',
 ] as const;
+export const armings = ['hold', 'power-up', 'neutral'] as const;
+/** bringing-up: motors are being switched on; neutral: they stand where joints do not count, and nothing can be run. */
+export const boardModes = ['normal', 'bringing-up', 'neutral'] as const;
+export type ArmHow = (typeof armings)[number];
+export type BoardMode = (typeof boardModes)[number];
 export type LinkState = (typeof linkStates)[number];
 export type RunState = (typeof runStates)[number];
 /** States in which a run holds the board. */
@@ -31,7 +36,8 @@ export const clientMessage = z.discriminatedUnion('type', [
     timeScale: z.number().min(0.1).max(100).default(1),
   }),
   z.strictObject({ type: z.literal('disconnect') }),
-  z.strictObject({ type: z.literal('arm') }),
+  /** hold: motors on where they are; power-up: by the rig's own plan; neutral: each to its neutral, before horns are fitted. */
+  z.strictObject({ type: z.literal('arm'), how: z.enum(armings).default('hold') }),
   z.strictObject({ type: z.literal('disarm') }),
   z.strictObject({
     type: z.literal('run'),
@@ -53,6 +59,7 @@ export const statusSchema = z.strictObject({
   link: z.enum(linkStates),
   board: z.string(),
   armed: z.boolean(),
+  mode: z.enum(boardModes),
   run: z.enum(runStates),
   runId: z.string().nullable(),
   rigId: z.string().nullable(),
@@ -96,6 +103,7 @@ export const idleStatus: Status = {
   link: 'absent',
   board: '',
   armed: false,
+  mode: 'normal',
   run: 'idle',
   runId: null,
   rigId: null,

@@ -2,7 +2,17 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { tileDipper } from '../../../demo';
 import { compiled } from '../kinematics/arms.testkit';
-import { fitCalibration, fitMonotone, fromUs, nodesAt, nodesUs, servoMaps, toUs, toWire, type Node } from './index';
+import {
+  driveMaps,
+  exactNative,
+  fitCalibration,
+  fitMonotone,
+  fromNative,
+  nodesAt,
+  nodesUs,
+  toNative,
+  type Node,
+} from './index';
 
 const angles = fc.uniqueArray(fc.integer({ min: -90, max: 90 }), { minLength: 3, maxLength: 12 });
 
@@ -98,17 +108,18 @@ describe('a servo with a bent map', () => {
     fit: 'monotone',
     points: [-40, 0, 45, 95].map((at) => ({ at, us: 1240 + 9.4 * at + 0.02 * at * at })),
   };
-  const map = servoMaps(rig, mechanism, build).find((m) => m.jointId === 'shoulder')!;
+  const map = driveMaps(rig, mechanism, build).find((m) => m.code === 'shoulder')!;
+  const [slot] = map.slots;
   it('is sent pulses on the bend, there and back, never past a limit', () => {
-    const trim = build.trims[map.driveId] ?? 0;
+    const trim = build.trims[map.drive.id] ?? 0;
     for (const { at, us } of build.calibrations[k].points)
-      expect(toUs(map, (at * Math.PI) / 180)).toBeCloseTo(us + trim, 6);
+      expect(exactNative(map.native, at)).toBeCloseTo(us + trim, 6);
     fc.assert(
-      fc.property(fc.double({ min: -3, max: 3, noNaN: true }), (q) => {
-        expect(fromUs(map, toUs(map, q))).toBeCloseTo(q, 9);
-        const back = fromUs(map, toWire(map, q));
-        expect(back).toBeGreaterThanOrEqual(mechanism.lower[map.slot] - 1e-4);
-        expect(back).toBeLessThanOrEqual(mechanism.upper[map.slot] + 1e-4);
+      fc.property(fc.double({ min: -170, max: 170, noNaN: true }), (deg) => {
+        expect(fromNative(map.native, exactNative(map.native, deg))).toBeCloseTo(deg, 8);
+        const back = (fromNative(map.native, toNative(map.native, deg)) * Math.PI) / 180;
+        expect(back).toBeGreaterThanOrEqual(mechanism.lower[slot] - 1e-4);
+        expect(back).toBeLessThanOrEqual(mechanism.upper[slot] + 1e-4);
       }),
     );
   });

@@ -2,8 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { presetById, rigFromPreset } from '../mechanism/presets';
 import { compile } from '../mechanism';
-import type { Build, Drive, Rig, Transmission } from '../rig';
-import { parseRig } from '../rig';
+import { buildSchema, parseRig, type Drive, type Rig, type Transmission } from '../rig';
 import {
   catalogue,
   checkDrives,
@@ -23,15 +22,7 @@ import {
   toNative,
 } from './index';
 
-const build: Build = {
-  id: 'b',
-  name: 'b',
-  mounting: null,
-  calibrations: [],
-  trims: {},
-  confirmed: {},
-  firmware: null,
-};
+const build = buildSchema.parse({ id: 'b', name: 'b' });
 const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
 
 describe('native numbers', () => {
@@ -143,8 +134,9 @@ describe('maps of mixed drives', () => {
           belt.map((m) => nativeAt(m, mechanism, q)!),
         )!;
         belt[0].slots.forEach((s, k) => {
+          // Half a unit each, and a whole one at a limit, where it is rounded inward.
           const fine = belt.reduce((sum, m) => sum + resolutionAt(m, mechanism, q)![k], 0);
-          expect(Math.abs(meant[k] - q[s] / mechanism.siPerUnit[s])).toBeLessThanOrEqual(0.51 * fine);
+          expect(Math.abs(meant[k] - q[s] / mechanism.siPerUnit[s])).toBeLessThanOrEqual(fine + 1e-9);
         });
       }),
     );
@@ -195,17 +187,8 @@ describe('checks of other motors', () => {
     draft.drives[k] = { ...catalogue.find((e) => e.id === entry)!.figures, ...over, id, name } as Drive;
   };
   it.each<[string, (draft: Rig, drive: (joint: string) => number) => void]>([
-    [
-      'address-twice',
-      (d, drive) => {
-        put(d, drive('turn'), 'bus-55', { address: 4 });
-        put(d, drive('wrist'), 'bus-55', { address: 4 });
-        d.wiring = [];
-      },
-    ],
     ['count-over-limit', (d, drive) => put(d, drive('turn'), 'bus-55', { minCount: 2000, maxCount: 2100 })],
     ['step-rate-over', (d, drive) => put(d, drive('shoulder'), 'stepper-42', { maxStepHz: 500 })],
-    ['drive-not-live', (d, drive) => put(d, drive('shoulder'), 'stepper-42')],
     [
       'linkage-short',
       (d) => {

@@ -2,7 +2,8 @@
 import type { Mechanism } from '../mechanism';
 import type { Build, Drive, Rig, Transmission } from '../rig';
 import { driveSpeed, exactNative, fromNative, isSpeedOnly, nativeOf, toNative, type Native } from './native';
-import { wireOf } from './servo-map';
+import { lineChannels } from './line';
+import { calibrationOf, wireOf } from './servo-line';
 import { RAD_PER_DEG } from '../units/convert';
 import { couplingOf, type Coupling, type Rates } from './transmissions';
 import { invert } from './transmissions/matrix';
@@ -18,13 +19,18 @@ export interface DriveMap {
   readonly native: Native;
   /** Name for columns: the joint's code where the drive moves one joint alone, else the drive's own id. */
   readonly code: string;
-  /** Null while the motor is on no channel. */
+  /** Null while the motor is on no pin. */
   readonly board: string | null;
+  readonly pin: number | null;
+  /** Its number on the line to the boards; null while it has no pin there. */
   readonly channel: number | null;
+  /** Whether something was measured on this build: points of a servo, a turn of another motor. */
+  readonly calibrated: boolean;
 }
 
 /** The maps of a build's drives that go to places, in the order of the transmissions. Joints that follow others have none. */
 export function driveMaps(rig: Rig, mechanism: Mechanism, build: Build): DriveMap[] {
+  const channels = lineChannels(rig);
   return rig.transmissions.flatMap((transmission) => {
     const slots = transmission.joints.map((id) => mechanism.slotOf.get(id) ?? -1);
     const built = couplingOf(transmission);
@@ -42,21 +48,42 @@ export function driveMaps(rig: Rig, mechanism: Mechanism, build: Build): DriveMa
           coupling: built.coupling,
           slots,
           index,
-          native: alone ? withinLimits(native, built.coupling, mechanism, slots[0]) : native,
+          native: withinLimits(native, transmission, built.coupling, index, mechanism, slots),
           code: alone ? mechanism.codes[mechanism.jointOfSlot[slots[0]]] : drive.id,
           board: wire?.board ?? null,
-          channel: wire?.channel ?? null,
+          pin: wire?.channel ?? null,
+          channel: (wire && channels(wire.board, wire.channel)) ?? null,
+          calibrated: calibrationOf(build, id) !== undefined || Object.hasOwn(build.turns, id),
         },
       ];
     });
   });
 }
 
-/** The native range cut to what the limits of its one joint allow, rounded inward. */
-function withinLimits(native: Native, coupling: Coupling, mechanism: Mechanism, slot: number): Native {
-  const ends = [mechanism.lower[slot], mechanism.upper[slot]].flatMap((v) => {
-    const shaft = Number.isFinite(v) ? coupling.toDrives([v / mechanism.siPerUnit[slot]]) : null;
-    return shaft ? [exactNative(native, shaft[0])] : [];
+/**
+ * The native range cut to what the limits of its joints allow, rounded inward: between the limits of a joint of its own, between
+ * the corners of all limits where a matrix mixes several.
+ */
+function withinLimits(
+  native: Native,
+  { kind }: Transmission,
+  coupling: Coupling,
+  index: number,
+  mechanism: Mechanism,
+  slots: readonly number[],
+): Native {
+  if (slots.length > 1 && kind !== 'matrix') return native;
+  const corners = slots.reduce<number[][]>(
+    (lists, slot) =>
+      lists.flatMap((list) =>
+        [mechanism.lower[slot], mechanism.upper[slot]].map((v) => [...list, v / mechanism.siPerUnit[slot]]),
+      ),
+    [[]],
+  );
+  if (corners.some((corner) => !corner.every(Number.isFinite))) return native;
+  const ends = corners.flatMap((corner) => {
+    const shaft = coupling.toDrives(corner)?.[index];
+    return shaft === undefined ? [] : [exactNative(native, shaft)];
   });
   if (ends.length < 2) return native;
   // A thousandth of slack: a limit that is a whole number but for rounding stays that number.
@@ -111,6 +138,35 @@ export function jointsMeant(maps: readonly DriveMap[], natives: readonly number[
   return first.coupling.toJoints(maps.map((map, k) => fromNative(map.native, natives[k])));
 }
 
+/** The maps of each transmission, in its order. */
+export function mapGroups(maps: readonly DriveMap[]): DriveMap[][] {
+  const groups = new Map<string, DriveMap[]>();
+  for (const map of maps) {
+    const group = groups.get(map.transmission.id);
+    if (group) group.push(map);
+    else groups.set(map.transmission.id, [map]);
+  }
+  return [...groups.values()];
+}
+
+/** Writes into `q` (slots, SI) where the joints stand whose drives stand at `nativeOf`; what is not known stays as it was. */
+export function poseMeant(
+  maps: readonly DriveMap[],
+  mechanism: Mechanism,
+  nativeOf: (map: DriveMap) => number | null,
+  q: Float64Array,
+): Float64Array {
+  for (const group of mapGroups(maps)) {
+    const natives = group.map(nativeOf);
+    if (natives.includes(null)) continue;
+    jointsMeant(group, natives as number[])?.forEach((value, k) => {
+      const slot = group[0].slots[k];
+      q[slot] = value * mechanism.siPerUnit[slot];
+    });
+  }
+  return q;
+}
+
 /** How far (° or mm) each joint of the transmission moves for one unit of this drive; null at a dead point. */
 export function resolutionAt(map: DriveMap, mechanism: Mechanism, q: Float64Array): number[] | null {
   const rates = map.coupling.rates(ownUnits(map, mechanism, q));
@@ -136,6 +192,10 @@ export function shaftSpeed(
   const degPerS = back[map.index];
   return { degPerS, share: Math.abs(degPerS) / driveSpeed(map.drive) };
 }
+
+/** Whether motor and joint turn at one ratio everywhere. */
+export const hasConstantRatio = ({ transmission: { kind } }: DriveMap): boolean =>
+  kind === 'ratio' || kind === 'matrix';
 
 /** Motor speeds for joint speeds through the rates: the inverse, or with one motor for several joints the first joint's. */
 function pseudo(rates: Rates, wish: readonly number[]): number[] | null {

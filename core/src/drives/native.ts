@@ -4,7 +4,7 @@
  */
 import type { Build, Drive, ServoDrive } from '../rig';
 import { nodesAt, nodesUs, type Node } from './calibration';
-import { servoLine, servoNodes } from './servo-map';
+import { servoLine, servoNodes } from './servo-line';
 
 export type NativeUnit = 'µs' | 'counts' | 'steps';
 
@@ -21,11 +21,14 @@ export interface Native {
 
 /** A turn in degrees. */
 const TURN = 360;
+/** Counts and steps have no ends of their own; the line carries nine digits. */
+const FARTHEST = 999_999_999;
 /** Counter positions of 12-bit PWM chips. */
 export const TICKS = 4096;
 
 /** Null for a motor that is sent speeds, not places. */
 export function nativeOf(drive: Drive, build: Build): Native | null {
+  const measured = turnScale(build, drive.id);
   switch (drive.kind) {
     case 'servo': {
       const { atZeroUs, usPerDeg } = servoLine(drive, build);
@@ -41,7 +44,7 @@ export function nativeOf(drive: Drive, build: Build): Native | null {
     case 'bus-servo':
       return {
         unit: 'counts',
-        perDeg: (drive.direction * drive.countsPerTurn) / TURN,
+        perDeg: (drive.direction * drive.countsPerTurn * measured) / TURN,
         atZero: drive.centreCount,
         low: Math.ceil(drive.minCount),
         high: Math.floor(drive.maxCount),
@@ -49,23 +52,29 @@ export function nativeOf(drive: Drive, build: Build): Native | null {
     case 'stepper':
       return {
         unit: 'steps',
-        perDeg: drive.direction * stepsPerDeg(drive),
+        perDeg: drive.direction * stepsPerDeg(drive) * measured,
         atZero: 0,
-        low: -(2 ** 31),
-        high: 2 ** 31 - 1,
+        low: -FARTHEST,
+        high: FARTHEST,
       };
     case 'dc-encoder':
       return {
         unit: 'counts',
-        perDeg: (drive.direction * drive.countsPerTurn) / TURN,
+        perDeg: (drive.direction * drive.countsPerTurn * measured) / TURN,
         atZero: 0,
-        low: -(2 ** 31),
-        high: 2 ** 31 - 1,
+        low: -FARTHEST,
+        high: FARTHEST,
       };
     default:
       return null;
   }
 }
+
+/** By how much more a drive must be sent than its nominal figures say: a joint asked for 60° that went 58° wants 60/58. */
+export const turnScale = (build: Build, driveId: string): number => {
+  const turn = Object.hasOwn(build.turns, driveId) ? build.turns[driveId] : null;
+  return turn ? turn.asked / turn.moved : 1;
+};
 
 /** Microsteps per degree of a stepper's shaft. */
 export const stepsPerDeg = (drive: Extract<Drive, { kind: 'stepper' }>): number =>

@@ -5,10 +5,26 @@
  * 1 → 2: new keys with defaults only (rotary delta, named frames, wheels, solids, cables, limits while another joint is
  * past a value, code names, tool times and friction, planes).
  * 2 → 3: new kinds of drives and transmissions, figures of drives.
+ * 3 → 4: boards with pins, rails, signals, sensors, leaders, homing, power-up; more measured facts of builds.
  */
 type Document = Record<string, unknown>;
+interface OldBoard {
+  readonly id: string;
+  readonly name: string;
+  readonly channels: number;
+}
+
+/** A board that was known by its number of channels: each is a pin that makes pulses. */
+const withPins = ({ id, name, channels }: OldBoard): Document => ({
+  id,
+  name,
+  kind: 'servo-board',
+  logicV: 5,
+  pins: Array.from({ length: channels }, (_, pin) => ({ pin, label: `${pin}`, can: ['pulse'], boot: 'off' })),
+});
 
 export const migrations: Record<number, (document: Document) => Document> = {
   1: (document) => ({ ...document, version: 2 }),
   2: (document) => ({ ...document, version: 3 }),
+  3: (document) => ({ ...document, version: 4, boards: (document.boards as OldBoard[] | undefined)?.map(withPins) }),
 };

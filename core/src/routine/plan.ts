@@ -1,6 +1,6 @@
 /** A routine unrolled into one motion from start to end, with what was noticed on the way. */
 import { finding, type Finding, type Place } from '../contract/finding';
-import { checkDrives, servoMaps, speedForReading } from '../drives';
+import { checkDrives, driveMaps, hasConstantRatio, shaftSpeed, speedForReading } from '../drives';
 import { sampleBlockInto, peaks, type Block } from '../motion';
 import type { Mechanism } from '../mechanism';
 import type { Build, Rig, Routine } from '../rig';
@@ -32,6 +32,9 @@ export interface Plan {
   readonly findings: readonly Finding[];
 }
 
+/** Where along a move (shares) the speed of a motor behind a linkage is looked at. */
+const ALONG = [0, 0.2, 0.35, 0.5, 0.65, 0.8, 1];
+
 /** Plans at once; see {@link planJob} for the same in pieces. */
 export const planRoutine = (
   rig: Rig,
@@ -61,7 +64,7 @@ function* planning(
   const steps: TimedStep[] = [];
   const carries: CarryEvent[] = [];
   const findings: Finding[] = [];
-  const maps = servoMaps(rig, mechanism, build);
+  const maps = driveMaps(rig, mechanism, build);
   let time = 0;
   let stepId = '';
   let index = 0;
@@ -105,20 +108,29 @@ function* planning(
   function tooFast(block: Block, at: Place): Finding[] {
     if (block.kind !== 'move') return [];
     const top = peaks(block.curve).speed / block.stretch;
+    const speeds = block.delta.map((d) => d * top);
     return maps.flatMap((map) => {
-      const wanted = Math.abs(block.delta[map.slot]) * top;
-      if (wanted <= map.speed * (1 + 1e-9)) return [];
-      const joint = mechanism.jointOfSlot[map.slot];
+      // The ratio of a linkage changes along the way; elsewhere one look is enough.
+      const looks = hasConstantRatio(map) ? [0] : ALONG;
+      const shares = looks.map((share) => {
+        const at = block.from.map((v, s) => v + share * block.delta[s]);
+        return shaftSpeed(map, mechanism, at, speeds)?.share ?? 0;
+      });
+      const most = Math.max(...shares);
+      if (most <= 1 + 1e-9) return [];
+      const slot = map.slots.find((s) => block.delta[s] !== 0) ?? map.slots[0];
+      const joint = mechanism.jointOfSlot[slot];
       const unit = mechanism.units[joint];
+      const wanted = Math.abs(speeds[slot]);
       return [
         finding(
           'drive-too-slow',
-          { ...at, joint: map.jointId },
+          { ...at, joint: mechanism.ids[joint], drive: map.drive.id },
           {
             step: index + 1,
             joint: mechanism.names[joint],
             value: speedForReading(wanted, unit),
-            limit: speedForReading(map.speed, unit),
+            limit: speedForReading(wanted / most, unit),
           },
         ),
       ];

@@ -1,31 +1,27 @@
-import { SimulatedBoard, type SimulatedChannel } from '@cork-elbow/core/board';
-import type { ServoMap } from '@cork-elbow/core/drives';
-import { toUs } from '@cork-elbow/core/drives';
+import { SimulatedBoard, type MotorModel, type SimulatedChannel } from '@cork-elbow/core/board';
+import { driveSpeed, nativeAt, nativeOf, stepsPerDeg, type DriveMap } from '@cork-elbow/core/drives';
+import type { Mechanism } from '@cork-elbow/core/mechanism';
+import type { Build } from '@cork-elbow/core/rig';
 import type { Link } from './link';
 
-/** The simulated board behind the same bytes as a real one; its servos rest where the arm's home pose is. */
+/** The simulated board behind the same bytes as a real one; its motors rest where the arm rests. */
 export function simulatedLink(
   channels: number,
-  maps: readonly ServoMap[],
+  maps: readonly DriveMap[],
+  mechanism: Mechanism,
+  build: Build,
   rest: Float64Array,
   startMs: number,
 ): Link {
-  const wired: SimulatedChannel[] = maps
-    .filter((map) => map.channel !== null && map.channel < channels)
-    .map((map) => ({
-      channel: map.channel!,
-      restsAtUs: Math.round(toUs(map, rest[map.slot])),
-      servo: {
-        speedUsPerS: map.drive.speedDegPerS * map.drive.usPerDeg,
-        deadBandUs: map.drive.deadBandUs,
-        minUs: map.drive.minUs,
-        maxUs: map.drive.maxUs,
-      },
-    }));
+  const wired = maps.flatMap((map): SimulatedChannel[] => {
+    const restsAt = nativeAt(map, mechanism, rest);
+    if (map.channel === null || map.channel >= channels || restsAt === null) return [];
+    return [{ channel: map.channel, restsAt, motor: motorOf(map, build) }];
+  });
   const board = new SimulatedBoard(channels, wired);
   let lived = Math.round(startMs * 1000);
   return {
-    name: 'simulated servo board',
+    name: 'simulated board',
     write: (bytes) => board.write(bytes),
     read: () => board.read(),
     advanceTo(now) {
@@ -34,5 +30,18 @@ export function simulatedLink(
       lived = Math.max(lived, until);
     },
     close: () => undefined,
+  };
+}
+
+function motorOf({ drive, native }: DriveMap, build: Build): MotorModel {
+  if (drive.kind === 'stepper') return { kind: 'stepper', maxHz: driveSpeed(drive) * stepsPerDeg(drive) };
+  const own = nativeOf(drive, build)!;
+  const deadBand = 'deadBandUs' in drive ? drive.deadBandUs : 'deadBandCounts' in drive ? drive.deadBandCounts : 0;
+  return {
+    kind: 'servo',
+    speedPerS: driveSpeed(drive) * Math.abs(native.perDeg),
+    deadBand,
+    min: own.low,
+    max: own.high,
   };
 }

@@ -18,7 +18,7 @@ import type { Store } from '../db/open';
 import { getRig } from '../db/rigs';
 import { beginRun, endRun } from '../db/runs';
 import { ApiError } from '../errors';
-import type { LoopEvent } from './loop';
+import type { LoopEvent } from './events';
 import type { WorkerRequest } from './worker';
 
 /** Pages that do not read are dropped beyond this many bytes. */

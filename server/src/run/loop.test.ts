@@ -1,15 +1,25 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { hostReader, type HostMessage } from '@cork-elbow/core/board';
-import { tileDipper } from '@cork-elbow/demo';
+import type { ArmHow } from '@cork-elbow/core/contract';
+import { lineWidth, restPose } from '@cork-elbow/core/drives';
+import { compile } from '@cork-elbow/core/mechanism';
+import type { Rig } from '@cork-elbow/core/rig';
+import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import type { Link } from '../links/link';
 import { simulatedLink } from '../links/simulated';
-import { PERIOD, RunLoop, type LoopEvent } from './loop';
+import type { LoopEvent } from './events';
+import { PERIOD, RunLoop } from './loop';
 
-const rig = tileDipper();
+const dipper = tileDipper();
+const rig = dipper;
 
 /** A loop on a simulated board whose bytes are also kept, with the time each message was sent. */
-function bench(): {
+function bench(
+  rig: Rig = dipper,
+  rigId = 'tile-dipper',
+  how: ArmHow | null = 'hold',
+): {
   loop: RunLoop;
   sent: { at: number; message: HostMessage }[];
   events: LoopEvent[];
@@ -24,11 +34,11 @@ function bench(): {
   let now = 0;
   let silent = false;
   loop.connect(
-    'tile-dipper',
+    rigId,
     rig,
     'b1',
-    (maps, mechanism): Link => {
-      const inner = simulatedLink(16, maps, mechanism.home, 0);
+    ({ maps, mechanism }, build, rest): Link => {
+      const inner = simulatedLink(lineWidth(rig), maps, mechanism, build, rest, 0);
       return {
         ...inner,
         write(bytes) {
@@ -44,8 +54,8 @@ function bench(): {
     for (const end = now + ms; now < end;) loop.tick((now += step));
   };
   to(100);
-  loop.arm();
-  to(100);
+  if (how) loop.arm(how, now);
+  if (how) to(2500);
   return { loop, sent, events, to, now: () => now, mute: () => (silent = true) };
 }
 const points = (sent: { at: number; message: HostMessage }[]) =>
@@ -149,5 +159,93 @@ describe('the run loop', () => {
     b.loop.halt();
     b.to(100);
     expect(b.loop.state).toMatchObject({ run: 'stopped', armed: false });
+  });
+});
+
+type Sent = ReturnType<typeof bench>['sent'];
+const wakes = (sent: Sent): { at: number; values: readonly (readonly [number, number])[] }[] =>
+  sent.flatMap(({ at, message }) => (message.word === 'wake' ? [{ at, values: message.values }] : []));
+
+describe('switching on', () => {
+  it('wakes one drive after the other, the gap apart, each where it stands, and sends nothing more', () => {
+    const b = bench();
+    const on = wakes(b.sent);
+    expect(on).toHaveLength(dipper.drives.length);
+    on.slice(1).forEach((w, k) => expect(w.at - on[k].at).toBeGreaterThanOrEqual(dipper.powerUp.gapMs - 2));
+    expect(points(b.sent)).toHaveLength(0);
+    expect(b.loop.state).toMatchObject({ armed: true, mode: 'normal' });
+  });
+  it('is not ready for a run before all are on', () => {
+    const b = bench(dipper, 'tile-dipper', null);
+    b.loop.arm('hold', b.now());
+    b.to(400);
+    expect(b.loop.state).toMatchObject({ armed: true, mode: 'bringing-up' });
+    begin(b);
+    expect(b.events.filter((e) => e.type === 'refused')).toMatchObject([{ code: 'board-not-ready' }]);
+  });
+  it('by the power-up plan moves every joint gently to where its motor’s neutral is', () => {
+    const b = bench(dipper, 'tile-dipper', 'power-up');
+    b.to(30_000);
+    expect(b.loop.state).toMatchObject({ armed: true, mode: 'normal' });
+    const last = points(b.sent).at(-1)!.message.values;
+    const span = new Map<number, number[]>();
+    for (const { message } of points(b.sent))
+      for (const [c, v] of message.values) span.set(c, [...(span.get(c) ?? []), v]);
+    for (const [channel, track] of span) {
+      const drive = dipper.drives[channel];
+      if (drive.kind !== 'servo') continue;
+      const perPoint = (20 * drive.usPerDeg * PERIOD) / 1000;
+      for (let i = 1; i < track.length; i++)
+        expect(Math.abs(track[i] - track[i - 1])).toBeLessThanOrEqual(perPoint * 1.1 + 1);
+      const bounds = b.sent.find((s) => s.message.word === 'bounds' && s.message.channel === channel)!.message;
+      if (bounds.word !== 'bounds') continue;
+      const neutral = Math.min(bounds.high, Math.max(bounds.low, drive.centreUs));
+      expect(Math.abs(last.find(([c]) => c === channel)![1] - neutral)).toBeLessThanOrEqual(1);
+    }
+  });
+  it('to neutral sends every servo its own centre pulse whatever the joints’ limits, and lets nothing run after', () => {
+    const b = bench(dipper, 'tile-dipper', 'neutral');
+    b.to(30_000);
+    expect(b.loop.state).toMatchObject({ armed: true, mode: 'neutral' });
+    for (const [channel, value] of points(b.sent).at(-1)!.message.values) {
+      const drive = dipper.drives[channel];
+      if (drive.kind === 'servo') expect(value).toBe(drive.centreUs);
+    }
+    begin(b);
+    expect(b.events.filter((e) => e.type === 'refused')).toMatchObject([{ code: 'board-not-ready' }]);
+    b.loop.disarm();
+    b.to(100);
+    expect(b.loop.state).toMatchObject({ armed: false, mode: 'normal' });
+    const bounds = b.sent.filter((s) => s.message.word === 'bounds').map((s) => s.message);
+    // The joints' own bounds are back.
+    expect(bounds.slice(-5)).toEqual(bounds.slice(0, 5));
+  });
+  it('halt ends it at once', () => {
+    const b = bench(dipper, 'tile-dipper', null);
+    b.loop.arm('power-up', b.now());
+    b.to(700);
+    b.loop.halt();
+    b.to(3000);
+    expect(b.loop.state).toMatchObject({ armed: false, mode: 'normal' });
+    expect(wakes(b.sent).length).toBeLessThan(dipper.drives.length);
+  });
+});
+
+describe('a rig of steppers with a shared wrist', () => {
+  it('runs its routine over the line and ends where the plan does', () => {
+    const loader = kilnLoader();
+    const b = bench(loader, 'kiln', 'hold');
+    const compiled = compile(loader.mechanism);
+    if (!compiled.ok) throw new Error();
+    const { mechanism } = compiled;
+    b.loop.start({ id: 'r', rigId: 'kiln', revision: 1, buildId: 'b1', routineId: 'round' }, loader, b.now());
+    b.to(120_000, 4);
+    expect(b.loop.state).toMatchObject({ run: 'finished', notice: '' });
+    const last = b.events.filter((e) => e.type === 'telemetry').at(-1)!;
+    if (last.type !== 'telemetry') return;
+    const rest = restPose(loader, mechanism);
+    mechanism.slotIds.forEach((id, s) =>
+      expect(last.telemetry.measured[id]).toBeCloseTo(rest[s] / mechanism.siPerUnit[s], 1),
+    );
   });
 });

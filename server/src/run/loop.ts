@@ -13,14 +13,17 @@ import {
   type HostMessage,
   type LineReader,
 } from '@cork-elbow/core/board';
-import { say, type Finding, type RunState, type Status, idleStatus } from '@cork-elbow/core/contract';
-import { fromUs, servoMaps, toWire, type ServoMap } from '@cork-elbow/core/drives';
+import { say, type ArmHow, type Finding, type RunState, type Status, idleStatus } from '@cork-elbow/core/contract';
+import { nativeOf, restPose, type DriveMap } from '@cork-elbow/core/drives';
 import { compile, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
 import { jointMove } from '@cork-elbow/core/motion';
 import { planRoutine, positionAt, preflight, stepAt, type Plan } from '@cork-elbow/core/routine';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { Link } from '../links/link';
+import { bringUp, Rising } from './bring-up';
+import type { LoopEvent, RunRequest } from './events';
 import { confirmedLimits } from './limits';
+import { byChannel, Wire, type Values } from './wire';
 
 export const PERIOD = 20;
 const CUSHION = 60;
@@ -41,35 +44,12 @@ const PAST = 1e-6;
 /** A start nearer than this (° or mm) needs no move of its own. */
 const AT_START = 0.05;
 
-/** What a run was asked to be; it comes back with `started`, so that the log needs no memory of its own. */
-export interface RunRequest {
-  readonly id: string;
-  readonly rigId: string;
-  readonly revision: number;
-  readonly buildId: string;
-  readonly routineId: string;
-}
-
-export interface Telemetry {
-  runS: number;
-  commanded: Record<string, number>;
-  measured: Record<string, number>;
-  wire: Record<string, number>;
-  stepId: string | null;
-}
-export type LoopEvent =
-  | { type: 'status'; status: Status }
-  | { type: 'telemetry'; telemetry: Telemetry }
-  | { type: 'refused'; code: string; message: string; findings: Finding[] }
-  | { type: 'started'; run: RunRequest; routineName: string; board: string }
-  | { type: 'ended'; runId: string; outcome: RunState; ranMs: number; worst: Record<string, number> };
-
 interface Connected {
   rig: Rig;
   rigId: string;
   build: Build;
   mechanism: Mechanism;
-  maps: ServoMap[];
+  wire: Wire;
   link: Link;
   reader: LineReader<BoardMessage>;
   heardAt: number;
@@ -98,8 +78,11 @@ export class RunLoop {
   private board: Connected | null = null;
   private run: Going | null = null;
   private commanded: Float64Array = new Float64Array(0);
-  private measured: (number | null)[] = [];
-  private wire: Record<string, number> = {};
+  /** By channel of the line. */
+  private measured = new Map<number, number>();
+  private sent: Record<string, number> = {};
+  private readonly lastSent = new Map<number, number>();
+  private rising: Rising | null = null;
   private seq = 0;
   /** When the board will have done all it was sent (ms). */
   private queuedUntil = 0;
@@ -121,7 +104,7 @@ export class RunLoop {
     rigId: string,
     rig: Rig,
     buildId: string,
-    makeLink: (maps: ServoMap[], mechanism: Mechanism) => Link,
+    makeLink: (wire: Wire, build: Build, rest: Float64Array) => Link,
     now: number,
   ): void {
     this.disconnect();
@@ -129,12 +112,13 @@ export class RunLoop {
     const compiled = compile(rig.mechanism, build.mounting);
     if (!compiled.ok) return this.refuse(compiled.faults[0].code, compiled.faults[0].message);
     const mechanism = confirmedLimits(compiled.mechanism, build);
-    const maps = servoMaps(rig, mechanism, build);
-    const link = makeLink(maps, mechanism);
-    this.board = { rig, rigId, build, mechanism, maps, link, reader: boardReader(), heardAt: now };
-    this.commanded = mechanism.home.slice();
-    this.measured = maps.map(() => null);
-    this.wire = {};
+    const wire = new Wire(rig, mechanism, build);
+    const rest = restPose(rig, mechanism);
+    const link = makeLink(wire, build, rest);
+    this.board = { rig, rigId, build, mechanism, wire, link, reader: boardReader(), heardAt: now };
+    this.commanded = rest;
+    this.measured = new Map();
+    this.sent = {};
     this.set({ ...idleStatus, link: 'connecting', board: link.name, rigId, buildId: build.id });
     this.send({ word: 'hello' });
     this.sendBounds();
@@ -144,6 +128,7 @@ export class RunLoop {
   disconnect(): void {
     if (!this.board) return;
     this.finish('failed');
+    this.rising = null;
     this.send({ word: 'halt' });
     this.send({ word: 'sleep' });
     this.board.link.close();
@@ -151,24 +136,48 @@ export class RunLoop {
     this.set({ ...idleStatus });
   }
 
-  arm(): void {
+  /** Switches the motors on one after the other; without read-back they are taken to be where they rest. */
+  arm(how: ArmHow, now: number): void {
     if (!this.board || this.status.link !== 'connected') return this.refuse('board-absent', say('board-absent'));
-    if (this.run) return;
-    // Outputs come on where the motors are, so that nothing jumps.
-    const values = this.wired().map(({ map, index }): [number, number] => {
-      const us = this.measured[index] ?? toWire(map, this.commanded[map.slot]);
-      const held = Math.min(map.highUs, Math.max(map.lowUs, us));
-      this.commanded[map.slot] = fromUs(map, held);
-      return [map.channel!, held];
-    });
+    if (this.run || this.rising || this.status.armed) return;
+    const { rig, mechanism, build, wire } = this.board;
+    wire.poseInto(this.commanded, this.measured);
+    if (how === 'neutral') this.sendBounds((map) => nativeOf(map.drive, build)!);
+    const plan = bringUp(how, rig, mechanism, build, wire.maps, this.commanded, this.measured);
+    this.rising = new Rising(plan, wire.maps, now, PERIOD);
     this.seq = 0;
-    this.send({ word: 'wake', values });
+    this.set({ mode: 'bringing-up', notice: '' });
+    this.rise(this.rising, now);
+  }
+
+  /** Wakes the drives that are due and sends those awake where they are to be. */
+  private rise(rising: Rising, now: number): void {
+    const due = rising.wakes(now);
+    if (due.length) {
+      this.keep(due);
+      this.send({ word: 'wake', values: byChannel(due) });
+    }
+    if (!this.status.armed) return;
+    const point = rising.point(now);
+    if (point) {
+      this.sendValues(point, PERIOD, now);
+      this.commanded = rising.poseAt(now) ?? this.commanded;
+    }
+    if (!rising.isDone(now, CUSHION)) return;
+    const { how } = rising.plan;
+    // A motor without a trace of where it was stands where it was sent.
+    if (how !== 'neutral') this.board!.wire.poseInto(this.commanded, this.lastSent);
+    this.rising = null;
+    this.set({ mode: how === 'neutral' ? 'neutral' : 'normal' });
   }
 
   disarm(): void {
     this.finish('stopped');
+    this.rising = null;
     this.send({ word: 'halt' });
     this.send({ word: 'sleep' });
+    if (this.board) this.sendBounds();
+    this.set({ mode: 'normal' });
   }
 
   /** Plans the routine from the given document and begins with a slow move to its start. */
@@ -176,6 +185,7 @@ export class RunLoop {
     const { id: runId, rigId, buildId, routineId } = request;
     if (!this.board || this.status.link !== 'connected') return this.refuse('board-absent', say('board-absent'));
     if (!this.status.armed) return this.refuse('board-unarmed', say('board-unarmed'));
+    if (this.status.mode !== 'normal') return this.refuse('board-not-ready', say('board-not-ready'));
     if (this.run) return this.refuse('run-busy', say('run-busy'));
     const refused = (reason: string, findings: Finding[] = []): void =>
       this.refuse('run-refused', say('run-refused', { reason }), findings);
@@ -191,7 +201,7 @@ export class RunLoop {
     if (stops.length) return refused(stops[0].message, stops);
     if (plan.durationS === 0) return refused('It has nothing to do.');
 
-    Object.assign(this.board, { rig, build, mechanism, maps: servoMaps(rig, mechanism, build) });
+    Object.assign(this.board, { rig, build, mechanism, wire: new Wire(rig, mechanism, build) });
     this.sendBounds();
     const first = jointMove(mechanism, this.commanded.slice(), plan.start, { speedShare: FIRST_MOVE });
     const far = plan.start.some((v, s) => Math.abs(v - this.commanded[s]) / mechanism.siPerUnit[s] > AT_START);
@@ -262,6 +272,7 @@ export class RunLoop {
   halt(): void {
     if (!this.board) return;
     this.send({ word: 'halt' });
+    this.rising = null;
     this.finish('stopped');
   }
 
@@ -273,6 +284,7 @@ export class RunLoop {
     for (const bytes of this.board.link.read())
       for (const message of this.board.reader.push(bytes)) if (message) this.hear(message, now);
     if (this.status.link !== 'lost' && now - this.board.heardAt > SILENCE) this.lose(now);
+    if (this.rising) this.rise(this.rising, now);
     if (this.run) this.drive(this.run, now);
     if (now - this.toldAt >= this.tellEvery) this.tell(now);
   }
@@ -314,20 +326,27 @@ export class RunLoop {
 
   /** Sends where the run is now, to be reached in `ms`; what is past a limit never leaves here. */
   private sendPoint(run: Going, ms: number, now: number): void {
-    const { mechanism, maps } = this.board!;
+    const { mechanism } = this.board!;
     this.commanded = positionAt(mechanism, run.plan, run.time);
     if (limitExcess(mechanism, this.commanded).by > PAST || rulesExcess(mechanism, this.commanded) > PAST) {
       this.send({ word: 'halt' });
       this.set({ notice: 'A set point past a limit was held back; the run has ended.' });
       return this.finish('failed');
     }
-    const values = this.wired().map(({ map }): [number, number] => [
-      map.channel!,
-      toWire(map, this.commanded[map.slot]),
-    ]);
-    for (const map of maps) this.wire[map.driveId] = toWire(map, this.commanded[map.slot]);
-    this.send({ word: 'point', seq: this.seq++, ms, values });
+    this.sendValues(this.board!.wire.values(this.commanded), ms, now);
     run.lastSent = now;
+  }
+
+  private keep(values: Values): void {
+    for (const [map, value] of values) {
+      this.sent[map.drive.id] = value;
+      this.lastSent.set(map.channel!, value);
+    }
+  }
+
+  private sendValues(values: Values, ms: number, now: number): void {
+    this.keep(values);
+    this.send({ word: 'point', seq: this.seq++, ms, values: byChannel(values) });
     this.queuedUntil = Math.max(now, this.queuedUntil) + ms;
   }
 
@@ -349,29 +368,38 @@ export class RunLoop {
         if (message.what === 'point' || message.what === 'wake') this.finish('failed');
         break;
       case 'here': {
-        const measured = new Map(message.measured);
-        const commanded = new Map(message.commanded);
-        board.maps.forEach((map, i) => {
-          const us = map.channel === null ? undefined : measured.get(map.channel);
-          if (us === undefined) return;
-          this.measured[i] = us;
-          if (!this.run) return;
-          const error =
-            Math.abs(fromUs(map, us) - fromUs(map, commanded.get(map.channel!)!)) /
-            board.mechanism.siPerUnit[map.slot];
-          this.run.worst[map.jointId] = Math.max(this.run.worst[map.jointId] ?? 0, error);
-        });
+        for (const [channel, value] of message.measured) this.measured.set(channel, value);
+        if (this.run) this.compare(this.run, new Map(message.commanded));
         if (message.state === 'halted' && this.status.armed) {
           this.finish('stopped');
-          this.set({ armed: false });
+          this.rising = null;
+          this.set({ armed: false, mode: 'normal' });
         }
       }
     }
   }
 
+  /** Keeps the widest gap between what each joint was told and where it is. */
+  private compare(run: Going, commanded: ReadonlyMap<number, number>): void {
+    const { mechanism, wire } = this.board!;
+    const told = wire.poseInto(mechanism.home.slice(), commanded);
+    const stands = wire.poseInto(told.slice(), this.measured);
+    for (const slot of wire.known(this.measured)) {
+      const id = mechanism.slotIds[slot];
+      const error = Math.abs(stands[slot] - told[slot]) / mechanism.siPerUnit[slot];
+      run.worst[id] = Math.max(run.worst[id] ?? 0, error);
+    }
+  }
+
   private lose(now: number): void {
     this.finish('failed');
-    this.set({ link: 'lost', armed: false, notice: say('board-lost', { ms: now - this.board!.heardAt }) });
+    this.rising = null;
+    this.set({
+      link: 'lost',
+      armed: false,
+      mode: 'normal',
+      notice: say('board-lost', { ms: now - this.board!.heardAt }),
+    });
   }
 
   private finish(outcome: 'finished' | 'stopped' | 'failed'): void {
@@ -406,20 +434,18 @@ export class RunLoop {
       this.status = { ...this.status, runS, stepId, run: moving };
       if (moving !== before || ++this.count % 4 === 0) this.emit({ type: 'status', status: this.status });
     }
-    const unit = (map: ServoMap): number => board.mechanism.siPerUnit[map.slot];
+    const { mechanism, wire } = board;
+    const inUnits = (q: Float64Array, s: number): number => q[s] / mechanism.siPerUnit[s];
+    const stands = wire.poseInto(this.commanded.slice(), this.measured);
     this.emit({
       type: 'telemetry',
       telemetry: {
         runS: this.status.runS,
-        commanded: Object.fromEntries(
-          board.mechanism.slotIds.map((id, s) => [id, this.commanded[s] / board.mechanism.siPerUnit[s]]),
-        ),
+        commanded: Object.fromEntries(mechanism.slotIds.map((id, s) => [id, inUnits(this.commanded, s)])),
         measured: Object.fromEntries(
-          board.maps.flatMap((map, i) =>
-            this.measured[i] === null ? [] : [[map.jointId, fromUs(map, this.measured[i]!) / unit(map)]],
-          ),
+          [...wire.known(this.measured)].map((s) => [mechanism.slotIds[s], inUnits(stands, s)]),
         ),
-        wire: { ...this.wire },
+        wire: { ...this.sent },
         stepId: this.status.stepId,
       },
     });
@@ -434,13 +460,11 @@ export class RunLoop {
     this.emit({ type: 'refused', code, message, findings });
   }
 
-  private wired(): { map: ServoMap; index: number }[] {
-    return this.board!.maps.map((map, index) => ({ map, index })).filter(({ map }) => map.channel !== null);
-  }
-
-  private sendBounds(): void {
-    for (const { map } of this.wired())
-      this.send({ word: 'bounds', channel: map.channel!, low: map.lowUs, high: map.highUs });
+  private sendBounds(rangeOf: (map: DriveMap) => { low: number; high: number } = (map) => map.native): void {
+    for (const map of this.board!.wire.maps) {
+      const { low, high } = rangeOf(map);
+      this.send({ word: 'bounds', channel: map.channel!, low, high });
+    }
   }
 
   private send(message: HostMessage): void {

@@ -1,14 +1,17 @@
 /** The run loop's own thread: paces the loop by the monotonic clock and passes messages through. */
 import { parentPort } from 'node:worker_threads';
-import { isActive } from '@cork-elbow/core/contract';
+import { isActive, type ArmHow } from '@cork-elbow/core/contract';
+import { lineWidth } from '@cork-elbow/core/drives';
 import type { Rig } from '@cork-elbow/core/rig';
 import { simulatedLink } from '../links/simulated';
-import { RunLoop, TELL, type LoopEvent, type RunRequest } from './loop';
+import type { LoopEvent, RunRequest } from './events';
+import { RunLoop, TELL } from './loop';
 
 export type WorkerRequest =
   | { type: 'connect'; rigId: string; rig: Rig; buildId: string; timeScale: number }
   | { type: 'run'; run: RunRequest; rig: Rig }
-  | { type: 'disconnect' | 'arm' | 'disarm' | 'pause' | 'resume' | 'stop' | 'halt' };
+  | { type: 'arm'; how: ArmHow }
+  | { type: 'disconnect' | 'disarm' | 'pause' | 'resume' | 'stop' | 'halt' };
 
 const port = parentPort!;
 /** Simulated time is advanced in pieces of this size (ms), so that a fast simulation sees every deadline. */
@@ -55,14 +58,14 @@ port.on('message', (request: WorkerRequest) => {
         request.rigId,
         request.rig,
         request.buildId,
-        (maps, mechanism) => {
-          const board = request.rig.boards[0];
-          return simulatedLink(board?.channels ?? 16, maps, mechanism.home, clock);
-        },
+        ({ maps, mechanism }, build, rest) =>
+          simulatedLink(lineWidth(request.rig), maps, mechanism, build, rest, clock),
         clock,
       );
     case 'run':
       return loop.start(request.run, request.rig, clock);
+    case 'arm':
+      return loop.arm(request.how, clock);
     case 'resume':
       return loop.resume(clock);
     default:

@@ -5,7 +5,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
-import { driveMaps, servoMaps } from '@cork-elbow/core/drives';
+import { driveMaps } from '@cork-elbow/core/drives';
 import { parseRig, type Build, type Rig } from '@cork-elbow/core/rig';
 import { api, CallError } from '../api';
 import { edit, History, type Scope } from './history';
@@ -35,9 +35,6 @@ export const useRigStore = defineStore('rig', () => {
   const buildId = ref<string | null>(null);
   const build = computed<Build | null>(
     () => rig.value?.builds.find((b) => b.id === buildId.value) ?? rig.value?.builds[0] ?? null,
-  );
-  const maps = computed(() =>
-    rig.value && mechanism.value && build.value ? servoMaps(rig.value, mechanism.value, build.value) : [],
   );
   /** What every drive is sent, through its transmission. */
   const driven = computed(() =>
@@ -204,7 +201,6 @@ export const useRigStore = defineStore('rig', () => {
     revision,
     build,
     buildId,
-    maps,
     driven,
     saveState,
     saveMessage,

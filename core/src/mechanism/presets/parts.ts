@@ -1,4 +1,5 @@
 /** Joints, tools and drives that presets are put together from. */
+import { newBoard } from '../../drives/boards';
 import type { JointInput, MechanismInput, RigInput, ToolInput } from '../../rig';
 import type { Anchor, DrawnView, Measure } from './preset';
 
@@ -173,7 +174,7 @@ export function servosFor(
       drives: [`m-${id}`] as [string],
       reduction: 1,
     })),
-    boards: driven.length ? [{ id: board, name: 'Servo board', kind: 'servo-board' as const, channels: 16 }] : [],
+    boards: driven.length ? [newBoard('servo-board', board, 'Servo board')] : [],
     wiring: driven.map(({ id }, channel) => ({ id: `w-${id}`, drive: `m-${id}`, board, channel })),
   };
 }
@@ -191,7 +192,7 @@ export function rigOf(
 ): RigInput {
   return {
     format: 'cork-elbow-rig',
-    version: 3,
+    version: 4,
     name,
     mechanism,
     ...servosFor(servos ? (mechanism.joints as JointInput[]) : [], ({ link }) =>

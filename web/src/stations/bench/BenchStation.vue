@@ -38,11 +38,18 @@ const canRun = computed(
   () =>
     connected.value &&
     status.value.armed &&
+    status.value.mode === 'normal' &&
     !run.isRunning &&
     !stops.value.length &&
     (plan.value?.durationS ?? 0) > 0 &&
     rigs.saveState === 'saved',
 );
+/** What the board will stand in for. */
+const wired = computed(() => {
+  const on = rigs.driven.filter((m) => m.channel !== null).length;
+  const boards = rigs.rig!.boards.map((b) => b.name).join(' and ');
+  return `${on} of ${rigs.driven.length} motors on ${boards || 'no board yet'}`;
+});
 const connect = (): void =>
   run.send({
     type: 'connect',
@@ -76,12 +83,15 @@ watch(
   (armed) => armed && (cleared.value = false),
 );
 
+const modes = { normal: 'Armed', 'bringing-up': 'Switching on', neutral: 'At neutral' } as const;
 // Why the run button is grey, in one line.
 const hint = computed(() => {
   if (!connected.value || run.isRunning || canRun.value) return '';
   if (stops.value.length) return stops.value[0].message;
   if (!plan.value?.durationS) return 'The routine has nothing to do.';
   if (rigs.saveState !== 'saved') return 'The last edit is still being saved.';
+  if (status.value.mode === 'bringing-up') return 'The motors are being switched on one after the other.';
+  if (status.value.mode === 'neutral') return 'The motors stand at neutral; disarm and arm again before a run.';
   return status.value.armed ? '' : 'Nothing moves before the board is armed.';
 });
 const words = computed(() => {
@@ -140,10 +150,8 @@ const outcomes: Record<string, string> = { finished: 'finished', stopped: 'stopp
   <div class="card">
     <div class="row">
       <span class="grow"
-        ><b>Simulated servo board</b>{{ ' '
-        }}<span class="muted small"
-          >{{ rigs.rig!.boards[0]?.channels ?? 16 }} channels; speaks the same bytes as a real one</span
-        ></span
+        ><b>Simulated board</b>{{ ' '
+        }}<span class="muted small">{{ wired }}; speaks the same bytes as a real one</span></span
       >
       <Button v-if="!connected" label="Connect" :loading="status.link === 'connecting'" @click="connect" />
       <Button
@@ -165,13 +173,12 @@ const outcomes: Record<string, string> = { finished: 'finished', stopped: 'stopp
           severity="danger"
           label="Arm the motors"
           :disabled="!cleared"
-          @click="run.send({ type: 'arm' })"
-        /><span class="muted small">They hold where they stand; nothing jumps.</span>
+          @click="run.send({ type: 'arm', how: 'hold' })"
+        /><span class="muted small">One after the other, held where they stand.</span>
       </div>
     </template>
     <div v-else-if="connected" class="row">
-      <span class="armed">Armed</span
-      ><span class="grow muted small"
+      <span class="armed">{{ modes[status.mode] }}</span><span class="grow muted small"
         >Esc slows the run down and ends it. It is no emergency stop: that one cuts the supply.</span
       ><Button size="small" severity="secondary" label="Disarm" @click="run.send({ type: 'disarm' })" />
     </div>
@@ -208,7 +215,14 @@ const outcomes: Record<string, string> = { finished: 'finished', stopped: 'stopp
     </template>
     <Button v-else label="Run" :disabled="!canRun" @click="start" />
   </div>
-  <div class="state" :data-run="status.run" :data-link="status.link" :data-armed="status.armed" role="status">
+  <div
+    class="state"
+    :data-run="status.run"
+    :data-link="status.link"
+    :data-armed="status.armed"
+    :data-mode="status.mode"
+    role="status"
+  >
     <b>{{ words }}</b>
     <progress
       :value="status.totalS ? (isMine ? (run.telemetry?.runS ?? 0) : status.runS) / status.totalS : 0"

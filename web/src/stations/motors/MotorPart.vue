@@ -3,7 +3,15 @@
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { computed, ref } from 'vue';
-import { catalogue, driveSpeed, firstOfKind, stepsPerDeg, type DriveFigures } from '@cork-elbow/core/drives';
+import {
+  catalogue,
+  driveSpeed,
+  firstOfKind,
+  pinJobs,
+  placeWire,
+  stepsPerDeg,
+  type DriveFigures,
+} from '@cork-elbow/core/drives';
 import { freeId, type Drive } from '@cork-elbow/core/rig';
 import { formatNumber, type Dimension } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
@@ -35,8 +43,11 @@ function become(figures: DriveFigures): void {
     commit(`Motor of ${row.value!.info.name}`, (draft) => {
       const k = draft.drives.findIndex((d) => d.id === id);
       draft.drives[k] = { ...figures, direction, id, name } as Drive;
-      // A pulse channel drives nothing but pulses; points of another kind of motor mean nothing to this one.
-      if (!('minUs' in figures)) draft.wiring = draft.wiring.filter((w) => w.drive !== id);
+      // A pin that did for the kind before may not do for this one; points of another kind mean nothing to it.
+      if (pinJobs[drive.value!.kind].any[0] !== pinJobs[figures.kind].any[0]) {
+        draft.wiring = draft.wiring.filter((w) => w.drive !== id);
+        placeWire(draft, draft.drives[k]);
+      }
       for (const build of draft.builds) build.calibrations = build.calibrations.filter((c) => c.drive !== id);
     }) ?? '';
 }
@@ -64,22 +75,7 @@ function giveMotor(kind: Drive['kind']): void {
         // A slide moves 8 mm a turn to begin with.
         reduction: info.unit === 'mm' ? 45 : 1,
       });
-      if (kind !== 'servo') return;
-      if (!draft.boards.length)
-        draft.boards.push({ id: 'board', name: 'Servo board', kind: 'servo-board', channels: 16 });
-      const taken = new Set(draft.wiring.map((w) => w.channel));
-      const channel = Array.from({ length: draft.boards[0].channels }, (_, c) => c).find((c) => !taken.has(c));
-      if (channel !== undefined)
-        draft.wiring.push({
-          id: freeId(
-            `w-${info.id}`,
-            draft.wiring.map((w) => w.id),
-          ),
-          drive: id,
-          board: draft.boards[0].id,
-          channel,
-          note: '',
-        });
+      placeWire(draft, draft.drives.at(-1)!);
     }) ?? '';
 }
 function removeMotor(): void {
@@ -93,28 +89,6 @@ function removeMotor(): void {
       for (const build of draft.builds) build.calibrations = build.calibrations.filter((c) => !gone.has(c.drive));
     }) ?? '';
 }
-function setChannel(channel: number): string | void {
-  const { id, name } = drive.value!;
-  return commit(`Channel of ${name}`, (draft) => {
-    const wire = draft.wiring.find((w) => w.drive === id);
-    if (wire) wire.channel = channel;
-    else {
-      if (!draft.boards.length)
-        draft.boards.push({ id: 'board', name: 'Servo board', kind: 'servo-board', channels: 16 });
-      draft.wiring.push({
-        id: freeId(
-          `w-${id}`,
-          draft.wiring.map((w) => w.id),
-        ),
-        drive: id,
-        board: draft.boards[0].id,
-        channel,
-        note: '',
-      });
-    }
-  });
-}
-
 interface Field {
   readonly key: string;
   readonly label: string;
@@ -269,15 +243,6 @@ const says = computed(() => {
         ]"
         :value="drive.direction"
         @change="onDrive('Sense', (d) => (d.direction = $event as 1 | -1))"
-      />
-      <NumberField
-        prefix="channel"
-        :value="row!.wire?.channel ?? 0"
-        dimension="count"
-        label="Channel"
-        :min="0"
-        :max="255"
-        :commit="setChannel"
       />
     </div>
     <label v-if="drive.kind === 'continuous-servo'" class="row small"

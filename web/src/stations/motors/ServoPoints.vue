@@ -4,11 +4,12 @@ import Button from 'primevue/button';
 import { computed, ref } from 'vue';
 import {
   calibrationOf,
+  exactNative,
   fitCalibration,
-  resolutionOf,
+  nativeAt,
+  resolutionAt,
   servoLine,
-  toUs,
-  toWire,
+  TICKS,
   trimOf,
 } from '@cork-elbow/core/drives';
 import { formatNumber } from '@cork-elbow/core/units';
@@ -73,7 +74,7 @@ const setFrom = (k: number, from: unknown): void => {
 /** The pose on show becomes a reading: its pulse, and the angle to be corrected by what the protractor says. */
 function addPoint(): void {
   const r = row.value!;
-  const us = r.map ? toWire(r.map, view.q[r.info.slot]) : r.drive.centreUs;
+  const us = (r.driveMap && nativeAt(r.driveMap, rigs.mechanism!, view.q)) ?? r.drive.centreUs;
   const at = Math.round(r.value * 10) / 10;
   problem.value = keep('Another point', [...points.value, { at, us }]) ?? '';
 }
@@ -94,9 +95,11 @@ function forget(): void {
 }
 const setTrim = (us: number): string | void =>
   onBuild(`Trim of ${row.value!.drive.name}`, (build) => void (build.trims[row.value!.drive.id] = us));
-const resolution = computed(() =>
-  row.value?.map ? resolutionOf(row.value.map, rigs.mechanism!.siPerUnit[row.value.info.slot]) : null,
-);
+const resolution = computed(() => {
+  const map = row.value?.driveMap;
+  const perUs = map ? resolutionAt(map, rigs.mechanism!, view.q)?.[0] : undefined;
+  return perUs === undefined ? null : { perUs, perTick: (perUs * (1e6 / row.value!.drive.updateHz)) / TICKS };
+});
 const off = (k: number): number => (fit.value ? fit.value.offDeg[k] / Math.abs(reduction.value) : 0);
 const told = computed(() => {
   const f = fit.value;
@@ -121,7 +124,8 @@ const froms = [
 // Graph of the line: joint range across, pulse range up.
 const graph = computed(() => {
   const r = row.value;
-  if (!r?.map || !r.drive) return null;
+  if (!r?.driveMap) return null;
+  const { native } = r.driveMap;
   const m = rigs.mechanism!;
   const unit = m.siPerUnit[r.info.slot];
   const [low, high] = [m.lower[r.info.slot], m.upper[r.info.slot]].map((v, i) =>
@@ -132,7 +136,7 @@ const graph = computed(() => {
   const [y0, y1] = [Math.min(r.drive.minUs, 500) - 100, Math.max(r.drive.maxUs, 2500) + 100];
   const px = (at: number): number => 46 + ((at - x0) / (x1 - x0)) * 260;
   const py = (us: number): number => 148 - ((us - y0) / (y1 - y0)) * 138;
-  const us = (at: number): number => toUs(r.map!, at * unit);
+  const us = (at: number): number => exactNative(native, at * r.transmission.reduction);
   const steps = Array.from({ length: 49 }, (_, k) => low + ((high - low) * k) / 48);
   const line = steps.map((at, k) => `${k ? 'L' : 'M'}${px(at).toFixed(1)} ${py(us(at)).toFixed(1)}`).join('');
   return { px, py, low, high, us, line, minUs: r.drive.minUs, maxUs: r.drive.maxUs };
@@ -290,11 +294,12 @@ const graph = computed(() => {
         </text>
       </svg>
     </div>
-    <p v-if="resolution && row.map" class="muted small">
+    <p v-if="resolution && row.driveMap" class="muted small">
       One µs turns {{ row.info.name }} by <b class="num">{{ formatNumber(resolution.perUs, 3) }}{{ row.info.unit }}</b
       >; a 12-bit driver at this rate steps by
       <b class="num">{{ formatNumber(resolution.perTick, 2) }}{{ row.info.unit }}</b
-      >. Pulses sent: <b class="num">{{ row.map.lowUs }}</b> to <b class="num">{{ row.map.highUs }} µs</b>.
+      >. Pulses sent: <b class="num">{{ row.driveMap.native.low }}</b> to
+      <b class="num">{{ row.driveMap.native.high }} µs</b>.
     </p>
   </template>
   <p v-else class="muted small">

@@ -23,8 +23,6 @@ export function useMotor() {
         info,
         transmission,
         drive,
-        /** Servo maps are what a servo board is sent; drive maps cover every kind. */
-        map: rigs.maps.find((m) => m.slot === info.slot),
         driveMap: rigs.driven.find((m) => m.drive.id === driveId),
         wire: drive && rigs.rig!.wiring.find((w) => w.drive === drive.id),
         value: view.q[info.slot] / rigs.mechanism!.siPerUnit[info.slot],

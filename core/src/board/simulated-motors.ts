@@ -1,0 +1,97 @@
+/** Motors that are not there, in the native unit of their channel (µs, counts, steps). */
+
+/** A motor as the board sees it. */
+export interface SimulatedMotor {
+  /** The value that arrives, or null while the output is off (the motor is limp and stays where it is). */
+  command(value: number | null): void;
+  advance(dt: number): void;
+  /** Where it stands as the board can tell, whole. */
+  readonly measured: number;
+}
+
+export type MotorModel = ({ readonly kind: 'servo' } & ServoModel) | ({ readonly kind: 'stepper' } & StepperModel);
+export const simulatedMotor = (model: MotorModel, restsAt: number): SimulatedMotor =>
+  model.kind === 'servo' ? new SimulatedServo(model, restsAt) : new SimulatedStepper(model, restsAt);
+
+/**
+ * A motor that goes to a value by itself, a hobby servo first of all: its own controller drives it towards the value, no
+ * faster than its speed, with the lag of a small motor, and leaves it alone inside the dead band. Its angle is kept in the
+ * unit of the wish (the pulse that would ask for just this angle), so that no map is needed here.
+ */
+export interface ServoModel {
+  /** No-load speed, units per second. */
+  readonly speedPerS: number;
+  /** Width of the band around the wish in which the motor rests. */
+  readonly deadBand: number;
+  readonly min: number;
+  readonly max: number;
+}
+/** Time constants (s) of the servo's own position loop and of the motor. */
+const LOOP = 0.035;
+const MOTOR = 0.012;
+/** Below this share of its speed a motor inside its dead band has come to rest. */
+const REST = 0.008;
+
+class SimulatedServo implements SimulatedMotor {
+  private speed = 0;
+  private wish: number | null = null;
+
+  constructor(
+    private readonly model: ServoModel,
+    private position: number,
+  ) {}
+
+  command(value: number | null): void {
+    this.wish = value === null ? null : Math.min(this.model.max, Math.max(this.model.min, value));
+  }
+
+  get measured(): number {
+    return Math.round(this.position);
+  }
+
+  advance(dt: number): void {
+    const { speedPerS, deadBand } = this.model;
+    let wanted = 0;
+    if (this.wish !== null) {
+      const error = this.wish - this.position;
+      const moving = Math.abs(this.speed) > REST * speedPerS;
+      if (Math.abs(error) > deadBand / 2 || moving) wanted = Math.min(speedPerS, Math.max(-speedPerS, error / LOOP));
+    }
+    this.speed += (wanted - this.speed) * Math.min(1, dt / MOTOR);
+    this.position += this.speed * dt;
+  }
+}
+
+/** A stepper without a sensor: the board counts what it sent, whether the motor followed or not. */
+export interface StepperModel {
+  /** Step rate above which it falls out of step, steps per s. */
+  readonly maxHz: number;
+}
+
+class SimulatedStepper implements SimulatedMotor {
+  private wish: number;
+
+  constructor(
+    private readonly model: StepperModel,
+    private counted: number,
+    /** Steps that were sent but not made. */
+    public lost = 0,
+  ) {
+    this.wish = counted;
+  }
+
+  command(value: number | null): void {
+    if (value !== null) this.wish = value;
+  }
+
+  get measured(): number {
+    return this.counted;
+  }
+
+  advance(dt: number): void {
+    const steps = this.wish - this.counted;
+    // The rounding of one step a tick is no speed.
+    if (Math.abs(steps) - 1 > this.model.maxHz * dt) this.lost += steps;
+    this.counted = this.wish;
+  }
+}

@@ -1,0 +1,157 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { kilnLoader, tileDipper } from '../../../demo';
+import { compiled } from '../kinematics/arms.testkit';
+import { apply, fromXyzRpy, identity, vec3, type Vec3 } from '../linear';
+import { planRoutine, positionAt } from '../routine';
+import {
+  boxField,
+  coneField,
+  contactScene,
+  contactsAt,
+  cylinderField,
+  fieldOf,
+  gapBetween,
+  obstacleSolid,
+  ringField,
+  sweptContacts,
+  type Solid,
+} from './index';
+
+const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
+const point = (size: number): fc.Arbitrary<Vec3> =>
+  fc.tuple(number(-size, size), number(-size, size), number(-size, size));
+const frame = fc.tuple(point(0.15), point(3)).map(([xyz, rpy]) => fromXyzRpy(xyz, rpy));
+const capsule = fc
+  .tuple(point(0.1), point(0.1), number(0.001, 0.03))
+  .map(([a, b, radius]): Solid => ({ kind: 'capsule', a, b, radius }));
+const box = fc
+  .tuple(number(0.005, 0.1), number(0.001, 0.1), number(0.001, 0.1))
+  .map((half): Solid => ({ kind: 'filled', centre: [0, 0, 0], half, field: boxField(half) }));
+
+describe('fields', () => {
+  it('never change by more than the way between two points', () => {
+    const fields = fc.constantFrom(
+      boxField([0.03, 0.05, 0.002]),
+      cylinderField(0.04, 0, 0.08),
+      ringField(0.03, 0.034, 0, 0.1),
+      coneField(0.05, -0.03, 0.06),
+    );
+    fc.assert(
+      fc.property(fields, point(0.2), point(0.2), (field, p, q) => {
+        expect(Math.abs(field(p) - field(q))).toBeLessThanOrEqual(vec3.distance(p, q) + 1e-12);
+      }),
+    );
+  });
+  it('an open jar is empty inside and full in its wall and floor', () => {
+    const field = fieldOf(
+      obstacleSolid({
+        ...{ kind: 'jar', id: 'j', name: 'jar', xyzMm: [0, 0, 0], rpyDeg: [0, 0, 0] },
+        ...{ innerRadiusMm: 40, wallMm: 5, heightMm: 90, fillMm: 60 },
+      }),
+    );
+    expect(field([0, 0, 0.05])).toBeCloseTo(0.04, 9);
+    expect(field([0.0425, 0, 0.05])).toBeLessThan(0);
+    expect(field([0, 0, 0.002])).toBeLessThan(0);
+  });
+});
+
+describe('gaps', () => {
+  /** Least distance over many points of a capsule's middle line. */
+  const byPoints = (
+    solid: Extract<Solid, { kind: 'capsule' }>,
+    at: Float64Array,
+    field: (p: Vec3) => number,
+  ): number => {
+    let least = Infinity;
+    for (let k = 0; k <= 400; k++) {
+      const p = vec3.add(solid.a, vec3.scale(vec3.sub(solid.b, solid.a), k / 400));
+      least = Math.min(least, field(apply(at, p)) - solid.radius);
+    }
+    return least;
+  };
+  it('of a capsule from a capsule and from a box agree with a walk along it', () => {
+    fc.assert(
+      fc.property(capsule, frame, fc.oneof(capsule, box), (a, at, b) => {
+        const { distance } = gapBetween(a, at, b, identity());
+        const walked = byPoints(a as Extract<Solid, { kind: 'capsule' }>, at, fieldOf(b));
+        expect(distance).toBeLessThanOrEqual(walked + 1e-4 + 1e-9);
+        // Half a stride of the walk, at most 0.35/400 m.
+        expect(walked - distance).toBeLessThanOrEqual(1e-3);
+      }),
+    );
+  });
+  it('are the same seen from either side, and find a thin plate', () => {
+    fc.assert(
+      fc.property(capsule, frame, box, frame, (a, at, b, where) => {
+        expect(gapBetween(a, at, b, where).distance).toBe(gapBetween(b, where, a, at).distance);
+      }),
+    );
+    const plate: Solid = {
+      kind: 'filled',
+      centre: [0, 0, 0],
+      half: [0.2, 0.2, 0.001],
+      field: boxField([0.2, 0.2, 0.001]),
+    };
+    fc.assert(
+      fc.property(number(-0.19, 0.19), number(-0.19, 0.19), number(0.001, 0.3), (x, y, z) => {
+        const rod: Solid = { kind: 'capsule', a: [x, y, z], b: [x, y, -z], radius: 0.002 };
+        expect(gapBetween(rod, identity(), plate, identity()).distance).toBeLessThanOrEqual(-0.003 + 1e-4);
+      }),
+    );
+  });
+  it('of two boxes are found within a millimetre', () => {
+    const half: Vec3 = [0.03, 0.02, 0.01];
+    const solid: Solid = { kind: 'filled', centre: [0, 0, 0], half, field: boxField(half) };
+    fc.assert(
+      fc.property(number(0.001, 0.1), fc.constantFrom(0, 1, 2), (apart, k) => {
+        const by = [0, 0, 0].map((_, i) => (i === k ? 2 * half[i] + apart : 0)) as unknown as Vec3;
+        const { distance } = gapBetween(solid, identity(), solid, fromXyzRpy(by, [0, 0, 0]));
+        expect(Math.abs(distance - apart)).toBeLessThan(2.5e-3);
+      }),
+      { numRuns: 30 },
+    );
+  });
+});
+
+describe('contacts of an arm', () => {
+  const rig = tileDipper();
+  const mechanism = compiled(rig.mechanism);
+  const scene = contactScene(rig, mechanism);
+  it('are none along the demo routine, which goes into the jar, and one where the arm is pushed into the table', () => {
+    const plan = planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]);
+    expect(sweptContacts(scene, (t, out) => (out.set(positionAt(mechanism, plan, t)), out), plan.durationS)).toEqual(
+      [],
+    );
+    const q = mechanism.home.slice();
+    q[1] = mechanism.upper[1];
+    q[2] = 0.9;
+    const [first] = contactsAt(scene, q);
+    expect([first.a.name, first.b.name]).toContain('the table');
+    expect(first.depth).toBeGreaterThan(0.001);
+  });
+  it('a sweep names both, and when it went in and came out', () => {
+    const loader = kilnLoader();
+    const m = compiled(loader.mechanism);
+    const from = m.home.slice();
+    const to = m.home.slice();
+    // The turntable swings the stretched arm through the kiln's wall.
+    [from, to].forEach((q, k) => {
+      q[2] = 1.2;
+      q[3] = 0.3;
+      q[1] = k ? 0.9 : -0.9;
+    });
+    const found = sweptContacts(
+      contactScene(loader, m),
+      (t, out) => {
+        for (let s = 0; s < m.m; s++) out[s] = from[s] + (t / 3) * (to[s] - from[s]);
+        return out;
+      },
+      3,
+    );
+    const wall = found.find((c) => [c.a.name, c.b.name].some((n) => n.startsWith('kiln wall')))!;
+    expect(wall.fromS).toBeLessThanOrEqual(wall.deepestS);
+    expect(wall.deepestS).toBeLessThanOrEqual(wall.untilS);
+    expect(wall.depth).toBeGreaterThan(0.001);
+  });
+});

@@ -1,0 +1,115 @@
+/** How far two solids are apart, and how deep one stands in the other. */
+import { apply, inverse, mul, vec3, type Vec3 } from '../linear';
+import { fieldOf, type Field, type Solid } from './solids';
+
+/** Distances are told this exactly (m). */
+const FINE = 1e-4;
+
+export interface Gap {
+  /** m; negative: this deep inside each other. */
+  readonly distance: number;
+  /** Where, in the world. */
+  readonly at: Vec3;
+}
+
+/** Segments' closest points (Ericson, *Real-Time Collision Detection*, sec. 5.1.9). */
+function segments(p1: Vec3, q1: Vec3, p2: Vec3, q2: Vec3): { distance: number; at: Vec3 } {
+  const d1 = vec3.sub(q1, p1);
+  const d2 = vec3.sub(q2, p2);
+  const r = vec3.sub(p1, p2);
+  const [a, e, f] = [vec3.dot(d1, d1), vec3.dot(d2, d2), vec3.dot(d2, r)];
+  const clamp = (v: number): number => Math.min(1, Math.max(0, v));
+  let [s, t] = [0, 0];
+  if (a <= 1e-18 && e > 1e-18) t = clamp(f / e);
+  else if (a > 1e-18) {
+    const c = vec3.dot(d1, r);
+    if (e <= 1e-18) s = clamp(-c / a);
+    else {
+      const b = vec3.dot(d1, d2);
+      const denominator = a * e - b * b;
+      s = denominator > 1e-18 ? clamp((b * f - c * e) / denominator) : 0;
+      t = (b * s + f) / e;
+      if (t < 0 || t > 1) {
+        t = clamp(t);
+        s = clamp((b * t - c) / a);
+      }
+    }
+  }
+  const x = vec3.add(p1, vec3.scale(d1, s));
+  const y = vec3.add(p2, vec3.scale(d2, t));
+  return { distance: vec3.distance(x, y), at: vec3.scale(vec3.add(x, y), 0.5) };
+}
+
+/**
+ * Least value of a field along a segment, by bounding: between two points it cannot fall below the mean of their
+ * values less half the way between them. Stops as soon as nothing under `enough` can be left.
+ */
+function alongSegment(field: Field, a: Vec3, b: Vec3, enough: number): { value: number; at: Vec3 } {
+  let best = { value: field(a), at: a };
+  const end = field(b);
+  if (end < best.value) best = { value: end, at: b };
+  const stack: [Vec3, number, Vec3, number][] = [[a, field(a), b, end]];
+  for (let part = stack.pop(); part; part = stack.pop()) {
+    const [p, fp, q, fq] = part;
+    const length = vec3.distance(p, q);
+    if ((fp + fq - length) / 2 > Math.min(best.value - FINE, enough)) continue;
+    if (length < FINE) continue;
+    const m: Vec3 = [(p[0] + q[0]) / 2, (p[1] + q[1]) / 2, (p[2] + q[2]) / 2];
+    const fm = field(m);
+    if (fm < best.value) best = { value: fm, at: m };
+    stack.push([p, fp, m, fm], [m, fm, q, fq]);
+  }
+  return best;
+}
+
+/** Least value of `field` inside a box of points that `own` fills; both in the box's frame. */
+function withinBox(field: Field, own: Field, centre: Vec3, half: Vec3, enough: number): { value: number; at: Vec3 } {
+  let best = { value: Infinity, at: centre };
+  const stack: [Vec3, Vec3][] = [[centre, half]];
+  // A thousandth of a metre is fine enough for two filled solids; finer costs eightfold a halving.
+  const fine = 1e-3;
+  for (let part = stack.pop(); part; part = stack.pop()) {
+    const [c, h] = part;
+    const reach = vec3.norm(h);
+    const value = field(c);
+    const inside = own(c);
+    if (inside > reach || value - reach > Math.min(best.value - fine, enough)) continue;
+    if (inside <= 0 && value < best.value) best = { value, at: c };
+    if (reach < fine) {
+      if (inside <= fine && value < best.value) best = { value, at: c };
+      continue;
+    }
+    // Halve the longest side.
+    const k = h[0] >= h[1] && h[0] >= h[2] ? 0 : h[1] >= h[2] ? 1 : 2;
+    const smaller = h.map((v, i) => (i === k ? v / 2 : v)) as unknown as Vec3;
+    for (const sign of [-1, 1])
+      stack.push([c.map((v, i) => (i === k ? v + sign * smaller[k] : v)) as unknown as Vec3, smaller]);
+  }
+  return best;
+}
+
+/**
+ * Gap between two solids in their frames (world transforms). Where it is more than `enough` any number above `enough` may
+ * come back, which spares most of the work.
+ */
+export function gapBetween(a: Solid, frameA: Float64Array, b: Solid, frameB: Float64Array, enough = Infinity): Gap {
+  if (a.kind !== 'capsule' && b.kind === 'capsule') return gapBetween(b, frameB, a, frameA, enough);
+  if (a.kind === 'below' && b.kind !== 'below') return gapBetween(b, frameB, a, frameA, enough);
+  if (a.kind === 'capsule') {
+    const [p, q] = [apply(frameA, a.a), apply(frameA, a.b)];
+    if (b.kind === 'capsule') {
+      const near = segments(p, q, apply(frameB, b.a), apply(frameB, b.b));
+      return { distance: near.distance - a.radius - b.radius, at: near.at };
+    }
+    const back = inverse(frameB);
+    const least = alongSegment(fieldOf(b), apply(back, p), apply(back, q), enough + a.radius);
+    return { distance: least.value - a.radius, at: apply(frameB, least.at) };
+  }
+  if (a.kind === 'filled') {
+    const into = mul(inverse(frameB), frameA);
+    const field = fieldOf(b);
+    const least = withinBox((p) => field(apply(into, p)), a.field, a.centre, a.half, enough);
+    return { distance: least.value, at: apply(frameA, least.at) };
+  }
+  return { distance: Infinity, at: [0, 0, 0] };
+}

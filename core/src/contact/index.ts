@@ -1,0 +1,4 @@
+export * from './solids';
+export * from './distance';
+export * from './scene';
+export * from './sweep';

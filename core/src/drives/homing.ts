@@ -1,0 +1,155 @@
+/** How the joints find their places after power-on, as a sequence with times: what seeks when, and where the others wait. */
+import type { Mechanism } from '../mechanism';
+import type { HomingAxis, Rig } from '../rig';
+
+export type HomingAct = 'wait pose' | 'seek' | 'back off' | 'seek slowly' | 'read' | 'set down';
+
+/** One joint going from one value to another at a steady speed; values in the joint's own unit. */
+export interface HomingMove {
+  readonly axis: string;
+  readonly act: HomingAct;
+  readonly joint: string;
+  readonly startS: number;
+  readonly seconds: number;
+  readonly from: number;
+  readonly to: number;
+}
+
+export interface HomingPlan {
+  readonly start: Float64Array;
+  readonly moves: readonly HomingMove[];
+  /** Per axis, in order: when it begins and how long it takes. */
+  readonly axes: readonly { readonly joint: string; readonly startS: number; readonly seconds: number }[];
+  readonly durationS: number;
+}
+
+/** Reading an absolute sensor, or taking a cradle's word, with a moment to settle. */
+const READ_S = 0.2;
+/** Share of a joint's own speed at which it goes to where it waits. */
+const WAIT_SHARE = 0.25;
+
+/**
+ * Homing from a pose (slots, SI). An axis `together` with the one before it begins with it; others begin when all before
+ * are done. Waits come first in an axis's time. A joint ends where its switch tripped.
+ */
+export function planHoming(rig: Rig, mechanism: Mechanism, start: Float64Array): HomingPlan {
+  // What rests in its cradle, or was put together at neutral, stands there.
+  const begin = start.slice();
+  for (const { by, joint, at } of rig.homing.axes) {
+    const slot = mechanism.slotOf.get(joint);
+    if (slot !== undefined && (by === 'cradle' || by === 'neutral')) begin[slot] = at * mechanism.siPerUnit[slot];
+  }
+  const now = new Map(mechanism.slotIds.map((id, s) => [id, begin[s] / mechanism.siPerUnit[s]]));
+  const moves: HomingMove[] = [];
+  const axes: { joint: string; startS: number; seconds: number }[] = [];
+  let [groupStart, groupEnd] = [0, 0];
+  rig.homing.axes.forEach((axis, k) => {
+    if (!mechanism.slotOf.has(axis.joint)) return;
+    if (!axis.together || k === 0) groupStart = groupEnd;
+    const begun = groupStart;
+    let time = begun;
+    const go = (act: HomingAct, joint: string, to: number, speed: number, at = time): number => {
+      const from = now.get(joint) ?? to;
+      const seconds = Math.abs(to - from) / speed;
+      now.set(joint, to);
+      moves.push({ axis: axis.joint, act, joint, startS: at, seconds, from, to });
+      return at + seconds;
+    };
+    // The joints that wait go there together, before anything seeks.
+    time = Math.max(
+      time,
+      ...Object.entries(axis.waits)
+        .filter(([joint]) => mechanism.slotOf.has(joint) && joint !== axis.joint)
+        .map(([joint, value]) => go('wait pose', joint, value, waitSpeed(mechanism, joint), begun)),
+    );
+    for (const step of stepsOf(axis)) {
+      if (step.speed === null) {
+        const at = now.get(axis.joint) ?? step.to;
+        moves.push({
+          axis: axis.joint,
+          act: step.act,
+          joint: axis.joint,
+          startS: time,
+          seconds: READ_S,
+          from: at,
+          to: at,
+        });
+        time += READ_S;
+      } else time = go(step.act, axis.joint, step.to, step.speed);
+    }
+    axes.push({ joint: axis.joint, startS: begun, seconds: time - begun });
+    groupEnd = Math.max(groupEnd, time);
+  });
+  return { start: begin, moves, axes, durationS: groupEnd };
+}
+
+function waitSpeed(mechanism: Mechanism, joint: string): number {
+  const slot = mechanism.slotOf.get(joint)!;
+  return (WAIT_SHARE * mechanism.speed[slot]) / mechanism.siPerUnit[slot];
+}
+
+function stepsOf({
+  by,
+  end,
+  at,
+  fast,
+  slow,
+  backOff,
+}: HomingAxis): { act: HomingAct; to: number; speed: number | null }[] {
+  const away = at + (end === 'min' ? backOff : -backOff);
+  switch (by) {
+    case 'switch':
+      return [
+        { act: 'seek', to: at, speed: fast },
+        { act: 'back off', to: away, speed: fast },
+        { act: 'seek slowly', to: at, speed: slow },
+      ];
+    case 'end-stop':
+      return [
+        { act: 'seek slowly', to: at, speed: slow },
+        { act: 'back off', to: away, speed: fast },
+      ];
+    case 'sensor':
+      return [{ act: 'read', to: at, speed: null }];
+    default:
+      return [{ act: 'set down', to: at, speed: null }];
+  }
+}
+
+/** Where the joints stand `t` s into homing (slots, SI). */
+export function homingPose(
+  plan: HomingPlan,
+  mechanism: Mechanism,
+  t: number,
+  out = plan.start.slice(),
+): Float64Array {
+  out.set(plan.start);
+  for (const { joint, startS, seconds, from, to, act } of plan.moves) {
+    if (t < startS || act === 'read' || act === 'set down') continue;
+    const slot = mechanism.slotOf.get(joint)!;
+    const share = seconds > 0 ? Math.min(1, (t - startS) / seconds) : 1;
+    out[slot] = (from + share * (to - from)) * mechanism.siPerUnit[slot];
+  }
+  return out;
+}
+
+/** The same homing if nothing, or everything, ran together: for comparison. Waits still come first in each axis. */
+export function homingWhatIf(
+  rig: Rig,
+  mechanism: Mechanism,
+  start: Float64Array,
+): { oneByOne: number; asSet: number; together: number } {
+  const took = (together: (k: number) => boolean | null): number =>
+    planHoming(
+      {
+        ...rig,
+        homing: {
+          ...rig.homing,
+          axes: rig.homing.axes.map((axis, k) => ({ ...axis, together: together(k) ?? axis.together })),
+        },
+      },
+      mechanism,
+      start,
+    ).durationS;
+  return { oneByOne: took(() => false), asSet: took(() => null), together: took((k) => k > 0) };
+}

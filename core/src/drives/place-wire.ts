@@ -1,0 +1,82 @@
+/** Where a drive goes on the boards that there are. */
+import { freeId, type Ability, type Board, type Drive, type Pin, type Rig, type Wire } from '../rig';
+import { newBoard } from './boards';
+
+/** Abilities that do for a drive's own pin, the best first. */
+export const pinJobs: Record<Drive['kind'], { readonly any: readonly Ability[]; readonly words: string }> = {
+  servo: { any: ['pulse', 'soft-pulse'], words: 'make servo pulses' },
+  'continuous-servo': { any: ['pulse', 'soft-pulse'], words: 'make servo pulses' },
+  'bus-servo': { any: ['serial'], words: 'speak to bus servos' },
+  stepper: { any: ['step'], words: 'make step pulses' },
+  'dc-encoder': { any: ['pwm'], words: 'set a duty' },
+};
+
+/** The kind of board that a first drive of a kind asks for. */
+const boardFor: Record<Drive['kind'], Board['kind']> = {
+  servo: 'servo-board',
+  'continuous-servo': 'servo-board',
+  'bus-servo': 'large-8-bit',
+  stepper: 'step-board',
+  'dc-encoder': 'large-8-bit',
+};
+
+/** Pins of a board that something is on. */
+export function takenPins(rig: Rig, board: string): Set<number> {
+  const pins = new Set<number>();
+  const add = (pin: number | null | undefined): void => void (pin !== null && pin !== undefined && pins.add(pin));
+  for (const wire of rig.wiring) if (wire.board === board) [wire.channel, wire.direction, wire.enable].forEach(add);
+  for (const { board: on, channel } of [...rig.signals, ...rig.sensors]) if (on === board) add(channel);
+  return pins;
+}
+
+/** Pins of a board that can do a job, free ones that do nothing at power-on first. */
+export function fittingPins(rig: Rig, board: Board, any: readonly Ability[]): Pin[] {
+  const taken = takenPins(rig, board.id);
+  const rank = (pin: Pin): number =>
+    (taken.has(pin.pin) ? 100 : 0) +
+    (pin.reserved ? 50 : 0) +
+    (pin.boot === 'pulses' ? 20 : 0) +
+    Math.max(
+      0,
+      any.findIndex((ability) => pin.can.includes(ability)),
+    );
+  return board.pins
+    .filter((pin) => any.some((ability) => pin.can.includes(ability)))
+    .sort((a, b) => rank(a) - rank(b) || a.pin - b.pin);
+}
+
+/**
+ * Puts a drive of a draft on the first fitting free pin of the first board that has one; a rig without boards gets one that
+ * suits. Leaves it unwired where nothing is free. Pins that may be shared (bus servos) are.
+ */
+export function placeWire(draft: Rig, drive: Drive, rail: string | null = draft.rails[0]?.id ?? null): void {
+  const { any } = pinJobs[drive.kind];
+  if (!draft.boards.length) draft.boards.push(newBoard(boardFor[drive.kind], 'board'));
+  const shares = any.includes('serial');
+  for (const board of draft.boards) {
+    const taken = takenPins(draft, board.id);
+    const [pin] = fittingPins(draft, board, any).filter((p) => (shares || !taken.has(p.pin)) && !p.reserved);
+    if (!pin) continue;
+    taken.add(pin.pin);
+    const wire: Wire = {
+      id: freeId(
+        `w-${drive.id}`,
+        draft.wiring.map((w) => w.id),
+      ),
+      drive: drive.id,
+      board: board.id,
+      channel: pin.pin,
+      rail,
+      colour: '',
+      note: '',
+    };
+    if (drive.kind === 'stepper' || drive.kind === 'dc-encoder') {
+      const direction = fittingPins(draft, board, ['output']).find(
+        (p) => !taken.has(p.pin) && !p.reserved && !/enable/.test(p.label),
+      );
+      if (direction) wire.direction = direction.pin;
+    }
+    draft.wiring.push(wire);
+    return;
+  }
+}

@@ -1,0 +1,74 @@
+/** One physical copy of a design: what was measured on it and set for it. */
+import { z } from 'zod';
+import { finite, frameSchema, idSchema, name, notNegative, positive } from './mechanism-schema';
+
+const takenOn = z.string().max(40).default('');
+
+export const calibrationSchema = z.strictObject({
+  drive: idSchema,
+  /** Measured pairs: the drive's own angle (°) and the pulse (µs) that brought it there. */
+  points: z
+    .array(
+      z.strictObject({
+        at: finite,
+        us: positive,
+        /** Which way the joint came there; left out where it did not matter. */
+        from: z.enum(['below', 'above']).optional(),
+      }),
+    )
+    .min(2)
+    .max(64),
+  /** A straight line through the points, or pieces that rise throughout. */
+  fit: z.enum(['line', 'monotone']).default('line'),
+  takenOn,
+});
+
+export const sensorReadingSchema = z.strictObject({
+  zero: finite,
+  direction: z.union([z.literal(1), z.literal(-1)]).default(1),
+  ends: z
+    .strictObject({
+      low: finite,
+      high: finite,
+      centre: finite,
+      /** Largest swing of the reading while nothing moves. */
+      noise: notNegative,
+      /** Readings this near the last one count as no change. */
+      deadBand: notNegative,
+    })
+    .optional(),
+  takenOn,
+});
+
+export const buildSchema = z.strictObject({
+  id: idSchema,
+  name,
+  mounting: frameSchema.nullable().default(null),
+  calibrations: z.array(calibrationSchema).default([]),
+  /** Per drive: how far its joint was asked to go (by the nominal figures) and how far it went, in the joint's unit. */
+  turns: z.record(z.string(), z.strictObject({ asked: finite, moved: finite, takenOn })).default({}),
+  /** Per continuous servo: the pulse at which it stands, and speeds (°/s) measured at other pulses. */
+  speeds: z
+    .record(
+      z.string(),
+      z.strictObject({
+        stopUs: positive,
+        points: z.array(z.strictObject({ us: positive, degPerS: finite })).max(32),
+        takenOn,
+      }),
+    )
+    .default({}),
+  /** Per sensor: raw reading at zero and the sense; for a knob or potentiometer its raw ends, centre, noise and dead band. */
+  sensors: z.record(z.string(), sensorReadingSchema).default({}),
+  /** Per joint: slack (° or mm) between coming from below and from above. */
+  backlash: z.record(z.string(), z.strictObject({ slack: notNegative, takenOn })).default({}),
+  /** µs added to every pulse of a drive. */
+  trims: z.record(z.string(), finite).default({}),
+  /** What has been tried on this build and found free, per joint. */
+  confirmed: z.record(z.string(), z.strictObject({ min: finite, max: finite })).default({}),
+  firmware: z.string().max(200).nullable().default(null),
+});
+
+export type Build = z.infer<typeof buildSchema>;
+export type Calibration = z.infer<typeof calibrationSchema>;
+export type SensorReading = z.infer<typeof sensorReadingSchema>;

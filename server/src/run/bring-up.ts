@@ -1,0 +1,122 @@
+/** Switching drives on one after the other: held where they are, brought to neutral gently, or each to its own neutral before the horns are on. */
+import { nativeAt, neutralOf, planPowerUp, powerUpPose, type DriveMap } from '@cork-elbow/core/drives';
+import type { ArmHow } from '@cork-elbow/core/contract';
+import type { Mechanism } from '@cork-elbow/core/mechanism';
+import type { Build, Rig } from '@cork-elbow/core/rig';
+
+export interface BringUp {
+  readonly how: ArmHow;
+  /** Whether anything moves after it has been switched on. */
+  readonly moves: boolean;
+  readonly durationMs: number;
+  /** When (ms) a drive is switched on, and the value it is sent `t` ms after the beginning. */
+  startOf(map: DriveMap): number;
+  valueAt(map: DriveMap, t: number): number;
+  /** Where the joints then stand (slots, SI); null where joints do not count. */
+  poseAt(t: number): Float64Array | null;
+}
+
+export function bringUp(
+  how: ArmHow,
+  rig: Rig,
+  mechanism: Mechanism,
+  build: Build,
+  maps: readonly DriveMap[],
+  stands: Float64Array,
+  readBack: ReadonlyMap<number, number>,
+): BringUp {
+  const plan = planPowerUp(rig, mechanism, build, true, stands);
+  const held = (map: DriveMap, value: number): number => Math.min(map.native.high, Math.max(map.native.low, value));
+  const startOf = (map: DriveMap): number => {
+    const k = plan.starts.findIndex((start) => start.maps.some((m) => m.drive.id === map.drive.id));
+    return Math.max(0, k) * rig.powerUp.gapMs;
+  };
+  const lastStart = Math.max(0, ...maps.map(startOf));
+  if (how === 'power-up') {
+    const pose = (t: number): Float64Array => powerUpPose(plan, t / 1000);
+    return {
+      how,
+      moves: true,
+      startOf,
+      durationMs: Math.max(lastStart, plan.durationS * 1000),
+      valueAt: (map, t) => nativeAt(map, mechanism, pose(t)) ?? readBack.get(map.channel!) ?? 0,
+      poseAt: pose,
+    };
+  }
+  if (how === 'hold')
+    return {
+      how,
+      moves: false,
+      startOf,
+      durationMs: lastStart,
+      valueAt: (map) => held(map, readBack.get(map.channel!) ?? nativeAt(map, mechanism, stands) ?? 0),
+      poseAt: () => null,
+    };
+  const ways = new Map(maps.map((map) => [map.drive.id, wayToNeutral(map, readBack, rig.powerUp.maxDegPerS)]));
+  return {
+    how,
+    moves: true,
+    startOf,
+    durationMs: Math.max(lastStart, ...maps.map((map) => startOf(map) + ways.get(map.drive.id)!.ms)),
+    valueAt(map, t) {
+      const { from, to, ms } = ways.get(map.drive.id)!;
+      const share = ms === 0 ? 1 : Math.min(1, Math.max(0, (t - startOf(map)) / ms));
+      return Math.round(from + share * (to - from));
+    },
+    poseAt: () => null,
+  };
+}
+
+/** A motor's way to its neutral at a gentle speed of its shaft; motors without one stay. */
+function wayToNeutral(
+  map: DriveMap,
+  readBack: ReadonlyMap<number, number>,
+  maxDegPerS: number,
+): { from: number; to: number; ms: number } {
+  const neutral = neutralOf(map);
+  const from = readBack.get(map.channel!) ?? neutral ?? 0;
+  const to = neutral ?? from;
+  return { from, to, ms: (1000 * Math.abs(to - from)) / (Math.abs(map.native.perDeg) * maxDegPerS) };
+}
+
+type Sent = readonly (readonly [map: DriveMap, value: number])[];
+
+/** A bring-up under way: what is due at each look at the clock. */
+export class Rising {
+  private readonly woken = new Set<string>();
+  private nextDue: number;
+
+  constructor(
+    readonly plan: BringUp,
+    private readonly maps: readonly DriveMap[],
+    private readonly began: number,
+    private readonly periodMs: number,
+  ) {
+    this.nextDue = began;
+  }
+
+  /** Drives to be switched on now, with their values. */
+  wakes(now: number): Sent {
+    const t = now - this.began;
+    const due = this.maps.filter((map) => !this.woken.has(map.drive.id) && this.plan.startOf(map) <= t);
+    for (const map of due) this.woken.add(map.drive.id);
+    return due.map((map) => [map, this.plan.valueAt(map, this.plan.startOf(map))]);
+  }
+
+  /** Where those that are on are to be a period from now; null while nothing is due. */
+  point(now: number): Sent | null {
+    if (!this.plan.moves || now < this.nextDue) return null;
+    this.nextDue = Math.max(this.nextDue + this.periodMs, now);
+    return this.maps
+      .filter((map) => this.woken.has(map.drive.id))
+      .map((map) => [map, this.plan.valueAt(map, now - this.began)]);
+  }
+
+  poseAt(now: number): Float64Array | null {
+    return this.plan.poseAt(now - this.began);
+  }
+
+  isDone(now: number, settleMs: number): boolean {
+    return now - this.began >= this.plan.durationMs + (this.plan.moves ? settleMs : 0);
+  }
+}

@@ -1,0 +1,25 @@
+/** What the run loop is asked and what it tells. */
+import type { Finding, RunState, Status } from '@cork-elbow/core/contract';
+
+/** What a run was asked to be; it comes back with `started`, so that the log needs no memory of its own. */
+export interface RunRequest {
+  readonly id: string;
+  readonly rigId: string;
+  readonly revision: number;
+  readonly buildId: string;
+  readonly routineId: string;
+}
+
+export interface Telemetry {
+  runS: number;
+  commanded: Record<string, number>;
+  measured: Record<string, number>;
+  wire: Record<string, number>;
+  stepId: string | null;
+}
+export type LoopEvent =
+  | { type: 'status'; status: Status }
+  | { type: 'telemetry'; telemetry: Telemetry }
+  | { type: 'refused'; code: string; message: string; findings: Finding[] }
+  | { type: 'started'; run: RunRequest; routineName: string; board: string }
+  | { type: 'ended'; runId: string; outcome: RunState; ranMs: number; worst: Record<string, number> };
