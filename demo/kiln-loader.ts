@@ -47,7 +47,7 @@ const colours = ['brown', 'red', 'orange', 'yellow', 'green', 'blue', 'violet'] 
 
 /** Joint, which end, speed, where its switch trips, and the pose of others that it needs. */
 const seeks: readonly (readonly [string, 'min' | 'max', number, number, Record<string, number>, boolean])[] = [
-  ['elbow', 'max', 20, 146, {}, false],
+  ['elbow', 'max', 20, 141.5, {}, false],
   ['shoulder', 'min', 15, -72, { elbow: 140 }, false],
   ['nod', 'max', 30, 106, {}, false],
   ['twist', 'min', 40, -172, {}, true],
@@ -164,7 +164,7 @@ export const kilnLoader = (): Rig =>
           speed: 45,
           accel: 140,
         }),
-        turn('elbow', 'Elbow', 'shoulder', [0, 0, 320], [0, 1, 0], [-20, 150], {
+        turn('elbow', 'Elbow', 'shoulder', [0, 0, 320], [0, 1, 0], [-20, 142], {
           home: 110,
           massG: 1300,
           radiusMm: 36,

@@ -11,6 +11,7 @@ import { openStore, type Store } from './db/open';
 import { createRig, listRigs } from './db/rigs';
 import { ApiError } from './errors';
 import { computeRoutes } from './routes/compute';
+import { motorRoutes } from './routes/motors';
 import { rigRoutes } from './routes/rigs';
 import { live } from './run/live';
 import { guard } from './security';
@@ -69,6 +70,7 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
     handler: () => ({ ok: true as const, version: options.version }),
   });
   rigRoutes(calls, store);
+  motorRoutes(calls, store);
   computeRoutes(calls);
   app.get('/api/openapi.json', () => calls.openApi(options.version));
   app.get('/api/docs', (_request, reply) => reply.type('text/html').send(calls.page(options.version)));

@@ -1,6 +1,12 @@
 /** Calls to the server on this computer. Every failure becomes one sentence. */
-import { say, type ErrorBody, type RigAnswer, type RigSummary } from '@cork-elbow/core/contract';
-import type { Rig } from '@cork-elbow/core/rig';
+import {
+  say,
+  type CalibrationEntry,
+  type ErrorBody,
+  type RigAnswer,
+  type RigSummary,
+} from '@cork-elbow/core/contract';
+import type { CatalogueEntry, Fact, Rig } from '@cork-elbow/core/rig';
 
 export class CallError extends Error {
   constructor(
@@ -47,6 +53,9 @@ export interface RunEntry {
   worstError: string | null;
 }
 
+const calibrationsOf = (id: string, build: string): string =>
+  `/api/rigs/${encodeURIComponent(id)}/builds/${encodeURIComponent(build)}/calibrations`;
+
 export const api = {
   rigs: () => call<{ rigs: RigSummary[] }>('GET', '/api/rigs').then((answer) => answer.rigs),
   rig: (id: string) => call<RigAnswer>('GET', `/api/rigs/${encodeURIComponent(id)}`),
@@ -54,6 +63,16 @@ export const api = {
   save: (id: string, revision: number, rig: Rig) =>
     call<{ revision: number; updatedAt: string }>('PUT', `/api/rigs/${encodeURIComponent(id)}`, { revision, rig }),
   remove: (id: string) => call<null>('DELETE', `/api/rigs/${encodeURIComponent(id)}`),
+  calibrations: (id: string, build: string) =>
+    call<{ calibrations: CalibrationEntry[] }>('GET', calibrationsOf(id, build)).then(
+      (answer) => answer.calibrations,
+    ),
+  recordCalibration: (id: string, build: string, fact: Fact, note: string) =>
+    call<CalibrationEntry>('POST', calibrationsOf(id, build), { fact, note }),
+  motors: () => call<{ motors: CatalogueEntry[] }>('GET', '/api/motors').then((answer) => answer.motors),
+  putMotors: (motors: readonly CatalogueEntry[]) =>
+    call<{ motors: CatalogueEntry[] }>('PUT', '/api/motors', { motors }).then((answer) => answer.motors),
+  removeMotor: (id: string) => call<null>('DELETE', `/api/motors/${encodeURIComponent(id)}`),
   runs: (id: string) =>
     call<{ runs: RunEntry[] }>('GET', `/api/rigs/${encodeURIComponent(id)}/runs`).then((answer) => answer.runs),
 };

@@ -1,6 +1,6 @@
 /** Bodies and answers of the HTTP interface. Positions in mm, world frame; joint values in ° or mm. */
 import { z } from 'zod';
-import { mechanismSchema, rigSchema } from '../rig/schema';
+import { catalogueEntrySchema, factSchema, mechanismSchema, rigSchema } from '../rig/schema';
 import { findingSchema } from './finding';
 
 const finite = z.number().min(-1e9).max(1e9);
@@ -125,3 +125,17 @@ export type InverseAnswer = z.infer<typeof inverseAnswer>;
 export type PlanAnswer = z.infer<typeof planAnswer>;
 export type RigSummary = z.infer<typeof rigSummary>;
 export type RigAnswer = z.infer<typeof rigAnswer>;
+
+/** A row of a build's history of measurements. */
+export const calibrationEntry = z.strictObject({
+  id: z.string(),
+  takenAt: z.string(),
+  note: z.string(),
+  fact: factSchema,
+});
+export const calibrationList = z.strictObject({ calibrations: z.array(calibrationEntry) });
+export const calibrationBody = z.strictObject({ fact: factSchema, note: z.string().max(200).default('') });
+export type CalibrationEntry = z.infer<typeof calibrationEntry>;
+
+export const motorList = z.strictObject({ motors: z.array(catalogueEntrySchema) });
+export const motorsBody = z.strictObject({ motors: z.array(catalogueEntrySchema).min(1).max(500) });

@@ -126,6 +126,10 @@ export const catalogue = {
   ),
   'run-busy': error(409, 'Another run is going on; one board carries one run at a time.'),
   'board-absent': error(409, 'No board is connected.', 'Connect one first.'),
+  'position-unverified': entry(
+    'note',
+    'The arm has not homed: the remembered position counts, unverified, and the run keeps to {share:n0} % of its speed.',
+  ),
   'board-not-ready': error(
     409,
     'The motors are still being switched on, or stand at neutral without regard to the joints.',

@@ -1,14 +1,5 @@
 /** Motors by size class, in generic figures of what such parts commonly have; every one is a beginning to be edited. */
-import type { Drive } from '../rig';
-
-/** A drive's figures without its place in a rig. */
-export type DriveFigures = Drive extends infer D ? (D extends Drive ? Omit<D, 'id' | 'name'> : never) : never;
-
-export interface CatalogueEntry {
-  readonly id: string;
-  readonly words: string;
-  readonly figures: DriveFigures;
-}
+import type { CatalogueEntry, Drive, DriveFigures } from '../rig';
 
 const servo = (
   id: string,

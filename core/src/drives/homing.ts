@@ -121,7 +121,7 @@ export function homingPose(
   plan: HomingPlan,
   mechanism: Mechanism,
   t: number,
-  out = plan.start.slice(),
+  out: Float64Array = plan.start.slice(),
 ): Float64Array {
   out.set(plan.start);
   for (const { joint, startS, seconds, from, to, act } of plan.moves) {

@@ -14,3 +14,5 @@ export * from './leader';
 export * from './power-up';
 export * from './homing';
 export * from './place-wire';
+export * from './facts';
+export * from './tip-difference';

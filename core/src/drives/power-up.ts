@@ -121,7 +121,11 @@ function fastest(
 }
 
 /** Where the joints stand `t` s after power came (slots, SI); ramps are straight lines in time. */
-export function powerUpPose({ rest, starts }: PowerUpPlan, t: number, out = rest.slice()): Float64Array {
+export function powerUpPose(
+  { rest, starts }: PowerUpPlan,
+  t: number,
+  out: Float64Array = rest.slice(),
+): Float64Array {
   out.set(rest);
   for (const { atS, seconds, slots, from, to } of starts) {
     const share = seconds === 0 ? (t >= atS ? 1 : 0) : Math.min(1, Math.max(0, (t - atS) / seconds));

@@ -4,3 +4,4 @@ export * from './dh-text';
 export * from './points-text';
 export * from './map-csv';
 export * from './figure-sheet';
+export * from './wiring-sheet';

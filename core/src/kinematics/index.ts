@@ -13,3 +13,4 @@ export { closedBranches, closedFormOf, recogniseTurnAndPlanar, type ClosedForm, 
 export * from './named-frames';
 export * from './towards';
 export * from './follow';
+export * from './tip-path';

@@ -23,6 +23,14 @@ export const calibrationSchema = z.strictObject({
   takenOn,
 });
 
+const notZero = finite.refine((v) => v !== 0, 'not 0');
+export const turnSchema = z.strictObject({ asked: notZero, moved: notZero, takenOn });
+export const speedsSchema = z.strictObject({
+  stopUs: positive,
+  points: z.array(z.strictObject({ us: positive, degPerS: finite })).max(32),
+  takenOn,
+});
+export const backlashSchema = z.strictObject({ slack: notNegative, takenOn });
 export const sensorReadingSchema = z.strictObject({
   zero: finite,
   direction: z.union([z.literal(1), z.literal(-1)]).default(1),
@@ -40,28 +48,28 @@ export const sensorReadingSchema = z.strictObject({
   takenOn,
 });
 
+/** One measurement of a build as its history keeps it: what was measured, on what, with all that is needed to apply it again. */
+export const factSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('points'), calibration: calibrationSchema, trimUs: finite }),
+  z.strictObject({ kind: z.literal('turn'), drive: idSchema, turn: turnSchema }),
+  z.strictObject({ kind: z.literal('speeds'), drive: idSchema, speeds: speedsSchema }),
+  z.strictObject({ kind: z.literal('sensor'), sensor: idSchema, reading: sensorReadingSchema }),
+  z.strictObject({ kind: z.literal('backlash'), joint: idSchema, backlash: backlashSchema }),
+]);
+
 export const buildSchema = z.strictObject({
   id: idSchema,
   name,
   mounting: frameSchema.nullable().default(null),
   calibrations: z.array(calibrationSchema).default([]),
   /** Per drive: how far its joint was asked to go (by the nominal figures) and how far it went, in the joint's unit. */
-  turns: z.record(z.string(), z.strictObject({ asked: finite, moved: finite, takenOn })).default({}),
+  turns: z.record(z.string(), turnSchema).default({}),
   /** Per continuous servo: the pulse at which it stands, and speeds (°/s) measured at other pulses. */
-  speeds: z
-    .record(
-      z.string(),
-      z.strictObject({
-        stopUs: positive,
-        points: z.array(z.strictObject({ us: positive, degPerS: finite })).max(32),
-        takenOn,
-      }),
-    )
-    .default({}),
+  speeds: z.record(z.string(), speedsSchema).default({}),
   /** Per sensor: raw reading at zero and the sense; for a knob or potentiometer its raw ends, centre, noise and dead band. */
   sensors: z.record(z.string(), sensorReadingSchema).default({}),
   /** Per joint: slack (° or mm) between coming from below and from above. */
-  backlash: z.record(z.string(), z.strictObject({ slack: notNegative, takenOn })).default({}),
+  backlash: z.record(z.string(), backlashSchema).default({}),
   /** µs added to every pulse of a drive. */
   trims: z.record(z.string(), finite).default({}),
   /** What has been tried on this build and found free, per joint. */
@@ -69,6 +77,7 @@ export const buildSchema = z.strictObject({
   firmware: z.string().max(200).nullable().default(null),
 });
 
+export type Fact = z.infer<typeof factSchema>;
 export type Build = z.infer<typeof buildSchema>;
 export type Calibration = z.infer<typeof calibrationSchema>;
 export type SensorReading = z.infer<typeof sensorReadingSchema>;

@@ -155,6 +155,30 @@ export const transmissionSchema = z.discriminatedUnion('kind', [
   }),
 ]);
 
+/** Figures of a kind of motor as a catalogue keeps them: a drive without its place in a rig. */
+const inCatalogue = { id: true, name: true } as const;
+export const driveFiguresSchema = z.discriminatedUnion('kind', [
+  driveSchema.options[0].omit(inCatalogue),
+  driveSchema.options[1].omit(inCatalogue),
+  driveSchema.options[2].omit(inCatalogue),
+  driveSchema.options[3].omit(inCatalogue),
+  driveSchema.options[4].omit(inCatalogue),
+]);
+export const catalogueEntrySchema = z.strictObject({
+  id: idSchema,
+  words: name,
+  figures: driveFiguresSchema,
+});
+export const CATALOGUE_FORMAT = 'cork-elbow-motors';
+/** A file of own motors, to be carried to another bench. */
+export const catalogueFileSchema = z.strictObject({
+  format: z.literal(CATALOGUE_FORMAT),
+  version: z.literal(1),
+  motors: z.array(catalogueEntrySchema).max(500),
+});
+
+export type DriveFigures = z.infer<typeof driveFiguresSchema>;
+export type CatalogueEntry = z.infer<typeof catalogueEntrySchema>;
 export type Drive = z.infer<typeof driveSchema>;
 export type DriveOf<K extends Drive['kind']> = Extract<Drive, { kind: K }>;
 export type ServoDrive = DriveOf<'servo'>;

@@ -3,7 +3,7 @@ import type { RigSummary } from '@cork-elbow/core/contract';
 import { freeId, parseRig, type Rig } from '@cork-elbow/core/rig';
 import { ApiError } from '../errors';
 import type { Store } from './open';
-import { rigs, runs } from './schema';
+import { calibrations, rigs, runs } from './schema';
 
 export interface StoredRig {
   id: string;
@@ -68,5 +68,6 @@ export function deleteRig(store: Store, id: string): Promise<void> {
     const gone = await db.delete(rigs).where(eq(rigs.id, id)).returning({ id: rigs.id });
     if (!gone.length) throw new ApiError('not-found', { kind: 'rig', id });
     await db.delete(runs).where(eq(runs.rigId, id));
+    await db.delete(calibrations).where(eq(calibrations.rigId, id));
   });
 }

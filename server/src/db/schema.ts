@@ -9,6 +9,29 @@ export const rigs = sqliteTable('rigs', {
   updatedAt: text('updated_at').notNull(),
 });
 
+/** Measurements of builds, one row each: never changed, so that an earlier one can be applied again. */
+export const calibrations = sqliteTable(
+  'calibrations',
+  {
+    id: text('id').primaryKey(),
+    rigId: text('rig_id').notNull(),
+    buildId: text('build_id').notNull(),
+    /** The drive, sensor or joint that it is about. */
+    subject: text('subject').notNull(),
+    takenAt: text('taken_at').notNull(),
+    note: text('note').notNull(),
+    fact: text('fact').notNull(),
+  },
+  (table) => [index('calibrations_by_build').on(table.rigId, table.buildId, table.takenAt)],
+);
+
+/** Kinds of motor that people added to the catalogue; the figures as JSON. */
+export const motors = sqliteTable('motors', {
+  id: text('id').primaryKey(),
+  words: text('words').notNull(),
+  figures: text('figures').notNull(),
+});
+
 /** One row a run: what was run, from which revision, and how it ended. */
 export const runs = sqliteTable(
   'runs',

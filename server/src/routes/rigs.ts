@@ -1,9 +1,18 @@
 import { z } from 'zod';
 import { compile } from '@cork-elbow/core/mechanism';
-import { fault, rigAnswer, rigList, savedAnswer } from '@cork-elbow/core/contract';
+import {
+  calibrationBody,
+  calibrationEntry,
+  calibrationList,
+  fault,
+  rigAnswer,
+  rigList,
+  savedAnswer,
+} from '@cork-elbow/core/contract';
 import { MAX_RIG_BYTES, rigSchema, type Rig } from '@cork-elbow/core/rig';
 import type { Calls } from '../calls';
 import type { Store } from '../db/open';
+import { addCalibration, listCalibrations } from '../db/calibrations';
 import { createRig, deleteRig, getRig, listRigs, saveRig } from '../db/rigs';
 import { listRuns } from '../db/runs';
 import { ApiError, refuse } from '../errors';
@@ -106,5 +115,25 @@ export function rigRoutes(calls: Calls, store: Store): void {
     summary: 'The last fifty runs of a rig.',
     answer: runList,
     handler: async (_body: unknown, { id }) => ({ runs: await listRuns(store, id) }),
+  });
+  calls.add({
+    method: 'GET',
+    url: '/api/rigs/:id/builds/:build/calibrations',
+    summary: 'What was measured on a build, the latest first.',
+    answer: calibrationList,
+    handler: async (_body: unknown, { id, build }) => ({ calibrations: await listCalibrations(store, id, build) }),
+  });
+  calls.add({
+    method: 'POST',
+    url: '/api/rigs/:id/builds/:build/calibrations',
+    summary: 'Writes a measurement into a build’s history; the rig itself is not changed.',
+    body: calibrationBody,
+    answer: calibrationEntry,
+    handler: async ({ fact, note }, { id, build }, reply) => {
+      const { rig } = await getRig(store, id);
+      if (!rig.builds.some((b) => b.id === build)) throw new ApiError('not-found', { kind: 'build', id: build });
+      void reply.status(201);
+      return addCalibration(store, id, build, fact, note);
+    },
   });
 }

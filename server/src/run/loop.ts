@@ -41,6 +41,8 @@ const SETTLE = 250;
 const FIRST_MOVE = 0.25;
 /** A set point this far (rad or m) past a limit is held back: more than rounding can explain. */
 const PAST = 1e-6;
+/** Share of its speed that a run keeps to while the arm has not homed and nothing else is said. */
+const UNVERIFIED = 0.25;
 /** A start nearer than this (° or mm) needs no move of its own. */
 const AT_START = 0.05;
 
@@ -64,6 +66,8 @@ interface Going {
   time: number;
   rate: number;
   wish: number;
+  /** Rate of a run under way: 1, or less while the arm's position is unverified. */
+  full: number;
   /** Change of the rate per ms while it ramps. */
   slope: number;
   ends: 'finished' | 'stopped' | null;
@@ -206,6 +210,8 @@ export class RunLoop {
     const first = jointMove(mechanism, this.commanded.slice(), plan.start, { speedShare: FIRST_MOVE });
     const far = plan.start.some((v, s) => Math.abs(v - this.commanded[s]) / mechanism.siPerUnit[s] > AT_START);
     const lead = far ? first.duration : 0;
+    // Axes that are homed by something do not know where they are until then; what is remembered counts, carefully.
+    const full = rig.homing.axes.length ? (rig.homing.parked?.speedShare ?? UNVERIFIED) : 1;
     const whole: Plan = {
       ...plan,
       blocks: [
@@ -220,8 +226,9 @@ export class RunLoop {
       plan: whole,
       lead,
       time: 0,
-      rate: 1,
-      wish: 1,
+      rate: full,
+      wish: full,
+      full,
       slope: 1 / (1000 * slowest(mechanism)),
       ends: null,
       nextDue: now + PERIOD,
@@ -236,7 +243,7 @@ export class RunLoop {
       routineId,
       runS: 0,
       totalS: plan.durationS,
-      notice: '',
+      notice: full < 1 ? say('position-unverified', { share: full * 100 }) : '',
       stepId: null,
     });
     this.emit({ type: 'started', run: request, routineName: routine.name, board: this.board.link.name });
@@ -249,9 +256,9 @@ export class RunLoop {
   }
 
   resume(now: number): void {
-    if (!this.run || this.run.ends || this.run.wish === 1) return;
+    if (!this.run || this.run.ends || this.run.wish > 0) return;
     const standing = this.run.rate === 0;
-    this.run.wish = 1;
+    this.run.wish = this.run.full;
     if (standing) {
       this.run.nextDue = now + PERIOD;
       this.layCushion(now);

@@ -45,6 +45,7 @@ watch(
       ghost: view.overlay.ghost ?? null,
       shell: view.overlay.shell ?? null,
       trace,
+      hits: view.overlay.hits ?? null,
       limb: view.limb,
       selected: view.selected,
       frames: view.overlay.frames ?? false,

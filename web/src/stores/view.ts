@@ -23,6 +23,8 @@ export interface Overlay {
   readonly reachDirection?: Vec3 | null;
   readonly reachLabel?: string;
   readonly trace?: Float64Array | null;
+  /** Places (x, y, z of each, world, m) where something would be touched. */
+  readonly hits?: Float64Array | null;
   readonly dimensions?: boolean;
   /** Show named frames and the tools' own. */
   readonly frames?: boolean;

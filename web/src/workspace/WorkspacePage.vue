@@ -60,10 +60,14 @@ const toLook = computed(() => view.findings.filter((f) => f.severity !== 'note')
 
 function go(finding: Finding): void {
   showFindings.value = false;
-  const { station, joint, step, routine } = finding.place;
+  const { station, joint, step, routine, part } = finding.place;
   if (joint) view.selected = joint;
   if (routine) plan.routineId.value = routine;
-  void router.push({ name: station, params: { rigId }, query: step ? { step } : joint ? { joint } : {} });
+  void router.push({
+    name: station,
+    params: { rigId },
+    query: { ...(step ? { step } : joint ? { joint } : {}), ...(part ? { part } : {}) },
+  });
 }
 
 // A live board: Esc is caught first and stops. Otherwise the usual keys, unless somebody is typing.

@@ -172,3 +172,16 @@ export const targetMark = ([x, y]: Pt, note?: string): Shape =>
     path('target-cross', `M${x - 17} ${y}H${x + 17}M${x} ${y - 17}V${y + 17}`),
     ...(note ? [text('target-note', [x, y - 24], note, { 'text-anchor': 'middle' })] : []),
   ]);
+
+/** A ring with a cross at every place where something would be touched. */
+export function hitMarks(view: View, points: Float64Array): Shape[] {
+  const marks: Shape[] = [];
+  for (let i = 0; i + 2 < points.length; i += 3) {
+    const [x, y] = toPage(view, [points[i], points[i + 1], points[i + 2]]);
+    marks.push(
+      circle('hit', [x, y], 6),
+      path('hit', `M${x - 4} ${y - 4}L${x + 4} ${y + 4}M${x - 4} ${y + 4}L${x + 4} ${y - 4}`),
+    );
+  }
+  return marks;
+}

@@ -92,6 +92,7 @@ export interface Shown {
   readonly ghost: Float64Array | null;
   readonly shell: ShellMesh | null;
   readonly trace: Float64Array | null;
+  readonly hits: Float64Array | null;
   readonly limb: string | null;
   readonly selected: string | null;
   readonly frames: boolean;
@@ -300,7 +301,7 @@ function create(): Renderer3d {
       }
       draw();
     },
-    setPose(q, { payloads, target, ghost, shell, trace, limb, selected, frames }) {
+    setPose(q, { payloads, target, ghost, shell, trace, hits, limb, selected, frames }) {
       if (!arm || !rig || !mechanism || q.length !== mechanism.m) return;
       arm.pose(q);
       arm.showLimb(limb);
@@ -333,6 +334,11 @@ function create(): Renderer3d {
         const geometry = new BufferGeometry();
         geometry.setAttribute('position', new Float32BufferAttribute(trace, 3));
         extras.add(new Line(geometry, ink.line(ink.palette.cork)));
+      }
+      for (let i = 0; hits && i + 2 < hits.length; i += 3) {
+        const ball = new Mesh(new SphereGeometry(0.008, 20, 14), ink.face(ink.palette.alarm));
+        ball.position.set(hits[i], hits[i + 1], hits[i + 2]);
+        extras.add(ball);
       }
       if (target) {
         const s = 0.012;

@@ -11,11 +11,11 @@ import {
   TICKS,
   type PulseForms,
 } from '@cork-elbow/core/drives';
-import { probeOf } from '@cork-elbow/core/kinematics';
 import { formatNumber } from '@cork-elbow/core/units';
 import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
+import { tipPerUnit } from './tip';
 import { useMotor } from './useMotor';
 
 const rigs = useRigStore();
@@ -53,17 +53,7 @@ const setJoint = (v: number): void => {
   view.setJoint(slot, v * rigs.mechanism!.siPerUnit[slot]);
 };
 
-/** How far (mm) the tip of the first tool that this joint moves goes per unit of the joint (° or mm), as the arm stands. */
-const tipPerUnit = computed(() => {
-  const mechanism = rigs.mechanism!;
-  const { slot } = row.value!.info;
-  const tool = mechanism.tools.find((t) => t.mounted && t.slots.includes(slot));
-  if (!tool) return null;
-  const probe = probeOf(mechanism, tool);
-  probe.frameAt(view.q);
-  const J = probe.jacobian();
-  return Math.hypot(J[6 * slot], J[6 * slot + 1], J[6 * slot + 2]) * mechanism.siPerUnit[slot] * 1000;
-});
+const atTip = computed(() => tipPerUnit(rigs.mechanism!, row.value!.info.slot, view.q));
 const steps = computed(() => {
   const m = map.value;
   if (!m || !rigs.mechanism) return [];
@@ -165,7 +155,7 @@ const unitWord = { µs: 'pulse', counts: 'count', steps: 'microsteps' } as const
         <tr v-for="s in steps" :key="s.name">
           <td>{{ s.name }}</td>
           <td class="r num">{{ formatNumber(s.size, 4) }}{{ unit }}</td>
-          <td class="r num">{{ tipPerUnit === null ? '–' : `${formatNumber(s.size * tipPerUnit, 3)} mm` }}</td>
+          <td class="r num">{{ atTip === null ? '–' : `${formatNumber(s.size * atTip, 3)} mm` }}</td>
         </tr>
       </tbody>
     </table>

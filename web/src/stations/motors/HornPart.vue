@@ -6,9 +6,22 @@ import { couplingOf, fitHorn, servoLine, trimOf } from '@cork-elbow/core/drives'
 import { formatNumber } from '@cork-elbow/core/units';
 import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';
+import { useRunStore } from '../../stores/run';
 import { useMotor } from './useMotor';
 
 const rigs = useRigStore();
+const run = useRunStore();
+/** Joints do not count while horns are off: every servo goes to its own centre pulse, one after the other. */
+const isClear = ref(false);
+const canSend = computed(() => run.isLive && !run.status.armed && !run.isRunning);
+const neutralWords = computed(() => {
+  if (!run.isLive) return 'Connect a board on the Bench page first.';
+  if (run.status.mode === 'neutral') return 'All motors stand at neutral: put the horns on now.';
+  if (run.status.mode === 'bringing-up') return 'They go there one after the other.';
+  return run.status.armed
+    ? 'The board is armed; disarm it first.'
+    : 'Each servo gets its centre pulse, limits of joints left aside.';
+});
 const { row, onDrive, onBuild } = useMotor();
 /** Where the joint stands (its own unit) when the servo is sent its centre pulse. */
 const standsAt = ref<number | null>(null);
@@ -124,6 +137,29 @@ function takeTrim(): void {
       </p>
       <Button size="small" severity="secondary" label="Take this trim" @click="takeTrim" />
     </div>
+    <div class="card">
+      <label class="row small"
+        ><input v-model="isClear" type="checkbox" /> The horns are off, fingers and cables are clear, the cut-off
+        switch of the motor supply is within reach.</label
+      >
+      <div class="row wrap">
+        <Button
+          size="small"
+          severity="danger"
+          label="Arm and bring every motor to neutral"
+          :disabled="!canSend || !isClear"
+          @click="run.send({ type: 'arm', how: 'neutral' })"
+        />
+        <span class="muted small" role="status" :data-mode="run.status.mode">{{ neutralWords }}</span>
+        <Button
+          v-if="run.status.mode === 'neutral'"
+          size="small"
+          severity="secondary"
+          label="Disarm"
+          @click="run.send({ type: 'disarm' })"
+        />
+      </div>
+    </div>
     <p class="muted small">
       Without a board: turn the shaft gently by hand to its end stop, go back by half its travel ({{
         formatNumber(servo.drive.travelDeg / 2, 0)
@@ -139,6 +175,13 @@ function takeTrim(): void {
 ol {
   margin: 0.3rem 0 0.4rem;
   padding-left: 1.2rem;
+}
+.card {
+  margin: 0.5rem 0;
+}
+.card label.row {
+  gap: 0.4rem;
+  margin-bottom: 0.4rem;
 }
 .fit {
   background: var(--pine-wash);

@@ -3,23 +3,19 @@
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { computed, ref } from 'vue';
-import {
-  catalogue,
-  driveSpeed,
-  firstOfKind,
-  pinJobs,
-  placeWire,
-  stepsPerDeg,
-  type DriveFigures,
-} from '@cork-elbow/core/drives';
-import { freeId, type Drive } from '@cork-elbow/core/rig';
+import { driveSpeed, firstOfKind, pinJobs, placeWire, stepsPerDeg } from '@cork-elbow/core/drives';
+import { freeId, type Drive, type DriveFigures } from '@cork-elbow/core/rig';
 import { formatNumber, type Dimension } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
 import TextField from '../../shared/TextField.vue';
+import OwnMotors from './OwnMotors.vue';
+import TorqueSpeed from './TorqueSpeed.vue';
+import { useCatalogue } from './useCatalogue';
 import { useMotor } from './useMotor';
 
 const { row, commit, onDrive } = useMotor();
+const { entries, find } = useCatalogue();
 const problem = ref('');
 const drive = computed(() => row.value?.drive);
 
@@ -31,7 +27,7 @@ const kinds: { value: Drive['kind']; label: string }[] = [
   { value: 'dc-encoder', label: 'motor with encoder' },
 ];
 const classes = computed(() =>
-  catalogue
+  entries.value
     .filter((entry) => !drive.value || entry.figures.kind === drive.value.kind)
     .map((entry) => ({ value: entry.id, label: entry.words })),
 );
@@ -210,7 +206,7 @@ const says = computed(() => {
         placeholder="choose"
         :options="classes"
         :value="null"
-        @change="become(catalogue.find((e) => e.id === $event)!.figures)"
+        @change="become(find(String($event))!.figures)"
       />
       <label
         >called
@@ -269,7 +265,9 @@ const says = computed(() => {
           :commit="(v: number) => setFigure(field, v)"
         />
       </div>
+      <TorqueSpeed :drive :commit="(points) => onDrive('Torque at speed', (d) => void (d.torqueAtSpeed = points))" />
     </details>
+    <OwnMotors :drive />
     <div class="row foot">
       <Button size="small" variant="text" severity="danger" label="Remove this motor" @click="removeMotor" />
     </div>

@@ -8,12 +8,16 @@ import JointMark from '../../shared/JointMark.vue';
 import StationHead from '../../shared/StationHead.vue';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
+import CalibratePart from './calibrate/CalibratePart.vue';
 import ConvertPart from './ConvertPart.vue';
+import HomingPart from './HomingPart.vue';
 import HornPart from './HornPart.vue';
+import LeaderPart from './LeaderPart.vue';
 import MotorPart from './MotorPart.vue';
-import ServoPoints from './ServoPoints.vue';
+import PowerUpPart from './PowerUpPart.vue';
 import TiePart from './TiePart.vue';
 import { useMotor } from './useMotor';
+import WiringPart from './wiring/WiringPart.vue';
 
 const rigs = useRigStore();
 const view = useViewStore();
@@ -24,11 +28,29 @@ watch(
   (id) => typeof id === 'string' && (view.selected = id),
   { immediate: true },
 );
+type Level = 'joints' | 'wiring' | 'power-up' | 'homing' | 'leader';
+const levels: { id: Level; name: string }[] = [
+  { id: 'joints', name: 'Joint by joint' },
+  { id: 'wiring', name: 'Boards & wires' },
+  { id: 'power-up', name: 'Power-up' },
+  { id: 'homing', name: 'Homing' },
+  { id: 'leader', name: 'Leader' },
+];
+const level = useSessionStorage<Level>('cork-elbow:motors-level', 'joints');
+// A finding says which part mends it.
+watch(
+  () => route.query,
+  ({ part: wanted, joint }) => {
+    if (levels.some((l) => l.id === wanted)) level.value = wanted as Level;
+    else if (joint) level.value = 'joints';
+  },
+  { immediate: true },
+);
 type Part = 'motor' | 'tie' | 'points' | 'horn' | 'convert';
 const parts: { id: Part; name: string }[] = [
   { id: 'motor', name: 'Motor' },
   { id: 'tie', name: 'Transmission' },
-  { id: 'points', name: 'Points' },
+  { id: 'points', name: 'Calibrate' },
   { id: 'horn', name: 'Horn' },
   { id: 'convert', name: 'Convert' },
 ];
@@ -37,6 +59,11 @@ const part = useSessionStorage<Part>('cork-elbow:motors-part', 'motor');
 function pointsOf(driveId: string): string {
   const count = (rigs.build && calibrationOf(rigs.build, driveId)?.points.length) ?? 0;
   return !count ? 'nominal' : count === 2 ? 'two points' : `${count} points`;
+}
+/** The pin's printed label. */
+function pinOf({ wire }: (typeof rows.value)[number]): string {
+  const board = rigs.rig!.boards.find((b) => b.id === wire?.board);
+  return wire ? (board?.pins.find((p) => p.pin === wire.channel)?.label ?? `${wire.channel}?`) : '–';
 }
 const kinds = {
   servo: 'servo',
@@ -53,54 +80,65 @@ const kinds = {
     Unplug the motor supply before wiring. Motors get a supply of their own with a fuse, its ground joined to the
     board’s. Mind polarity; keep fingers out of linkages and the cut-off switch in reach.
   </p>
-  <div class="list">
-    <table class="plain motors">
-      <thead>
-        <tr>
-          <th>joint</th>
-          <th>motor</th>
-          <th>by</th>
-          <th class="r">channel</th>
-          <th class="r">now</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr
-          v-for="r in rows"
-          :key="r.info.id"
-          :class="{ chosen: r.info.id === row?.info.id }"
-          @click="view.selected = r.info.id"
-        >
-          <td>
-            <button class="pick" :aria-pressed="r.info.id === row?.info.id">
-              <JointMark :index="r.info.slot" :size="22" /> {{ r.info.name }}
-            </button>
-          </td>
-          <td class="model" :title="r.drive?.model">{{ r.drive?.model || r.drive?.name || '–' }}</td>
-          <td class="nowrap" :class="{ muted: !r.drive }">
-            {{ !r.drive ? 'no motor' : r.drive.kind === 'servo' ? pointsOf(r.drive.id) : kinds[r.drive.kind] }}
-          </td>
-          <td class="r num">{{ r.wire?.channel ?? '–' }}</td>
-          <td class="r num nowrap">{{ nowOf(r) }}</td>
-        </tr>
-      </tbody>
-    </table>
-  </div>
-  <p v-if="!rows.length" class="muted">No joint moves yet; begin on the Measure page.</p>
-  <template v-if="row">
-    <span class="choice parts" role="group" aria-label="Part of the station"
-      ><button v-for="p in parts" :key="p.id" :aria-pressed="part === p.id" @click="part = p.id">
-        {{ p.name }}
-      </button></span
-    >
-    <div class="rule">
-      <h2>{{ row.info.name }}{{ row.drive ? `: ${row.drive.name}` : '' }}</h2>
+  <span class="choice parts" role="group" aria-label="What about the motors"
+    ><button v-for="l in levels" :key="l.id" :aria-pressed="level === l.id" @click="level = l.id">
+      {{ l.name }}
+    </button></span
+  >
+  <WiringPart v-if="level === 'wiring'" />
+  <PowerUpPart v-else-if="level === 'power-up'" />
+  <HomingPart v-else-if="level === 'homing'" />
+  <LeaderPart v-else-if="level === 'leader'" />
+  <template v-else>
+    <div class="list">
+      <table class="plain motors">
+        <thead>
+          <tr>
+            <th>joint</th>
+            <th>motor</th>
+            <th>by</th>
+            <th class="r">pin</th>
+            <th class="r">now</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr
+            v-for="r in rows"
+            :key="r.info.id"
+            :class="{ chosen: r.info.id === row?.info.id }"
+            @click="view.selected = r.info.id"
+          >
+            <td>
+              <button class="pick" :aria-pressed="r.info.id === row?.info.id">
+                <JointMark :index="r.info.slot" :size="22" /> {{ r.info.name }}
+              </button>
+            </td>
+            <td class="model" :title="r.drive?.model">{{ r.drive?.model || r.drive?.name || '–' }}</td>
+            <td class="nowrap" :class="{ muted: !r.drive }">
+              {{ !r.drive ? 'no motor' : r.drive.kind === 'servo' ? pointsOf(r.drive.id) : kinds[r.drive.kind] }}
+            </td>
+            <td class="r num nowrap pin">{{ pinOf(r) }}</td>
+            <td class="r num nowrap">{{ nowOf(r) }}</td>
+          </tr>
+        </tbody>
+      </table>
     </div>
-    <MotorPart v-if="part === 'motor' || !row.drive" />
-    <TiePart v-else-if="part === 'tie'" :key="row.info.id" />
-    <ServoPoints v-else-if="part === 'points'" />
-    <HornPart v-else-if="part === 'horn'" :key="row.info.id" />
-    <ConvertPart v-else />
+    <p v-if="!rows.length" class="muted">No joint moves yet; begin on the Measure page.</p>
+    <template v-if="row">
+      <span class="choice parts" role="group" aria-label="Part of the station"
+        ><button v-for="p in parts" :key="p.id" :aria-pressed="part === p.id" @click="part = p.id">
+          {{ p.name }}
+        </button></span
+      >
+      <div class="rule">
+        <h2>{{ row.info.name }}{{ row.drive ? `: ${row.drive.name}` : '' }}</h2>
+      </div>
+      <MotorPart v-if="part === 'motor' || !row.drive" />
+      <TiePart v-else-if="part === 'tie'" :key="row.info.id" />
+      <CalibratePart v-else-if="part === 'points'" />
+      <HornPart v-else-if="part === 'horn'" :key="row.info.id" />
+      <ConvertPart v-else />
+    </template>
   </template>
 </template>
 
@@ -122,6 +160,12 @@ const kinds = {
 }
 .nowrap {
   white-space: nowrap;
+}
+.pin {
+  font-size: 0.82rem;
+}
+.model {
+  font-size: 0.86rem;
 }
 .motors th,
 .motors td {

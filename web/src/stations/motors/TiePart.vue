@@ -8,6 +8,7 @@ import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';
+import GearTrain from './GearTrain.vue';
 import PushRods from './PushRods.vue';
 import RatioCurve from './RatioCurve.vue';
 import { useMotor } from './useMotor';
@@ -244,28 +245,31 @@ function dropRow(k: number): void {
       <Button size="small" variant="text" label="Leave it" @click="wished = null" />
     </div>
 
-    <div v-if="tie.kind === 'ratio'" class="form">
-      <NumberField
-        prefix="ratio"
-        :value="tie.reduction"
-        dimension="ratio"
-        label="Reduction"
-        :commit="(v: number) => set('reduction', 'Reduction', v)"
-      />
-      <NumberField
-        v-if="unit === 'mm'"
-        prefix="a turn is"
-        :value="360 / tie.reduction"
-        dimension="length"
-        :decimals="3"
-        label="Way per turn of the motor"
-        :commit="
-          (v: number) =>
-            v === 0 ? 'A turn of the motor has to move the slide.' : set('reduction', 'Reduction', 360 / v)
-        "
-      />
-      <p v-else class="muted small">degrees of the motor per degree of the joint</p>
-    </div>
+    <template v-if="tie.kind === 'ratio'">
+      <div class="form">
+        <NumberField
+          prefix="ratio"
+          :value="tie.reduction"
+          dimension="ratio"
+          label="Reduction"
+          :commit="(v: number) => set('reduction', 'Reduction', v)"
+        />
+        <NumberField
+          v-if="unit === 'mm'"
+          prefix="a turn is"
+          :value="360 / tie.reduction"
+          dimension="length"
+          :decimals="3"
+          label="Way per turn of the motor"
+          :commit="
+            (v: number) =>
+              v === 0 ? 'A turn of the motor has to move the slide.' : set('reduction', 'Reduction', 360 / v)
+          "
+        />
+        <p v-else class="muted small">degrees of the motor per degree of the joint</p>
+      </div>
+      <GearTrain :unit :reduction="tie.reduction" @take="problem = set('reduction', 'Reduction', $event) ?? ''" />
+    </template>
 
     <template v-else-if="tie.kind === 'four-bar'">
       <div class="form">

@@ -2,7 +2,7 @@
 /** A circle, a square or a line to draw: checked along its length, and printed at its true size to lay under the pen. */
 import { useDebounceFn } from '@vueuse/core';
 import Button from 'primevue/button';
-import { computed, nextTick, ref, watch } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { figureSheet } from '@cork-elbow/core/formats';
 import { figurePoints, planeAxes, type Figure, type FigurePlane } from '@cork-elbow/core/reach';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
@@ -10,6 +10,7 @@ import { formatNumber, toM } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
 import TripleField from '../../shared/TripleField.vue';
+import PrintButton from '../../shared/PrintButton.vue';
 import { saveFile } from '../../shared/save-file';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
@@ -80,13 +81,6 @@ const verdict = computed(() => {
 const slower = computed(() => (summary.value.worst > 1 ? speed.value / summary.value.worst : null));
 
 const sheet = computed(() => figureSheet(figure.value, rigs.rig?.name ?? ''));
-const isPrinting = ref(false);
-async function print(): Promise<void> {
-  isPrinting.value = true;
-  await nextTick();
-  window.print();
-  isPrinting.value = false;
-}
 useOverlay(() => ({
   trace: Float64Array.from(figurePoints(figure.value, toM(stepMm.value)).flatMap((p) => [...p])),
   target: figure.value.centre,
@@ -186,7 +180,7 @@ useOverlay(() => ({
       <PointResults :results :speed-mm-s="speed" />
     </template>
     <div class="row wrap take">
-      <Button size="small" label="Print at true size" @click="print" />
+      <PrintButton label="Print at true size" :svg="sheet" />
       <Button
         size="small"
         severity="secondary"
@@ -197,9 +191,6 @@ useOverlay(() => ({
     <p class="small muted">
       Lay the print where the paper lies, its cross on the middle, and let the arm draw over it.
     </p>
-    <!-- The core makes this SVG from numbers and an escaped name. -->
-    <!-- eslint-disable-next-line vue/no-v-html -->
-    <Teleport to="body"><div v-if="isPrinting" class="print-sheet" v-html="sheet" /></Teleport>
   </div>
 </template>
 
@@ -215,19 +206,4 @@ useOverlay(() => ({
   margin: 0.7rem 0 0.3rem;
 }
 </style>
-<style>
-.print-sheet {
-  position: absolute;
-  left: 0;
-  top: 0;
-  background: #fff;
-}
-@media print {
-  body:has(> .print-sheet) > *:not(.print-sheet) {
-    display: none !important;
-  }
-  body:has(> .print-sheet) {
-    background: #fff;
-  }
-}
-</style>
+<style></style>

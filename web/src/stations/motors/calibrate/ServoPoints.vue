@@ -13,11 +13,11 @@ import {
   trimOf,
 } from '@cork-elbow/core/drives';
 import { formatNumber } from '@cork-elbow/core/units';
-import ChoiceField from '../../shared/ChoiceField.vue';
-import NumberField from '../../shared/NumberField.vue';
-import { useRigStore } from '../../stores/rig';
-import { useViewStore } from '../../stores/view';
-import { useMotor } from './useMotor';
+import ChoiceField from '../../../shared/ChoiceField.vue';
+import NumberField from '../../../shared/NumberField.vue';
+import { useRigStore } from '../../../stores/rig';
+import { useViewStore } from '../../../stores/view';
+import { useMotor } from '../useMotor';
 
 const rigs = useRigStore();
 const view = useViewStore();
@@ -116,10 +116,20 @@ const told = computed(() => {
   return parts.join(' ');
 });
 const froms = [
-  { value: ':any', label: 'either way' },
+  { value: ':any', label: 'any way' },
   { value: 'below', label: 'from below' },
   { value: 'above', label: 'from above' },
 ];
+
+/** What each reading is off, over the joint's range: a pattern in it says that a straight line is not enough. */
+const residuals = computed(() => {
+  const f = fit.value;
+  const g = graph.value;
+  if (!f || !g || points.value.length < 3) return null;
+  const values = points.value.map((_, k) => off(k));
+  const top = Math.max(0.1, ...values.map(Math.abs));
+  return { top, dots: points.value.map((p, k) => ({ x: g.px(p.at), y: 30 - (values[k] / top) * 22, k })) };
+});
 
 // Graph of the line: joint range across, pulse range up.
 const graph = computed(() => {
@@ -294,6 +304,25 @@ const graph = computed(() => {
         </text>
       </svg>
     </div>
+    <svg
+      v-if="residuals"
+      viewBox="0 0 316 60"
+      class="drawing residuals"
+      role="img"
+      aria-label="What each reading is off"
+    >
+      <path class="grid axis" d="M46 30H306" />
+      <text x="42" y="12" text-anchor="end" class="grid-label">
+        +{{ formatNumber(residuals.top, 1) }}{{ row.info.unit }}
+      </text>
+      <text x="42" y="56" text-anchor="end" class="grid-label">
+        −{{ formatNumber(residuals.top, 1) }}{{ row.info.unit }}
+      </text>
+      <g v-for="dot in residuals.dots" :key="dot.k">
+        <path class="grid axis" :d="`M${dot.x} 30V${dot.y}`" />
+        <circle :cx="dot.x" :cy="dot.y" r="4" :class="fit?.outliers.includes(dot.k) ? 'now' : 'dot'" />
+      </g>
+    </svg>
     <p v-if="resolution && row.driveMap" class="muted small">
       One µs turns {{ row.info.name }} by <b class="num">{{ formatNumber(resolution.perUs, 3) }}{{ row.info.unit }}</b
       >; a 12-bit driver at this rate steps by
@@ -342,6 +371,15 @@ const graph = computed(() => {
 }
 .line .grid-label {
   font-size: 15px;
+}
+.residuals {
+  width: 225px;
+  height: auto;
+  margin-left: auto;
+  display: block;
+}
+.residuals .grid-label {
+  font-size: 13px;
 }
 .range {
   fill: var(--reach);

@@ -1,0 +1,31 @@
+import { eq } from 'drizzle-orm';
+import type { CatalogueEntry } from '@cork-elbow/core/rig';
+import { ApiError } from '../errors';
+import type { Store } from './open';
+import { motors } from './schema';
+
+const entryOf = ({ id, words, figures }: typeof motors.$inferSelect): CatalogueEntry => ({
+  id,
+  words,
+  figures: JSON.parse(figures) as CatalogueEntry['figures'],
+});
+
+export const listMotors = async ({ db }: Store): Promise<CatalogueEntry[]> =>
+  (await db.select().from(motors).orderBy(motors.words)).map(entryOf);
+
+/** Adds kinds of motor, or replaces those of the same id. */
+export async function putMotors(store: Store, entries: readonly CatalogueEntry[]): Promise<CatalogueEntry[]> {
+  await store.write(async (db) => {
+    for (const { id, words, figures } of entries) {
+      const row = { id, words, figures: JSON.stringify(figures) };
+      await db.insert(motors).values(row).onConflictDoUpdate({ target: motors.id, set: row });
+    }
+  });
+  return listMotors(store);
+}
+
+export const removeMotor = (store: Store, id: string): Promise<void> =>
+  store.write(async (db) => {
+    const gone = await db.delete(motors).where(eq(motors.id, id)).returning({ id: motors.id });
+    if (!gone.length) throw new ApiError('not-found', { kind: 'motor', id });
+  });

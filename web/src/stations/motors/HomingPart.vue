@@ -1,0 +1,494 @@
+<script setup lang="ts">
+/** How the joints find their places: order, switches, speeds, where the others wait; timed, and played on the stage. */
+import { IconArrowDown, IconArrowUp, IconTrash } from '@tabler/icons-vue';
+import Button from 'primevue/button';
+import Checkbox from 'primevue/checkbox';
+import { computed, ref } from 'vue';
+import { contactScene, sweptContacts } from '@cork-elbow/core/contact';
+import { homingPose, homingWhatIf, planHoming, restPose } from '@cork-elbow/core/drives';
+import { tipPath } from '@cork-elbow/core/kinematics';
+import type { HomingAxis } from '@cork-elbow/core/rig';
+import { formatNumber, type Dimension } from '@cork-elbow/core/units';
+import ChoiceField from '../../shared/ChoiceField.vue';
+import JointMark from '../../shared/JointMark.vue';
+import NumberField from '../../shared/NumberField.vue';
+import { useSlots } from '../../shared/joints';
+import { useOverlay } from '../../shared/useOverlay';
+import { useRigStore } from '../../stores/rig';
+import { useViewStore } from '../../stores/view';
+import TimelineBar from './TimelineBar.vue';
+import { useMotor } from './useMotor';
+import { useTimeline } from './useTimeline';
+import { NONE, orNull } from './wiring/useWiring';
+
+const rigs = useRigStore();
+const view = useViewStore();
+const slots = useSlots();
+const { commit } = useMotor();
+const problem = ref('');
+const chosen = ref<string | null>(null);
+const fromShown = ref(false);
+
+const begin = computed(() => {
+  const { rig, mechanism } = rigs;
+  return fromShown.value ? view.editQ : rig && mechanism ? restPose(rig, mechanism) : new Float64Array(0);
+});
+const plan = computed(() => {
+  const { rig, mechanism } = rigs;
+  return rig && mechanism ? planHoming(rig, mechanism, begin.value) : null;
+});
+const whatIf = computed(() => homingWhatIf(rigs.rig!, rigs.mechanism!, begin.value));
+const duration = computed(() => plan.value?.durationS ?? 0);
+const poseAt = (t: number): Float64Array => homingPose(plan.value!, rigs.mechanism!, t);
+const { time, speed, play, pause, show, leave, isPlaying } = useTimeline(duration, poseAt);
+const contacts = computed(() => {
+  const { rig, mechanism } = rigs;
+  if (!rig || !mechanism || !plan.value || !rig.homing.axes.length) return [];
+  return sweptContacts(
+    contactScene(rig, mechanism),
+    (t, out) => homingPose(plan.value!, mechanism, t, out),
+    duration.value,
+  );
+});
+useOverlay(() => ({
+  trace: plan.value && rigs.rig!.homing.axes.length ? tipPath(rigs.mechanism!, poseAt, duration.value, 200) : null,
+  hits: Float64Array.from(contacts.value.flatMap((c) => [...c.at])),
+  dimensions: false,
+}));
+
+const bys: { value: HomingAxis['by']; label: string }[] = [
+  { value: 'switch', label: 'switch' },
+  { value: 'end-stop', label: 'hard stop' },
+  { value: 'sensor', label: 'sensor' },
+  { value: 'cradle', label: 'rest cradle' },
+  { value: 'neutral', label: 'put on at neutral' },
+];
+const rows = computed(() =>
+  rigs.rig!.homing.axes.map((axis, k) => ({
+    axis,
+    k,
+    info: slots.value.find((s) => s.id === axis.joint),
+    timed: plan.value?.axes.find((a) => a.joint === axis.joint),
+  })),
+);
+const row = computed(() => rows.value.find((r) => r.axis.joint === chosen.value) ?? rows.value[0]);
+const missing = computed(() => slots.value.filter((s) => !rows.value.some((r) => r.axis.joint === s.id)));
+const acting = computed(() => {
+  const moves = (plan.value?.moves ?? []).filter((m) => time.value >= m.startS && time.value < m.startS + m.seconds);
+  return moves.map((m) => `${slots.value.find((s) => s.id === m.joint)?.name}: ${words[m.act]}`).join(', ');
+});
+const words = {
+  'wait pose': 'goes where it waits',
+  seek: 'seeks its switch',
+  'back off': 'backs off',
+  'seek slowly': 'seeks slowly',
+  read: 'is read',
+  'set down': 'is where it lies',
+} as const;
+
+const edit = (label: string, recipe: Parameters<typeof commit>[1]): string | void => {
+  const said = commit(label, recipe);
+  problem.value = said ?? '';
+  return said;
+};
+const onAxis = (label: string, change: (axis: HomingAxis) => void): string | void =>
+  edit(`${label}, homing of ${row.value!.info?.name}`, (draft) =>
+    change(draft.homing.axes.find((a) => a.joint === row.value!.axis.joint)!),
+  );
+function axisFor(id: string): HomingAxis {
+  const info = slots.value.find((s) => s.id === id)!;
+  const m = rigs.mechanism!;
+  const unit = m.siPerUnit[info.slot];
+  const fast = Math.max(1, Math.round((m.speed[info.slot] / unit) * 0.25));
+  const low = m.lower[info.slot] / unit;
+  const signal = rigs.rig!.signals.find((s) => s.way === 'in' && s.id.startsWith(id));
+  return {
+    joint: id,
+    by: signal ? 'switch' : 'cradle',
+    end: 'min',
+    signal: signal?.id ?? null,
+    switchKind: 'mechanical',
+    fast,
+    slow: Math.max(0.5, Math.round((fast / 8) * 10) / 10),
+    backOff: 3,
+    at: Number.isFinite(low) ? Math.round(low * 10) / 10 : 0,
+    spread: 0,
+    waits: {},
+    together: false,
+  };
+}
+function add(id: unknown): void {
+  edit('Another axis to home', (draft) => draft.homing.axes.push(axisFor(String(id))));
+  chosen.value = String(id);
+}
+/** The hand folds in before the base turns. */
+const addAll = (): void =>
+  void edit('Homing of all joints', (draft) => {
+    draft.homing.axes = [...slots.value].reverse().map((s) => axisFor(s.id));
+  });
+function shift(k: number, by: 1 | -1): void {
+  edit('Order of homing', (draft) => {
+    const { axes } = draft.homing;
+    [axes[k], axes[k + by]] = [axes[k + by], axes[k]];
+    axes[0].together = false;
+  });
+}
+function setWait(joint: string, value: number | null): string | void {
+  return onAxis('Where another waits', (axis) => {
+    if (value === null) delete axis.waits[joint];
+    else axis.waits[joint] = value;
+  });
+}
+const inputs = computed(() => [
+  { value: NONE, label: 'no input chosen' },
+  ...rigs.rig!.signals.filter((s) => s.way === 'in').map((s) => ({ value: s.id, label: s.name })),
+]);
+const signal = computed(() => rigs.rig!.signals.find((s) => s.id === row.value?.axis.signal));
+const dimension = computed((): Dimension => (row.value?.info?.unit === 'mm' ? 'length' : 'angle'));
+const speedDimension = computed((): Dimension => (row.value?.info?.unit === 'mm' ? 'speed' : 'angularSpeed'));
+const poses = computed(() => rigs.rig!.poses.map((p) => ({ value: p.id, label: p.name })));
+</script>
+
+<template>
+  <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+  <template v-if="!rows.length">
+    <p class="muted small">
+      No axis is homed. Servos know their angle; steppers and counted motors have to find it: by a switch, a hard
+      stop, a cradle they rest in, or a sensor.
+    </p>
+    <Button v-if="slots.length" size="small" label="Home every joint, from the hand inward" @click="addAll" />
+  </template>
+  <template v-else>
+    <p class="muted small">
+      Stay clear while an arm homes: it does not know yet where it is. Keep the cut-off switch in reach.
+    </p>
+    <table class="plain">
+      <thead>
+        <tr>
+          <th></th>
+          <th>joint</th>
+          <th>by</th>
+          <th class="r">begins</th>
+          <th class="r">takes</th>
+          <th></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr
+          v-for="r in rows"
+          :key="r.axis.joint"
+          :class="{ chosen: r.axis.joint === row?.axis.joint }"
+          @click="chosen = r.axis.joint"
+        >
+          <td><JointMark v-if="r.info" :index="r.info.slot" :size="20" /></td>
+          <td>
+            <button class="pick" :aria-pressed="r.axis.joint === row?.axis.joint">
+              {{ r.info?.name ?? r.axis.joint }}
+            </button>
+            <span v-if="r.axis.together" class="muted small"> at the same time</span>
+          </td>
+          <td class="small">
+            {{ bys.find((b) => b.value === r.axis.by)!.label
+            }}{{ !/switch|stop/.test(r.axis.by) ? '' : r.axis.end === 'min' ? ', lower' : ', upper' }}
+          </td>
+          <td class="r num nowrap">{{ r.timed ? `${formatNumber(r.timed.startS, 1)} s` : '–' }}</td>
+          <td class="r num nowrap">{{ r.timed ? `${formatNumber(r.timed.seconds, 1)} s` : '–' }}</td>
+          <td class="r nowrap">
+            <Button
+              size="small"
+              variant="text"
+              severity="secondary"
+              :aria-label="`${r.info?.name} earlier`"
+              :disabled="r.k === 0"
+              @click.stop="shift(r.k, -1)"
+              ><IconArrowUp :size="15" /></Button
+            ><Button
+              size="small"
+              variant="text"
+              severity="secondary"
+              :aria-label="`${r.info?.name} later`"
+              :disabled="r.k === rows.length - 1"
+              @click.stop="shift(r.k, 1)"
+              ><IconArrowDown :size="15" /></Button
+            ><Button
+              size="small"
+              variant="text"
+              severity="danger"
+              :aria-label="`Do not home ${r.info?.name}`"
+              @click.stop="
+                edit('Remove an axis', (d) => (d.homing.axes = d.homing.axes.filter((a) => a.joint !== r.axis.joint)))
+              "
+              ><IconTrash :size="15"
+            /></Button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p class="small" role="status" data-homing-time>
+      <b class="num">{{ formatNumber(whatIf.asSet, 1) }} s</b> as set; {{ formatNumber(whatIf.oneByOne, 1) }} s one by
+      one, {{ formatNumber(whatIf.together, 1) }} s if all ran together.
+    </p>
+    <TimelineBar
+      :time
+      :duration
+      :playing="isPlaying"
+      :speed
+      @play="play"
+      @pause="pause"
+      @seek="show"
+      @leave="leave"
+      @speed="speed = $event"
+    />
+    <p class="small muted acting">{{ acting || '\u00a0' }}</p>
+    <p v-for="(c, k) in contacts" :key="k" class="bad small">
+      {{ c.a.name }} meets {{ c.b.name }} after {{ formatNumber(c.fromS, 1) }} s, up to
+      {{ formatNumber(c.depth * 1000, 0) }} mm deep.
+      <Button size="small" variant="text" label="Look" @click="show(c.deepestS)" />
+    </p>
+    <p v-if="!contacts.length" class="good small">Nothing is touched on the way.</p>
+    <div v-if="row" class="axis">
+      <div class="rule">
+        <h2>{{ row.info?.name }}</h2>
+      </div>
+      <div class="form">
+        <ChoiceField
+          label="finds itself by"
+          name="Way of homing"
+          :options="bys"
+          :value="row.axis.by"
+          @change="onAxis('Way', (a) => (a.by = $event as HomingAxis['by']))"
+        />
+        <ChoiceField
+          label="seeks"
+          name="End it seeks"
+          :options="[
+            { value: 'min', label: 'the lower end' },
+            { value: 'max', label: 'the upper end' },
+          ]"
+          :value="row.axis.end"
+          @change="onAxis('End', (a) => (a.end = $event as 'min'))"
+        />
+        <ChoiceField
+          v-if="row.axis.by === 'switch'"
+          label="switch on input"
+          name="Input of the switch"
+          :options="inputs"
+          :value="row.axis.signal ?? NONE"
+          @change="onAxis('Input', (a) => (a.signal = orNull($event)))"
+        />
+        <ChoiceField
+          v-if="row.axis.by === 'switch'"
+          label="kind of switch"
+          name="Kind of switch"
+          :options="[
+            { value: 'mechanical', label: 'mechanical' },
+            { value: 'optical', label: 'optical' },
+            { value: 'magnetic', label: 'magnetic' },
+          ]"
+          :value="row.axis.switchKind"
+          @change="onAxis('Kind of switch', (a) => (a.switchKind = $event as 'optical'))"
+        />
+        <NumberField
+          prefix="fast"
+          :value="row.axis.fast"
+          :dimension="speedDimension"
+          :decimals="1"
+          label="Fast speed"
+          :min="0.01"
+          :commit="(v: number) => onAxis('Fast speed', (a) => (a.fast = v))"
+        />
+        <NumberField
+          prefix="slow"
+          :value="row.axis.slow"
+          :dimension="speedDimension"
+          :decimals="1"
+          label="Slow speed"
+          :min="0.01"
+          :commit="(v: number) => onAxis('Slow speed', (a) => (a.slow = v))"
+        />
+        <NumberField
+          prefix="backs off"
+          :value="row.axis.backOff"
+          :dimension="dimension"
+          :decimals="1"
+          label="Back-off"
+          :min="0"
+          :commit="(v: number) => onAxis('Back-off', (a) => (a.backOff = v))"
+        />
+        <NumberField
+          prefix="is then at"
+          :value="row.axis.at"
+          :dimension="dimension"
+          :decimals="2"
+          label="Value at the trip point"
+          :commit="(v: number) => onAxis('Offset to zero', (a) => (a.at = v))"
+        />
+        <NumberField
+          prefix="spread ±"
+          :value="row.axis.spread"
+          :dimension="dimension"
+          :decimals="2"
+          label="Repeatability"
+          :min="0"
+          :commit="(v: number) => onAxis('Repeatability', (a) => (a.spread = v))"
+        />
+      </div>
+      <p v-if="row.axis.by === 'switch' && signal" class="muted small">
+        {{ signal.name }}
+        {{
+          signal.activeLow === null ? 'has no polarity yet' : signal.activeLow ? 'is on when low' : 'is on when high'
+        }}.
+      </p>
+      <label v-if="row.k > 0" class="row small"
+        ><Checkbox
+          :model-value="row.axis.together"
+          binary
+          @update:model-value="onAxis('Together', (a) => (a.together = Boolean($event)))"
+        />
+        runs together with the axis before it</label
+      >
+      <div class="waits">
+        <span class="small muted">meanwhile</span>
+        <span v-for="(value, joint) in row.axis.waits" :key="joint" class="row wait">
+          <NumberField
+            :prefix="`${slots.find((s) => s.id === joint)?.name ?? joint} waits at`"
+            :value
+            :dimension="slots.find((s) => s.id === joint)?.unit === 'mm' ? 'length' : 'angle'"
+            :decimals="1"
+            :label="`Where ${joint} waits`"
+            :commit="(v: number) => setWait(joint, v)"
+          />
+          <Button
+            size="small"
+            variant="text"
+            severity="secondary"
+            label="×"
+            :aria-label="`${joint} waits nowhere`"
+            @click="setWait(joint, null)"
+          />
+        </span>
+        <ChoiceField
+          label=""
+          name="Another joint that waits"
+          placeholder="a joint waits"
+          :options="
+            slots
+              .filter((s) => s.id !== row!.axis.joint && !(s.id in row!.axis.waits))
+              .map((s) => ({ value: s.id, label: s.name }))
+          "
+          :value="null"
+          @change="
+            setWait(
+              String($event),
+              Math.round(
+                (view.editQ[slots.find((s) => s.id === $event)!.slot] /
+                  rigs.mechanism!.siPerUnit[slots.find((s) => s.id === $event)!.slot]) *
+                  10,
+              ) / 10,
+            )
+          "
+        />
+      </div>
+    </div>
+    <div class="rule"><h2>Before</h2></div>
+    <div class="row wrap small">
+      <ChoiceField
+        v-if="missing.length"
+        label=""
+        name="Home another joint"
+        placeholder="home another joint"
+        :options="missing.map((s) => ({ value: s.id, label: s.name }))"
+        :value="null"
+        @change="add"
+      />
+      <label class="row"><Checkbox v-model="fromShown" binary /> timed from the pose on show, not from rest</label>
+      <label class="row"
+        ><Checkbox
+          :model-value="rigs.rig!.homing.parked !== null"
+          binary
+          :disabled="!poses.length"
+          @update:model-value="
+            edit('Parked', (d) => (d.homing.parked = $event ? { pose: poses[0].value, speedShare: 0.25 } : null))
+          "
+        />
+        may be skipped when parked</label
+      >
+    </div>
+    <div v-if="rigs.rig!.homing.parked" class="form">
+      <ChoiceField
+        label="parked in"
+        name="Parked pose"
+        :options="poses"
+        :value="rigs.rig!.homing.parked.pose"
+        @change="edit('Parked pose', (d) => (d.homing.parked!.pose = String($event)))"
+      />
+      <NumberField
+        prefix="speed, %"
+        :value="rigs.rig!.homing.parked.speedShare * 100"
+        dimension="count"
+        label="Speed while unverified, %"
+        :min="1"
+        :max="100"
+        :commit="(v: number) => edit('Speed cap', (d) => (d.homing.parked!.speedShare = v / 100))"
+      />
+      <p class="small muted note">
+        Skipped, the remembered pose counts, marked unverified, and every run keeps to this share of its speed until
+        it has homed.
+      </p>
+    </div>
+  </template>
+</template>
+
+<style scoped>
+table.plain .num {
+  font-size: 0.88rem;
+}
+.nowrap :deep(button) {
+  padding: 0.2rem;
+}
+.problem,
+.bad {
+  color: var(--alarm);
+}
+.good {
+  color: var(--good);
+}
+.chosen {
+  background: var(--pine-wash);
+}
+.pick {
+  border: 0;
+  background: none;
+  padding: 0;
+  font-weight: 600;
+  cursor: pointer;
+}
+tbody tr {
+  cursor: pointer;
+}
+.nowrap {
+  white-space: nowrap;
+}
+table.plain td {
+  padding: 0.1rem 0.25rem;
+}
+.acting {
+  margin: 0.2rem 0;
+}
+.waits {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.4rem;
+  align-items: center;
+  margin-top: 0.3rem;
+}
+.wait {
+  gap: 0.1rem;
+}
+label.row {
+  gap: 0.35rem;
+}
+.note {
+  grid-column: span 1;
+}
+</style>

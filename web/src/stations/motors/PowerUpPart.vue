@@ -1,0 +1,291 @@
+<script setup lang="ts">
+/** What each joint does when power comes, the way it sweeps, and a plan that brings them in one after the other. */
+import { IconArrowDown, IconArrowUp } from '@tabler/icons-vue';
+import Button from 'primevue/button';
+import { computed, ref } from 'vue';
+import { contactScene, sweptContacts } from '@cork-elbow/core/contact';
+import { planPowerUp, powerUpPose, type AtPower } from '@cork-elbow/core/drives';
+import { tipPath } from '@cork-elbow/core/kinematics';
+import { formatNumber } from '@cork-elbow/core/units';
+import ChoiceField from '../../shared/ChoiceField.vue';
+import JointMark from '../../shared/JointMark.vue';
+import NumberField from '../../shared/NumberField.vue';
+import { useSlots } from '../../shared/joints';
+import { useOverlay } from '../../shared/useOverlay';
+import { useRigStore } from '../../stores/rig';
+import { useRunStore } from '../../stores/run';
+import TimelineBar from './TimelineBar.vue';
+import { useMotor } from './useMotor';
+import { useTimeline } from './useTimeline';
+import { NONE, orNull } from './wiring/useWiring';
+
+const rigs = useRigStore();
+const run = useRunStore();
+const slots = useSlots();
+const { commit } = useMotor();
+const planned = ref(true);
+const problem = ref('');
+
+const plan = computed(() => {
+  const { rig, mechanism, build } = rigs;
+  return rig && mechanism && build ? planPowerUp(rig, mechanism, build, planned.value) : null;
+});
+const other = computed(() => {
+  const { rig, mechanism, build } = rigs;
+  return rig && mechanism && build ? planPowerUp(rig, mechanism, build, !planned.value) : null;
+});
+const duration = computed(() => plan.value?.durationS ?? 0);
+const { time, speed, play, pause, show, leave, isPlaying } = useTimeline(duration, (t) =>
+  powerUpPose(plan.value!, t),
+);
+const contacts = computed(() => {
+  const { rig, mechanism } = rigs;
+  if (!rig || !mechanism || !plan.value) return [];
+  return sweptContacts(contactScene(rig, mechanism), (t, out) => powerUpPose(plan.value!, t, out), duration.value);
+});
+const LOOKS = 120;
+useOverlay(() => ({
+  trace:
+    plan.value && rigs.mechanism
+      ? tipPath(rigs.mechanism, (t) => powerUpPose(plan.value!, t), duration.value, LOOKS)
+      : null,
+  hits: Float64Array.from(contacts.value.flatMap((c) => [...c.at])),
+  ghost: plan.value?.rest ?? null,
+  dimensions: false,
+}));
+
+const rows = computed(() =>
+  (plan.value?.starts ?? []).map((start, k) => {
+    const info = slots.value[start.slots[0]];
+    const unit = rigs.mechanism!.siPerUnit[start.slots[0]];
+    return {
+      k,
+      start,
+      info,
+      drive: start.maps[0].drive,
+      from: start.from[0] / unit,
+      to: start.to[0] / unit,
+    };
+  }),
+);
+const words: Record<AtPower, string> = {
+  neutral: 'to neutral',
+  limp: 'stays limp',
+  hold: 'holds',
+  homes: 'homes later',
+};
+const ways = (Object.keys(words) as AtPower[]).map((value) => ({ value, label: words[value] }));
+const edit = (label: string, recipe: Parameters<typeof commit>[1]): void => {
+  problem.value = commit(label, recipe) ?? '';
+};
+function setWay(driveId: string, value: unknown): void {
+  edit('What a motor does at power-up', (draft) => (draft.powerUp.at[driveId] = value as AtPower));
+}
+/** Earlier or later by one. */
+function shift(k: number, by: 1 | -1): void {
+  const order = rows.value.map((r) => r.drive.id);
+  [order[k], order[k + by]] = [order[k + by], order[k]];
+  edit('Order at power-up', (draft) => (draft.powerUp.order = order));
+}
+const poses = computed(() => [
+  { value: NONE, label: 'the home pose' },
+  ...rigs.rig!.poses.map((p) => ({ value: p.id, label: p.name })),
+]);
+const over = (rail: { plannedA: number; givesA: number }): boolean => rail.givesA > 0 && rail.plannedA > rail.givesA;
+const canSend = computed(() => run.isLive && !run.status.armed && !run.isRunning);
+const isClear = ref(false);
+</script>
+
+<template>
+  <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+  <p v-if="!rows.length" class="muted small">No motors yet. Give the joints their motors under “Joint by joint”.</p>
+  <template v-else>
+    <div class="form">
+      <ChoiceField
+        label="expected to rest in"
+        name="Resting pose"
+        :options="poses"
+        :value="rigs.rig!.powerUp.rest ?? NONE"
+        @change="edit('Resting pose', (d) => (d.powerUp.rest = orNull($event)))"
+      />
+      <NumberField
+        prefix="apart, ms"
+        :value="rigs.rig!.powerUp.gapMs"
+        dimension="count"
+        label="Time between two motors, ms"
+        :min="0"
+        :max="60000"
+        :commit="(v: number) => commit('Time apart', (d) => (d.powerUp.gapMs = v))"
+      />
+      <NumberField
+        prefix="at most"
+        :value="rigs.rig!.powerUp.maxDegPerS"
+        dimension="angularSpeed"
+        :decimals="0"
+        label="Speed of the joints at power-up"
+        :min="0.1"
+        :max="1000"
+        :commit="(v: number) => commit('Speed at power-up', (d) => (d.powerUp.maxDegPerS = v))"
+      />
+    </div>
+    <span class="choice" role="group" aria-label="Kind of power-up"
+      ><button :aria-pressed="planned" @click="planned = true">By the plan</button
+      ><button :aria-pressed="!planned" @click="planned = false">Bare, all at once</button></span
+    >
+    <table class="plain">
+      <thead>
+        <tr>
+          <th></th>
+          <th>joint</th>
+          <th>with power</th>
+          <th class="r">on at</th>
+          <th class="r">goes</th>
+          <th class="r">takes</th>
+          <th></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="r in rows" :key="r.drive.id" :data-drive="r.drive.id">
+          <td><JointMark :index="r.info.slot" :size="20" /></td>
+          <td>{{ r.info.name }}</td>
+          <td class="way">
+            <ChoiceField
+              label=""
+              :name="`${r.info.name} at power-up`"
+              :options="ways"
+              :value="r.start.does"
+              @change="setWay(r.drive.id, $event)"
+            />
+          </td>
+          <td class="r num nowrap">{{ formatNumber(r.start.atS, 1) }} s</td>
+          <td class="r num nowrap">
+            <template v-if="r.start.seconds"
+              >{{ formatNumber(r.from, 0) }} → {{ formatNumber(r.to, 0) }}{{ r.info.unit }}</template
+            ><template v-else>stays</template>
+          </td>
+          <td class="r num nowrap">{{ r.start.seconds ? `${formatNumber(r.start.seconds, 1)} s` : '–' }}</td>
+          <td class="r nowrap">
+            <Button
+              size="small"
+              variant="text"
+              severity="secondary"
+              :aria-label="`${r.info.name} earlier`"
+              :disabled="!planned || r.k === 0"
+              @click="shift(r.k, -1)"
+              ><IconArrowUp :size="15" /></Button
+            ><Button
+              size="small"
+              variant="text"
+              severity="secondary"
+              :aria-label="`${r.info.name} later`"
+              :disabled="!planned || r.k === rows.length - 1"
+              @click="shift(r.k, 1)"
+              ><IconArrowDown :size="15"
+            /></Button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <TimelineBar
+      :time
+      :duration
+      :playing="isPlaying"
+      :speed
+      @play="play"
+      @pause="pause"
+      @seek="show"
+      @leave="leave"
+      @speed="speed = $event"
+    />
+    <div role="status" :data-contacts="contacts.length" class="stack tight">
+      <p v-if="!contacts.length" class="good small">
+        Nothing is touched on the way ({{ formatNumber(duration, 1) }} s; {{ planned ? 'bare' : 'by the plan' }} it
+        takes {{ formatNumber(other?.durationS ?? 0, 1) }} s).
+      </p>
+      <p v-for="(c, k) in contacts" :key="k" class="bad small">
+        {{ c.a.name }} meets {{ c.b.name }} after {{ formatNumber(c.fromS, 1) }} s, up to
+        {{ formatNumber(c.depth * 1000, 0) }} mm deep.
+        <Button
+          size="small"
+          variant="text"
+          label="Look"
+          :aria-label="`Look at ${c.a.name} and ${c.b.name}`"
+          @click="show(c.deepestS)"
+        />
+      </p>
+      <p v-for="rail in plan!.rails" :key="rail.railId" class="small" :class="over(rail) ? 'bad' : 'muted'">
+        {{ rail.name }}: {{ formatNumber(rail.plannedA, 1) }} A at most{{
+          planned ? `, ${formatNumber(rail.atOnceA, 1)} A if all came at once` : ''
+        }}; it gives {{ rail.givesA ? `${formatNumber(rail.givesA, 1)} A` : 'an unknown current'
+        }}{{ rail.fuseA ? `, fuse ${formatNumber(rail.fuseA, 1)} A` : '' }}.
+      </p>
+    </div>
+    <div class="card">
+      <label class="row small"
+        ><input v-model="isClear" type="checkbox" /> Fingers and cables are clear, the cut-off switch of the motor
+        supply is within reach.</label
+      >
+      <div class="row">
+        <Button
+          size="small"
+          severity="danger"
+          label="Arm and power up by the plan"
+          :disabled="!canSend || !isClear"
+          @click="run.send({ type: 'arm', how: 'power-up' })"
+        />
+        <span class="muted small">{{
+          !run.isLive
+            ? 'Connect a board on the Bench page first.'
+            : run.status.armed
+              ? run.status.mode === 'bringing-up'
+                ? 'The motors are being switched on.'
+                : 'The board is armed.'
+              : 'The board does just this, motor by motor.'
+        }}</span>
+      </div>
+    </div>
+  </template>
+</template>
+
+<style scoped>
+table.plain .num {
+  font-size: 0.88rem;
+}
+.problem,
+.bad {
+  color: var(--alarm);
+}
+.good {
+  color: var(--good);
+}
+.way {
+  width: 8.2rem;
+}
+.way :deep(.p-select-label) {
+  font-size: 0.84rem;
+  padding: 0.25rem 0.4rem;
+}
+.way :deep(.p-select-dropdown) {
+  width: 1.6rem;
+}
+.nowrap :deep(button) {
+  padding: 0.2rem;
+}
+.nowrap {
+  white-space: nowrap;
+}
+.tight {
+  gap: 0.2rem;
+  margin: 0.5rem 0;
+}
+table.plain {
+  margin: 0.4rem 0;
+}
+table.plain td {
+  padding: 0.12rem 0.25rem;
+}
+.card label.row {
+  gap: 0.4rem;
+  margin-bottom: 0.4rem;
+}
+</style>

@@ -1,0 +1,47 @@
+<script setup lang="ts">
+/** Play, pause, a place in time, and back to the own pose. */
+import Button from 'primevue/button';
+import { formatNumber } from '@cork-elbow/core/units';
+
+const { time, duration, playing, speed } = defineProps<{
+  time: number;
+  duration: number;
+  playing: boolean;
+  speed: number;
+}>();
+const emit = defineEmits<{ play: []; pause: []; seek: [t: number]; leave: []; speed: [times: number] }>();
+</script>
+
+<template>
+  <div class="row bar">
+    <Button size="small" :label="playing ? 'Pause' : 'Play'" @click="playing ? emit('pause') : emit('play')" />
+    <input
+      type="range"
+      min="0"
+      :max="duration"
+      step="0.01"
+      :value="time"
+      class="grow"
+      aria-label="Time"
+      @input="emit('seek', Number(($event.target as HTMLInputElement).value))"
+    />
+    <span class="num small time">{{ formatNumber(time, 1) }} / {{ formatNumber(duration, 1) }} s</span>
+    <span class="choice" role="group" aria-label="Speed of playing"
+      ><button v-for="k in [1, 4, 16]" :key="k" :aria-pressed="k === speed" @click="emit('speed', k)">
+        {{ k }}×
+      </button></span
+    >
+    <Button size="small" variant="text" label="Own pose" :disabled="time === 0 && !playing" @click="emit('leave')" />
+  </div>
+</template>
+
+<style scoped>
+.bar {
+  background: var(--paper-2);
+  border-radius: 4px;
+  padding: 0.35rem 0.5rem;
+}
+.time {
+  white-space: nowrap;
+}
+</style>

@@ -1,0 +1,174 @@
+<script setup lang="ts">
+/** A sensor: its zero and sense from two readings; a knob's or potentiometer's ends, centre, noise and dead band. */
+import Button from 'primevue/button';
+import { computed, ref, watch } from 'vue';
+import { knobOf, sensorReading, zeroFrom } from '@cork-elbow/core/drives';
+import type { Sensor } from '@cork-elbow/core/rig';
+import { formatNumber } from '@cork-elbow/core/units';
+import NumberField from '../../../shared/NumberField.vue';
+import TextField from '../../../shared/TextField.vue';
+import { useRigStore } from '../../../stores/rig';
+import { useMotor } from '../useMotor';
+
+const { sensor } = defineProps<{ sensor: Sensor }>();
+const rigs = useRigStore();
+const { onBuild } = useMotor();
+const problem = ref('');
+const at = ref({ raw: 0, angle: 0 });
+const after = ref({ raw: 0, angle: 90 });
+const texts = ref({ low: '', high: '', centre: '' });
+watch(
+  () => sensor.id,
+  () => {
+    at.value = { raw: 0, angle: 0 };
+    after.value = { raw: 0, angle: 90 };
+    texts.value = { low: '', high: '', centre: '' };
+    problem.value = '';
+  },
+);
+const reading = computed(() =>
+  Object.hasOwn(rigs.build!.sensors, sensor.id) ? sensorReading(rigs.build!, sensor) : null,
+);
+const today = (): string => new Date().toISOString().slice(0, 10);
+function takeZero(): void {
+  const taken = zeroFrom(sensor, at.value, after.value);
+  if (!taken) {
+    problem.value = 'Two readings that differ, at two different angles, are needed: turn it further and read again.';
+    return;
+  }
+  problem.value =
+    onBuild(`Zero of ${sensor.name}`, (build) => {
+      build.sensors[sensor.id] = { ...build.sensors[sensor.id], ...taken, takenOn: today() };
+    }) ?? '';
+}
+/** Numbers typed one after the other, in any way people part them. */
+const numbers = (text: string): number[] | null => {
+  const list = text
+    .split(/[\s;,]+/)
+    .filter(Boolean)
+    .map(Number);
+  return list.every(Number.isFinite) ? list : null;
+};
+function takeEnds(): void {
+  const [low, high, centre] = [texts.value.low, texts.value.high, texts.value.centre].map(numbers);
+  if (!low || !high || !centre) {
+    problem.value = 'Readings are whole numbers with spaces between them, such as 12 14 13.';
+    return;
+  }
+  const ends = knobOf({ low, high, centre });
+  if (!ends) {
+    problem.value =
+      'Readings at both ends and at the middle are needed, with the middle between the ends and the ends further apart than the noise.';
+    return;
+  }
+  problem.value =
+    onBuild(`Ends of ${sensor.name}`, (build) => {
+      build.sensors[sensor.id] = {
+        ...{ zero: ends.centre, direction: (ends.high > ends.low ? 1 : -1) as 1 | -1 },
+        ...build.sensors[sensor.id],
+        ends,
+        takenOn: today(),
+      };
+    }) ?? '';
+}
+function forget(): void {
+  problem.value = onBuild(`Forget ${sensor.name}`, (build) => void delete build.sensors[sensor.id]) ?? '';
+}
+</script>
+
+<template>
+  <section class="sensor" :aria-label="`Calibration of ${sensor.name}`">
+    <b>{{ sensor.name }}</b>
+    <p v-if="problem" class="problem small" role="alert">{{ problem }}</p>
+    <p class="small" role="status">
+      <template v-if="reading"
+        >Zero at <span class="num">{{ formatNumber(reading.zero, 0) }}</span>, counts
+        {{ reading.direction > 0 ? 'up' : 'down' }} with the angle,
+        {{ sensor.wraps ? 'begins again after a turn' : 'does not wrap'
+        }}<template v-if="reading.ends"
+          >; ends {{ formatNumber(reading.ends.low, 0) }} and {{ formatNumber(reading.ends.high, 0) }}, centre
+          {{ formatNumber(reading.ends.centre, 0) }}, noise {{ formatNumber(reading.ends.noise, 0) }}, dead band ±{{
+            formatNumber(reading.ends.deadBand, 0)
+          }}</template
+        >.</template
+      ><template v-else>Not calibrated on this build yet.</template>
+    </p>
+    <div class="pairs">
+      <NumberField
+        prefix="reads"
+        :value="at.raw"
+        dimension="count"
+        :label="`First reading of ${sensor.name}`"
+        :min="-1e9"
+        :commit="(v: number) => void (at = { ...at, raw: v })"
+      />
+      <NumberField
+        prefix="at"
+        :value="at.angle"
+        dimension="angle"
+        :decimals="1"
+        :label="`First angle of ${sensor.name}`"
+        :commit="(v: number) => void (at = { ...at, angle: v })"
+      />
+      <NumberField
+        prefix="then"
+        :value="after.raw"
+        dimension="count"
+        :label="`Second reading of ${sensor.name}`"
+        :min="-1e9"
+        :commit="(v: number) => void (after = { ...after, raw: v })"
+      />
+      <NumberField
+        prefix="at"
+        :value="after.angle"
+        dimension="angle"
+        :decimals="1"
+        :label="`Second angle of ${sensor.name}`"
+        :commit="(v: number) => void (after = { ...after, angle: v })"
+      />
+      <Button size="small" severity="secondary" label="Take zero and sense" @click="takeZero" />
+    </div>
+    <div v-if="sensor.kind !== 'encoder'" class="pairs">
+      <TextField
+        :value="texts.low"
+        :label="`Readings at the low end of ${sensor.name}`"
+        placeholder="at one end: 12 14 13"
+        :commit="(v: string) => void (texts.low = v)"
+      />
+      <TextField
+        :value="texts.centre"
+        :label="`Readings at the middle of ${sensor.name}`"
+        placeholder="in the middle"
+        :commit="(v: string) => void (texts.centre = v)"
+      />
+      <TextField
+        :value="texts.high"
+        :label="`Readings at the high end of ${sensor.name}`"
+        placeholder="at the other end"
+        :commit="(v: string) => void (texts.high = v)"
+      />
+      <Button size="small" severity="secondary" label="Take ends and noise" @click="takeEnds" />
+    </div>
+    <Button v-if="reading" size="small" variant="text" severity="secondary" label="Forget it" @click="forget" />
+  </section>
+</template>
+
+<style scoped>
+.problem {
+  color: var(--alarm);
+}
+.sensor {
+  border-top: 1px solid var(--lines);
+  padding: 0.4rem 0;
+}
+.pairs {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.35rem;
+  margin: 0.25rem 0;
+}
+.pairs > :not(button) {
+  flex: 1 1 5.6rem;
+  min-width: 5.6rem;
+}
+</style>

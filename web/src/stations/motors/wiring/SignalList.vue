@@ -1,0 +1,142 @@
+<script setup lang="ts">
+/** Plain inputs and outputs, named by what they say or do; which level means on, and what holds the line meanwhile. */
+import Button from 'primevue/button';
+import { bootLevel } from '@cork-elbow/core/drives';
+import type { Signal } from '@cork-elbow/core/rig';
+import ChoiceField from '../../../shared/ChoiceField.vue';
+import TextField from '../../../shared/TextField.vue';
+import { NONE, orNull, useWiring } from './useWiring';
+
+const { rig, change, newId, boards, boardOf, pinsFor } = useWiring();
+const onSignal = (signal: Signal, label: string, edit: (signal: Signal) => void): string | void =>
+  change(`${label} of ${signal.name}`, (draft) => edit(draft.signals.find((s) => s.id === signal.id)!));
+function add(way: Signal['way']): void {
+  change(way === 'in' ? 'Another input' : 'Another output', (draft) => {
+    draft.signals.push({
+      id: newId(way === 'in' ? 'input' : 'output', draft.signals),
+      name: way === 'in' ? 'Switch' : 'Output',
+      way,
+      board: null,
+      channel: null,
+      activeLow: null,
+      pull: 'none',
+      note: '',
+    });
+  });
+}
+const remove = (signal: Signal): void =>
+  void change(`Remove ${signal.name}`, (draft) => (draft.signals = draft.signals.filter((s) => s.id !== signal.id)));
+function setBoard(signal: Signal, value: unknown): void {
+  onSignal(signal, 'Board', (s) => {
+    s.board = orNull(value);
+    const able = boardOf(s.board)?.pins.find(
+      (p) => p.can.includes(s.way === 'in' ? 'input' : 'output') && !p.reserved,
+    );
+    s.channel = able?.pin ?? null;
+  });
+}
+/** What an output does until the program runs. */
+function before(signal: Signal): string {
+  if (signal.way === 'in' || signal.activeLow === null || signal.channel === null) return '';
+  const level = bootLevel(
+    boardOf(signal.board)?.pins.find((p) => p.pin === signal.channel),
+    signal.pull,
+  );
+  if (level === null) return 'may be on before the program runs';
+  return (level === 'low') === signal.activeLow ? 'is on before the program runs' : 'is off before the program runs';
+}
+const levels = [
+  { value: NONE, label: 'not found out' },
+  { value: 'high', label: 'on when high' },
+  { value: 'low', label: 'on when low' },
+];
+const pulls = [
+  { value: 'none', label: 'nothing' },
+  { value: 'up', label: 'pulled up' },
+  { value: 'down', label: 'pulled down' },
+];
+</script>
+
+<template>
+  <p v-if="!rig.signals.length" class="muted small">
+    No inputs or outputs yet. Add home switches, buttons, a relay or a lamp; routines then wait for them and set them
+    by name.
+  </p>
+  <section v-for="signal in rig.signals" :key="signal.id" class="signal" :aria-label="signal.name">
+    <div class="row">
+      <span class="way">{{ signal.way === 'in' ? 'in' : 'out' }}</span>
+      <TextField
+        class="grow"
+        :value="signal.name"
+        :label="signal.way === 'in' ? 'Name of the input' : 'What the output does'"
+        :commit="(v: string) => onSignal(signal, 'Name', (s) => (s.name = v))"
+      />
+      <span class="small muted" :data-before="signal.id">{{ before(signal) }}</span>
+      <Button
+        size="small"
+        variant="text"
+        severity="danger"
+        label="×"
+        :aria-label="`Remove ${signal.name}`"
+        @click="remove(signal)"
+      />
+    </div>
+    <div class="cells">
+      <ChoiceField
+        label="board"
+        :name="`Board of ${signal.name}`"
+        :options="boards"
+        :value="signal.board ?? NONE"
+        @change="setBoard(signal, $event)"
+      />
+      <ChoiceField
+        label="pin"
+        :name="`Pin of ${signal.name}`"
+        :options="pinsFor(boardOf(signal.board), [signal.way === 'in' ? 'input' : 'output'], signal.channel)"
+        :value="signal.channel === null ? null : String(signal.channel)"
+        placeholder="–"
+        @change="onSignal(signal, 'Pin', (s) => (s.channel = Number($event)))"
+      />
+      <ChoiceField
+        label="level"
+        :name="`Level of ${signal.name}`"
+        :options="levels"
+        :value="signal.activeLow === null ? NONE : signal.activeLow ? 'low' : 'high'"
+        @change="onSignal(signal, 'Level', (s) => (s.activeLow = $event === NONE ? null : $event === 'low'))"
+      />
+      <ChoiceField
+        label="held by"
+        :name="`Resistor of ${signal.name}`"
+        :options="pulls"
+        :value="signal.pull"
+        @change="onSignal(signal, 'Resistor', (s) => (s.pull = $event as Signal['pull']))"
+      />
+    </div>
+  </section>
+  <div class="row">
+    <Button size="small" severity="secondary" label="Add an input" @click="add('in')" />
+    <Button size="small" severity="secondary" label="Add an output" @click="add('out')" />
+  </div>
+</template>
+
+<style scoped>
+.signal {
+  border-bottom: 1px solid var(--lines);
+  padding: 0.4rem 0;
+  margin-bottom: 0.3rem;
+}
+.way {
+  font-size: 0.78rem;
+  border: 1px solid var(--lines);
+  border-radius: 3px;
+  padding: 0 0.3rem;
+  min-width: 1.9rem;
+  text-align: center;
+}
+.cells {
+  display: grid;
+  grid-template-columns: 1.4fr 1.2fr 1.1fr 1fr;
+  gap: 0.4rem;
+  margin-top: 0.25rem;
+}
+</style>
