@@ -74,7 +74,7 @@ test('a horn is put on the right tooth, and the rest taken as trim', async ({ pa
   await expect(page.locator('[data-teeth]')).toContainText('2 teeth');
   await expect(page.locator('[data-fits=true]')).toContainText('14.4°');
   await page.getByRole('button', { name: 'Take this trim' }).click();
-  await page.getByRole('button', { name: 'Points', exact: true }).click();
+  await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
   await expect(page.getByLabel('Trim', { exact: true })).not.toHaveValue('0');
 });
 
@@ -97,7 +97,7 @@ test('a servo is calibrated by many points: the odd one is named, measured again
 }) => {
   await open(page, server, 'motors');
   await page.getByRole('button', { name: 'Elbow', exact: true }).click();
-  await page.getByRole('button', { name: 'Points', exact: true }).click();
+  await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
   const line = (us: number): number => (us - 1500) / 10;
   const pulses = [1100, 1300, 1500, 1700, 1900, 2100];
   for (let k = 2; k < pulses.length; k++) await page.getByRole('button', { name: 'Add the pose on show' }).click();
@@ -118,4 +118,165 @@ test('a servo is calibrated by many points: the odd one is named, measured again
   await saved(page);
   await page.getByRole('button', { name: /^Take back: Kind of map/ }).click();
   await expect(page.getByRole('combobox', { name: 'Kind of map' })).toHaveText('one straight line');
+  // Written down, changed, and the earlier row applied again: its difference at the tip is told.
+  const history = page.getByRole('table', { name: 'Measurements of this build' });
+  await type(page, 'Note for the history', 'first time');
+  await page.getByRole('button', { name: /^Write down/ }).click();
+  await expect(history.getByText('applied')).toBeVisible();
+  await type(page, 'Trim', 40);
+  await page.getByRole('button', { name: /^Write down/ }).click();
+  await expect(history.locator('tbody tr')).toHaveCount(2);
+  const first = history.getByRole('row', { name: /first time/ });
+  await expect(first).toContainText(/[1-9][0-9.]* mm/);
+  await first.getByRole('button', { name: 'Apply' }).click();
+  await expect(page.getByLabel('Trim', { exact: true })).toHaveValue('0');
+  await expect(first).toContainText('0 mm');
+});
+
+test('every fault of the wiring is found where it is made, and gone when it is taken back', async ({
+  page,
+  server,
+}) => {
+  test.slow();
+  const wiring = page.getByRole('group', { name: 'Part of the wiring' });
+  const part = (name: string): Promise<void> => wiring.getByRole('button', { name, exact: true }).click();
+  const enter = async (rig: string): Promise<void> => {
+    await open(page, server, 'motors', rig);
+    await page.getByRole('button', { name: 'Boards & wires', exact: true }).click();
+    await expect(page.locator('.finding')).toHaveCount(0);
+  };
+  const finds = async (code: string, make: () => Promise<void>): Promise<void> => {
+    await test.step(code, async () => {
+      await make();
+      await expect(page.locator(`[data-code=${code}]`).first()).toBeVisible();
+      await page.getByRole('heading', { level: 1 }).click();
+      // One fault may have taken several edits.
+      for (let k = 0; k < 4 && (await page.locator(`[data-code=${code}]`).count()); k++) {
+        await page.keyboard.press('Control+z');
+        await page.waitForTimeout(0);
+      }
+      await expect(page.locator(`[data-code=${code}]`)).toHaveCount(0);
+    });
+  };
+  await enter('tile-dipper');
+  await finds('channel-twice', () => choose(page, 'Pin of Shoulder servo', '0 (taken)'));
+  await finds('rail-missing', () => choose(page, 'Supply of Elbow servo', 'no supply'));
+  await part('Supplies');
+  await finds('voltage-high', () => type(page, 'Volts', 12));
+  await finds('voltage-low', () => type(page, 'Volts', 4));
+  await finds('rail-on-board', () => choose(page, 'Source of Servo supply', 'a board’s regulator'));
+  await finds('ground-open', () => page.getByLabel('its ground is joined').uncheck());
+  await part('Boards');
+  const pin = (name: string): Promise<void> =>
+    page.getByRole('list', { name: 'Pins' }).getByRole('button', { name, exact: true }).click();
+  await pin('2');
+  await finds('pin-boot', () => choose(page, 'Pin at power-on', 'pulses'));
+  await finds('pin-reserved', () => type(page, 'What the pin is kept for', 'the debug port'));
+  await finds('pin-unable', () => page.getByLabel('servo pulses').uncheck());
+  await finds('board-without-host', async () => {
+    await choose(page, 'Add a board', '12-bit PWM driver, 16 channels');
+    await expect(page.getByText('12-bit PWM driver, 16 channels.')).toBeVisible();
+  });
+  await finds('pin-jitters', async () => {
+    await choose(page, 'Add a board', '8-bit board, few timer pins');
+    await part('Wires');
+    await choose(page, 'Board of Elbow servo', '8-bit board, few timer pins');
+    await choose(page, 'Pin of Elbow servo', '2');
+  });
+  await enter('kiln-shelf-loader');
+  await part('Inputs & outputs');
+  await finds('input-floats', () => choose(page, 'Resistor of Home switch, rail', 'nothing'));
+  await finds('output-boot-on', () => choose(page, 'Resistor of Vacuum', 'pulled down'));
+  await finds('output-boot-unknown', () => choose(page, 'Resistor of Vacuum', 'nothing'));
+  await finds('polarity-unknown', () => choose(page, 'Level of Vacuum', 'not found out'));
+  await finds('signal-unwired', () => choose(page, 'Board of Vacuum', 'no board'));
+  await part('Sensors');
+  await finds('address-twice', () => choose(page, 'Multiplexer port of Encoder, turntable', 'multiplexer port 1'));
+  await part('Boards');
+  await finds('steps-over-ceiling', () => type(page, 'steps/s', 40000));
+  await finds('loop-over', () => type(page, 'due every, ms', 3));
+});
+
+test('homing is timed and played, and a leader is matched to its joint', async ({ page, server }) => {
+  await open(page, server, 'motors', 'kiln-shelf-loader');
+  await page.getByRole('button', { name: 'Homing', exact: true }).click();
+  const time = page.locator('[data-homing-time] b');
+  const before = parseFloat(await time.innerText());
+  await page.getByRole('button', { name: 'Turntable', exact: true }).click();
+  await type(page, 'Fast speed', 40);
+  await expect(async () => expect(parseFloat(await time.innerText())).toBeLessThan(before)).toPass();
+  const elbow = page.locator('[data-joint=elbow] .wire');
+  const pose = await elbow.innerText();
+  await page.getByRole('slider', { name: 'Time' }).fill('3');
+  await expect(elbow).not.toHaveText(pose);
+  await page.getByRole('button', { name: 'Own pose' }).click();
+  await expect(elbow).toHaveText(pose);
+  await page.getByRole('button', { name: 'Leader', exact: true }).click();
+  await page.getByRole('button', { name: 'Add a leader' }).click();
+  await type(page, 'Upper end of the leader', 40);
+  await expect(page.locator('[data-code=leader-range]').or(page.locator('[data-share]')).first()).not.toHaveAttribute(
+    'data-share',
+    '100',
+  );
+  await page.getByRole('button', { name: /^Take scale/ }).click();
+  await expect(page.locator('[data-share="100"]')).toContainText('100 % in common');
+  await type(page, 'Upper end of the leader', -95);
+  await expect(page.getByRole('alert')).toContainText('Above −90°');
+});
+
+test('a board is powered up by the plan, and brings every motor to neutral before the horns go on', async ({
+  page,
+  server,
+}) => {
+  await open(page, server, 'bench?timeScale=8');
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await expect(page.locator('[data-link=connected]')).toBeVisible();
+  await page.getByRole('link', { name: /Motors/ }).click();
+  await page.getByRole('button', { name: 'Power-up', exact: true }).click();
+  await expect(page.locator('[data-contacts="0"]')).toBeVisible();
+  const send = page.getByRole('button', { name: 'Arm and power up by the plan' });
+  await expect(send).toBeDisabled();
+  await page.getByLabel('Fingers and cables are clear').check();
+  await send.click();
+  // The elbow goes from its rest to where its servo's neutral is.
+  await expect(page.locator('[data-joint=elbow]')).toContainText('−1', { timeout: 15_000 });
+  await page.getByRole('link', { name: /Bench/ }).click();
+  await expect(page.locator('[data-mode=normal][data-armed=true]')).toBeVisible();
+  await page.getByRole('button', { name: 'Disarm' }).click();
+  await expect(page.locator('[data-armed=false]')).toBeVisible();
+  await page.getByRole('link', { name: /Motors/ }).click();
+  await page.getByRole('button', { name: 'Joint by joint', exact: true }).click();
+  await page.getByRole('button', { name: 'Horn', exact: true }).click();
+  await page.getByLabel('The horns are off').check();
+  await page.getByRole('button', { name: 'Arm and bring every motor to neutral' }).click();
+  await expect(page.locator('[data-mode=neutral]')).toContainText('put the horns on now', { timeout: 15_000 });
+  await page.getByRole('button', { name: 'Disarm' }).click();
+  await expect(page.locator('[data-mode=normal]')).toBeVisible();
+});
+
+test('an own motor is kept, exported, taken out and imported again; a wrong file is refused', async ({
+  page,
+  server,
+}) => {
+  await open(page, server, 'motors');
+  await type(page, 'Kind of motor', 'my servo, 30 g');
+  await type(page, 'Travel', 200);
+  await page.getByText('Own motors in the catalogue').click();
+  await page.getByRole('button', { name: 'Keep “my servo, 30 g”' }).click();
+  const list = page.getByRole('list', { name: 'Own motors' });
+  await expect(list).toContainText('my servo, 30 g');
+  const download = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Export' }).click();
+  const path = await (await download).path();
+  await page.getByRole('button', { name: 'Take my servo, 30 g out of the catalogue' }).click();
+  await expect(list).toHaveCount(0);
+  await page.getByLabel('File of motors').setInputFiles(path);
+  await expect(list).toContainText('my servo, 30 g');
+  await page
+    .getByLabel('File of motors')
+    .setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer: Buffer.from('{"format":') });
+  await expect(page.getByRole('alert')).toContainText('not JSON');
+  await page.getByRole('button', { name: 'Shoulder', exact: true }).click();
+  await choose(page, 'Size class', 'my servo, 30 g');
+  await expect(page.getByLabel('Travel', { exact: true })).toHaveValue('200');
 });

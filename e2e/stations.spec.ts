@@ -33,7 +33,24 @@ for (const theme of ['light', 'dark'] as const)
     }
     await open(page, server, 'motors');
     // In the dark a part of each station stands for all: their pieces are the same.
-    for (const part of theme === 'light' ? ['Motor', 'Transmission', 'Points', 'Horn', 'Convert'] : ['Horn']) {
+    for (const part of theme === 'light' ? ['Motor', 'Transmission', 'Calibrate', 'Horn', 'Convert'] : ['Horn']) {
+      await page.getByRole('button', { name: part, exact: true }).click();
+      await scan(`motors, ${part}`);
+    }
+    await open(page, server, 'motors', 'kiln-shelf-loader');
+    for (const part of theme === 'light'
+      ? [
+          'Power-up',
+          'Homing',
+          'Leader',
+          'Boards & wires',
+          'Boards',
+          'Supplies',
+          'Inputs & outputs',
+          'Sensors',
+          'Sheet',
+        ]
+      : ['Homing', 'Boards & wires', 'Boards']) {
       await page.getByRole('button', { name: part, exact: true }).click();
       await scan(`motors, ${part}`);
     }

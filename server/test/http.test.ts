@@ -1,5 +1,6 @@
 import { request } from 'node:http';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { catalogue } from '@cork-elbow/core/drives';
 import { tileDipper } from '@cork-elbow/demo';
 import { start, type Running } from './harness';
 
@@ -242,5 +243,51 @@ describe('compute calls', () => {
     expect(
       body.paths['/api/compute/forward'].post.requestBody.content['application/json'].schema.properties,
     ).toHaveProperty('mechanism');
+  });
+});
+
+describe('what is measured and added over HTTP', () => {
+  const calibrations = '/api/rigs/tile-dipper/builds/b1/calibrations';
+  it('keeps every measurement of a build as a row, and leaves the rig alone', async () => {
+    const [calibration] = rig.builds[0].calibrations;
+    const before = (await server.get('/api/rigs/tile-dipper')).body;
+    for (const note of ['first', 'new horn']) {
+      const { status } = await server.send('POST', calibrations, {
+        fact: { kind: 'points', calibration, trimUs: 4 },
+        note,
+      });
+      expect(status).toBe(201);
+    }
+    const { body } = await server.get(calibrations);
+    expect(body.calibrations.map((c: { note: string }) => c.note)).toEqual(['new horn', 'first']);
+    expect(body.calibrations[0].fact).toEqual({ kind: 'points', calibration, trimUs: 4 });
+    expect((await server.get('/api/rigs/tile-dipper')).body.revision).toBe(before.revision);
+    expect((await server.get('/api/rigs/tile-dipper/builds/b2/calibrations')).body.calibrations).toEqual([]);
+  });
+  it.each([
+    [{ fact: { kind: 'turn', drive: 'm-turn', turn: { asked: 90, moved: 0, takenOn: '' } } }, 400, /moved/],
+    [{ fact: { kind: 'weather' } }, 400, /kind/],
+    [{}, 400, /fact/],
+  ])('refuses what is no measurement: %j', async (body, status, sentence) => {
+    const answer = await server.send('POST', calibrations, body);
+    expect(answer.status).toBe(status);
+    expect(answer.body.message).toMatch(sentence);
+  });
+  it('says so where there is no such build or rig', async () => {
+    const fact = { kind: 'backlash', joint: 'turn', backlash: { slack: 1, takenOn: '' } };
+    for (const url of ['/api/rigs/tile-dipper/builds/b9/calibrations', '/api/rigs/none/builds/b1/calibrations'])
+      expect((await server.send('POST', url, { fact })).status).toBe(404);
+  });
+  it('adds kinds of motor, replaces one of the same id, and takes one out', async () => {
+    const [entry] = catalogue;
+    const mine = { id: 'own-a', words: 'my servo, 30 g', figures: entry.figures };
+    expect((await server.send('PUT', '/api/motors', { motors: [mine] })).body.motors).toEqual([mine]);
+    const better = { ...mine, words: 'my servo, 31 g' };
+    expect((await server.send('PUT', '/api/motors', { motors: [better] })).body.motors).toEqual([better]);
+    const bad = await server.send('PUT', '/api/motors', { motors: [{ ...mine, figures: { kind: 'servo' } }] });
+    expect(bad.status).toBe(400);
+    expect((await server.get('/api/motors')).body.motors).toEqual([better]);
+    expect((await server.send('DELETE', '/api/motors/own-a', undefined)).status).toBe(204);
+    expect((await server.send('DELETE', '/api/motors/own-a', undefined)).status).toBe(404);
   });
 });

@@ -2,19 +2,32 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
 import { compiled } from '../kinematics/arms.testkit';
-import { buildSchema, leaderSchema, sensorSchema, type Rig } from '../rig';
+import { forward } from '../kinematics';
+import { wiringSheet } from '../formats';
+import { buildSchema, factSchema, leaderSchema, sensorSchema, type Drive, type Rig } from '../rig';
 import {
+  applyFact,
+  catalogue,
+  driveMaps,
+  exactNative,
+  factsOf,
+  fromNative,
   homingPose,
   homingWhatIf,
   knobOf,
   knobShare,
   matchLeader,
+  pinJobs,
+  placeWire,
   planHoming,
   planPowerUp,
   powerUpPose,
   proposeLeader,
   restPose,
   sensorAngle,
+  subjectOf,
+  takenPins,
+  tipDifference,
   zeroFrom,
 } from './index';
 
@@ -179,5 +192,85 @@ describe('sensors', () => {
     );
     expect(knobOf({ low: [500], high: [501], centre: [500, 505] })).toBeNull();
     expect(knobOf({ low: [10], high: [900], centre: [950] })).toBeNull();
+  });
+});
+
+describe('facts of a build', () => {
+  const rig = tileDipper();
+  const mechanism = compiled(rig.mechanism);
+  const [build] = rig.builds;
+  it('are taken out and put in again without a change, and say what they are about', () => {
+    for (const { id } of rig.drives) {
+      for (const fact of factsOf(build, id)) {
+        expect(subjectOf(fact)).toBe(id);
+        expect(factSchema.parse(fact)).toEqual(fact);
+        const blank = buildSchema.parse({ id: 'x', name: 'x' });
+        applyFact(blank, fact);
+        expect(factsOf(blank, id)).toEqual([fact]);
+      }
+    }
+  });
+  it('no difference at the tip between a build and itself; one where a gear turns short, as large as by hand', () => {
+    const same = tipDifference(rig, mechanism, build, build, mechanism.home)!;
+    expect(same.worst).toBeLessThan(1e-9);
+    const other = structuredClone(build);
+    const k = other.calibrations.findIndex((c) => c.drive === 'm-turn');
+    // Every angle of the turntable 1° further: the tip goes round by its distance from the axis.
+    other.calibrations[k].points = other.calibrations[k].points.map((p) => ({ ...p, at: p.at + 1 }));
+    const apart = tipDifference(rig, mechanism, build, other, mechanism.home)!;
+    const tip = forward(mechanism, mechanism.home).tools.get('tongs')!;
+    expect(apart.here).toBeCloseTo(2 * Math.hypot(tip[9], tip[10]) * Math.sin(Math.PI / 360), 9);
+    expect(apart.worst).toBeGreaterThanOrEqual(apart.here);
+  });
+  it('a measured turn scales what is sent: 58° for 60° asks for 60/58 as many steps', () => {
+    const loader = kilnLoader();
+    const m = compiled(loader.mechanism);
+    const plain = driveMaps(loader, m, loader.builds[0]).find((d) => d.drive.id === 'm-turn')!;
+    const short = { ...loader.builds[0], turns: { 'm-turn': { asked: 60, moved: 58, takenOn: '' } } };
+    const scaled = driveMaps(loader, m, short).find((d) => d.drive.id === 'm-turn')!;
+    expect(scaled.native.perDeg / plain.native.perDeg).toBeCloseTo(60 / 58, 12);
+    expect(fromNative(scaled.native, exactNative(scaled.native, 12.5))).toBeCloseTo(12.5, 9);
+  });
+});
+
+describe('placing a drive', () => {
+  it('takes a free pin that can do the job, and a rig without boards gets one', () => {
+    fc.assert(
+      fc.property(fc.constantFrom(...catalogue), fc.integer({ min: 0, max: 6 }), (entry, others) => {
+        const rig = structuredClone(tileDipper());
+        rig.wiring = rig.wiring.slice(0, others);
+        if (others === 0) rig.boards = [];
+        const drive = { ...entry.figures, id: 'new', name: 'new' } as Drive;
+        rig.drives.push(drive);
+        const taken = rig.boards.length ? takenPins(rig, rig.boards[0].id) : new Set<number>();
+        placeWire(rig, drive);
+        const wire = rig.wiring.find((w) => w.drive === 'new');
+        const able = rig.boards[0].pins.filter((p) => p.can.some((a) => pinJobs[drive.kind].any.includes(a)));
+        if (!able.length) {
+          expect(wire).toBeUndefined();
+          return;
+        }
+        expect(able.map((p) => p.pin)).toContain(wire!.channel);
+        expect(taken.has(wire!.channel)).toBe(false);
+      }),
+    );
+  });
+});
+
+describe('the wiring sheet', () => {
+  it('names every motor, used pin, colour and supply once drawn, with what people type escaped', () => {
+    const rig = kilnLoader();
+    rig.name = 'Loader <two> & "three"';
+    const sheet = wiringSheet(rig);
+    expect(sheet).toContain('Loader &lt;two&gt; &amp; &quot;three&quot;');
+    for (const drive of rig.drives) expect(sheet).toContain(drive.name);
+    for (const wire of rig.wiring) {
+      const pin = rig.boards[0].pins.find((p) => p.pin === wire.channel)!;
+      expect(sheet).toContain(`>${pin.label}<`);
+      expect(sheet).toContain(wire.colour);
+    }
+    for (const signal of rig.signals) expect(sheet).toContain(signal.name);
+    rig.wiring = rig.wiring.slice(1);
+    expect(wiringSheet(rig)).toContain('Not wired yet: Rail stepper.');
   });
 });
