@@ -167,12 +167,13 @@ test('every fault of the wiring is found where it is made, and gone when it is t
   await finds('rail-on-board', () => choose(page, 'Source of Servo supply', 'a board’s regulator'));
   await finds('ground-open', () => page.getByLabel('its ground is joined').uncheck());
   await part('Boards');
+  await finds('pulse-rate-over', () => type(page, 'Servo pulses a second at most', 40));
   const pin = (name: string): Promise<void> =>
     page.getByRole('list', { name: 'Pins' }).getByRole('button', { name, exact: true }).click();
   await pin('2');
   await finds('pin-boot', () => choose(page, 'Pin at power-on', 'pulses'));
   await finds('pin-reserved', () => type(page, 'What the pin is kept for', 'the debug port'));
-  await finds('pin-unable', () => page.getByLabel('servo pulses').uncheck());
+  await finds('pin-unable', () => page.getByRole('checkbox', { name: 'servo pulses' }).uncheck());
   await finds('board-without-host', async () => {
     await choose(page, 'Add a board', '12-bit PWM driver, 16 channels');
     await expect(page.getByText('12-bit PWM driver, 16 channels.')).toBeVisible();
@@ -209,8 +210,13 @@ test('homing is timed and played, and a leader is matched to its joint', async (
   const pose = await elbow.innerText();
   await page.getByRole('slider', { name: 'Time' }).fill('3');
   await expect(elbow).not.toHaveText(pose);
-  await page.getByRole('button', { name: 'Own pose' }).click();
+  await page.getByRole('button', { name: 'Own pose', exact: true }).click();
   await expect(elbow).toHaveText(pose);
+  await choose(page, 'Input of the switch', 'no input chosen');
+  await expect(page.locator('[data-code=homing-without-input]')).toBeVisible();
+  await page.getByRole('heading', { level: 1 }).click();
+  await page.keyboard.press('Control+z');
+  await expect(page.locator('[data-code=homing-without-input]')).toHaveCount(0);
   await page.getByRole('button', { name: 'Leader', exact: true }).click();
   await page.getByRole('button', { name: 'Add a leader' }).click();
   await type(page, 'Upper end of the leader', 40);

@@ -86,7 +86,7 @@ test('bad input is refused in one sentence at its field, and nothing is lost', a
   await expect(page.getByRole('alert').last()).toHaveText('A joint needs a name.');
   await open(page, server, 'motors');
   await page.getByRole('button', { name: 'Wrist', exact: true }).click();
-  await page.getByRole('button', { name: 'Points', exact: true }).click();
+  await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
   await type(page, 'Angle at point 1', 90);
   await expect(page.getByRole('alert')).toHaveText(/same angle/);
   await page.goto(server.address);
@@ -107,7 +107,7 @@ test('edits are undone, redone and saved; measured points are taken back apart',
   await page.getByRole('button', { name: 'Elbow', exact: true }).click();
   await type(page, 'Pivot up', 155);
   await page.getByRole('link', { name: /Motors/ }).click();
-  await page.getByRole('button', { name: 'Points', exact: true }).click();
+  await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
   await type(page, 'Trim', 21);
   await page.getByRole('button', { name: /^Undo: Pivot of Elbow/ }).click();
   await expect(page.getByLabel('Trim', { exact: true })).toHaveValue('21');

@@ -22,7 +22,7 @@ test('from a new rig to a downloaded table and a finished run, and everything th
 
   // Motors: two points and a trim.
   await page.getByRole('link', { name: /Motors/ }).click();
-  await page.getByRole('button', { name: 'Points', exact: true }).click();
+  await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
   await type(page, 'Pulse of point 1', 1010);
   await type(page, 'Trim', 8);
   await saved(page);

@@ -45,10 +45,6 @@ const scenes = {
     await page.goto(`${address}/new`);
     await page.locator('.kind svg').first().waitFor();
   },
-  'new-arm-measures': async () => {
-    await page.goto(`${address}/new/stacking-arm`);
-    await fill('Shoulder pivot to elbow pivot', 142.5);
-  },
   'measure-rail': async () => {
     await open('measure', '3D', 'kiln-shelf-loader');
     await page.getByRole('button', { name: 'Shoulder', exact: true }).click();
@@ -57,10 +53,6 @@ const scenes = {
   'measure-around': async () => {
     await open('measure', 'Side', 'twin-carriers');
     await page.getByRole('button', { name: 'Around', exact: true }).click();
-  },
-  'measure-table': async () => {
-    await open('measure', 'Plan', 'kiln-shelf-loader');
-    await page.getByRole('button', { name: 'DH table', exact: true }).click();
   },
   'measure-dark': async () => {
     await open('measure', '3D', 'heron-greeter');
@@ -77,7 +69,18 @@ const scenes = {
   },
   motors: async () => {
     await open('motors', '3D');
+    await page.getByRole('button', { name: 'Joint by joint', exact: true }).click();
     await page.getByRole('button', { name: 'Shoulder', exact: true }).click();
+  },
+  'motors-wiring': async () => {
+    await open('motors', 'Side', 'kiln-shelf-loader');
+    await page.getByRole('button', { name: 'Boards & wires', exact: true }).click();
+    await page.getByRole('button', { name: 'Sheet', exact: true }).click();
+  },
+  'motors-homing': async () => {
+    await open('motors', '3D', 'kiln-shelf-loader');
+    await page.getByRole('button', { name: 'Homing', exact: true }).click();
+    await page.getByRole('slider', { name: 'Time' }).fill('18');
   },
   reach: async () => {
     await open('reach', 'Side');

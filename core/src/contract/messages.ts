@@ -309,6 +309,26 @@ export const catalogue = {
     'With every axis at top speed {board} would make {wanted:n0} steps a second; it makes {most:n0}. Together that allows {joint} {speed:n1} {unit} of its {top:n1}.',
     'Lower the joints’ speeds, take fewer microsteps, or share the axes out over two boards.',
   ),
+  'pulse-rate-over': entry(
+    'look',
+    '{drive} is to get {wants:n0} pulses a second; {board} makes {most:n0} at most.',
+    'Set the motor’s pulses a second lower.',
+  ),
+  'pulse-rates-differ': entry(
+    'look',
+    '{board} has one pulse rate for all its channels, but {first} is set to {fast:n0} a second and {second} to {slow:n0}.',
+    'Give them one rate that both take, or another board.',
+  ),
+  'homing-without-input': entry(
+    'look',
+    '{joint} is to find itself by a switch, but no wired input is chosen for it.',
+    'Choose the input, or another way of homing.',
+  ),
+  'homing-outside': entry(
+    'look',
+    'The switch of {joint} trips at {at:u}, outside its limits from {low:u} to {high:u}.',
+    'Correct the value at the trip point, or the limits.',
+  ),
   'loop-over': entry(
     'look',
     'One round of {board} takes {used:n1} ms (sensors {reads:n1}, maths {maths:n1}, steps {steps:n1}); it is due every {every:n1} ms.',

@@ -4,13 +4,14 @@ import { kilnLoader, tileDipper } from '../../../demo';
 import { compiled } from '../kinematics/arms.testkit';
 import { forward } from '../kinematics';
 import { wiringSheet } from '../formats';
-import { buildSchema, factSchema, leaderSchema, sensorSchema, type Drive, type Rig } from '../rig';
+import { buildSchema, factSchema, leaderSchema, parseRig, sensorSchema, type Drive, type Rig } from '../rig';
 import {
   applyFact,
   catalogue,
   driveMaps,
   exactNative,
   factsOf,
+  forgetJoint,
   fromNative,
   homingPose,
   homingWhatIf,
@@ -254,6 +255,25 @@ describe('placing a drive', () => {
         expect(taken.has(wire!.channel)).toBe(false);
       }),
     );
+  });
+});
+
+describe('taking a joint out', () => {
+  it('leaves a rig that is still a rig, with nothing said about it, whichever joint it is', () => {
+    const loader = kilnLoader();
+    for (const { id } of loader.mechanism.joints) {
+      const draft = structuredClone(loader);
+      draft.builds[0].backlash[id] = { slack: 1, takenOn: '' };
+      forgetJoint(draft, id);
+      expect(parseRig(draft).ok).toBe(true);
+      const { mechanism: _m, poses: _p, ...rest } = draft;
+      expect(
+        JSON.stringify([rest.drives, rest.wiring, rest.powerUp, rest.homing, rest.builds, rest.leaders]),
+      ).not.toContain(`"m-${id}"`);
+      expect(draft.homing.axes.some((axis) => axis.joint === id || id in axis.waits)).toBe(false);
+      expect(draft.sensors.some((s) => s.joint === id)).toBe(false);
+      expect(id in draft.builds[0].backlash).toBe(false);
+    }
   });
 });
 

@@ -33,7 +33,9 @@ export function checkWiring(rig: Rig, mechanism: Mechanism, maps: readonly Drive
     ...checkBuses(rig),
     ...rig.wiring.flatMap((wire) => checkSupply(rig, wire)),
     ...checkGrounds(rig),
+    ...rig.boards.flatMap((board) => checkPulses(rig, board)),
     ...rig.boards.flatMap((board) => checkTime(rig, mechanism, board, maps)),
+    ...checkHoming(rig, mechanism),
   ];
 }
 
@@ -229,6 +231,60 @@ function checkGrounds(rig: Rig): Finding[] {
   return rig.rails
     .filter((rail) => used.has(rail.id) && rail.source !== 'board' && !rail.groundJoined)
     .map((rail) => finding('ground-open', place(), { rail: rail.name }));
+}
+
+/** Servos that want more pulses a second than the board makes, or different rates where it has one for all. */
+function checkPulses(rig: Rig, board: Board): Finding[] {
+  const servos = rig.wiring.flatMap((wire) => {
+    const drive = rig.drives.find((d) => d.id === wire.drive);
+    return wire.board === board.id && drive && 'minUs' in drive ? [drive] : [];
+  });
+  const { mostHz, oneRate } = board.pulses;
+  const found = servos
+    .filter((servo) => servo.updateHz > mostHz)
+    .map((servo) =>
+      finding('pulse-rate-over', place(servo.id), {
+        drive: servo.name,
+        wants: servo.updateHz,
+        board: board.name,
+        most: mostHz,
+      }),
+    );
+  const slow = servos.reduce<Drive | null>(
+    (a, b) => (a && 'updateHz' in a && a.updateHz <= b.updateHz ? a : b),
+    null,
+  );
+  const fast = servos.find((servo) => slow && 'updateHz' in slow && servo.updateHz > slow.updateHz);
+  if (oneRate && fast && slow && 'updateHz' in slow)
+    found.push(
+      finding('pulse-rates-differ', place(fast.id), {
+        board: board.name,
+        first: fast.name,
+        fast: fast.updateHz,
+        second: slow.name,
+        slow: slow.updateHz,
+      }),
+    );
+  return found;
+}
+
+/** Axes that seek a switch nobody wired, or that trip outside their joint's limits. */
+function checkHoming(rig: Rig, mechanism: Mechanism): Finding[] {
+  return rig.homing.axes.flatMap((axis) => {
+    const slot = mechanism.slotOf.get(axis.joint);
+    if (slot === undefined) return [];
+    const at: Place = { station: 'motors', part: 'homing', joint: axis.joint };
+    const j = mechanism.jointOfSlot[slot];
+    const joint = mechanism.names[j];
+    const found: Finding[] = [];
+    const signal = rig.signals.find((s) => s.id === axis.signal);
+    if (axis.by === 'switch' && (!signal || signal.channel === null))
+      found.push(finding('homing-without-input', at, { joint }));
+    const [low, high] = [mechanism.lower[slot], mechanism.upper[slot]].map((v) => v / mechanism.siPerUnit[slot]);
+    if (axis.at < low - 1e-9 || axis.at > high + 1e-9)
+      found.push(finding('homing-outside', at, { joint, at: axis.at, low, high, unit: mechanism.units[j] }));
+    return found;
+  });
 }
 
 /** Step rates under the shared ceiling, and the time of one round of the board's program. */

@@ -170,7 +170,11 @@ const LISTS = [
   'drives',
   'transmissions',
   'boards',
+  'rails',
   'wiring',
+  'signals',
+  'sensors',
+  'leaders',
   'builds',
   'spots',
   'frames',
@@ -187,6 +191,8 @@ export function checkRig(rig: Rig): Fault[] {
   const jointIds = new Set(rig.mechanism.joints.map((joint) => joint.id));
   const driveIds = new Set(rig.drives.map((drive) => drive.id));
   const boardIds = new Set(rig.boards.map((board) => board.id));
+  const railIds = new Set(rig.rails.map((rail) => rail.id));
+  const sensorIds = new Set(rig.sensors.map((sensor) => sensor.id));
   const known = (ids: Set<string>, id: string, path: string, kind: string): void => {
     if (!ids.has(id)) faults.push(fault('id-unknown', path, `an existing ${kind}`, `“${id}”`, { id, kind }));
   };
@@ -235,6 +241,35 @@ export function checkRig(rig: Rig): Fault[] {
   rig.wiring.forEach((wire, i) => {
     known(driveIds, wire.drive, `wiring[${i}].drive`, 'drive');
     known(boardIds, wire.board, `wiring[${i}].board`, 'board');
+    if (wire.rail !== null) known(railIds, wire.rail, `wiring[${i}].rail`, 'supply');
+  });
+  faults.push(
+    ...twice(
+      rig.homing.axes.map((axis) => ({ id: axis.joint })),
+      'homing.axes',
+    ),
+  );
+  for (const list of ['signals', 'sensors'] as const)
+    rig[list].forEach(({ board }, i) => {
+      if (board !== null) known(boardIds, board, `${list}[${i}].board`, 'board');
+    });
+  rig.boards.forEach((board, i) => {
+    if (board.host !== null) known(boardIds, board.host, `boards[${i}].host`, 'board');
+    const pins = board.pins.map((pin) => ({ id: String(pin.pin) }));
+    faults.push(...twice(pins, `boards[${i}].pins`));
+  });
+  rig.rails.forEach((rail, i) => {
+    if (rail.board !== null) known(boardIds, rail.board, `rails[${i}].board`, 'board');
+  });
+  rig.leaders.forEach((leader, i) => {
+    known(sensorIds, leader.sensor, `leaders[${i}].sensor`, 'sensor');
+    if (!(leader.low < leader.high))
+      faults.push(
+        fault('limits-reversed', `leaders[${i}]`, 'low below high', `${leader.low} and ${leader.high}`, {
+          min: leader.low,
+          max: leader.high,
+        }),
+      );
   });
   rig.builds.forEach((build, b) =>
     build.calibrations.forEach((calibration, i) => {

@@ -53,6 +53,8 @@ export const boardSchema = z.strictObject({
   regulatorA: notNegative.default(0),
   /** Step pulses per second that all its step pins have together; 0: it makes none. */
   stepsPerS: notNegative.default(0),
+  /** Servo pulses a second: the most it makes, and whether all its channels have the same. */
+  pulses: z.strictObject({ mostHz: positive, oneRate: z.boolean() }).default({ mostHz: 400, oneRate: false }),
   /** Uncertainty (µs) of pulses made by software. */
   jitterUs: notNegative.default(0),
   /** The board that speaks for it, and its bus address there; null: it speaks for itself. */

@@ -1,4 +1,5 @@
 /** Edits of a rig's definition that touch more than one place of the document. */
+import { forgetJoint } from '@cork-elbow/core/drives';
 import {
   asTree,
   freeId,
@@ -66,15 +67,7 @@ export function removeJoint(draft: Rig, id: string): void {
   for (const wheel of m.base.wheels ?? []) if (wheel.joint === id) wheel.joint = null;
   draft.frames = draft.frames.filter((frame) => typeof frame.fixedTo !== 'object' || frame.fixedTo.joint !== id);
   for (const pose of draft.poses) delete pose.joints[id];
-  const drives = draft.transmissions.filter((t) => t.joints[0] === id).map((t) => t.drives[0]);
-  draft.transmissions = draft.transmissions.filter((t) => t.joints[0] !== id);
-  draft.wiring = draft.wiring.filter((wire) => !drives.includes(wire.drive));
-  draft.drives = draft.drives.filter((drive) => !drives.includes(drive.id));
-  for (const build of draft.builds) {
-    build.calibrations = build.calibrations.filter((c) => !drives.includes(c.drive));
-    delete build.confirmed[id];
-    for (const drive of drives) delete build.trims[drive];
-  }
+  forgetJoint(draft, id);
 }
 
 /** A joint that followed others becomes one of its own, with the default range where it had none. */

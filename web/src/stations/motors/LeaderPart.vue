@@ -185,7 +185,7 @@ const toothWords = (n: number | null): string =>
           (v: number) =>
             v < r.leader.high
               ? onLeader(r.leader, 'Range', (l) => (l.low = v))
-              : `Below ${r.leader.high}°, its upper end.`
+              : `Below ${formatNumber(r.leader.high, 1)}°, its upper end.`
         "
       />
       <NumberField
@@ -198,7 +198,7 @@ const toothWords = (n: number | null): string =>
           (v: number) =>
             v > r.leader.low
               ? onLeader(r.leader, 'Range', (l) => (l.high = v))
-              : `Above ${r.leader.low}°, its lower end.`
+              : `Above ${formatNumber(r.leader.low, 1)}°, its lower end.`
         "
       />
       <NumberField

@@ -3,7 +3,7 @@
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { computed, ref } from 'vue';
-import { driveSpeed, firstOfKind, pinJobs, placeWire, stepsPerDeg } from '@cork-elbow/core/drives';
+import { driveSpeed, firstOfKind, pinJobs, placeWire, removeDrives, stepsPerDeg } from '@cork-elbow/core/drives';
 import { freeId, type Drive, type DriveFigures } from '@cork-elbow/core/rig';
 import { formatNumber, type Dimension } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
@@ -78,11 +78,7 @@ function removeMotor(): void {
   const tie = row.value!.transmission!;
   problem.value =
     commit(`Remove the motor of ${row.value!.info.name}`, (draft) => {
-      draft.transmissions = draft.transmissions.filter((t) => t.id !== tie.id);
-      const gone = new Set<string>(tie.drives);
-      draft.drives = draft.drives.filter((d) => !gone.has(d.id));
-      draft.wiring = draft.wiring.filter((w) => !gone.has(w.drive));
-      for (const build of draft.builds) build.calibrations = build.calibrations.filter((c) => !gone.has(c.drive));
+      removeDrives(draft, tie.drives);
     }) ?? '';
 }
 interface Field {

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** Motors: which motor moves which joint, through what, and what it is sent. */
 import { useSessionStorage } from '@vueuse/core';
-import { watch } from 'vue';
+import { computed, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import { calibrationOf } from '@cork-elbow/core/drives';
+import FindingRow from '../../shared/FindingRow.vue';
 import JointMark from '../../shared/JointMark.vue';
 import StationHead from '../../shared/StationHead.vue';
 import { useRigStore } from '../../stores/rig';
@@ -46,6 +47,10 @@ watch(
   },
   { immediate: true },
 );
+/** Findings of the page on show; the wires' own page lists its own. */
+const found = computed(() =>
+  view.findings.filter((f) => level.value !== 'wiring' && level.value !== 'joints' && f.place.part === level.value),
+);
 type Part = 'motor' | 'tie' | 'points' | 'horn' | 'convert';
 const parts: { id: Part; name: string }[] = [
   { id: 'motor', name: 'Motor' },
@@ -85,6 +90,14 @@ const kinds = {
       {{ l.name }}
     </button></span
   >
+  <div v-if="found.length" class="found">
+    <FindingRow
+      v-for="(f, k) in found"
+      :key="k"
+      :finding="f"
+      @go="(finding) => (view.selected = finding.place.joint ?? view.selected)"
+    />
+  </div>
   <WiringPart v-if="level === 'wiring'" />
   <PowerUpPart v-else-if="level === 'power-up'" />
   <HomingPart v-else-if="level === 'homing'" />
@@ -143,6 +156,11 @@ const kinds = {
 </template>
 
 <style scoped>
+.found {
+  display: grid;
+  gap: 0.25rem;
+  margin: 0.4rem 0;
+}
 .caution {
   background: var(--caution-wash);
   border-left: 4px solid var(--caution);

@@ -164,6 +164,25 @@ const figures: readonly (readonly [FigureKey, string, Dimension, number])[] = [
         :commit="(v: number) => onBoard(words, (b) => (b[key] = v))"
       />
     </div>
+    <div class="row wrap small">
+      <NumberField
+        class="rate"
+        prefix="pulses/s at most"
+        :value="board.pulses.mostHz"
+        dimension="count"
+        label="Servo pulses a second at most"
+        :min="1"
+        :commit="(v: number) => onBoard('Pulse rate', (b) => (b.pulses.mostHz = v))"
+      />
+      <label class="row able"
+        ><Checkbox
+          :model-value="board.pulses.oneRate"
+          binary
+          @update:model-value="onBoard('Pulse rate', (b) => (b.pulses.oneRate = Boolean($event)))"
+        />
+        one rate for all its channels</label
+      >
+    </div>
     <div class="rule"><h3>Pins</h3></div>
     <ul class="pins" aria-label="Pins">
       <li v-for="p in board.pins" :key="p.pin">
@@ -242,6 +261,9 @@ const figures: readonly (readonly [FigureKey, string, Dimension, number])[] = [
 <style scoped>
 .add {
   width: 12rem;
+}
+.rate {
+  width: 13rem;
 }
 .pins {
   list-style: none;
