@@ -187,9 +187,9 @@ test('every fault of the wiring is found where it is made, and gone when it is t
   await enter('kiln-shelf-loader');
   await part('Inputs & outputs');
   await finds('input-floats', () => choose(page, 'Resistor of Home switch, rail', 'nothing'));
-  await finds('output-boot-on', () => choose(page, 'Resistor of Vacuum', 'pulled down'));
+  await finds('output-boot-on', () => choose(page, 'Resistor of Vacuum', 'pull-down'));
   await finds('output-boot-unknown', () => choose(page, 'Resistor of Vacuum', 'nothing'));
-  await finds('polarity-unknown', () => choose(page, 'Level of Vacuum', 'not found out'));
+  await finds('polarity-unknown', () => choose(page, 'Level of Vacuum', 'unknown'));
   await finds('signal-unwired', () => choose(page, 'Board of Vacuum', 'no board'));
   await part('Sensors');
   await finds('address-twice', () => choose(page, 'Multiplexer port of Encoder, turntable', 'multiplexer port 1'));

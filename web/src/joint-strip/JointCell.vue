@@ -101,6 +101,7 @@ function drag(event: Event): void {
   display: flex;
   flex-direction: column;
   justify-content: space-between;
+  container-type: inline-size;
 }
 .cell.selected {
   border-color: var(--pine);
@@ -166,6 +167,24 @@ header {
   color: var(--ink-2);
   padding: 0 0.2rem;
   text-align: right;
+}
+/* Many joints: smaller figures before any is cut off. */
+@container (max-width: 178px) {
+  .body svg {
+    width: 42px;
+    height: 38px;
+    flex: none;
+  }
+  .big :deep(input) {
+    font-size: 1.02rem;
+  }
+  .big :deep(.box) {
+    padding: 0;
+  }
+  .wire {
+    font-size: 0.74rem;
+    padding: 0;
+  }
 }
 footer {
   display: flex;

@@ -187,7 +187,7 @@ const poses = computed(() => rigs.rig!.poses.map((p) => ({ value: p.id, label: p
             </button>
             <span v-if="r.axis.together" class="muted small"> at the same time</span>
           </td>
-          <td class="small">
+          <td class="small nowrap">
             {{ bys.find((b) => b.value === r.axis.by)!.label
             }}{{ !/switch|stop/.test(r.axis.by) ? '' : r.axis.end === 'min' ? ', lower' : ', upper' }}
           </td>

@@ -217,4 +217,10 @@ const kinds = {
   flex: 1 1 auto;
   padding-inline: 0.3rem;
 }
+@media (max-width: 1100px) {
+  .parts button {
+    padding-inline: 0.15rem;
+    font-size: 0.88rem;
+  }
+}
 </style>

@@ -148,7 +148,7 @@ const isClear = ref(false);
         <tr v-for="r in rows" :key="r.drive.id" :data-drive="r.drive.id">
           <td><JointMark :index="r.info.slot" :size="20" /></td>
           <td>{{ r.info.name }}</td>
-          <td class="way">
+          <td class="way compact">
             <ChoiceField
               label=""
               :name="`${r.info.name} at power-up`"
@@ -260,13 +260,6 @@ table.plain .num {
 }
 .way {
   width: 8.2rem;
-}
-.way :deep(.p-select-label) {
-  font-size: 0.84rem;
-  padding: 0.25rem 0.4rem;
-}
-.way :deep(.p-select-dropdown) {
-  width: 1.6rem;
 }
 .nowrap :deep(button) {
   padding: 0.2rem;

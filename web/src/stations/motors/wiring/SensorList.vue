@@ -88,7 +88,7 @@ const kinds: { value: Sensor['kind']; label: string }[] = [
         @click="remove(sensor)"
       />
     </div>
-    <div class="cells">
+    <div class="cells compact">
       <ChoiceField
         label="reads"
         :name="`Joint of ${sensor.name}`"

@@ -46,14 +46,14 @@ function before(signal: Signal): string {
   return (level === 'low') === signal.activeLow ? 'is on before the program runs' : 'is off before the program runs';
 }
 const levels = [
-  { value: NONE, label: 'not found out' },
-  { value: 'high', label: 'on when high' },
-  { value: 'low', label: 'on when low' },
+  { value: NONE, label: 'unknown' },
+  { value: 'high', label: 'high' },
+  { value: 'low', label: 'low' },
 ];
 const pulls = [
   { value: 'none', label: 'nothing' },
-  { value: 'up', label: 'pulled up' },
-  { value: 'down', label: 'pulled down' },
+  { value: 'up', label: 'pull-up' },
+  { value: 'down', label: 'pull-down' },
 ];
 </script>
 
@@ -81,7 +81,7 @@ const pulls = [
         @click="remove(signal)"
       />
     </div>
-    <div class="cells">
+    <div class="cells compact">
       <ChoiceField
         label="board"
         :name="`Board of ${signal.name}`"
@@ -98,7 +98,7 @@ const pulls = [
         @change="onSignal(signal, 'Pin', (s) => (s.channel = Number($event)))"
       />
       <ChoiceField
-        label="level"
+        label="on when"
         :name="`Level of ${signal.name}`"
         :options="levels"
         :value="signal.activeLow === null ? NONE : signal.activeLow ? 'low' : 'high'"

@@ -86,7 +86,7 @@ const wireAll = (): void =>
           "
         />
       </div>
-      <div class="cells" :class="{ more: hasLevels(drive) }">
+      <div class="cells compact" :class="{ more: hasLevels(drive) }">
         <ChoiceField
           :label="k ? '' : 'board'"
           :name="`Board of ${drive.name}`"
@@ -167,12 +167,5 @@ const wireAll = (): void =>
 }
 .colour {
   width: 7rem;
-}
-.cells :deep(.p-select-label) {
-  font-size: 0.84rem;
-  padding: 0.3rem 0.45rem;
-}
-.cells :deep(.p-select-dropdown) {
-  width: 1.6rem;
 }
 </style>

@@ -79,4 +79,10 @@ function go({ code, place }: Finding): void {
 .problem {
   color: var(--alarm);
 }
+@media (max-width: 1100px) {
+  .parts button {
+    padding-inline: 0.15rem;
+    font-size: 0.86rem;
+  }
+}
 </style>
