@@ -1,10 +1,17 @@
 /** Contacts along a motion, looked for at poses so close together that no part moves further between two of them than a set way. */
 import { forward } from '../kinematics';
-import { positionOf, vec3 } from '../linear';
+import { finish, jobOf, type Job } from '../jobs';
+import { positionOf, vec3, type Vec3 } from '../linear';
 import type { Mechanism } from '../mechanism';
-import { contactsAt, type Contact, type ContactScene } from './scene';
+import { contactsAt, type ContactScene } from './scene';
 
-export interface SweptContact extends Contact {
+/** Plain, so that it can go from one thread to another. */
+export interface SweptContact {
+  readonly a: { readonly id: string; readonly name: string };
+  readonly b: { readonly id: string; readonly name: string };
+  /** m, at its deepest, and where (world, m). */
+  readonly depth: number;
+  readonly at: Vec3;
   /** When it began and ended, and when it was deepest (s). */
   readonly fromS: number;
   readonly untilS: number;
@@ -28,11 +35,16 @@ export function reachOfSlots(mechanism: Mechanism, q: Float64Array): Float64Arra
   );
 }
 
-export function sweptContacts(
-  scene: ContactScene,
-  poseAt: (t: number, out: Float64Array) => Float64Array,
-  durationS: number,
-): SweptContact[] {
+type PoseAt = (t: number, out: Float64Array) => Float64Array;
+
+export const sweptContacts = (scene: ContactScene, poseAt: PoseAt, durationS: number): SweptContact[] =>
+  finish(sweepJob(scene, poseAt, durationS));
+
+/** The same in pieces; a unit of work is one look. */
+export const sweepJob = (scene: ContactScene, poseAt: PoseAt, durationS: number): Job<SweptContact[]> =>
+  jobOf(sweeping(scene, poseAt, durationS));
+
+function* sweeping(scene: ContactScene, poseAt: PoseAt, durationS: number): Generator<number, SweptContact[], void> {
   const { mechanism } = scene;
   const found = new Map<string, SweptContact>();
   const here = new Float64Array(mechanism.m);
@@ -40,19 +52,19 @@ export function sweptContacts(
   poseAt(0, here);
   const reach = reachOfSlots(mechanism, here);
   const look = (t: number, q: Float64Array): void => {
-    for (const contact of contactsAt(scene, q)) {
-      const key = `${contact.a.name}/${contact.b.name}`;
+    for (const { a, b, depth, at } of contactsAt(scene, q)) {
+      const key = `${a.name}/${b.name}`;
       const before = found.get(key);
-      found.set(
-        key,
-        before
-          ? {
-              ...(contact.depth > before.depth ? { ...contact, deepestS: t } : before),
-              fromS: before.fromS,
-              untilS: t,
-            }
-          : { ...contact, fromS: t, untilS: t, deepestS: t },
-      );
+      const deepest = before && before.depth >= depth ? before : { depth, at, deepestS: t };
+      found.set(key, {
+        a: { id: a.id, name: a.name },
+        b: { id: b.id, name: b.name },
+        depth: deepest.depth,
+        at: deepest.at,
+        deepestS: deepest.deepestS,
+        fromS: before?.fromS ?? t,
+        untilS: t,
+      });
     }
   };
   look(0, here);
@@ -69,6 +81,7 @@ export function sweptContacts(
     t += dt;
     here.set(next);
     look(t, here);
+    yield t / durationS;
   }
   return [...found.values()].sort((a, b) => a.fromS - b.fromS);
 }

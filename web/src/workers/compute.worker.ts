@@ -1,5 +1,7 @@
 /** The page's worker: jobs in slices, so that a cancel gets through between them. */
 import { expose, transfer } from 'comlink';
+import { contactScene, sweepJob, type SweptContact } from '@cork-elbow/core/contact';
+import { homingPose, planHoming, planPowerUp, powerUpPose } from '@cork-elbow/core/drives';
 import { jobOf, type Job } from '@cork-elbow/core/jobs';
 import { solveTogether, type Ask, type Carried, type InverseResult, type Task } from '@cork-elbow/core/kinematics';
 import { compile, type CompiledTool, type Mechanism } from '@cork-elbow/core/mechanism';
@@ -31,6 +33,11 @@ const BUDGET = 8;
 
 type Progress = (share: number) => void;
 export type Mounting = MechanismDoc['base']['mounting'] | null | undefined;
+
+/** A motion that brings an arm in. */
+export type Bringing =
+  | { readonly kind: 'power-up'; readonly planned: boolean }
+  | { readonly kind: 'homing'; readonly start: Float64Array };
 
 /** What a question to the solver is made of, by ids. */
 export interface PlainAsk {
@@ -127,6 +134,33 @@ const api = {
     const mechanism = mechanismOf(doc, mounting);
     const tool = toolOf(mechanism, toolId);
     return mechanism && tool ? work(id, pointsJob(mechanism, tool, points, start, speed), onProgress) : null;
+  },
+  /** What is touched while the motors get power, or while the axes home. */
+  async sweep(
+    id: number,
+    rig: Rig,
+    buildId: string,
+    motion: Bringing,
+    onProgress: Progress,
+  ): Promise<SweptContact[] | null> {
+    const build = rig.builds.find((b) => b.id === buildId) ?? rig.builds[0];
+    const mechanism = mechanismOf(rig.mechanism, build.mounting);
+    if (!mechanism) return null;
+    const scene = contactScene(rig, mechanism);
+    if (motion.kind === 'power-up') {
+      const plan = planPowerUp(rig, mechanism, build, motion.planned);
+      return work(
+        id,
+        sweepJob(scene, (t, out) => powerUpPose(plan, t, out), plan.durationS),
+        onProgress,
+      );
+    }
+    const plan = planHoming(rig, mechanism, motion.start);
+    return work(
+      id,
+      sweepJob(scene, (t, out) => homingPose(plan, mechanism, t, out), plan.durationS),
+      onProgress,
+    );
   },
   /** Each spot by itself, from home. */
   async spots(

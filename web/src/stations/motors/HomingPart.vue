@@ -4,7 +4,6 @@ import { IconArrowDown, IconArrowUp, IconTrash } from '@tabler/icons-vue';
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { computed, ref } from 'vue';
-import { contactScene, sweptContacts } from '@cork-elbow/core/contact';
 import { homingPose, homingWhatIf, planHoming, restPose } from '@cork-elbow/core/drives';
 import { tipPath } from '@cork-elbow/core/kinematics';
 import type { HomingAxis } from '@cork-elbow/core/rig';
@@ -18,6 +17,7 @@ import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import TimelineBar from './TimelineBar.vue';
 import { useMotor } from './useMotor';
+import { useSweep } from './useSweep';
 import { useTimeline } from './useTimeline';
 import { NONE, orNull } from './wiring/useWiring';
 
@@ -41,18 +41,10 @@ const whatIf = computed(() => homingWhatIf(rigs.rig!, rigs.mechanism!, begin.val
 const duration = computed(() => plan.value?.durationS ?? 0);
 const poseAt = (t: number): Float64Array => homingPose(plan.value!, rigs.mechanism!, t);
 const { time, speed, play, pause, show, leave, isPlaying } = useTimeline(duration, poseAt);
-const contacts = computed(() => {
-  const { rig, mechanism } = rigs;
-  if (!rig || !mechanism || !plan.value || !rig.homing.axes.length) return [];
-  return sweptContacts(
-    contactScene(rig, mechanism),
-    (t, out) => homingPose(plan.value!, mechanism, t, out),
-    duration.value,
-  );
-});
+const contacts = useSweep(() => (rigs.rig?.homing.axes.length ? { kind: 'homing', start: begin.value } : null));
 useOverlay(() => ({
   trace: plan.value && rigs.rig!.homing.axes.length ? tipPath(rigs.mechanism!, poseAt, duration.value, 200) : null,
-  hits: Float64Array.from(contacts.value.flatMap((c) => [...c.at])),
+  hits: Float64Array.from((contacts.value ?? []).flatMap((c) => [...c.at])),
   dimensions: false,
 }));
 
@@ -240,12 +232,13 @@ const poses = computed(() => rigs.rig!.poses.map((p) => ({ value: p.id, label: p
       @speed="speed = $event"
     />
     <p class="small muted acting">{{ acting || '\u00a0' }}</p>
-    <p v-for="(c, k) in contacts" :key="k" class="bad small">
+    <p v-for="(c, k) in contacts ?? []" :key="k" class="bad small">
       {{ c.a.name }} meets {{ c.b.name }} after {{ formatNumber(c.fromS, 1) }} s, up to
       {{ formatNumber(c.depth * 1000, 0) }} mm deep.
       <Button size="small" variant="text" label="Look" @click="show(c.deepestS)" />
     </p>
-    <p v-if="!contacts.length" class="good small">Nothing is touched on the way.</p>
+    <p v-if="!contacts" class="muted small">Looking for what is touched on the way …</p>
+    <p v-else-if="!contacts.length" class="good small">Nothing is touched on the way.</p>
     <div v-if="row" class="axis">
       <div class="rule">
         <h2>{{ row.info?.name }}</h2>

@@ -3,7 +3,6 @@
 import { IconArrowDown, IconArrowUp } from '@tabler/icons-vue';
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { contactScene, sweptContacts } from '@cork-elbow/core/contact';
 import { planPowerUp, powerUpPose, type AtPower } from '@cork-elbow/core/drives';
 import { tipPath } from '@cork-elbow/core/kinematics';
 import { formatNumber } from '@cork-elbow/core/units';
@@ -16,6 +15,7 @@ import { useRigStore } from '../../stores/rig';
 import { useRunStore } from '../../stores/run';
 import TimelineBar from './TimelineBar.vue';
 import { useMotor } from './useMotor';
+import { useSweep } from './useSweep';
 import { useTimeline } from './useTimeline';
 import { NONE, orNull } from './wiring/useWiring';
 
@@ -38,18 +38,14 @@ const duration = computed(() => plan.value?.durationS ?? 0);
 const { time, speed, play, pause, show, leave, isPlaying } = useTimeline(duration, (t) =>
   powerUpPose(plan.value!, t),
 );
-const contacts = computed(() => {
-  const { rig, mechanism } = rigs;
-  if (!rig || !mechanism || !plan.value) return [];
-  return sweptContacts(contactScene(rig, mechanism), (t, out) => powerUpPose(plan.value!, t, out), duration.value);
-});
+const contacts = useSweep(() => ({ kind: 'power-up', planned: planned.value }));
 const LOOKS = 120;
 useOverlay(() => ({
   trace:
     plan.value && rigs.mechanism
       ? tipPath(rigs.mechanism, (t) => powerUpPose(plan.value!, t), duration.value, LOOKS)
       : null,
-  hits: Float64Array.from(contacts.value.flatMap((c) => [...c.at])),
+  hits: Float64Array.from((contacts.value ?? []).flatMap((c) => [...c.at])),
   ghost: plan.value?.rest ?? null,
   dimensions: false,
 }));
@@ -197,12 +193,13 @@ const isClear = ref(false);
       @leave="leave"
       @speed="speed = $event"
     />
-    <div role="status" :data-contacts="contacts.length" class="stack tight">
-      <p v-if="!contacts.length" class="good small">
+    <div role="status" :data-contacts="contacts?.length" class="stack tight">
+      <p v-if="!contacts" class="muted small">Looking for what is touched on the way …</p>
+      <p v-else-if="!contacts.length" class="good small">
         Nothing is touched on the way ({{ formatNumber(duration, 1) }} s; {{ planned ? 'bare' : 'by the plan' }} it
         takes {{ formatNumber(other?.durationS ?? 0, 1) }} s).
       </p>
-      <p v-for="(c, k) in contacts" :key="k" class="bad small">
+      <p v-for="(c, k) in contacts ?? []" :key="k" class="bad small">
         {{ c.a.name }} meets {{ c.b.name }} after {{ formatNumber(c.fromS, 1) }} s, up to
         {{ formatNumber(c.depth * 1000, 0) }} mm deep.
         <Button

@@ -27,6 +27,10 @@ const subjects = computed(() => {
   return [r?.drive?.id, r?.info.id, ...sensors].filter((id): id is string => id !== undefined);
 });
 const entries = computed(() => all.value.filter((e) => subjects.value.includes(subjectOf(e.fact))));
+/** The latest few; older ones on demand. */
+const FEW = 8;
+const isAll = ref(false);
+const listed = computed(() => (isAll.value ? entries.value : entries.value.slice(0, FEW)));
 const current = computed(() => subjects.value.flatMap((id) => factsOf(rigs.build!, id)));
 const isKept = (fact: Fact): boolean => entries.value.some((e) => JSON.stringify(e.fact) === JSON.stringify(fact));
 const unkept = computed(() => current.value.filter((fact) => !isKept(fact)));
@@ -73,7 +77,7 @@ const differences = computed(() => {
   const { rig, mechanism, build } = rigs;
   const map = new Map<string, { here: number; worst: number } | null>();
   if (!rig || !mechanism || !build) return map;
-  for (const entry of entries.value) {
+  for (const entry of listed.value) {
     if (!['points', 'turn'].includes(entry.fact.kind)) continue;
     const then = structuredClone(build) as Build;
     applyFact(then, entry.fact);
@@ -112,7 +116,7 @@ const differences = computed(() => {
       </tr>
     </thead>
     <tbody>
-      <tr v-for="entry in entries" :key="entry.id">
+      <tr v-for="entry in listed" :key="entry.id">
         <td class="nowrap small">{{ day(entry) }}</td>
         <td class="small">{{ words(entry.fact) }}</td>
         <td class="small muted">{{ entry.note }}</td>
@@ -130,6 +134,13 @@ const differences = computed(() => {
       </tr>
     </tbody>
   </table>
+  <Button
+    v-if="entries.length > FEW && !isAll"
+    size="small"
+    variant="text"
+    :label="`Show all ${entries.length}`"
+    @click="isAll = true"
+  />
 </template>
 
 <style scoped>
