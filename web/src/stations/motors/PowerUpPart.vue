@@ -159,7 +159,9 @@ const isClear = ref(false);
               >{{ formatNumber(r.from, 0) }} → {{ formatNumber(r.to, 0) }}{{ r.info.unit }}</template
             ><template v-else>stays</template>
           </td>
-          <td class="r num nowrap">{{ r.start.seconds ? `${formatNumber(r.start.seconds, 1)} s` : '–' }}</td>
+          <td class="r num nowrap">
+            {{ r.start.seconds ? `${formatNumber(r.start.seconds, planned ? 1 : 2)} s` : '–' }}
+          </td>
           <td class="r nowrap">
             <Button
               size="small"
@@ -196,8 +198,8 @@ const isClear = ref(false);
     <div role="status" :data-contacts="contacts?.length" class="stack tight">
       <p v-if="!contacts" class="muted small">Looking for what is touched on the way …</p>
       <p v-else-if="!contacts.length" class="good small">
-        Nothing is touched on the way ({{ formatNumber(duration, 1) }} s; {{ planned ? 'bare' : 'by the plan' }} it
-        takes {{ formatNumber(other?.durationS ?? 0, 1) }} s).
+        Nothing is touched on the way ({{ formatNumber(duration, planned ? 1 : 2) }} s;
+        {{ planned ? 'bare' : 'by the plan' }} it takes {{ formatNumber(other?.durationS ?? 0, planned ? 2 : 1) }} s).
       </p>
       <p v-for="(c, k) in contacts ?? []" :key="k" class="bad small">
         {{ c.a.name }} meets {{ c.b.name }} after {{ formatNumber(c.fromS, 1) }} s, up to
