@@ -200,6 +200,11 @@ export const catalogue = {
     'Give it the least time.',
   ),
   'grip-no-tool': entry('stop', 'Step {step} works a tool that has no jaw.', 'Choose a tool with a jaw.'),
+  contact: entry(
+    'look',
+    '{first} meets {second} in step {step} after {from:n1} s, up to {depth:mm} deep.',
+    'Go there, and lead the arm round it by a pose in between.',
+  ),
   'drive-too-slow': entry(
     'look',
     'Step {step} asks {value:degps} of {joint}; its motor makes {limit:degps}.',

@@ -1,3 +1,4 @@
+export * from './contact';
 export * from './interpret';
 export * from './plan';
 export * from './payloads';

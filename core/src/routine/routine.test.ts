@@ -7,7 +7,17 @@ import { finish } from '../jobs';
 import { compiled } from '../kinematics/arms.testkit';
 import { limitExcess } from '../mechanism';
 import type { Rig, Routine, Step } from '../rig';
-import { blockAt, describeStep, planJob, planRoutine, preflight, samplePlan, samplePlanInto, stepAt } from './index';
+import {
+  blockAt,
+  contactFindings,
+  describeStep,
+  planJob,
+  planRoutine,
+  preflight,
+  samplePlan,
+  samplePlanInto,
+  stepAt,
+} from './index';
 
 const rig = tileDipper();
 const mechanism = compiled(rig.mechanism);
@@ -219,5 +229,32 @@ describe('ways between poses', () => {
     const mechanism = compiled(rig.mechanism);
     const plan = planRoutine(rig, mechanism, rig.builds[0], moves([{ one: 0, two: 0, three: 0 }]));
     expect(plan.findings.some((f) => f.code === 'rods-apart' && f.message.includes('too short to meet'))).toBe(true);
+  });
+});
+
+describe('contact along a routine', () => {
+  it('is none in the demo; a keep-out in the way is named with step, moment and depth', () => {
+    const clear = tileDipper();
+    const of = (rig: Rig) => {
+      const mechanism = compiled(rig.mechanism);
+      const [routine] = rig.routines;
+      const plan = planRoutine(rig, mechanism, rig.builds[0], routine);
+      return { plan, found: finish(contactFindings(rig, mechanism, routine, plan)) };
+    };
+    expect(of(clear).found).toEqual([]);
+    const blocked = structuredClone(clear);
+    blocked.obstacles.push({
+      ...{ id: 'post', name: 'post', kind: 'box', rpyDeg: [0, 0, 0] },
+      // Thin and upright between rack and jar, where the tongs sweep by.
+      xyzMm: [160, 90, 0],
+      sizeMm: [4, 4, 260],
+    });
+    const { plan, found } = of(blocked);
+    const post = found.find((f) => f.data.second === 'post' || f.data.first === 'post')!;
+    expect(post.code).toBe('contact');
+    expect(post.data.depth).toBeGreaterThan(1);
+    const step = stepAt(plan, post.place.timeS!)!;
+    expect(post.place.step).toBe(step.stepId);
+    expect(post.data.from).toBeLessThanOrEqual(post.place.timeS!);
   });
 });

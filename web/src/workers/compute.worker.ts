@@ -1,5 +1,6 @@
 /** The page's worker: jobs in slices, so that a cancel gets through between them. */
 import { expose, transfer } from 'comlink';
+import type { Finding } from '@cork-elbow/core/contract';
 import { contactScene, sweepJob, type SweptContact } from '@cork-elbow/core/contact';
 import { homingPose, planHoming, planPowerUp, powerUpPose } from '@cork-elbow/core/drives';
 import { jobOf, type Job } from '@cork-elbow/core/jobs';
@@ -22,7 +23,7 @@ import {
   type ShellMesh,
   type TablePoint,
 } from '@cork-elbow/core/reach';
-import { planJob, type Plan } from '@cork-elbow/core/routine';
+import { contactFindings, planJob, planRoutine, type Plan } from '@cork-elbow/core/routine';
 import type { MechanismDoc, Rig } from '@cork-elbow/core/rig';
 
 const cancelled = new Set<number>();
@@ -85,6 +86,21 @@ const api = {
     const routine = rig.routines.find((r) => r.id === routineId);
     if (!compiled.ok || !routine) return null;
     return work(id, planJob(rig, compiled.mechanism, build, routine), onProgress);
+  },
+  /** What a planned routine touches; the plan is made again here, so that none has to be sent. */
+  async contacts(
+    id: number,
+    rig: Rig,
+    buildId: string,
+    routineId: string,
+    onProgress: Progress,
+  ): Promise<Finding[] | null> {
+    const build = rig.builds.find((b) => b.id === buildId) ?? rig.builds[0];
+    const mechanism = mechanismOf(rig.mechanism, build.mounting);
+    const routine = rig.routines.find((r) => r.id === routineId);
+    if (!mechanism || !routine) return null;
+    const plan = planRoutine(rig, mechanism, build, routine);
+    return work(id, contactFindings(rig, mechanism, routine, plan), onProgress);
   },
   async inverse(
     _id: number,

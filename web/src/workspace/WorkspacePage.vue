@@ -2,7 +2,7 @@
 import Button from 'primevue/button';
 import Dialog from 'primevue/dialog';
 import { useToast } from 'primevue/usetoast';
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { RouterLink, RouterView, useRoute, useRouter } from 'vue-router';
 import type { Finding } from '@cork-elbow/core/contract';
 import FindingRow from '../shared/FindingRow.vue';
@@ -58,16 +58,19 @@ const counts = computed(() => {
 });
 const toLook = computed(() => view.findings.filter((f) => f.severity !== 'note').length);
 
-function go(finding: Finding): void {
+async function go(finding: Finding): Promise<void> {
   showFindings.value = false;
-  const { station, joint, step, routine, part } = finding.place;
+  const { station, joint, step, routine, part, timeS } = finding.place;
   if (joint) view.selected = joint;
   if (routine) plan.routineId.value = routine;
-  void router.push({
+  await router.push({
     name: station,
     params: { rigId },
     query: { ...(step ? { step } : joint ? { joint } : {}), ...(part ? { part } : {}) },
   });
+  // The very moment, after the station has shown the step.
+  await nextTick();
+  if (timeS !== undefined) plan.show(timeS);
 }
 
 // A live board: Esc is caught first and stops. Otherwise the usual keys, unless somebody is typing.

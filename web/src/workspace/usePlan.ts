@@ -1,6 +1,7 @@
 /** The plan of the routine on show: made in the worker, again whenever the rig or the routine changes. */
 import { useRafFn } from '@vueuse/core';
 import { computed, inject, onScopeDispose, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
+import type { Finding } from '@cork-elbow/core/contract';
 import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
 import {
   payloadFrames,
@@ -15,6 +16,9 @@ import { useJobsStore } from '../stores/jobs';
 import { useRigStore } from '../stores/rig';
 import { useViewStore } from '../stores/view';
 
+const rank = { stop: 0, look: 1, note: 2 } as const;
+const bySeverity = (a: Finding, b: Finding): number => rank[a.severity] - rank[b.severity];
+
 export type PlanContext = ReturnType<typeof createPlan>;
 const key: InjectionKey<PlanContext> = Symbol('plan');
 
@@ -24,6 +28,8 @@ export function createPlan() {
   const jobs = useJobsStore();
   const routineId = ref<string | null>(null);
   const plan = shallowRef<Plan | null>(null);
+  /** What the arm touches on the way; known a little after the plan. */
+  const contacts = shallowRef<readonly Finding[]>([]);
   const time = ref(0);
   const routine = computed(
     () => rigs.rig?.routines.find((r) => r.id === routineId.value) ?? rigs.rig?.routines[0] ?? null,
@@ -32,6 +38,7 @@ export function createPlan() {
   watch(
     () => [rigs.rig, rigs.build, routine.value?.id] as const,
     async ([rig, build, id]) => {
+      jobs.cancel('contact');
       if (!rig || !build || !id) {
         plan.value = null;
         return;
@@ -39,17 +46,24 @@ export function createPlan() {
       const made = await jobs.run('plan', 'Planning the routine', (worker, number, progress) =>
         worker.plan(number, rig, build.id, id, progress),
       );
-      if (made) {
-        plan.value = made;
-        time.value = Math.min(time.value, made.durationS);
-      }
+      if (!made) return;
+      plan.value = made;
+      contacts.value = [];
+      time.value = Math.min(time.value, made.durationS);
+      const touched = await jobs.run('contact', 'Looking for contact along the routine', (worker, number, progress) =>
+        worker.contacts(number, rig, build.id, id, progress),
+      );
+      if (touched && plan.value === made) contacts.value = touched;
     },
     { immediate: true },
   );
 
-  watch([plan, () => rigs.build], () => {
+  watch([plan, contacts, () => rigs.build], () => {
     const { rig, mechanism, build } = rigs;
-    view.findings = rig && mechanism && build && plan.value ? preflight(rig, mechanism, build, plan.value) : [];
+    view.findings =
+      rig && mechanism && build && plan.value
+        ? [...preflight(rig, mechanism, build, plan.value), ...contacts.value].sort(bySeverity)
+        : [];
   });
 
   let last = 0;

@@ -9,6 +9,7 @@ import { markDash } from '@cork-elbow/core/formats';
 import { describeStep, samplePlan, stepNames } from '@cork-elbow/core/routine';
 import { freeId, type Pace, type Routine, type Step } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
+import type { Finding } from '@cork-elbow/core/contract';
 import FindingRow from '../../shared/FindingRow.vue';
 import JointMark from '../../shared/JointMark.vue';
 import { useSlots } from '../../shared/joints';
@@ -59,6 +60,11 @@ function select(id: string): void {
   void nextTick(() =>
     document.querySelector(`[data-step="${CSS.escape(id)}"]`)?.scrollIntoView({ block: 'nearest' }),
   );
+}
+/** The step of a finding, and the very moment where it has one. */
+function goTo({ place }: Finding): void {
+  if (place.step) select(place.step);
+  if (place.timeS !== undefined) show(place.timeS);
 }
 const firstTool = computed(() => rigs.rig!.mechanism.tools.find((t) => t.grip && 'joint' in t.grip));
 const pace: Pace = { speedShare: 0.5 };
@@ -352,12 +358,7 @@ const holdOptions = computed(() => [
     </div>
 
     <div v-if="findings.length" class="stack tight">
-      <FindingRow
-        v-for="(f, k) in findings.slice(0, 4)"
-        :key="k"
-        :finding="f"
-        @go="f.place.step && select(f.place.step)"
-      />
+      <FindingRow v-for="(f, k) in findings.slice(0, 4)" :key="k" :finding="f" @go="goTo(f)" />
     </div>
 
     <div v-if="plan && plan.durationS > 0" class="player">
