@@ -235,3 +235,37 @@ test('poses are taken, renamed, reordered by keys, re-taken and deleted', async 
   await page.getByRole('button', { name: 'Delete Nod' }).click();
   await expect(rows).toHaveCount(before);
 });
+
+test('a move takes another profile, for itself or for the whole routine; a thing in the way is found and shown', async ({
+  page,
+  server,
+}) => {
+  const url = `${server.address}/api/rigs/tile-dipper`;
+  const { revision, rig } = await (await page.request.get(url)).json();
+  rig.obstacles.push({ id: 'post', name: 'post', kind: 'box', xyzMm: [160, 90, 0], sizeMm: [4, 4, 260] });
+  expect((await page.request.put(url, { data: { revision, rig } })).ok()).toBe(true);
+  await open(page, server, 'routine');
+  const contact = page.locator('[data-code=contact]').first();
+  await expect(contact).toContainText('meets post');
+  const time = page.getByLabel('Time in the routine');
+  await expect(time).toHaveValue('0');
+  await contact.getByRole('button', { name: 'Go there' }).click();
+  await expect(time).not.toHaveValue('0');
+
+  await page.locator('[data-step]').nth(2).click();
+  await page.getByText('Profile: S-curve').click();
+  const profiles = page.getByRole('group', { name: 'Profile' });
+  const curve = profiles.getByRole('button', { name: /S-curve/ });
+  await expect(curve).toHaveAttribute('aria-pressed', 'true');
+  const seconds = async (name: RegExp): Promise<number> =>
+    parseFloat((await profiles.getByRole('button', { name }).innerText()).replace(/^\D+/, ''));
+  expect(await seconds(/trapezoid/)).toBeLessThan(await seconds(/S-curve/));
+  expect(await seconds(/S-curve/)).toBeLessThan(await seconds(/minimum jerk/));
+  await profiles.getByRole('button', { name: /straight/ }).click();
+  await expect(page.locator('[data-code=profile-sharp]')).toBeVisible();
+  await profiles.getByRole('button', { name: /minimum jerk/ }).click();
+  await expect(page.locator('[data-code=profile-sharp]')).toHaveCount(0);
+  await profiles.getByRole('button', { name: 'For the whole routine' }).click();
+  await page.locator('[data-step]').nth(3).click();
+  await expect(page.getByText('Profile: minimum jerk as the whole routine')).toBeVisible();
+});

@@ -200,6 +200,11 @@ export const catalogue = {
     'Give it the least time.',
   ),
   'grip-no-tool': entry('stop', 'Step {step} works a tool that has no jaw.', 'Choose a tool with a jaw.'),
+  'profile-sharp': entry(
+    'look',
+    'Step {step} starts and stops at full speed: nothing limits its acceleration, and the motor jerks.',
+    'Choose another profile unless the jerk is wanted.',
+  ),
   contact: entry(
     'look',
     '{first} meets {second} in step {step} after {from:n1} s, up to {depth:mm} deep.',

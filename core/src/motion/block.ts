@@ -3,7 +3,7 @@
  * one before it ends.
  */
 import type { Mechanism } from '../mechanism';
-import { evaluateInto, sCurve, type SCurve } from './s-curve';
+import { evaluateInto, profileOf, type Profile, type ProfileKind } from './profile';
 
 export interface MoveBlock {
   readonly kind: 'move';
@@ -11,7 +11,7 @@ export interface MoveBlock {
   readonly to: Float64Array;
   readonly delta: Float64Array;
   /** Unit length: s runs from 0 to 1. */
-  readonly curve: SCurve;
+  readonly curve: Profile;
   /** Time runs this much slower than on the curve (≥ 1 at a share of the speed). */
   readonly stretch: number;
   readonly duration: number;
@@ -31,10 +31,12 @@ export interface MovePace {
   readonly accelShare?: number;
   /** Wished duration (s); wins over the shares; never less than the least time. */
   readonly durationS?: number;
+  /** How it speeds up and slows down; the S-curve unless said otherwise. */
+  readonly profile?: ProfileKind;
 }
 
 /**
- * Synchronised joint move: one S-curve along the straight line from one pose to the other in joint space, so that all
+ * Synchronised joint move: one profile along the straight line from one pose to the other in joint space, so that all
  * joints start and end together and the path does not depend on the pace; each limit holds because the curve is
  * limited by min vᵢ/|Δᵢ| and likewise for acceleration and jerk.
  */
@@ -57,7 +59,11 @@ export function jointMove(
   }
   const share = pace.accelShare ?? 1;
   const moves = speed < Infinity;
-  const curve = sCurve(moves ? 1 : 0, speed, accel * share, jerk * share);
+  const curve = profileOf(pace.profile ?? 's-curve', moves ? 1 : 0, {
+    speed,
+    accel: accel * share,
+    jerk: jerk * share,
+  });
   const stretch = !moves
     ? 1
     : pace.durationS

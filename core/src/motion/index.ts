@@ -1,2 +1,2 @@
-export * from './s-curve';
+export * from './profile';
 export * from './block';

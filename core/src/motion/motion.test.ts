@@ -1,7 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { compiled, fourAxis, poseOf } from '../kinematics/arms.testkit';
-import { evaluateInto, jointMove, peaks, sampleBlockInto, sCurve } from './index';
+import { evaluateInto, jointMove, profileKinds, profileOf, sampleBlockInto, sCurve, type Profile } from './index';
+
+const peaks = (curve: Profile): Profile['top'] => curve.top;
 
 const positive = fc.double({ min: 0.01, max: 100, noNaN: true });
 const at = (curve: ReturnType<typeof sCurve>, t: number): number[] => {
@@ -58,8 +60,14 @@ describe('sCurve', () => {
         const curve = sCurve(h, v, a, j);
         const top = peaks(curve);
         expect(top.jerk).toBeGreaterThan(j * (1 - 1e-9));
-        if (curve.tv > 0) expect(top.speed).toBeGreaterThan(v * (1 - 1e-9));
-        if (curve.ta > 2 * curve.tj * (1 + 1e-9)) expect(top.accel).toBeGreaterThan(a * (1 - 1e-9));
+        // Phases longer than rounding: one at steady speed, one at steady acceleration.
+        const lasts = (k: number): boolean =>
+          (curve.phases[k + 1]?.from ?? curve.duration) - curve.phases[k].from > curve.duration * 1e-9;
+        curve.phases.forEach(({ c }, k) => {
+          if (c[3] !== 0 || !lasts(k)) return;
+          if (c[2] === 0) expect(top.speed).toBeGreaterThan(v * (1 - 1e-9));
+          else expect(top.accel).toBeGreaterThan(a * (1 - 1e-9));
+        });
         const least = Math.max(h / v, 2 * Math.sqrt(h / a), 4 * Math.cbrt(h / (2 * j)));
         expect(curve.duration).toBeGreaterThanOrEqual(least * (1 - 1e-9));
         expect(curve.duration).toBeLessThanOrEqual(
@@ -107,5 +115,61 @@ describe('jointMove', () => {
   it('takes no time where nothing moves', () => {
     const at = poseOf(mechanism, [0.5, 0.5, 0.5, 0.5]);
     expect(jointMove(mechanism, at, at).duration).toBe(0);
+  });
+});
+
+describe('profiles', () => {
+  const kinds = fc.constantFrom(...profileKinds);
+  it('go exactly the length, never backwards, inside the limits they hold, and rest at both ends', () => {
+    fc.assert(
+      fc.property(kinds, positive, positive, positive, positive, (kind, h, speed, accel, jerk) => {
+        const profile = profileOf(kind, h, { speed, accel, jerk });
+        const { top, duration } = profile;
+        const holds = { speed: true, accel: kind !== 'linear', jerk: kind === 's-curve' || kind === 'minimum-jerk' };
+        if (holds.speed) expect(top.speed).toBeLessThanOrEqual(speed * (1 + 1e-9));
+        expect(Number.isFinite(top.accel)).toBe(holds.accel);
+        if (holds.accel) expect(top.accel).toBeLessThanOrEqual(accel * (1 + 1e-9));
+        expect(Number.isFinite(top.jerk)).toBe(holds.jerk);
+        if (holds.jerk) expect(top.jerk).toBeLessThanOrEqual(jerk * (1 + 1e-9));
+        let last = 0;
+        let worst = -Infinity;
+        for (let i = 0; i <= 300; i++) {
+          const [s, v, a] = at(profile, (duration * i) / 300);
+          worst = Math.max(worst, (last - s) / h, v / top.speed - 1);
+          if (holds.accel) worst = Math.max(worst, Math.abs(a) / top.accel - 1);
+          last = s;
+        }
+        expect(worst).toBeLessThanOrEqual(1e-9);
+        expect(last / h).toBeCloseTo(1, 12);
+        // Just before its end it is all but there.
+        expect(Math.abs(at(profile, duration * (1 - 1e-9))[0] - h)).toBeLessThanOrEqual(h * 1e-7);
+      }),
+    );
+  });
+  it('take as long as they must: the line least, then the trapezoid, then soft stop and S-curve, minimum jerk longest of the smooth', () => {
+    fc.assert(
+      fc.property(positive, positive, positive, positive, (h, speed, accel, jerk) => {
+        const time = (kind: (typeof profileKinds)[number]): number =>
+          profileOf(kind, h, { speed, accel, jerk }).duration;
+        const slack = 1 + 1e-9;
+        expect(time('linear')).toBeLessThanOrEqual(time('trapezoid') * slack);
+        expect(time('trapezoid')).toBeLessThanOrEqual(time('soft-stop') * slack);
+        expect(time('soft-stop')).toBeLessThanOrEqual(time('s-curve') * slack);
+        expect(time('s-curve')).toBeLessThanOrEqual(time('minimum-jerk') * slack);
+      }),
+    );
+  });
+  it('have speed and acceleration that are the derivatives of what comes before them, but where they step', () => {
+    fc.assert(
+      fc.property(kinds, fc.double({ min: 0.01, max: 0.99, noNaN: true }), (kind, f) => {
+        const profile = profileOf(kind, 1, { speed: 1.3, accel: 4, jerk: 30 });
+        const t = f * profile.duration;
+        fc.pre(profile.phases.every((phase) => Math.abs(phase.from - t) > 1e-4));
+        const d = 1e-6;
+        const [low, mid, high] = [at(profile, t - d), at(profile, t), at(profile, t + d)];
+        expect((high[0] - low[0]) / (2 * d)).toBeCloseTo(mid[1], 6);
+        expect((high[1] - low[1]) / (2 * d)).toBeCloseTo(mid[2], 5);
+      }),
+    );
   });
 });

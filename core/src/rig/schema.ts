@@ -106,9 +106,17 @@ export const targetSchema = z.union([
   z.strictObject({ pose: idSchema }),
   z.strictObject({ joints: z.record(z.string(), finite) }),
 ]);
+/** How a move speeds up and slows down; see motion/profile. */
+export const profileSchema = z.enum(['s-curve', 'minimum-jerk', 'soft-stop', 'trapezoid', 'linear']);
 const stepBase = { id: idSchema, enabled: z.boolean().default(true), note };
 export const stepSchema = z.discriminatedUnion('kind', [
-  z.strictObject({ kind: z.literal('joint-move'), ...stepBase, target: targetSchema, pace: paceSchema }),
+  z.strictObject({
+    kind: z.literal('joint-move'),
+    ...stepBase,
+    target: targetSchema,
+    pace: paceSchema,
+    profile: profileSchema.optional(),
+  }),
   z.strictObject({ kind: z.literal('wait'), ...stepBase, durationS: notNegative.max(3600) }),
   z.strictObject({
     kind: z.literal('grip'),
@@ -119,6 +127,7 @@ export const stepSchema = z.discriminatedUnion('kind', [
     /** What the jaw holds from here on, or lets go of (null); left out: no change. */
     payload: idSchema.nullable().optional(),
     pace: paceSchema,
+    profile: profileSchema.optional(),
   }),
   z.strictObject({ kind: z.literal('note'), ...stepBase }),
 ]);
@@ -127,6 +136,8 @@ export const routineSchema = z.strictObject({
   id: idSchema,
   name,
   note,
+  /** Of every move that has none of its own. */
+  profile: profileSchema.default('s-curve'),
   steps: z.array(stepSchema).max(5000),
 });
 

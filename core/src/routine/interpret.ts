@@ -7,7 +7,7 @@ import { deltaForward } from '../kinematics';
 import { hold, jointMove, type Block, type MovePace } from '../motion';
 import { toSlots, worstRule, type Mechanism } from '../mechanism';
 import { M_PER_MM, RAD_PER_DEG } from '../units/convert';
-import { isJaw, type Pace, type Pose, type Rig, type Routine, type Step } from '../rig';
+import { isJaw, type Pose, type Rig, type Routine, type Step } from '../rig';
 
 export type RoutineEvent =
   /** A step begins; its blocks follow. */
@@ -46,7 +46,7 @@ export function* interpret(
           yield { kind: 'problem', ...target };
           break;
         }
-        at = yield* move(mechanism, at, target.q, step.pace, index);
+        at = yield* move(mechanism, at, target.q, { ...step.pace, profile: step.profile ?? routine.profile }, index);
         break;
       }
       case 'grip': {
@@ -62,7 +62,7 @@ export function* interpret(
         to[slot] = value * mechanism.siPerUnit[slot];
         // A tool lets go before the jaw opens and holds once it has closed.
         if (step.payload === null) yield { kind: 'carry', tool: step.tool, payload: null };
-        at = yield* move(mechanism, at, to, step.pace, index);
+        at = yield* move(mechanism, at, to, { ...step.pace, profile: step.profile ?? routine.profile }, index);
         if (step.payload) yield { kind: 'carry', tool: step.tool, payload: step.payload };
         break;
       }
@@ -76,7 +76,7 @@ function* move(
   mechanism: Mechanism,
   from: Float64Array,
   to: Float64Array,
-  pace: Pace,
+  pace: MovePace,
   index: number,
 ): Generator<RoutineEvent, Float64Array, InputValue | undefined> {
   let refused = false;
@@ -109,13 +109,15 @@ function* move(
     yield problem;
   }
   if (refused) return from;
-  const block = jointMove(mechanism, from, to, pace as MovePace);
-  if ('durationS' in pace && block.curve.duration > pace.durationS * (1 + 1e-9))
+  const block = jointMove(mechanism, from, to, pace);
+  if (pace.durationS !== undefined && block.curve.duration > pace.durationS * (1 + 1e-9))
     yield {
       kind: 'problem',
       code: 'duration-too-short',
       data: { step: index + 1, wished: pace.durationS, least: block.curve.duration },
     };
+  if (pace.profile === 'linear' && block.duration > 0)
+    yield { kind: 'problem', code: 'profile-sharp', data: { step: index + 1 } };
   if (block.duration > 0) yield { kind: 'block', block };
   return to;
 }

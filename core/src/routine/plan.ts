@@ -1,7 +1,7 @@
 /** A routine unrolled into one motion from start to end, with what was noticed on the way. */
 import { finding, type Finding, type Place } from '../contract/finding';
 import { checkDrives, driveMaps, hasConstantRatio, shaftSpeed, speedForReading } from '../drives';
-import { sampleBlockInto, peaks, type Block } from '../motion';
+import { sampleBlockInto, type Block } from '../motion';
 import type { Mechanism } from '../mechanism';
 import type { Build, Rig, Routine } from '../rig';
 import { finish, jobOf, type Job } from '../jobs';
@@ -107,7 +107,7 @@ function* planning(
   /** Moves that ask more speed of a motor than it makes. */
   function tooFast(block: Block, at: Place): Finding[] {
     if (block.kind !== 'move') return [];
-    const top = peaks(block.curve).speed / block.stretch;
+    const top = block.curve.top.speed / block.stretch;
     const speeds = block.delta.map((d) => d * top);
     return maps.flatMap((map) => {
       // The ratio of a linkage changes along the way; elsewhere one look is enough.

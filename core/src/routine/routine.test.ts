@@ -4,6 +4,7 @@ import { dotPainter, tileDipper } from '../../../demo';
 import { commandTable, tableToCsv } from '../formats';
 import { driveMaps, resolutionAt } from '../drives';
 import { finish } from '../jobs';
+import { profileKinds } from '../motion';
 import { compiled } from '../kinematics/arms.testkit';
 import { limitExcess } from '../mechanism';
 import type { Rig, Routine, Step } from '../rig';
@@ -38,6 +39,7 @@ const step: fc.Arbitrary<Omit<Step, 'id'>> = fc.oneof(
       fc.record({ joints: fc.record({ elbow: fc.integer({ min: -40, max: 160 }) }) }),
     ),
     pace,
+    profile: fc.option(fc.constantFrom(...profileKinds), { nil: undefined }),
   }),
   fc.record({
     kind: fc.constant('wait' as const),
@@ -52,11 +54,18 @@ const step: fc.Arbitrary<Omit<Step, 'id'>> = fc.oneof(
     tool: fc.constant('tongs'),
     to: fc.oneof(fc.constantFrom('open' as const, 'closed' as const), fc.integer({ min: -20, max: 60 })),
     pace,
+    profile: fc.option(fc.constantFrom(...profileKinds), { nil: undefined }),
   }),
 );
 const routine: fc.Arbitrary<Routine> = fc
   .array(step, { maxLength: 12 })
-  .map((steps) => ({ id: 'r', name: 'Any', note: '', steps: steps.map((s, i) => ({ ...s, id: `s${i}` }) as Step) }));
+  .map((steps) => ({
+    id: 'r',
+    name: 'Any',
+    note: '',
+    profile: 's-curve' as const,
+    steps: steps.map((s, i) => ({ ...s, id: `s${i}` }) as Step),
+  }));
 
 describe('planning random routines', () => {
   it('keeps every sample inside every limit at ten times the rate, without a jump in position', () => {
@@ -120,6 +129,7 @@ describe('what planning finds', () => {
       id: 'r',
       name: 'R',
       note: '',
+      profile: 's-curve',
       steps: steps.map((s, i) => ({ id: `s${i}`, enabled: true, note: '', pace: { speedShare: 1 }, ...s })) as Step[],
     }).findings.map((f) => f.code);
   it('names each fault by its code', () => {
@@ -179,6 +189,7 @@ describe('ways between poses', () => {
     id: 'r',
     name: 'R',
     note: '',
+    profile: 's-curve',
     steps: joints.map((target, i) => ({
       id: `s${i}`,
       kind: 'joint-move' as const,

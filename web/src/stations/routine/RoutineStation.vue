@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { IconGripVertical, IconPlayerPause, IconPlayerPlay, IconPlus, IconTrash } from '@tabler/icons-vue';
+import { IconGripVertical, IconPlayerPause, IconPlayerPlay, IconPlus } from '@tabler/icons-vue';
 import Button from 'primevue/button';
 import Select from 'primevue/select';
 import { computed, nextTick, ref, watch } from 'vue';
@@ -14,13 +14,12 @@ import FindingRow from '../../shared/FindingRow.vue';
 import JointMark from '../../shared/JointMark.vue';
 import { useSlots } from '../../shared/joints';
 import LineChart, { type Series } from '../../shared/LineChart.vue';
-import NumberField from '../../shared/NumberField.vue';
 import StationHead from '../../shared/StationHead.vue';
-import TextField from '../../shared/TextField.vue';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import { usePlan } from '../../workspace/usePlan';
+import StepDetail from './StepDetail.vue';
 
 const rigs = useRigStore();
 const view = useViewStore();
@@ -118,7 +117,8 @@ function newRoutine(): void {
   );
   const result = rigs.commit(
     'Add a routine',
-    (draft) => void draft.routines.push({ id, name: `Routine ${list.length + 1}`, note: '', steps: [] }),
+    (draft) =>
+      void draft.routines.push({ id, name: `Routine ${list.length + 1}`, note: '', profile: 's-curve', steps: [] }),
   );
   if (result.ok) routineId.value = id;
 }
@@ -132,18 +132,6 @@ const paceText = (step: Step): string => {
     ? `in ${formatNumber(step.pace.durationS, 2)} s`
     : `${formatNumber(step.pace.speedShare * 100, 0)} %`;
 };
-const paceOf = computed(() =>
-  selected.value && (selected.value.kind === 'joint-move' || selected.value.kind === 'grip')
-    ? selected.value.pace
-    : null,
-);
-const setPace = (next: Pace): string | void =>
-  onStep('Pace', (s) => (s.kind === 'joint-move' || s.kind === 'grip') && (s.pace = next));
-function byDuration(): void {
-  const t = timeOf(selected.value!.id) ?? 1;
-  problem.value = setPace({ durationS: Math.max(0.01, Math.ceil(t * 100) / 100) }) ?? '';
-}
-
 // Charts: at most about 700 points a joint.
 const samples = computed(() =>
   plan.value && rigs.mechanism && plan.value.start.length === rigs.mechanism.m && plan.value.durationS > 0
@@ -170,12 +158,6 @@ const findings = computed(() =>
   view.findings.filter((f) => f.place.station === 'routine' && f.place.routine === routine.value?.id),
 );
 const cycle = computed(() => (plan.value?.durationS ? 3600 / plan.value.durationS : 0));
-const poseOptions = computed(() => rigs.rig!.poses.map((p) => ({ label: p.name, value: p.id })));
-const holdOptions = computed(() => [
-  { label: 'no change', value: '' },
-  ...rigs.rig!.payloads.map((p) => ({ label: `holds ${p.name}`, value: p.id })),
-  { label: 'lets go', value: '-' },
-]);
 </script>
 
 <template>
@@ -247,115 +229,16 @@ const holdOptions = computed(() => [
       />
     </div>
 
-    <div v-if="selected" class="detail">
-      <template v-if="selected.kind === 'joint-move'">
-        <label
-          >to
-          <Select
-            :model-value="'pose' in selected.target ? selected.target.pose : null"
-            :options="poseOptions"
-            option-label="label"
-            option-value="value"
-            size="small"
-            aria-label="Target pose"
-            placeholder="by numbers"
-            @update:model-value="
-              (v: string) =>
-                (problem = onStep('Target', (s) => s.kind === 'joint-move' && (s.target = { pose: v })) ?? '')
-            "
-        /></label>
-      </template>
-      <template v-if="selected.kind === 'grip'">
-        <label
-          >jaw
-          <span class="choice small" role="group" aria-label="Jaw"
-            ><button
-              v-for="to in ['open', 'closed'] as const"
-              :key="to"
-              :aria-pressed="selected.to === to"
-              @click="problem = onStep('Jaw', (s) => s.kind === 'grip' && (s.to = to)) ?? ''"
-            >
-              {{ to }}
-            </button></span
-          ></label
-        >
-        <label
-          >then
-          <Select
-            :model-value="selected.payload === undefined ? '' : (selected.payload ?? '-')"
-            :options="holdOptions"
-            option-label="label"
-            option-value="value"
-            size="small"
-            aria-label="Then"
-            @update:model-value="
-              (v: string) =>
-                (problem =
-                  onStep('Payload', (s) => {
-                    if (s.kind !== 'grip') return;
-                    if (v === '') delete s.payload;
-                    else s.payload = v === '-' ? null : v;
-                  }) ?? '')
-            "
-        /></label>
-      </template>
-      <NumberField
-        v-if="selected.kind === 'wait'"
-        prefix="for"
-        :value="selected.durationS"
-        dimension="time"
-        label="Time to wait"
-        :min="0"
-        :max="3600"
-        :step="0.1"
-        :commit="(v: number) => onStep('Wait', (s) => s.kind === 'wait' && (s.durationS = v))"
-      />
-      <template v-if="paceOf">
-        <span class="choice small" role="group" aria-label="Pace"
-          ><button :aria-pressed="'speedShare' in paceOf" @click="problem = setPace({ speedShare: 0.5 }) ?? ''">
-            speed</button
-          ><button :aria-pressed="'durationS' in paceOf" @click="byDuration">time</button></span
-        >
-        <NumberField
-          v-if="'speedShare' in paceOf"
-          :value="paceOf.speedShare * 100"
-          dimension="share"
-          :decimals="0"
-          label="Share of full speed"
-          :min="1"
-          :max="100"
-          :step="5"
-          :commit="(v: number) => setPace({ speedShare: v / 100 })"
-        />
-        <NumberField
-          v-else
-          :value="paceOf.durationS"
-          dimension="time"
-          label="Duration"
-          :min="0.01"
-          :max="3600"
-          :step="0.1"
-          :commit="(v: number) => setPace({ durationS: v })"
-        />
-      </template>
-      <TextField
-        class="note"
-        :value="selected.note"
-        label="Note"
-        placeholder="note"
-        :commit="(v: string) => onStep('Note', (s) => (s.note = v))"
-      />
-      <Button
-        size="small"
-        variant="text"
-        severity="secondary"
-        :label="selected.enabled ? 'Skip it' : 'Use it'"
-        @click="problem = onStep('Skip', (s) => (s.enabled = !s.enabled)) ?? ''"
-      />
-      <Button size="small" variant="text" severity="danger" aria-label="Delete step" @click="remove(selected)"
-        ><IconTrash :size="16"
-      /></Button>
-    </div>
+    <StepDetail
+      v-if="selected"
+      :key="selected.id"
+      :step="selected"
+      :takes="timeOf(selected.id)"
+      :routine
+      :edit="onStep"
+      :edit-routine="commit"
+      @remove="remove(selected)"
+    />
 
     <div v-if="findings.length" class="stack tight">
       <FindingRow v-for="(f, k) in findings.slice(0, 4)" :key="k" :finding="f" @go="goTo(f)" />
@@ -472,24 +355,11 @@ const holdOptions = computed(() => [
   margin: 0.45rem 0;
   gap: 0.35rem;
 }
-.detail {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0.45rem;
-  align-items: center;
-  background: var(--paper-2);
-  border-radius: 4px;
-  padding: 0.4rem 0.5rem;
-  margin-bottom: 0.45rem;
-}
 .detail label {
   display: inline-flex;
   align-items: center;
   gap: 0.35rem;
   font-size: 0.88rem;
-}
-.detail :deep(.field) {
-  width: 7.4rem;
 }
 .detail .note {
   flex: 1;

@@ -1,0 +1,131 @@
+<script setup lang="ts">
+/** The profiles of a move side by side: the speed of each over the same time, and how long it takes. */
+import { computed } from 'vue';
+import { evaluateInto, jointMove, profileKinds, type ProfileKind } from '@cork-elbow/core/motion';
+import type { Routine, Step } from '@cork-elbow/core/rig';
+import { formatNumber } from '@cork-elbow/core/units';
+import Button from 'primevue/button';
+import { useRigStore } from '../../stores/rig';
+import { usePlan } from '../../workspace/usePlan';
+
+type Move = Extract<Step, { kind: 'joint-move' | 'grip' }>;
+const { step, routine, set, setAll } = defineProps<{
+  step: Move;
+  routine: Routine;
+  set: (profile: ProfileKind) => string | void;
+  setAll: (profile: ProfileKind) => string | void;
+}>();
+const rigs = useRigStore();
+const { plan } = usePlan();
+const chosen = computed(() => step.profile ?? routine.profile);
+const names: Record<ProfileKind, string> = {
+  's-curve': 'S-curve',
+  'minimum-jerk': 'minimum jerk',
+  'soft-stop': 'soft stop',
+  trapezoid: 'trapezoid',
+  linear: 'straight',
+};
+const hints: Record<ProfileKind, string> = {
+  's-curve': 'quickest without a jerk',
+  'minimum-jerk': 'smoothest, a little longer',
+  'soft-stop': 'sharp start, soft end: lifelike',
+  trapezoid: 'quick, jerks a little at its corners',
+  linear: 'starts and stops at full speed',
+};
+const W = 64;
+const H = 22;
+const LOOKS = 40;
+/** This step's move as planned, made again with every profile. */
+const rows = computed(() => {
+  const found = plan.value?.blocks.find(({ block, stepId }) => stepId === step.id && block.kind === 'move');
+  const { mechanism } = rigs;
+  const block = found?.block;
+  const made =
+    mechanism && block?.kind === 'move' && block.from.length === mechanism.m
+      ? profileKinds.map((profile) => ({
+          profile,
+          move: jointMove(mechanism, block.from, block.to, { ...step.pace, profile }),
+        }))
+      : profileKinds.map((profile) => ({ profile, move: null }));
+  const longest = Math.max(1e-9, ...made.map(({ move }) => move?.duration ?? 0));
+  const fastest = Math.max(1e-9, ...made.map(({ move }) => (move ? move.curve.top.speed / move.stretch : 0)));
+  const out = new Float64Array(4);
+  return made.map(({ profile, move }) => {
+    if (!move) return { profile, seconds: null, path: '' };
+    const x = (t: number): number => 2 + ((W - 4) * t) / longest;
+    const y = (v: number): number => H - 2 - ((H - 4) * v) / fastest;
+    let path = `M${x(0).toFixed(1)} ${y(0).toFixed(1)}`;
+    for (let k = 0; k <= LOOKS; k++) {
+      // Just inside both ends: a profile that starts at full speed shows it.
+      const t = move.duration * Math.min(1 - 1e-9, Math.max(1e-9, k / LOOKS));
+      evaluateInto(out, move.curve, t / move.stretch);
+      path += `L${x(t).toFixed(1)} ${y(out[1] / move.stretch).toFixed(1)}`;
+    }
+    path += `L${x(move.duration).toFixed(1)} ${y(0).toFixed(1)}`;
+    return { profile, seconds: move.duration, path };
+  });
+});
+</script>
+
+<template>
+  <details>
+    <summary>
+      Profile: <b>{{ names[chosen] }}</b> {{ step.profile ? '' : 'as the whole routine' }}
+    </summary>
+    <div class="row wrap profiles" role="group" aria-label="Profile">
+      <button
+        v-for="r in rows"
+        :key="r.profile"
+        class="one"
+        :aria-pressed="r.profile === chosen"
+        :title="hints[r.profile]"
+        @click="set(r.profile)"
+      >
+        <svg :viewBox="`0 0 ${W} ${H}`" :width="W" :height="H" aria-hidden="true"><path :d="r.path" /></svg>
+        <span>{{ names[r.profile] }}</span>
+        <span class="num">{{ r.seconds === null ? '–' : `${formatNumber(r.seconds, 2)} s` }}</span>
+      </button>
+      <Button
+        v-if="chosen !== routine.profile"
+        size="small"
+        variant="text"
+        label="For the whole routine"
+        @click="setAll(chosen)"
+      />
+    </div>
+  </details>
+</template>
+
+<style scoped>
+summary {
+  cursor: pointer;
+  font-size: 0.86rem;
+  color: var(--ink-2);
+}
+.profiles {
+  gap: 0.3rem;
+}
+.one {
+  display: grid;
+  justify-items: center;
+  gap: 0.05rem;
+  border: 1px solid var(--lines);
+  border-radius: 4px;
+  background: var(--paper);
+  padding: 0.15rem 0.3rem;
+  font-size: 0.74rem;
+  line-height: 1.15;
+  cursor: pointer;
+  color: inherit;
+}
+.one[aria-pressed='true'] {
+  border-color: var(--pine);
+  box-shadow: inset 0 0 0 1px var(--pine);
+  background: var(--pine-wash);
+}
+path {
+  fill: none;
+  stroke: var(--cork);
+  stroke-width: 1.6;
+}
+</style>
