@@ -7,7 +7,7 @@ import { computed, ref } from 'vue';
 import { homingPose, homingWhatIf, planHoming, restPose } from '@cork-elbow/core/drives';
 import { tipPath } from '@cork-elbow/core/kinematics';
 import type { HomingAxis } from '@cork-elbow/core/rig';
-import { formatNumber, type Dimension } from '@cork-elbow/core/units';
+import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import JointMark from '../../shared/JointMark.vue';
 import NumberField from '../../shared/NumberField.vue';
@@ -15,11 +15,11 @@ import { useSlots } from '../../shared/joints';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
+import HomingAxisForm from './HomingAxisForm.vue';
 import TimelineBar from './TimelineBar.vue';
 import { useMotor } from './useMotor';
 import { useSweep } from './useSweep';
 import { useTimeline } from './useTimeline';
-import { NONE, orNull } from './wiring/useWiring';
 
 const rigs = useRigStore();
 const view = useViewStore();
@@ -125,19 +125,6 @@ function shift(k: number, by: 1 | -1): void {
     axes[0].together = false;
   });
 }
-function setWait(joint: string, value: number | null): string | void {
-  return onAxis('Where another waits', (axis) => {
-    if (value === null) delete axis.waits[joint];
-    else axis.waits[joint] = value;
-  });
-}
-const inputs = computed(() => [
-  { value: NONE, label: 'no input chosen' },
-  ...rigs.rig!.signals.filter((s) => s.way === 'in').map((s) => ({ value: s.id, label: s.name })),
-]);
-const signal = computed(() => rigs.rig!.signals.find((s) => s.id === row.value?.axis.signal));
-const dimension = computed((): Dimension => (row.value?.info?.unit === 'mm' ? 'length' : 'angle'));
-const speedDimension = computed((): Dimension => (row.value?.info?.unit === 'mm' ? 'speed' : 'angularSpeed'));
 const poses = computed(() => rigs.rig!.poses.map((p) => ({ value: p.id, label: p.name })));
 </script>
 
@@ -239,150 +226,15 @@ const poses = computed(() => rigs.rig!.poses.map((p) => ({ value: p.id, label: p
     </p>
     <p v-if="!contacts" class="muted small">Looking for what is touched on the way …</p>
     <p v-else-if="!contacts.length" class="good small">Nothing is touched on the way.</p>
-    <div v-if="row" class="axis">
-      <div class="rule">
-        <h2>{{ row.info?.name }}</h2>
-      </div>
-      <div class="form">
-        <ChoiceField
-          label="finds itself by"
-          name="Way of homing"
-          :options="bys"
-          :value="row.axis.by"
-          @change="onAxis('Way', (a) => (a.by = $event as HomingAxis['by']))"
-        />
-        <ChoiceField
-          label="seeks"
-          name="End it seeks"
-          :options="[
-            { value: 'min', label: 'the lower end' },
-            { value: 'max', label: 'the upper end' },
-          ]"
-          :value="row.axis.end"
-          @change="onAxis('End', (a) => (a.end = $event as 'min'))"
-        />
-        <ChoiceField
-          v-if="row.axis.by === 'switch'"
-          label="switch on input"
-          name="Input of the switch"
-          :options="inputs"
-          :value="row.axis.signal ?? NONE"
-          @change="onAxis('Input', (a) => (a.signal = orNull($event)))"
-        />
-        <ChoiceField
-          v-if="row.axis.by === 'switch'"
-          label="kind of switch"
-          name="Kind of switch"
-          :options="[
-            { value: 'mechanical', label: 'mechanical' },
-            { value: 'optical', label: 'optical' },
-            { value: 'magnetic', label: 'magnetic' },
-          ]"
-          :value="row.axis.switchKind"
-          @change="onAxis('Kind of switch', (a) => (a.switchKind = $event as 'optical'))"
-        />
-        <NumberField
-          prefix="fast"
-          :value="row.axis.fast"
-          :dimension="speedDimension"
-          :decimals="1"
-          label="Fast speed"
-          :min="0.01"
-          :commit="(v: number) => onAxis('Fast speed', (a) => (a.fast = v))"
-        />
-        <NumberField
-          prefix="slow"
-          :value="row.axis.slow"
-          :dimension="speedDimension"
-          :decimals="1"
-          label="Slow speed"
-          :min="0.01"
-          :commit="(v: number) => onAxis('Slow speed', (a) => (a.slow = v))"
-        />
-        <NumberField
-          prefix="backs off"
-          :value="row.axis.backOff"
-          :dimension="dimension"
-          :decimals="1"
-          label="Back-off"
-          :min="0"
-          :commit="(v: number) => onAxis('Back-off', (a) => (a.backOff = v))"
-        />
-        <NumberField
-          prefix="is then at"
-          :value="row.axis.at"
-          :dimension="dimension"
-          :decimals="2"
-          label="Value at the trip point"
-          :commit="(v: number) => onAxis('Offset to zero', (a) => (a.at = v))"
-        />
-        <NumberField
-          prefix="spread ±"
-          :value="row.axis.spread"
-          :dimension="dimension"
-          :decimals="2"
-          label="Repeatability"
-          :min="0"
-          :commit="(v: number) => onAxis('Repeatability', (a) => (a.spread = v))"
-        />
-      </div>
-      <p v-if="row.axis.by === 'switch' && signal" class="muted small">
-        {{ signal.name }}
-        {{
-          signal.activeLow === null ? 'has no polarity yet' : signal.activeLow ? 'is on when low' : 'is on when high'
-        }}.
-      </p>
-      <label v-if="row.k > 0" class="row small"
-        ><Checkbox
-          :model-value="row.axis.together"
-          binary
-          @update:model-value="onAxis('Together', (a) => (a.together = Boolean($event)))"
-        />
-        runs together with the axis before it</label
-      >
-      <div class="waits">
-        <span class="small muted">meanwhile</span>
-        <span v-for="(value, joint) in row.axis.waits" :key="joint" class="row wait">
-          <NumberField
-            :prefix="`${slots.find((s) => s.id === joint)?.name ?? joint} waits at`"
-            :value
-            :dimension="slots.find((s) => s.id === joint)?.unit === 'mm' ? 'length' : 'angle'"
-            :decimals="1"
-            :label="`Where ${joint} waits`"
-            :commit="(v: number) => setWait(joint, v)"
-          />
-          <Button
-            size="small"
-            variant="text"
-            severity="secondary"
-            label="×"
-            :aria-label="`${joint} waits nowhere`"
-            @click="setWait(joint, null)"
-          />
-        </span>
-        <ChoiceField
-          label=""
-          name="Another joint that waits"
-          placeholder="a joint waits"
-          :options="
-            slots
-              .filter((s) => s.id !== row!.axis.joint && !(s.id in row!.axis.waits))
-              .map((s) => ({ value: s.id, label: s.name }))
-          "
-          :value="null"
-          @change="
-            setWait(
-              String($event),
-              Math.round(
-                (view.editQ[slots.find((s) => s.id === $event)!.slot] /
-                  rigs.mechanism!.siPerUnit[slots.find((s) => s.id === $event)!.slot]) *
-                  10,
-              ) / 10,
-            )
-          "
-        />
-      </div>
-    </div>
+    <HomingAxisForm
+      v-if="row?.info"
+      :key="row.axis.joint"
+      :axis="row.axis"
+      :info="row.info"
+      :is-first="row.k === 0"
+      :bys
+      :edit="onAxis"
+    />
     <div class="rule"><h2>Before</h2></div>
     <div class="row wrap small">
       <ChoiceField
@@ -467,16 +319,6 @@ table.plain td {
 }
 .acting {
   margin: 0.2rem 0;
-}
-.waits {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0.4rem;
-  align-items: center;
-  margin-top: 0.3rem;
-}
-.wait {
-  gap: 0.1rem;
 }
 label.row {
   gap: 0.35rem;
