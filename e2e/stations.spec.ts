@@ -268,4 +268,13 @@ test('a move takes another profile, for itself or for the whole routine; a thing
   await profiles.getByRole('button', { name: 'For the whole routine' }).click();
   await page.locator('[data-step]').nth(3).click();
   await expect(page.getByText('Profile: minimum jerk as the whole routine')).toBeVisible();
+  // The tool goes straight down instead of the joints: another block, no finding, and back again with one key.
+  const row = page.locator('[data-step]').nth(3);
+  await page.getByRole('group', { name: 'Way' }).getByRole('button', { name: 'straight' }).click();
+  await expect(row).toContainText('Straight move');
+  await expect(row).toContainText(/[0-9.]+ s/);
+  await expect(page.locator('[data-code^=path-]')).toHaveCount(0);
+  await page.getByRole('heading', { level: 1 }).click();
+  await page.keyboard.press('Control+z');
+  await expect(row).toContainText('Joint move');
 });

@@ -200,6 +200,36 @@ export const catalogue = {
     'Give it the least time.',
   ),
   'grip-no-tool': entry('stop', 'Step {step} works a tool that has no jaw.', 'Choose a tool with a jaw.'),
+  'path-nowhere': entry(
+    'stop',
+    'Step {step} goes straight to where the tool already is.',
+    'Choose another target, or skip the step.',
+  ),
+  'path-no-tool': entry(
+    'stop',
+    'Step {step} moves a tool straight, but no such tool is mounted.',
+    'Mount a tool on the Measure page.',
+  ),
+  'path-unreachable': entry(
+    'stop',
+    'The straight way of step {step} leaves the reach or a limit {share:n0} % along.',
+    'Take a joint move, or a pose in between.',
+  ),
+  'path-jumps': entry(
+    'stop',
+    'On the straight way of step {step} {joint} would have to jump to another posture {share:n0} % along.',
+    'Take a joint move, or begin in the other posture.',
+  ),
+  'path-other-posture': entry(
+    'stop',
+    'The straight way of step {step} ends in another posture than the pose it goes to.',
+    'Take the pose again in the posture the arm comes in, or a joint move.',
+  ),
+  'path-not-straight': entry(
+    'stop',
+    'The straight way of step {step} cannot be kept: it is {off:mm} off, near a place where the arm cannot move freely.',
+    'Take a joint move, or a way further from there.',
+  ),
   'profile-sharp': entry(
     'look',
     'Step {step} starts and stops at full speed: nothing limits its acceleration, and the motor jerks.',

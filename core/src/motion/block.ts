@@ -3,7 +3,9 @@
  * one before it ends.
  */
 import type { Mechanism } from '../mechanism';
-import { evaluateInto, profileOf, type Profile, type ProfileKind } from './profile';
+import type { PathBlock } from './path';
+import { splineInto } from './spline';
+import { evaluateInto, profileOf, type MovePace, type Profile } from './profile';
 
 export interface MoveBlock {
   readonly kind: 'move';
@@ -22,18 +24,7 @@ export interface HoldBlock {
   readonly to: Float64Array;
   readonly duration: number;
 }
-export type Block = MoveBlock | HoldBlock;
-
-export interface MovePace {
-  /** Share k of the whole motion's speed: speed by k, acceleration by k², jerk by k³. */
-  readonly speedShare?: number;
-  /** Share of acceleration and jerk alone. */
-  readonly accelShare?: number;
-  /** Wished duration (s); wins over the shares; never less than the least time. */
-  readonly durationS?: number;
-  /** How it speeds up and slows down; the S-curve unless said otherwise. */
-  readonly profile?: ProfileKind;
-}
+export type Block = MoveBlock | PathBlock | HoldBlock;
 
 /**
  * Synchronised joint move: one profile along the straight line from one pose to the other in joint space, so that all
@@ -75,6 +66,26 @@ export function jointMove(
 export const hold = (at: Float64Array, duration: number): HoldBlock => ({ kind: 'hold', from: at, to: at, duration });
 
 const scalar = new Float64Array(4);
+const along = new Float64Array(4);
+
+/** Where the joints stand at a share of the block's way (not of its time). */
+export function placeAlong(block: MoveBlock | PathBlock, share: number): Float64Array {
+  if (block.kind === 'move') return block.from.map((v, s) => v + share * block.delta[s]);
+  return block.from.map((_, s) => {
+    splineInto(along, block.spline, s, share);
+    return along[0];
+  });
+}
+
+/** Speeds (SI, per slot) at a share of the block's way, at the block's highest pace. */
+export function speedsAlong(block: MoveBlock | PathBlock, share: number): Float64Array {
+  const top = block.curve.top.speed / block.stretch;
+  if (block.kind === 'move') return block.delta.map((d) => d * top);
+  return block.from.map((_, s) => {
+    splineInto(along, block.spline, s, share);
+    return along[1] * top;
+  });
+}
 
 /** Position, speed and acceleration of every slot at time t (s) within the block; exact at both ends. */
 export function sampleBlockInto(
@@ -90,10 +101,20 @@ export function sampleBlockInto(
     accel.fill(0);
     return;
   }
-  const { stretch, from, delta } = block;
+  const { stretch } = block;
   evaluateInto(scalar, block.curve, t / stretch);
   const v = scalar[1] / stretch;
   const a = scalar[2] / (stretch * stretch);
+  if (block.kind === 'path') {
+    for (let s = 0; s < position.length; s++) {
+      splineInto(along, block.spline, s, scalar[0]);
+      position[s] = along[0];
+      speed[s] = along[1] * v;
+      accel[s] = along[1] * a + along[2] * v * v;
+    }
+    return;
+  }
+  const { from, delta } = block;
   for (let s = 0; s < delta.length; s++) {
     position[s] = from[s] + delta[s] * scalar[0];
     speed[s] = delta[s] * v;

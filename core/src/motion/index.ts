@@ -1,2 +1,4 @@
 export * from './profile';
 export * from './block';
+export * from './spline';
+export * from './path';

@@ -8,6 +8,17 @@
 export const profileKinds = ['s-curve', 'minimum-jerk', 'soft-stop', 'trapezoid', 'linear'] as const;
 export type ProfileKind = (typeof profileKinds)[number];
 
+export interface MovePace {
+  /** Share k of the whole motion's speed: speed by k, acceleration by k², jerk by k³. */
+  readonly speedShare?: number;
+  /** Share of acceleration and jerk alone. */
+  readonly accelShare?: number;
+  /** Wished duration (s); wins over the shares; never less than the least time. */
+  readonly durationS?: number;
+  /** How it speeds up and slows down; the S-curve unless said otherwise. */
+  readonly profile?: ProfileKind;
+}
+
 /** Position from time `from` (s) on: Σ cₖ·(t − from)ᵏ. */
 export interface Phase {
   readonly from: number;

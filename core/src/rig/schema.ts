@@ -117,6 +117,15 @@ export const stepSchema = z.discriminatedUnion('kind', [
     pace: paceSchema,
     profile: profileSchema.optional(),
   }),
+  /** The tool's point goes straight; left out, the first mounted tool. */
+  z.strictObject({
+    kind: z.literal('straight-move'),
+    ...stepBase,
+    tool: idSchema.optional(),
+    target: targetSchema,
+    pace: paceSchema,
+    profile: profileSchema.optional(),
+  }),
   z.strictObject({ kind: z.literal('wait'), ...stepBase, durationS: notNegative.max(3600) }),
   z.strictObject({
     kind: z.literal('grip'),

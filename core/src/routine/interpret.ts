@@ -4,7 +4,8 @@
  */
 import type { Code, Data } from '../contract/messages';
 import { deltaForward } from '../kinematics';
-import { hold, jointMove, type Block, type MovePace } from '../motion';
+import { hold, jointMove, pathMove, type Block, type MoveBlock, type MovePace, type PathBlock } from '../motion';
+import { straightWay } from './straight';
 import { toSlots, worstRule, type Mechanism } from '../mechanism';
 import { M_PER_MM, RAD_PER_DEG } from '../units/convert';
 import { isJaw, type Pose, type Rig, type Routine, type Step } from '../rig';
@@ -49,6 +50,22 @@ export function* interpret(
         at = yield* move(mechanism, at, target.q, { ...step.pace, profile: step.profile ?? routine.profile }, index);
         break;
       }
+      case 'straight-move': {
+        const target = resolveTarget(rig, mechanism, step.target, at, index);
+        if ('code' in target) {
+          yield { kind: 'problem', ...target };
+          break;
+        }
+        at = yield* straight(
+          mechanism,
+          step.tool,
+          at,
+          target.q,
+          { ...step.pace, profile: step.profile ?? routine.profile },
+          index,
+        );
+        break;
+      }
       case 'grip': {
         const tool = rig.mechanism.tools.find((t) => t.id === step.tool);
         const grip = tool?.grip && 'joint' in tool.grip ? tool.grip : null;
@@ -71,15 +88,11 @@ export function* interpret(
   return at;
 }
 
-/** Checks the target, plans the move, yields it; the pose reached, or the old one where it was refused. */
-function* move(
-  mechanism: Mechanism,
-  from: Float64Array,
-  to: Float64Array,
-  pace: MovePace,
-  index: number,
-): Generator<RoutineEvent, Float64Array, InputValue | undefined> {
-  let refused = false;
+type Problem = Extract<RoutineEvent, { kind: 'problem' }>;
+
+/** Joints whose target is past a limit; what is past by rounding alone is put on it. */
+function overLimit(mechanism: Mechanism, to: Float64Array, index: number): Problem[] {
+  const problems: Problem[] = [];
   for (let s = 0; s < mechanism.m; s++) {
     const by = Math.max(mechanism.lower[s] - to[s], to[s] - mechanism.upper[s]);
     if (by <= 0) continue;
@@ -87,10 +100,9 @@ function* move(
       to[s] = Math.min(mechanism.upper[s], Math.max(mechanism.lower[s], to[s]));
       continue;
     }
-    refused = true;
     const joint = mechanism.jointOfSlot[s];
     const unit = mechanism.siPerUnit[s];
-    yield {
+    problems.push({
       kind: 'problem',
       code: 'target-over-limit',
       joint: mechanism.ids[joint],
@@ -101,15 +113,13 @@ function* move(
         by: by / unit,
         unit: mechanism.units[joint],
       },
-    };
+    });
   }
-  const problem = wayProblem(mechanism, from, to, index);
-  if (problem) {
-    refused = true;
-    yield problem;
-  }
-  if (refused) return from;
-  const block = jointMove(mechanism, from, to, pace);
+  return problems;
+}
+
+/** A wished duration that is too short, and a profile that jerks. */
+function* paceProblems(block: MoveBlock | PathBlock, pace: MovePace, index: number): Generator<Problem, void> {
   if (pace.durationS !== undefined && block.curve.duration > pace.durationS * (1 + 1e-9))
     yield {
       kind: 'problem',
@@ -118,7 +128,55 @@ function* move(
     };
   if (pace.profile === 'linear' && block.duration > 0)
     yield { kind: 'problem', code: 'profile-sharp', data: { step: index + 1 } };
+}
+
+/** Checks the target, plans the move, yields it; the pose reached, or the old one where it was refused. */
+function* move(
+  mechanism: Mechanism,
+  from: Float64Array,
+  to: Float64Array,
+  pace: MovePace,
+  index: number,
+): Generator<RoutineEvent, Float64Array, InputValue | undefined> {
+  const over = overLimit(mechanism, to, index);
+  yield* over;
+  const problem = wayProblem(mechanism, from, to, index);
+  if (problem) yield problem;
+  if (problem || over.length) return from;
+  const block = jointMove(mechanism, from, to, pace);
+  yield* paceProblems(block, pace, index);
   if (block.duration > 0) yield { kind: 'block', block };
+  return to;
+}
+
+/** The same with the tool's point on a straight line. */
+function* straight(
+  mechanism: Mechanism,
+  toolId: string | undefined,
+  from: Float64Array,
+  to: Float64Array,
+  pace: MovePace,
+  index: number,
+): Generator<RoutineEvent, Float64Array, InputValue | undefined> {
+  const tool =
+    toolId === undefined ? mechanism.tools.find((t) => t.mounted) : mechanism.tools.find((t) => t.id === toolId);
+  if (!tool) {
+    yield { kind: 'problem', code: 'path-no-tool', data: { step: index + 1 } };
+    return from;
+  }
+  const over = overLimit(mechanism, to, index);
+  if (over.length) {
+    yield* over;
+    return from;
+  }
+  const way = straightWay(mechanism, tool, from, to);
+  if (!way.ok) {
+    yield { kind: 'problem', code: way.code, data: { step: index + 1, share: way.share * 100, ...way.data } };
+    return from;
+  }
+  const block = pathMove(mechanism, from, to, way.spline, pace);
+  yield* paceProblems(block, pace, index);
+  yield { kind: 'block', block };
   return to;
 }
 
@@ -194,6 +252,7 @@ export function poseSlots(rig: Rig, mechanism: Mechanism, pose: Pose, at: Float6
 export function describeStep(rig: Rig, step: Step): string {
   switch (step.kind) {
     case 'joint-move':
+    case 'straight-move':
       if ('pose' in step.target) {
         const id = step.target.pose;
         return rig.poses.find((p) => p.id === id)?.name ?? 'a pose that is gone';
@@ -213,6 +272,7 @@ export function describeStep(rig: Rig, step: Step): string {
 
 export const stepNames: Record<Step['kind'], string> = {
   'joint-move': 'Joint move',
+  'straight-move': 'Straight move',
   wait: 'Wait',
   grip: 'Grip',
   note: 'Note',

@@ -1,7 +1,7 @@
 /** A routine unrolled into one motion from start to end, with what was noticed on the way. */
 import { finding, type Finding, type Place } from '../contract/finding';
 import { checkDrives, driveMaps, hasConstantRatio, shaftSpeed, speedForReading } from '../drives';
-import { sampleBlockInto, type Block } from '../motion';
+import { placeAlong, sampleBlockInto, speedsAlong, type Block } from '../motion';
 import type { Mechanism } from '../mechanism';
 import type { Build, Rig, Routine } from '../rig';
 import { finish, jobOf, type Job } from '../jobs';
@@ -106,19 +106,18 @@ function* planning(
 
   /** Moves that ask more speed of a motor than it makes. */
   function tooFast(block: Block, at: Place): Finding[] {
-    if (block.kind !== 'move') return [];
-    const top = block.curve.top.speed / block.stretch;
-    const speeds = block.delta.map((d) => d * top);
+    if (block.kind === 'hold') return [];
     return maps.flatMap((map) => {
-      // The ratio of a linkage changes along the way; elsewhere one look is enough.
-      const looks = hasConstantRatio(map) ? [0] : ALONG;
-      const shares = looks.map((share) => {
-        const at = block.from.map((v, s) => v + share * block.delta[s]);
-        return shaftSpeed(map, mechanism, at, speeds)?.share ?? 0;
-      });
-      const most = Math.max(...shares);
+      // The ratio of a linkage, and the joints' shares of a path, change along the way; elsewhere one look is enough.
+      const looks = block.kind === 'move' && hasConstantRatio(map) ? [0] : ALONG;
+      let [most, speeds] = [0, speedsAlong(block, 0)];
+      for (const share of looks) {
+        const now = speedsAlong(block, share);
+        const asked = shaftSpeed(map, mechanism, placeAlong(block, share), now)?.share ?? 0;
+        if (asked > most) [most, speeds] = [asked, now];
+      }
       if (most <= 1 + 1e-9) return [];
-      const slot = map.slots.find((s) => block.delta[s] !== 0) ?? map.slots[0];
+      const slot = map.slots.find((s) => speeds[s] !== 0) ?? map.slots[0];
       const joint = mechanism.jointOfSlot[slot];
       const unit = mechanism.units[joint];
       const wanted = Math.abs(speeds[slot]);

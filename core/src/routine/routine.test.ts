@@ -57,15 +57,13 @@ const step: fc.Arbitrary<Omit<Step, 'id'>> = fc.oneof(
     profile: fc.option(fc.constantFrom(...profileKinds), { nil: undefined }),
   }),
 );
-const routine: fc.Arbitrary<Routine> = fc
-  .array(step, { maxLength: 12 })
-  .map((steps) => ({
-    id: 'r',
-    name: 'Any',
-    note: '',
-    profile: 's-curve' as const,
-    steps: steps.map((s, i) => ({ ...s, id: `s${i}` }) as Step),
-  }));
+const routine: fc.Arbitrary<Routine> = fc.array(step, { maxLength: 12 }).map((steps) => ({
+  id: 'r',
+  name: 'Any',
+  note: '',
+  profile: 's-curve' as const,
+  steps: steps.map((s, i) => ({ ...s, id: `s${i}` }) as Step),
+}));
 
 describe('planning random routines', () => {
   it('keeps every sample inside every limit at ten times the rate, without a jump in position', () => {

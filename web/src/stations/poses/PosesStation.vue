@@ -58,7 +58,7 @@ function go(pose: Pose): void {
 }
 const uses = (id: string): number =>
   rigs.rig!.routines.reduce(
-    (n, r) => n + r.steps.filter((s) => s.kind === 'joint-move' && 'pose' in s.target && s.target.pose === id).length,
+    (n, r) => n + r.steps.filter((s) => 'target' in s && 'pose' in s.target && s.target.pose === id).length,
     0,
   );
 const isHere = (pose: Pose): boolean =>

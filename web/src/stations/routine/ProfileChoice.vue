@@ -1,14 +1,14 @@
 <script setup lang="ts">
 /** The profiles of a move side by side: the speed of each over the same time, and how long it takes. */
 import { computed } from 'vue';
-import { evaluateInto, jointMove, profileKinds, type ProfileKind } from '@cork-elbow/core/motion';
+import { evaluateInto, jointMove, pathMove, profileKinds, type ProfileKind } from '@cork-elbow/core/motion';
 import type { Routine, Step } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import Button from 'primevue/button';
 import { useRigStore } from '../../stores/rig';
 import { usePlan } from '../../workspace/usePlan';
 
-type Move = Extract<Step, { kind: 'joint-move' | 'grip' }>;
+type Move = Extract<Step, { kind: 'joint-move' | 'straight-move' | 'grip' }>;
 const { step, routine, set, setAll } = defineProps<{
   step: Move;
   routine: Routine;
@@ -37,14 +37,17 @@ const H = 22;
 const LOOKS = 40;
 /** This step's move as planned, made again with every profile. */
 const rows = computed(() => {
-  const found = plan.value?.blocks.find(({ block, stepId }) => stepId === step.id && block.kind === 'move');
+  const found = plan.value?.blocks.find(({ block, stepId }) => stepId === step.id && block.kind !== 'hold');
   const { mechanism } = rigs;
   const block = found?.block;
   const made =
-    mechanism && block?.kind === 'move' && block.from.length === mechanism.m
+    mechanism && block && block.kind !== 'hold' && block.from.length === mechanism.m
       ? profileKinds.map((profile) => ({
           profile,
-          move: jointMove(mechanism, block.from, block.to, { ...step.pace, profile }),
+          move:
+            block.kind === 'path'
+              ? pathMove(mechanism, block.from, block.to, block.spline, { ...step.pace, profile })
+              : jointMove(mechanism, block.from, block.to, { ...step.pace, profile }),
         }))
       : profileKinds.map((profile) => ({ profile, move: null }));
   const longest = Math.max(1e-9, ...made.map(({ move }) => move?.duration ?? 0));

@@ -72,7 +72,8 @@ function insert(kind: Step['kind']): void {
   const base = { id: freeId('step', taken), enabled: true, note: '' };
   const pose = rigs.rig!.poses[0];
   let step: Step;
-  if (kind === 'joint-move') step = { ...base, kind, target: pose ? { pose: pose.id } : { joints: {} }, pace };
+  if (kind === 'joint-move' || kind === 'straight-move')
+    step = { ...base, kind, target: pose ? { pose: pose.id } : { joints: {} }, pace };
   else if (kind === 'wait') step = { ...base, kind, durationS: 1 };
   else if (kind === 'grip') step = { ...base, kind, tool: firstTool.value?.id ?? 'none', to: 'closed', pace };
   else step = { ...base, kind, note: 'Note' };
@@ -127,7 +128,7 @@ const timeOf = (id: string): number | null => {
   return s ? s.endS - s.startS : null;
 };
 const paceText = (step: Step): string => {
-  if (step.kind !== 'joint-move' && step.kind !== 'grip') return '';
+  if (!('pace' in step)) return '';
   return 'durationS' in step.pace
     ? `in ${formatNumber(step.pace.durationS, 2)} s`
     : `${formatNumber(step.pace.speedShare * 100, 0)} %`;

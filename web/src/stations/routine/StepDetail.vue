@@ -23,16 +23,19 @@ const emit = defineEmits<{ remove: [] }>();
 const rigs = useRigStore();
 const problem = ref('');
 
-const paceOf = computed(() => (step.kind === 'joint-move' || step.kind === 'grip' ? step.pace : null));
-const setPace = (next: Pace): Said =>
-  edit('Pace', (s) => (s.kind === 'joint-move' || s.kind === 'grip') && (s.pace = next));
+const paceOf = computed(() => ('pace' in step ? step.pace : null));
+const setPace = (next: Pace): Said => edit('Pace', (s) => 'pace' in s && (s.pace = next));
 function byDuration(): void {
   problem.value = setPace({ durationS: Math.max(0.01, Math.ceil((takes ?? 1) * 100) / 100) }) ?? '';
 }
+/** The joints go straight from one pose to the other, or the tool does. */
+const setWay = (kind: 'joint-move' | 'straight-move'): void => {
+  problem.value = edit('Way', (s) => 'target' in s && Object.assign(s, { kind })) ?? '';
+};
 type Profile = Routine['profile'];
 const setProfile = (profile: Profile): Said =>
   edit('Profile', (s) => {
-    if (s.kind !== 'joint-move' && s.kind !== 'grip') return;
+    if (!('pace' in s)) return;
     if (profile === routine.profile) delete s.profile;
     else s.profile = profile;
   });
@@ -52,7 +55,13 @@ const holdOptions = computed(() => [
 
 <template>
   <div class="detail">
-    <template v-if="step.kind === 'joint-move'">
+    <template v-if="'target' in step">
+      <span class="choice small" role="group" aria-label="Way"
+        ><button :aria-pressed="step.kind === 'joint-move'" @click="setWay('joint-move')">joints</button
+        ><button :aria-pressed="step.kind === 'straight-move'" @click="setWay('straight-move')">
+          straight
+        </button></span
+      >
       <label
         >to
         <Select
@@ -64,8 +73,7 @@ const holdOptions = computed(() => [
           aria-label="Target pose"
           placeholder="by numbers"
           @update:model-value="
-            (v: string) =>
-              (problem = edit('Target', (s) => s.kind === 'joint-move' && (s.target = { pose: v })) ?? '')
+            (v: string) => (problem = edit('Target', (s) => 'target' in s && (s.target = { pose: v })) ?? '')
           "
       /></label>
     </template>
@@ -142,14 +150,7 @@ const holdOptions = computed(() => [
         :commit="(v: number) => setPace({ durationS: v })"
       />
     </template>
-    <ProfileChoice
-      v-if="step.kind === 'joint-move' || step.kind === 'grip'"
-      class="profile"
-      :step
-      :routine
-      :set="setProfile"
-      :set-all="setForAll"
-    />
+    <ProfileChoice v-if="'pace' in step" class="profile" :step :routine :set="setProfile" :set-all="setForAll" />
     <TextField
       class="note"
       :value="step.note"

@@ -1,0 +1,155 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { dotPainter, kilnLoader, tileDipper } from '../../../demo';
+import { compiled } from '../kinematics/arms.testkit';
+import { forward } from '../kinematics';
+import { positionOf, vec3, type Vec3 } from '../linear';
+import type { Mechanism } from '../mechanism';
+import { pathMove, sampleBlockInto, splineInto, splineThrough, type PathBlock } from '../motion';
+import type { Rig } from '../rig';
+import { straightWay } from './straight';
+import { planRoutine } from './index';
+
+const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
+const rigs: readonly Rig[] = [tileDipper(), kilnLoader(), dotPainter()];
+const arms = rigs.map((rig) => compiled(rig.mechanism));
+const tip = (mechanism: Mechanism, q: Float64Array): Vec3 =>
+  positionOf(forward(mechanism, q).tools.get(mechanism.tools.find((t) => t.mounted)!.id)!);
+
+/** A pose inside the limits, by shares about home. */
+function poseAt(mechanism: Mechanism, shares: readonly number[]): Float64Array {
+  return mechanism.home.map((h, s) => {
+    const room = 0.35 * (mechanism.upper[s] - mechanism.lower[s]);
+    return Math.min(mechanism.upper[s], Math.max(mechanism.lower[s], h + room * (shares[s % shares.length] ?? 0)));
+  });
+}
+const shares = fc.array(number(-1, 1), { minLength: 7, maxLength: 7 });
+const some = fc.tuple(fc.constantFrom(...arms), shares, shares);
+
+describe('splines', () => {
+  it('go through their knots and are cubics where those are', () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 4, max: 20 }),
+        fc.array(number(-2, 2), { minLength: 4, maxLength: 4 }),
+        number(0, 1),
+        (n, c, s) => {
+          const f = (x: number): number => c[0] + x * (c[1] + x * (c[2] + x * c[3]));
+          const spline = splineThrough(Array.from({ length: n + 1 }, (_, k) => Float64Array.of(f(k / n))));
+          const out = new Float64Array(4);
+          splineInto(out, spline, 0, s);
+          expect(out[0]).toBeCloseTo(f(s), 9);
+          expect(out[1]).toBeCloseTo(c[1] + s * (2 * c[2] + s * 3 * c[3]), 7);
+          expect(out[2]).toBeCloseTo(2 * c[2] + 6 * c[3] * s, 5);
+        },
+      ),
+    );
+  });
+});
+
+describe('straight moves', () => {
+  const straight = (mechanism: Mechanism, a: Float64Array, b: Float64Array): PathBlock | null => {
+    const way = straightWay(
+      mechanism,
+      mechanism.tools.find((t) => t.mounted)!,
+      a,
+      b,
+    );
+    return way.ok ? pathMove(mechanism, a, b, way.spline) : null;
+  };
+  it('keep the tool’s point on the line, begin and end where they should, inside every limit at fine sampling', () => {
+    let made = 0;
+    fc.assert(
+      fc.property(some, ([mechanism, u, v]) => {
+        const [a, b] = [poseAt(mechanism, u), poseAt(mechanism, v)];
+        const block = straight(mechanism, a, b);
+        if (!block) return;
+        made++;
+        const [p, speed, accel] = [a.slice(), a.slice(), a.slice()];
+        const before = a.slice();
+        const [from, to] = [tip(mechanism, a), tip(mechanism, b)];
+        const unit = vec3.unit(vec3.sub(to, from));
+        const looks = 240;
+        for (let k = 0; k <= looks; k++) {
+          const t = (block.duration * k) / looks;
+          sampleBlockInto(p, speed, accel, block, t);
+          for (let s = 0; s < mechanism.m; s++) {
+            expect(Math.abs(speed[s])).toBeLessThanOrEqual(mechanism.speed[s] * (1 + 1e-6));
+            expect(Math.abs(accel[s])).toBeLessThanOrEqual(mechanism.accel[s] * (1 + 1e-6));
+            // No jump: no further than the top speed goes.
+            if (k)
+              expect(Math.abs(p[s] - before[s])).toBeLessThanOrEqual(
+                (mechanism.speed[s] * block.duration * (1 + 1e-6)) / looks + 1e-12,
+              );
+          }
+          before.set(p);
+          if (!unit) continue;
+          const off = vec3.sub(tip(mechanism, p), from);
+          // A tenth of a millimetre between the places solved, and as much again for where the spline bends most.
+          expect(vec3.norm(vec3.sub(off, vec3.scale(unit, vec3.dot(off, unit))))).toBeLessThanOrEqual(2e-4);
+        }
+        expect([...p]).toEqual([...b]);
+      }),
+      { numRuns: 40 },
+    );
+    expect(made).toBeGreaterThan(5);
+  }, 60_000);
+  it('have speeds and accelerations that are the derivatives of their positions', () => {
+    fc.assert(
+      fc.property(some, number(0.05, 0.95), ([mechanism, u, v], f) => {
+        const block = straight(mechanism, poseAt(mechanism, u), poseAt(mechanism, v));
+        if (!block) return;
+        const d = block.duration * 1e-5;
+        const at = (t: number): Float64Array[] => {
+          const three = [0, 1, 2].map(() => new Float64Array(mechanism.m));
+          sampleBlockInto(three[0], three[1], three[2], block, t);
+          return three;
+        };
+        const t = f * block.duration;
+        const [low, mid, high] = [at(t - d), at(t), at(t + d)];
+        for (let s = 0; s < mechanism.m; s++) {
+          expect(Math.abs((high[0][s] - low[0][s]) / (2 * d) - mid[1][s])).toBeLessThan(1e-4 * mechanism.speed[s]);
+          expect(Math.abs((high[1][s] - low[1][s]) / (2 * d) - mid[2][s])).toBeLessThan(
+            1e-3 * mechanism.accel[s] + 2 * mechanism.jerk[s] * d,
+          );
+        }
+      }),
+      { numRuns: 40 },
+    );
+  }, 60_000);
+});
+
+describe('a straight step in a routine', () => {
+  const rig = rigs[0];
+  const [mechanism] = arms;
+  const plan = (steps: object[]) =>
+    planRoutine(rig, mechanism, rig.builds[0], {
+      ...{ id: 'r', name: 'R', note: '', profile: 's-curve' as const },
+      steps: steps.map((s, k) => ({ id: `s${k}`, enabled: true, note: '', pace: { speedShare: 1 }, ...s })) as never,
+    });
+  const go = (kind: string, pose: string): object => ({ kind, target: { pose } });
+  it('dips straight down and up again; what goes nowhere, or has no way, is said in one sentence', () => {
+    const good = plan([go('joint-move', 'over-jar'), go('straight-move', 'dip-14'), go('straight-move', 'over-jar')]);
+    expect(good.findings).toEqual([]);
+    expect(good.blocks.map(({ block }) => block.kind)).toEqual(['move', 'path', 'path']);
+    expect(plan([go('joint-move', 'over-jar'), go('straight-move', 'over-jar')]).findings[0].code).toBe(
+      'path-nowhere',
+    );
+    // From one side to the other: the line goes through the arm's own axis.
+    const side = (kind: string, turn: number): object => ({ kind, target: { joints: { turn } } });
+    const { findings } = plan([go('joint-move', 'over-jar'), side('joint-move', 90), side('straight-move', -90)]);
+    expect(findings[0].code).toMatch(/^path-/);
+    expect(findings[0].message).toMatch(/\.$/);
+  });
+  it('takes its profile and wished time, and says the least possible', () => {
+    const step = { kind: 'straight-move', target: { pose: 'dip-14' } };
+    const long = plan([go('joint-move', 'over-jar'), { ...step, pace: { durationS: 5 } }]);
+    expect(long.blocks[1].block.duration).toBeCloseTo(5, 9);
+    const short = plan([go('joint-move', 'over-jar'), { ...step, pace: { durationS: 0.01 } }]);
+    expect(short.findings.map((f) => f.code)).toContain('duration-too-short');
+    expect(short.findings.find((f) => f.code === 'duration-too-short')!.data.least).toBeCloseTo(
+      plan([go('joint-move', 'over-jar'), step]).blocks[1].block.duration,
+      9,
+    );
+  });
+});
