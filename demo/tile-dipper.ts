@@ -261,9 +261,7 @@ export function tileDipper(): Rig {
   pose('over-rack', 'Over the rack', down(rackX, rackY, RACK_FLOOR + HANG + over));
   pose('at-rack', 'Tile in slot 2', down(rackX, rackY, RACK_FLOOR + HANG));
   pose('over-jar', 'Over the jar', down(jarX, jarY, 158));
-  // Joint moves between close poses stay near the vertical: 7 mm apart they bow out by less than a tenth of a millimetre.
-  const depths = [151, 144, 137, 130, 123, 116, 109, 102, 95, 88, 81, 74, 67, 60];
-  depths.forEach((z, i) => pose(`dip-${i + 1}`, `Dip ${i + 1}`, down(jarX, jarY, z), `Tip ${z} mm above the bench.`));
+  pose('in-glaze', 'In the glaze', down(jarX, jarY, 60), 'Tip 60 mm above the bench.');
   pose('over-bat', 'Over the bat', down(batX, batY, BAT_TOP + HANG + 80));
   pose('on-bat', 'On the bat', down(batX, batY, BAT_TOP + HANG + 1));
 
@@ -272,8 +270,9 @@ export function tileDipper(): Rig {
   const base = () => ({ id: `st${++n}`, enabled: true, note: '' });
   const move = (id: string, speedShare: number, note = ''): void =>
     void steps.push({ ...base(), kind: 'joint-move', target: { pose: id }, pace: { speedShare }, note });
-  const slow = (id: string, durationS: number, note = ''): void =>
-    void steps.push({ ...base(), kind: 'joint-move', target: { pose: id }, pace: { durationS }, note });
+  type Pace = { speedShare: number } | { durationS: number };
+  const straight = (id: string, pace: Pace, note = ''): void =>
+    void steps.push({ ...base(), kind: 'straight-move', target: { pose: id }, pace, note });
   const wait = (durationS: number, note: string): void =>
     void steps.push({ ...base(), kind: 'wait', durationS, note });
   const grip = (to: 'open' | 'closed', payload: string | null | undefined, note: string): void =>
@@ -290,20 +289,18 @@ export function tileDipper(): Rig {
   move('rest', 0.6);
   grip('open', undefined, 'Empty tongs, wide open');
   move('over-rack', 0.6);
-  move('at-rack', 0.35, 'Down over the tile’s upper edge');
+  straight('at-rack', { speedShare: 0.5 }, 'Down over the tile’s upper edge');
   grip('closed', 'tile', 'Take the tile');
-  move('over-rack', 0.35, 'Straight up, clear of the rack');
+  straight('over-rack', { speedShare: 0.5 }, 'Up, clear of the rack');
   move('over-jar', 0.6);
-  depths.forEach((_, i) => slow(`dip-${i + 1}`, 0.45, i === 0 ? 'Straight down' : ''));
+  straight('in-glaze', { durationS: 6 }, 'Straight down');
   wait(3, 'Hold in the glaze');
-  for (let i = depths.length - 2; i >= 0; i--)
-    slow(`dip-${i + 1}`, 0.65, i === depths.length - 2 ? 'Lift slowly' : '');
-  slow('over-jar', 0.9);
+  straight('over-jar', { durationS: 9 }, 'Lift slowly');
   wait(4, 'Let it drip');
   move('over-bat', 0.5);
-  move('on-bat', 0.3);
+  straight('on-bat', { speedShare: 0.4 }, 'Down on the bat');
   grip('open', null, 'Leave it to dry');
-  move('over-bat', 0.35);
+  straight('over-bat', { speedShare: 0.5 });
   move('rest', 0.6);
 
   return must({

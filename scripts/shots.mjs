@@ -119,6 +119,8 @@ const scenes = {
   },
   routine: async () => {
     await open('routine', '3D');
+    await page.locator('[data-step]').nth(7).click();
+    await page.getByText('Profile: S-curve').click();
     await page.getByLabel('Time in the routine').fill('12.4');
     await page.getByRole('button', { name: 'Speed', exact: true }).click();
   },

@@ -129,7 +129,11 @@ describe('a straight step in a routine', () => {
     });
   const go = (kind: string, pose: string): object => ({ kind, target: { pose } });
   it('dips straight down and up again; what goes nowhere, or has no way, is said in one sentence', () => {
-    const good = plan([go('joint-move', 'over-jar'), go('straight-move', 'dip-14'), go('straight-move', 'over-jar')]);
+    const good = plan([
+      go('joint-move', 'over-jar'),
+      go('straight-move', 'in-glaze'),
+      go('straight-move', 'over-jar'),
+    ]);
     expect(good.findings).toEqual([]);
     expect(good.blocks.map(({ block }) => block.kind)).toEqual(['move', 'path', 'path']);
     expect(plan([go('joint-move', 'over-jar'), go('straight-move', 'over-jar')]).findings[0].code).toBe(
@@ -142,7 +146,7 @@ describe('a straight step in a routine', () => {
     expect(findings[0].message).toMatch(/\.$/);
   });
   it('takes its profile and wished time, and says the least possible', () => {
-    const step = { kind: 'straight-move', target: { pose: 'dip-14' } };
+    const step = { kind: 'straight-move', target: { pose: 'in-glaze' } };
     const long = plan([go('joint-move', 'over-jar'), { ...step, pace: { durationS: 5 } }]);
     expect(long.blocks[1].block.duration).toBeCloseTo(5, 9);
     const short = plan([go('joint-move', 'over-jar'), { ...step, pace: { durationS: 0.01 } }]);
