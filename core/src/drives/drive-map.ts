@@ -1,6 +1,6 @@
 /** From joint values to what every drive of a build is sent, through its transmission, and back. */
 import type { Mechanism } from '../mechanism';
-import type { Build, Drive, Rig, Transmission } from '../rig';
+import { entryOf, type Build, type Drive, type Rig, type Transmission } from '../rig';
 import { driveSpeed, exactNative, fromNative, isSpeedOnly, nativeOf, toNative, type Native } from './native';
 import { lineChannels } from './line';
 import { calibrationOf, wireOf } from './servo-line';
@@ -53,7 +53,7 @@ export function driveMaps(rig: Rig, mechanism: Mechanism, build: Build): DriveMa
           board: wire?.board ?? null,
           pin: wire?.channel ?? null,
           channel: (wire && channels(wire.board, wire.channel)) ?? null,
-          calibrated: calibrationOf(build, id) !== undefined || Object.hasOwn(build.turns, id),
+          calibrated: calibrationOf(build, id) !== undefined || entryOf(build.turns, id) !== null,
         },
       ];
     });

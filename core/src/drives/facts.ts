@@ -1,5 +1,5 @@
 /** What was measured on a build, taken out of it and put into it again: the rows of its history. */
-import type { Build, Fact } from '../rig';
+import { entryOf, type Build, type Fact } from '../rig';
 import { calibrationOf, trimOf } from './servo-line';
 
 /** What a fact is about: a drive, a sensor, or a joint. */
@@ -16,16 +16,13 @@ export function subjectOf(fact: Fact): string {
   }
 }
 
-const own = <T>(record: Readonly<Record<string, T>>, id: string): T | null =>
-  Object.hasOwn(record, id) ? record[id] : null;
-
 /** The facts that a build now holds about a subject. */
 export function factsOf(build: Build, subject: string): Fact[] {
   const calibration = calibrationOf(build, subject);
-  const turn = own(build.turns, subject);
-  const speeds = own(build.speeds, subject);
-  const reading = own(build.sensors, subject);
-  const backlash = own(build.backlash, subject);
+  const turn = entryOf(build.turns, subject);
+  const speeds = entryOf(build.speeds, subject);
+  const reading = entryOf(build.sensors, subject);
+  const backlash = entryOf(build.backlash, subject);
   return [
     ...(calibration ? [{ kind: 'points' as const, calibration, trimUs: trimOf(build, subject) }] : []),
     ...(turn ? [{ kind: 'turn' as const, drive: subject, turn }] : []),

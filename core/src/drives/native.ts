@@ -2,7 +2,7 @@
  * Native numbers of drives: what goes over the wire for an angle of the motor's shaft, as whole pulses (µs), counts or
  * microsteps, and the same in the other ways people write it.
  */
-import type { Build, Drive, ServoDrive } from '../rig';
+import { entryOf, type Build, type Drive, type ServoDrive } from '../rig';
 import { nodesAt, nodesUs, type Node } from './calibration';
 import { servoLine, servoNodes } from './servo-line';
 
@@ -72,7 +72,7 @@ export function nativeOf(drive: Drive, build: Build): Native | null {
 
 /** By how much more a drive must be sent than its nominal figures say: a joint asked for 60° that went 58° wants 60/58. */
 export const turnScale = (build: Build, driveId: string): number => {
-  const turn = Object.hasOwn(build.turns, driveId) ? build.turns[driveId] : null;
+  const turn = entryOf(build.turns, driveId);
   return turn ? turn.asked / turn.moved : 1;
 };
 

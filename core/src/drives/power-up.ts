@@ -4,7 +4,7 @@
  */
 import type { Mechanism } from '../mechanism';
 import { toSlots } from '../mechanism';
-import type { Build, Drive, PowerUp, Rig } from '../rig';
+import { entryOf, type Build, type Drive, type PowerUp, type Rig } from '../rig';
 import { driveMaps, jointsMeant, mapGroups, shaftSpeed, type DriveMap } from './drive-map';
 
 export type AtPower = PowerUp['at'][string];
@@ -17,8 +17,7 @@ const byKind: Record<Drive['kind'], AtPower> = {
   stepper: 'limp',
   'dc-encoder': 'limp',
 };
-export const atPower = (rig: Rig, drive: Drive): AtPower =>
-  Object.hasOwn(rig.powerUp.at, drive.id) ? rig.powerUp.at[drive.id] : byKind[drive.kind];
+export const atPower = (rig: Rig, drive: Drive): AtPower => entryOf(rig.powerUp.at, drive.id) ?? byKind[drive.kind];
 
 /** The pulse (µs) that a servo stands at without anything to tell it better; null for other motors. */
 export const neutralOf = ({ drive }: DriveMap): number | null =>

@@ -1,11 +1,11 @@
 /** From raw readings of a build's sensors to angles, and the calibration of knobs and potentiometers. */
-import type { Build, Sensor, SensorReading } from '../rig';
+import { entryOf, type Build, type Sensor, type SensorReading } from '../rig';
 
 const TURN = 360;
 const unread: SensorReading = { zero: 0, direction: 1, takenOn: '' };
 
 export const sensorReading = (build: Build, sensor: Sensor): SensorReading =>
-  Object.hasOwn(build.sensors, sensor.id) ? build.sensors[sensor.id] : unread;
+  entryOf(build.sensors, sensor.id) ?? unread;
 
 /** The angle (°, or mm) of a raw reading; of a sensor that begins again after a turn the one nearest to 0, in (−180, 180]. */
 export function sensorAngle(build: Build, sensor: Sensor, raw: number): number {

@@ -1,6 +1,14 @@
 /** A servo's map on a build: through its measured points (see calibration) or, while there are none, by its nominal figures; the trim is added to every pulse. */
 import { fitCalibration, fitLine, type Line, type Node } from './calibration';
-import type { Build, Calibration, Rig, ServoDrive, Transmission, Wire } from '../rig';
+import {
+  entryOf,
+  type Build,
+  type Calibration,
+  type Rig,
+  type ServoDrive,
+  type Transmission,
+  type Wire,
+} from '../rig';
 
 /** The line of a drive on a build, trim included. */
 export function servoLine(drive: ServoDrive, build: Build): Line {
@@ -13,8 +21,7 @@ export function servoLine(drive: ServoDrive, build: Build): Line {
 
 export const calibrationOf = (build: Build, driveId: string): Calibration | undefined =>
   build.calibrations.find((calibration) => calibration.drive === driveId);
-export const trimOf = (build: Build, driveId: string): number =>
-  Object.hasOwn(build.trims, driveId) ? build.trims[driveId] : 0;
+export const trimOf = (build: Build, driveId: string): number => entryOf(build.trims, driveId) ?? 0;
 
 /** The corners of a drive's many-piece map on a build, trim included; null where its map is a straight line. */
 export function servoNodes(drive: ServoDrive, build: Build): readonly Node[] | null {

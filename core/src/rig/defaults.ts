@@ -65,3 +65,7 @@ export function freeId(stem: string, taken: Iterable<string>): string {
   if (!used.has(base)) return base;
   for (let n = 2; ; n++) if (!used.has(`${base}-${n}`)) return `${base}-${n}`;
 }
+
+/** What a record holds under an id, or null; never something inherited. */
+export const entryOf = <T>(record: Readonly<Record<string, T>>, id: string): T | null =>
+  Object.hasOwn(record, id) ? record[id] : null;

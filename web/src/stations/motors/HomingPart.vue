@@ -15,6 +15,7 @@ import { useSlots } from '../../shared/joints';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
+import ContactList from './ContactList.vue';
 import HomingAxisForm from './HomingAxisForm.vue';
 import TimelineBar from './TimelineBar.vue';
 import { useMotor } from './useMotor';
@@ -40,7 +41,8 @@ const plan = computed(() => {
 const whatIf = computed(() => homingWhatIf(rigs.rig!, rigs.mechanism!, begin.value));
 const duration = computed(() => plan.value?.durationS ?? 0);
 const poseAt = (t: number): Float64Array => homingPose(plan.value!, rigs.mechanism!, t);
-const { time, speed, play, pause, show, leave, isPlaying } = useTimeline(duration, poseAt);
+const timeline = useTimeline(duration, poseAt);
+const { time } = timeline;
 const contacts = useSweep(() => (rigs.rig?.homing.axes.length ? { kind: 'homing', start: begin.value } : null));
 useOverlay(() => ({
   trace: plan.value && rigs.rig!.homing.axes.length ? tipPath(rigs.mechanism!, poseAt, duration.value, 200) : null,
@@ -207,25 +209,9 @@ const poses = computed(() => rigs.rig!.poses.map((p) => ({ value: p.id, label: p
       <b class="num">{{ formatNumber(whatIf.asSet, 1) }} s</b> as set; {{ formatNumber(whatIf.oneByOne, 1) }} s one by
       one, {{ formatNumber(whatIf.together, 1) }} s if all ran together.
     </p>
-    <TimelineBar
-      :time
-      :duration
-      :playing="isPlaying"
-      :speed
-      @play="play"
-      @pause="pause"
-      @seek="show"
-      @leave="leave"
-      @speed="speed = $event"
-    />
+    <TimelineBar :timeline :duration />
     <p class="small muted acting">{{ acting || '\u00a0' }}</p>
-    <p v-for="(c, k) in contacts ?? []" :key="k" class="bad small">
-      {{ c.a.name }} meets {{ c.b.name }} after {{ formatNumber(c.fromS, 1) }} s, up to
-      {{ formatNumber(c.depth * 1000, 0) }} mm deep.
-      <Button size="small" variant="text" label="Look" @click="show(c.deepestS)" />
-    </p>
-    <p v-if="!contacts" class="muted small">Looking for what is touched on the way …</p>
-    <p v-else-if="!contacts.length" class="good small">Nothing is touched on the way.</p>
+    <ContactList :contacts clear="Nothing is touched on the way." @look="timeline.show" />
     <HomingAxisForm
       v-if="row?.info"
       :key="row.axis.joint"
@@ -291,12 +277,8 @@ table.plain .num {
 .nowrap :deep(button) {
   padding: 0.2rem;
 }
-.problem,
-.bad {
+.problem {
   color: var(--alarm);
-}
-.good {
-  color: var(--good);
 }
 .chosen {
   background: var(--pine-wash);

@@ -13,6 +13,7 @@ import { useSlots } from '../../shared/joints';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
 import { useRunStore } from '../../stores/run';
+import ContactList from './ContactList.vue';
 import TimelineBar from './TimelineBar.vue';
 import { useMotor } from './useMotor';
 import { useSweep } from './useSweep';
@@ -35,10 +36,13 @@ const other = computed(() => {
   return rig && mechanism && build ? planPowerUp(rig, mechanism, build, !planned.value) : null;
 });
 const duration = computed(() => plan.value?.durationS ?? 0);
-const { time, speed, play, pause, show, leave, isPlaying } = useTimeline(duration, (t) =>
-  powerUpPose(plan.value!, t),
-);
+const timeline = useTimeline(duration, (t) => powerUpPose(plan.value!, t));
 const contacts = useSweep(() => ({ kind: 'power-up', planned: planned.value }));
+const clear = computed(() => {
+  const [own, others] = [duration.value, other.value?.durationS ?? 0];
+  const [here, there] = planned.value ? [1, 2] : [2, 1];
+  return `Nothing is touched on the way (${formatNumber(own, here)} s; ${planned.value ? 'bare' : 'by the plan'} it takes ${formatNumber(others, there)} s).`;
+});
 const LOOKS = 120;
 useOverlay(() => ({
   trace:
@@ -184,34 +188,9 @@ const isClear = ref(false);
         </tr>
       </tbody>
     </table>
-    <TimelineBar
-      :time
-      :duration
-      :playing="isPlaying"
-      :speed
-      @play="play"
-      @pause="pause"
-      @seek="show"
-      @leave="leave"
-      @speed="speed = $event"
-    />
-    <div role="status" :data-contacts="contacts?.length" class="stack tight">
-      <p v-if="!contacts" class="muted small">Looking for what is touched on the way …</p>
-      <p v-else-if="!contacts.length" class="good small">
-        Nothing is touched on the way ({{ formatNumber(duration, planned ? 1 : 2) }} s;
-        {{ planned ? 'bare' : 'by the plan' }} it takes {{ formatNumber(other?.durationS ?? 0, planned ? 2 : 1) }} s).
-      </p>
-      <p v-for="(c, k) in contacts ?? []" :key="k" class="bad small">
-        {{ c.a.name }} meets {{ c.b.name }} after {{ formatNumber(c.fromS, 1) }} s, up to
-        {{ formatNumber(c.depth * 1000, 0) }} mm deep.
-        <Button
-          size="small"
-          variant="text"
-          label="Look"
-          :aria-label="`Look at ${c.a.name} and ${c.b.name}`"
-          @click="show(c.deepestS)"
-        />
-      </p>
+    <TimelineBar :timeline :duration />
+    <div class="stack tight">
+      <ContactList :contacts :clear @look="timeline.show" />
       <p v-for="rail in plan!.rails" :key="rail.railId" class="small" :class="over(rail) ? 'bad' : 'muted'">
         {{ rail.name }}: {{ formatNumber(rail.plannedA, 1) }} A at most{{
           planned ? `, ${formatNumber(rail.atOnceA, 1)} A if all came at once` : ''
@@ -253,9 +232,6 @@ table.plain .num {
 .problem,
 .bad {
   color: var(--alarm);
-}
-.good {
-  color: var(--good);
 }
 .way {
   width: 8.2rem;

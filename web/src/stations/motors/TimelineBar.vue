@@ -2,19 +2,15 @@
 /** Play, pause, a place in time, and back to the own pose. */
 import Button from 'primevue/button';
 import { formatNumber } from '@cork-elbow/core/units';
+import type { Timeline } from './useTimeline';
 
-const { time, duration, playing, speed } = defineProps<{
-  time: number;
-  duration: number;
-  playing: boolean;
-  speed: number;
-}>();
-const emit = defineEmits<{ play: []; pause: []; seek: [t: number]; leave: []; speed: [times: number] }>();
+const { timeline, duration } = defineProps<{ timeline: Timeline; duration: number }>();
+const { time, speed, isPlaying, play, pause, show, leave } = timeline;
 </script>
 
 <template>
   <div class="row bar">
-    <Button size="small" :label="playing ? 'Pause' : 'Play'" @click="playing ? emit('pause') : emit('play')" />
+    <Button size="small" :label="isPlaying ? 'Pause' : 'Play'" @click="isPlaying ? pause() : play()" />
     <input
       type="range"
       min="0"
@@ -23,15 +19,13 @@ const emit = defineEmits<{ play: []; pause: []; seek: [t: number]; leave: []; sp
       :value="time"
       class="grow"
       aria-label="Time"
-      @input="emit('seek', Number(($event.target as HTMLInputElement).value))"
+      @input="show(Number(($event.target as HTMLInputElement).value))"
     />
     <span class="num small time">{{ formatNumber(time, 1) }} / {{ formatNumber(duration, 1) }} s</span>
     <span class="choice" role="group" aria-label="Speed of playing"
-      ><button v-for="k in [1, 4, 16]" :key="k" :aria-pressed="k === speed" @click="emit('speed', k)">
-        {{ k }}×
-      </button></span
+      ><button v-for="k in [1, 4, 16]" :key="k" :aria-pressed="k === speed" @click="speed = k">{{ k }}×</button></span
     >
-    <Button size="small" variant="text" label="Own pose" :disabled="time === 0 && !playing" @click="emit('leave')" />
+    <Button size="small" variant="text" label="Own pose" :disabled="time === 0 && !isPlaying" @click="leave" />
   </div>
 </template>
 

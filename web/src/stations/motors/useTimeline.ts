@@ -3,6 +3,8 @@ import { useRafFn } from '@vueuse/core';
 import { computed, onScopeDispose, ref, watch, type Ref } from 'vue';
 import { useViewStore } from '../../stores/view';
 
+export type Timeline = ReturnType<typeof useTimeline>;
+
 export function useTimeline(durationS: Readonly<Ref<number>>, poseAt: (t: number) => Float64Array) {
   const view = useViewStore();
   const time = ref(0);

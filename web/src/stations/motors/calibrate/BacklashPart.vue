@@ -2,8 +2,10 @@
 /** Slack of a joint: the same command reached from below and from above. */
 import { computed, ref } from 'vue';
 import { tipPerUnit } from '../tip';
+import { entryOf } from '@cork-elbow/core/rig';
 import { formatNumber, type Dimension } from '@cork-elbow/core/units';
 import NumberField from '../../../shared/NumberField.vue';
+import { today } from '../../../shared/today';
 import { useRigStore } from '../../../stores/rig';
 import { useViewStore } from '../../../stores/view';
 import { useMotor } from '../useMotor';
@@ -13,10 +15,7 @@ const view = useViewStore();
 const { row, onBuild } = useMotor();
 const info = computed(() => row.value!.info);
 const dimension = computed((): Dimension => (info.value.unit === 'mm' ? 'length' : 'angle'));
-const slack = computed(() => {
-  const all = rigs.build!.backlash;
-  return Object.hasOwn(all, info.value.id) ? all[info.value.id].slack : null;
-});
+const slack = computed(() => entryOf(rigs.build!.backlash, info.value.id)?.slack ?? null);
 const below = ref<number | null>(null);
 const above = ref<number | null>(null);
 function take(side: 'below' | 'above', v: number): string | void {
@@ -25,7 +24,7 @@ function take(side: 'below' | 'above', v: number): string | void {
   if (below.value === null || above.value === null) return;
   const wide = Math.round(Math.abs(above.value - below.value) * 1000) / 1000;
   return onBuild(`Backlash of ${info.value.name}`, (build) => {
-    build.backlash[info.value.id] = { slack: wide, takenOn: new Date().toISOString().slice(0, 10) };
+    build.backlash[info.value.id] = { slack: wide, takenOn: today() };
   });
 }
 const atTip = computed(() => {

@@ -2,11 +2,12 @@
 /** A sensor: its zero and sense from two readings; a knob's or potentiometer's ends, centre, noise and dead band. */
 import Button from 'primevue/button';
 import { computed, ref, watch } from 'vue';
-import { knobOf, sensorReading, zeroFrom } from '@cork-elbow/core/drives';
-import type { Sensor } from '@cork-elbow/core/rig';
+import { knobOf, zeroFrom } from '@cork-elbow/core/drives';
+import { entryOf, type Sensor } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import NumberField from '../../../shared/NumberField.vue';
 import TextField from '../../../shared/TextField.vue';
+import { today } from '../../../shared/today';
 import { useRigStore } from '../../../stores/rig';
 import { useMotor } from '../useMotor';
 
@@ -26,10 +27,7 @@ watch(
     problem.value = '';
   },
 );
-const reading = computed(() =>
-  Object.hasOwn(rigs.build!.sensors, sensor.id) ? sensorReading(rigs.build!, sensor) : null,
-);
-const today = (): string => new Date().toISOString().slice(0, 10);
+const reading = computed(() => entryOf(rigs.build!.sensors, sensor.id));
 function takeZero(): void {
   const taken = zeroFrom(sensor, at.value, after.value);
   if (!taken) {

@@ -15,6 +15,7 @@ import {
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../../shared/ChoiceField.vue';
 import NumberField from '../../../shared/NumberField.vue';
+import { today } from '../../../shared/today';
 import { useRigStore } from '../../../stores/rig';
 import { useViewStore } from '../../../stores/view';
 import { useMotor } from '../useMotor';
@@ -51,7 +52,7 @@ function keep(label: string, next: readonly Point[], how = calibration.value?.fi
   const { drive } = row.value!;
   return onBuild(`${label} of ${drive.name}`, (build) => {
     const kept = build.calibrations.find((c) => c.drive === drive.id);
-    const takenOn = new Date().toISOString().slice(0, 10);
+    const takenOn = today();
     const taken = { points: next.map((p) => ({ ...p, at: p.at * reduction.value })), takenOn, fit: how };
     if (kept) Object.assign(kept, taken);
     else build.calibrations.push({ drive: drive.id, ...taken });

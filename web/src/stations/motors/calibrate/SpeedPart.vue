@@ -2,8 +2,9 @@
 /** A continuous servo: the pulse at which it stands, and its speed at six pulses each way. */
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import type { DriveOf } from '@cork-elbow/core/rig';
+import { entryOf, type DriveOf } from '@cork-elbow/core/rig';
 import NumberField from '../../../shared/NumberField.vue';
+import { today } from '../../../shared/today';
 import { useRigStore } from '../../../stores/rig';
 import { useMotor } from '../useMotor';
 
@@ -11,10 +12,7 @@ const rigs = useRigStore();
 const { row, onBuild } = useMotor();
 const problem = ref('');
 const drive = computed(() => row.value!.drive as DriveOf<'continuous-servo'>);
-const speeds = computed(() => {
-  const all = rigs.build!.speeds;
-  return Object.hasOwn(all, drive.value.id) ? all[drive.value.id] : null;
-});
+const speeds = computed(() => entryOf(rigs.build!.speeds, drive.value.id));
 const stop = computed(() => speeds.value?.stopUs ?? drive.value.stopUs);
 /** Six pulses each way, spread to the one of full speed, by what the figures say where nothing was measured. */
 const SIX = 6;
@@ -28,7 +26,6 @@ const rows = computed(() =>
     }),
   ),
 );
-const today = (): string => new Date().toISOString().slice(0, 10);
 const setStop = (us: number): string | void =>
   onBuild(`Stop pulse of ${drive.value.name}`, (build) => {
     build.speeds[drive.value.id] = {

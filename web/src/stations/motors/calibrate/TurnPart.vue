@@ -3,8 +3,10 @@
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
 import { turnScale } from '@cork-elbow/core/drives';
+import { entryOf } from '@cork-elbow/core/rig';
 import { formatNumber, type Dimension } from '@cork-elbow/core/units';
 import NumberField from '../../../shared/NumberField.vue';
+import { today } from '../../../shared/today';
 import { useRigStore } from '../../../stores/rig';
 import { useMotor } from '../useMotor';
 
@@ -12,10 +14,7 @@ const rigs = useRigStore();
 const { row, onBuild } = useMotor();
 const problem = ref('');
 const drive = computed(() => row.value!.drive!);
-const turn = computed(() => {
-  const turns = rigs.build!.turns;
-  return Object.hasOwn(turns, drive.value.id) ? turns[drive.value.id] : null;
-});
+const turn = computed(() => entryOf(rigs.build!.turns, drive.value.id));
 const unit = computed(() => (row.value!.info.unit === 'mm' ? 'mm' : '°'));
 const dimension = computed((): Dimension => (unit.value === 'mm' ? 'length' : 'angle'));
 /** What is typed before both numbers are there: a long way shows the ratio best. */
@@ -26,7 +25,7 @@ function measured(moved: number): string | void {
   if (Math.sign(moved) !== Math.sign(wish.value))
     return 'It went the other way: change the sense of turning of the motor, then measure again.';
   return onBuild(`Measured turn of ${drive.value.name}`, (build) => {
-    build.turns[drive.value.id] = { asked: wish.value, moved, takenOn: new Date().toISOString().slice(0, 10) };
+    build.turns[drive.value.id] = { asked: wish.value, moved, takenOn: today() };
   });
 }
 function setAsked(v: number): string | void {
