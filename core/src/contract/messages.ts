@@ -130,6 +130,11 @@ export const catalogue = {
     'note',
     'The arm has not homed: the remembered position counts, unverified, and the run keeps to {share:n0} % of its speed.',
   ),
+  'board-empty': error(
+    409,
+    'No motor of this rig is wired to a board: there is nothing to switch on.',
+    'Wire the motors under Motors, Boards & wires.',
+  ),
   'board-not-ready': error(
     409,
     'The motors are still being switched on, or stand at neutral without regard to the joints.',

@@ -19,6 +19,7 @@ function bench(
   rig: Rig = dipper,
   rigId = 'tile-dipper',
   how: ArmHow | null = 'hold',
+  width = lineWidth(rig),
 ): {
   loop: RunLoop;
   sent: { at: number; message: HostMessage }[];
@@ -38,7 +39,7 @@ function bench(
     rig,
     'b1',
     ({ maps, mechanism }, build, rest): Link => {
-      const inner = simulatedLink(lineWidth(rig), maps, mechanism, build, rest, 0);
+      const inner = simulatedLink(width, maps, mechanism, build, rest, 0);
       return {
         ...inner,
         write(bytes) {
@@ -219,6 +220,21 @@ describe('switching on', () => {
     const bounds = b.sent.filter((s) => s.message.word === 'bounds').map((s) => s.message);
     // The joints' own bounds are back.
     expect(bounds.slice(-5)).toEqual(bounds.slice(0, 5));
+  });
+  it('says that nothing is wired, and is ready again after a refused wake', () => {
+    const bare = bench({ ...dipper, wiring: [] }, 'tile-dipper', null);
+    bare.loop.arm('hold', bare.now());
+    expect(bare.events.filter((e) => e.type === 'refused')).toMatchObject([{ code: 'board-empty' }]);
+    expect(bare.loop.state.mode).toBe('normal');
+    // One wire off the end of what the board has: it refuses that channel.
+    const far = structuredClone(dipper);
+    far.boards[0].pins.push({ pin: 200, label: '200', can: ['pulse'], boot: 'off', reserved: '' });
+    far.wiring[0].channel = 200;
+    const b = bench(far, 'tile-dipper', null, 20);
+    b.loop.arm('hold', b.now());
+    b.to(3000);
+    expect(b.loop.state.mode).toBe('normal');
+    expect(b.loop.state.notice).toMatch(/refused/);
   });
   it('halt ends it at once', () => {
     const b = bench(dipper, 'tile-dipper', null);

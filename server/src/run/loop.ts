@@ -145,6 +145,7 @@ export class RunLoop {
     if (!this.board || this.status.link !== 'connected') return this.refuse('board-absent', say('board-absent'));
     if (this.run || this.rising || this.status.armed) return;
     const { rig, mechanism, build, wire } = this.board;
+    if (!wire.maps.length) return this.refuse('board-empty', say('board-empty'));
     wire.poseInto(this.commanded, this.measured);
     if (how === 'neutral') this.sendBounds((map) => nativeOf(map.drive, build)!);
     const plan = bringUp(how, rig, mechanism, build, wire.maps, this.commanded, this.measured);
@@ -372,7 +373,11 @@ export class RunLoop {
         break;
       case 'refused':
         this.set({ notice: say('board-refused', { reason: `${message.what}: ${message.why}` }) });
-        if (message.what === 'point' || message.what === 'wake') this.finish('failed');
+        if (message.what === 'point' || message.what === 'wake') {
+          this.finish('failed');
+          if (this.rising) this.set({ mode: 'normal' });
+          this.rising = null;
+        }
         break;
       case 'here': {
         for (const [channel, value] of message.measured) this.measured.set(channel, value);
