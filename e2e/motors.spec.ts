@@ -67,6 +67,13 @@ test('two motors are joined to move two joints, and parted again', async ({ page
 test('a horn is put on the right tooth, and the rest taken as trim', async ({ page, server }) => {
   await open(page, server, 'motors');
   await page.getByRole('button', { name: 'Shoulder', exact: true }).click();
+  // A gear changes travel, speed, torque and fineness together: 180°, 350°/s, 1.9 N·m, 1/10.1° a µs.
+  await page.getByRole('button', { name: 'Transmission', exact: true }).click();
+  await type(page, 'Reduction', 2);
+  await expect(page.locator('[data-seen]')).toContainText(
+    'travel 90°, 175°/s, 3.8 N·m at stall without losses, 0.05° for a µs',
+  );
+  await type(page, 'Reduction', 1);
   await page.getByRole('button', { name: 'Horn', exact: true }).click();
   await type(page, 'Teeth of the spline', 25);
   await type(page, 'Joint at the centre pulse', 60);

@@ -2,7 +2,7 @@
 /** What ties the joint to its motor: a ratio, a horn with a rod, a table, or two motors for two joints. */
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { couplingOf, driveSpeed } from '@cork-elbow/core/drives';
+import { couplingOf, driveSpeed, geared } from '@cork-elbow/core/drives';
 import type { Transmission } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
@@ -194,6 +194,14 @@ const says = computed(() => {
     return `Only part of the joint’s range ${formatNumber(range.value[0], 0)} to ${formatNumber(range.value[1], 0)}${u} can be reached: the linkage comes too near a dead point.${speed}`;
   return `The joint’s range takes the motor from ${formatNumber(Math.min(a, b), 1)}° to ${formatNumber(Math.max(a, b), 1)}°.${speed}`;
 });
+/** A servo behind its ratio as one motor: what a gear does to travel, speed, torque and fineness together. */
+const seen = computed(() => {
+  const r = row.value;
+  if (tie.value?.kind !== 'ratio' || r?.drive?.kind !== 'servo' || unit.value === 'mm') return '';
+  const { travelDeg, speedDegPerS, stallNm, usPerDeg } = geared(r.drive, Math.abs(tie.value.reduction));
+  const torque = stallNm ? `, ${formatNumber(stallNm, 2)} N·m at stall without losses` : '';
+  return `Seen from the joint: travel ${formatNumber(travelDeg, 0)}°, ${formatNumber(speedDegPerS, 0)}°/s${torque}, ${formatNumber(1 / usPerDeg, 3)}° for a µs.`;
+});
 // ── Table rows ────────────────────────────────────────────────────────────────────────────────────────────────────
 function setCell(k: number, change: (p: { driveDeg: number; joints: number[] }) => void): string | void {
   return onTie('Table', (t) => t.kind === 'table' && change(t.points[k]));
@@ -379,6 +387,7 @@ function dropRow(k: number): void {
     <PushRods v-else-if="tie.kind === 'tilt-plate'" :tie />
 
     <p v-if="says" class="small says" :data-fits="ends?.includes(null) ? 'part' : 'all'">{{ says }}</p>
+    <p v-if="seen" class="muted small" data-seen>{{ seen }}</p>
     <RatioCurve
       v-if="coupling?.domain && isSingle"
       :coupling
