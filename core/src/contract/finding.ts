@@ -28,6 +28,10 @@ export function finding(code: Code, place: Place, data: Data = {}): Finding {
   return { code, severity: info(code).severity, message: say(code, data), data: { ...data }, place };
 }
 
+const rank = { stop: 0, look: 1, note: 2 } as const;
+/** What must be mended first, what is only to know last. */
+export const bySeverity = (a: Finding, b: Finding): number => rank[a.severity] - rank[b.severity];
+
 /** What is wrong with one place of a document or body; `path` as in mechanism.joints[2].limits.min. */
 export const faultSchema = z.strictObject({
   code: z.enum(codes as [Code, ...Code[]]),

@@ -47,13 +47,18 @@ export function fittingPins(rig: Rig, board: Board, any: readonly Ability[]): Pi
 
 /**
  * Puts a drive of a draft on the first fitting free pin of the first board that has one; a rig without boards gets one that
- * suits. Leaves it unwired where nothing is free. Pins that may be shared (bus servos) are.
+ * suits. `onBoards`: only those come into question. Leaves it unwired where nothing is free. Pins that may be shared (bus servos) are.
  */
-export function placeWire(draft: Rig, drive: Drive, rail: string | null = draft.rails[0]?.id ?? null): void {
+export function placeWire(
+  draft: Rig,
+  drive: Drive,
+  rail: string | null = draft.rails[0]?.id ?? null,
+  onBoards?: readonly Board[],
+): void {
   const { any } = pinJobs[drive.kind];
   if (!draft.boards.length) draft.boards.push(newBoard(boardFor[drive.kind], 'board'));
   const shares = any.includes('serial');
-  for (const board of draft.boards) {
+  for (const board of onBoards ?? draft.boards) {
     const taken = takenPins(draft, board.id);
     const [pin] = fittingPins(draft, board, any).filter((p) => (shares || !taken.has(p.pin)) && !p.reserved);
     if (!pin) continue;

@@ -250,12 +250,9 @@ function checkPulses(rig: Rig, board: Board): Finding[] {
         most: mostHz,
       }),
     );
-  const slow = servos.reduce<Drive | null>(
-    (a, b) => (a && 'updateHz' in a && a.updateHz <= b.updateHz ? a : b),
-    null,
-  );
-  const fast = servos.find((servo) => slow && 'updateHz' in slow && servo.updateHz > slow.updateHz);
-  if (oneRate && fast && slow && 'updateHz' in slow)
+  const [slow] = [...servos].sort((a, b) => a.updateHz - b.updateHz);
+  const fast = servos.find((servo) => servo.updateHz > slow.updateHz);
+  if (oneRate && fast)
     found.push(
       finding('pulse-rates-differ', place(fast.id), {
         board: board.name,

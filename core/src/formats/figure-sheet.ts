@@ -1,4 +1,5 @@
 /** A drawing test at its true size: a page in mm with the figure, its middle and a ruler to check the printer by. */
+import { escapeXml } from './drawing/shapes';
 import type { Figure } from '../reach';
 import { MM_PER_M } from '../units/convert';
 import { formatNumber } from '../units/quantity';
@@ -27,14 +28,12 @@ export function figureSheet({ shape, size }: Figure, title: string): string {
     (_, i) => `M${MARGIN + i} ${y}v${i % 10 === 0 ? -3 : i % 5 === 0 ? -2 : -1.2}`,
   ).join('');
   const word = { circle: 'circle, diameter', square: 'square, edge', line: 'line, length' }[shape];
-  const escape = (text: string): string =>
-    text.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!);
   return (
     `<svg xmlns="http://www.w3.org/2000/svg" width="${width}mm" height="${height}mm" viewBox="0 0 ${width} ${height}">` +
     `<g fill="none" stroke="#1f2a2a" stroke-width="0.25">${figure}<path d="M${cx - 2} ${cy}h4M${cx} ${cy - 2}v4" stroke-width="0.15"/>` +
     `<path d="${ticks}M${MARGIN} ${y}h${RULER}" stroke-width="0.15"/></g>` +
     `<g fill="#1f2a2a" font-family="sans-serif" font-size="3">` +
-    `<text x="${MARGIN}" y="${y - 5}">${escape(title)}: ${word} ${formatNumber(mm, 1)} mm</text>` +
+    `<text x="${MARGIN}" y="${y - 5}">${escapeXml(title)}: ${word} ${formatNumber(mm, 1)} mm</text>` +
     `<text x="${MARGIN}" y="${y + 4}">The ruler is ${RULER} mm long when the page is printed at 100 %.</text></g></svg>`
   );
 }

@@ -1,4 +1,5 @@
 /** The wiring of a rig as a sheet to print: every used pin of every board, what hangs on it, by which wire, on which supply. */
+import { escapeXml } from './drawing/shapes';
 import type { Board, Rig } from '../rig';
 import { formatNumber } from '../units/quantity';
 
@@ -25,9 +26,6 @@ const inks: Record<string, string> = {
   white: '#b9b4a6',
   pink: '#c2687f',
 };
-
-const escape = (text: string): string =>
-  text.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!);
 
 interface Line {
   readonly pin: number;
@@ -111,7 +109,7 @@ function devicesOf(rig: Rig, board: Board): Device[] {
 export function wiringSheet(rig: Rig): string {
   const parts: string[] = [];
   const text = (x: number, y: number, words: string, extra = ''): void =>
-    void parts.push(`<text x="${x}" y="${y}"${extra}>${escape(words)}</text>`);
+    void parts.push(`<text x="${x}" y="${y}"${extra}>${escapeXml(words)}</text>`);
   const soft = ` fill="${SOFT}" font-size="3"`;
   let y = MARGIN + 6;
   text(MARGIN, y, `${rig.name}: wiring`, ' font-size="6" font-weight="700"');

@@ -13,10 +13,7 @@ export interface Spline {
   readonly slope: Float64Array;
 }
 
-/** Fewest segments: the slopes at the ends look at four knots. */
-export const LEAST_SEGMENTS = 4;
-
-/** Through knots[k] (k = 0 … n), each m long. */
+/** Through knots[k] (k = 0 … n, n at least 3: the slopes at the ends look at four), each m long. */
 export function splineThrough(knots: readonly Float64Array[]): Spline {
   const n = knots.length - 1;
   const { length: m } = knots[0];

@@ -1,5 +1,5 @@
 /** A routine unrolled into one motion from start to end, with what was noticed on the way. */
-import { finding, type Finding, type Place } from '../contract/finding';
+import { bySeverity, finding, type Finding, type Place } from '../contract/finding';
 import { checkDrives, driveMaps, hasConstantRatio, shaftSpeed, speedForReading } from '../drives';
 import { placeAlong, sampleBlockInto, speedsAlong, type Block } from '../motion';
 import type { Mechanism } from '../mechanism';
@@ -140,8 +140,7 @@ function* planning(
 
 /** Everything worth a look before this routine is run: the plan's findings and the rig's. */
 export const preflight = (rig: Rig, mechanism: Mechanism, build: Build, plan: Plan): Finding[] =>
-  [...plan.findings, ...checkDrives(rig, mechanism, build)].sort((a, b) => rank[a.severity] - rank[b.severity]);
-const rank = { stop: 0, look: 1, note: 2 } as const;
+  [...plan.findings, ...checkDrives(rig, mechanism, build)].sort(bySeverity);
 
 /** Index of the block that holds time t (the last one after the end); −1 for a plan without blocks. */
 export function blockAt(plan: Plan, t: number): number {

@@ -3,6 +3,7 @@ import { nativeAt, neutralOf, planPowerUp, powerUpPose, type DriveMap } from '@c
 import type { ArmHow } from '@cork-elbow/core/contract';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Build, Rig } from '@cork-elbow/core/rig';
+import type { Values } from './wire';
 
 export interface BringUp {
   readonly how: ArmHow;
@@ -79,8 +80,6 @@ function wayToNeutral(
   return { from, to, ms: (1000 * Math.abs(to - from)) / (Math.abs(map.native.perDeg) * maxDegPerS) };
 }
 
-type Sent = readonly (readonly [map: DriveMap, value: number])[];
-
 /** A bring-up under way: what is due at each look at the clock. */
 export class Rising {
   private readonly woken = new Set<string>();
@@ -96,7 +95,7 @@ export class Rising {
   }
 
   /** Drives to be switched on now, with their values. */
-  wakes(now: number): Sent {
+  wakes(now: number): Values {
     const t = now - this.began;
     const due = this.maps.filter((map) => !this.woken.has(map.drive.id) && this.plan.startOf(map) <= t);
     for (const map of due) this.woken.add(map.drive.id);
@@ -104,7 +103,7 @@ export class Rising {
   }
 
   /** Where those that are on are to be a period from now; null while nothing is due. */
-  point(now: number): Sent | null {
+  point(now: number): Values | null {
     if (!this.plan.moves || now < this.nextDue) return null;
     this.nextDue = Math.max(this.nextDue + this.periodMs, now);
     return this.maps

@@ -82,10 +82,9 @@ export class RunLoop {
   private board: Connected | null = null;
   private run: Going | null = null;
   private commanded: Float64Array = new Float64Array(0);
-  /** By channel of the line. */
+  /** Read back, and sent last; by channel of the line. */
   private measured = new Map<number, number>();
-  private sent: Record<string, number> = {};
-  private readonly lastSent = new Map<number, number>();
+  private sent = new Map<number, number>();
   private rising: Rising | null = null;
   private seq = 0;
   /** When the board will have done all it was sent (ms). */
@@ -122,7 +121,7 @@ export class RunLoop {
     this.board = { rig, rigId, build, mechanism, wire, link, reader: boardReader(), heardAt: now };
     this.commanded = rest;
     this.measured = new Map();
-    this.sent = {};
+    this.sent = new Map();
     this.set({ ...idleStatus, link: 'connecting', board: link.name, rigId, buildId: build.id });
     this.send({ word: 'hello' });
     this.sendBounds();
@@ -171,7 +170,7 @@ export class RunLoop {
     if (!rising.isDone(now, CUSHION)) return;
     const { how } = rising.plan;
     // A motor without a trace of where it was stands where it was sent.
-    if (how !== 'neutral') this.board!.wire.poseInto(this.commanded, this.lastSent);
+    if (how !== 'neutral') this.board!.wire.poseInto(this.commanded, this.sent);
     this.rising = null;
     this.set({ mode: how === 'neutral' ? 'neutral' : 'normal' });
   }
@@ -346,10 +345,7 @@ export class RunLoop {
   }
 
   private keep(values: Values): void {
-    for (const [map, value] of values) {
-      this.sent[map.drive.id] = value;
-      this.lastSent.set(map.channel!, value);
-    }
+    for (const [map, value] of values) this.sent.set(map.channel!, value);
   }
 
   private sendValues(values: Values, ms: number, now: number): void {
@@ -457,7 +453,11 @@ export class RunLoop {
         measured: Object.fromEntries(
           [...wire.known(this.measured)].map((s) => [mechanism.slotIds[s], inUnits(stands, s)]),
         ),
-        wire: { ...this.sent },
+        wire: Object.fromEntries(
+          wire.maps.flatMap((map) =>
+            this.sent.has(map.channel!) ? [[map.drive.id, this.sent.get(map.channel!)!]] : [],
+          ),
+        ),
         stepId: this.status.stepId,
       },
     });

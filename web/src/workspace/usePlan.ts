@@ -1,7 +1,7 @@
 /** The plan of the routine on show: made in the worker, again whenever the rig or the routine changes. */
 import { useRafFn } from '@vueuse/core';
 import { computed, inject, onScopeDispose, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
-import type { Finding } from '@cork-elbow/core/contract';
+import { bySeverity, type Finding } from '@cork-elbow/core/contract';
 import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
 import {
   payloadFrames,
@@ -15,9 +15,6 @@ import {
 import { useJobsStore } from '../stores/jobs';
 import { useRigStore } from '../stores/rig';
 import { useViewStore } from '../stores/view';
-
-const rank = { stop: 0, look: 1, note: 2 } as const;
-const bySeverity = (a: Finding, b: Finding): number => rank[a.severity] - rank[b.severity];
 
 export type PlanContext = ReturnType<typeof createPlan>;
 const key: InjectionKey<PlanContext> = Symbol('plan');

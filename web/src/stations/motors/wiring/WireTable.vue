@@ -34,12 +34,9 @@ function setBoard(drive: Drive, value: unknown): void {
     draft.wiring = draft.wiring.filter((w) => w.drive !== drive.id);
     if (id === null) return;
     // A free pin of that board first; where it has none the first that fits.
-    const others = draft.boards;
-    draft.boards = others.filter((b) => b.id === id);
-    placeWire(draft, drive, before?.rail ?? null);
-    draft.boards = others;
+    const board = draft.boards.find((b) => b.id === id)!;
+    placeWire(draft, drive, before?.rail ?? null, [board]);
     if (!draft.wiring.some((w) => w.drive === drive.id)) {
-      const board = others.find((b) => b.id === id)!;
       draft.wiring.push({
         id: before?.id ?? `w-${drive.id}`,
         drive: drive.id,

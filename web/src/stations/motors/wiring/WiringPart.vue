@@ -2,7 +2,7 @@
 /** Boards and wires: what hangs where, and what is wrong with it. */
 import { useSessionStorage } from '@vueuse/core';
 import { computed } from 'vue';
-import type { Finding } from '@cork-elbow/core/contract';
+import { bySeverity, type Finding } from '@cork-elbow/core/contract';
 import FindingRow from '../../../shared/FindingRow.vue';
 import { useViewStore } from '../../../stores/view';
 import BoardList from './BoardList.vue';
@@ -25,8 +25,7 @@ const parts: { id: Part; name: string }[] = [
   { id: 'sheet', name: 'Sheet' },
 ];
 const part = useSessionStorage<Part>('cork-elbow:wiring-part', 'wires');
-const order = { stop: 0, look: 1, note: 2 } as const;
-const sorted = computed(() => [...findings.value].sort((a, b) => order[a.severity] - order[b.severity]));
+const sorted = computed(() => [...findings.value].sort(bySeverity));
 /** Where a finding about wires is mended. */
 function go({ code, place }: Finding): void {
   if (place.joint) view.selected = place.joint;
