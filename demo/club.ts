@@ -1,4 +1,5 @@
 /** Parts that several of the club's rigs share: checked rigs, servos, poses by numbers. */
+import { parseRoutine } from '@cork-elbow/core/formats';
 import { servosFor, type ServoClass } from '@cork-elbow/core/mechanism/presets';
 import { parseRig, type JointInput, type Rig, type RigInput } from '@cork-elbow/core/rig';
 
@@ -62,3 +63,20 @@ export const tour = (
     ...(pauseS > 0 ? [{ id: `w${i + 1}`, kind: 'wait' as const, durationS: pauseS }] : []),
   ]),
 });
+
+interface Written {
+  readonly id: string;
+  readonly name: string;
+  readonly note?: string;
+  readonly role?: 'park' | 'unpark';
+  readonly profile?: Rig['routines'][number]['profile'];
+  readonly text: string;
+}
+
+/** The rig with more routines, written as sentences; each may call those before it. */
+export const withRoutines = (rig: Rig, written: readonly Written[]): Rig =>
+  written.reduce((before, { text, ...rest }) => {
+    const parsed = parseRoutine(before, text);
+    if (!parsed.ok) throw new Error(`${rest.name}: ${parsed.faults[0].message}`);
+    return must({ ...before, routines: [...before.routines, { ...rest, steps: parsed.steps }] });
+  }, rig);

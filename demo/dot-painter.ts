@@ -2,7 +2,7 @@
 import { solveInverse } from '@cork-elbow/core/kinematics';
 import { compile, fromSlotsRounded } from '@cork-elbow/core/mechanism';
 import type { Rig, RigInput } from '@cork-elbow/core/rig';
-import { must, servos } from './club';
+import { must, servos, withRoutines } from './club';
 
 const TILE_TOP = 18;
 
@@ -16,7 +16,7 @@ const motors = ['one', 'two', 'three'].map((id, i) => ({
 }));
 const bare: RigInput = {
   format: 'cork-elbow-rig',
-  version: 4,
+  version: 5,
   name: 'Dot painter',
   mechanism: {
     family: 'rotary-delta',
@@ -105,5 +105,34 @@ export function dotPainter(): Rig {
     go(`over-${i + 1}`, `Over dot ${i + 1}`, x, y, TILE_TOP + 12, 0.4);
   }
   go('rest', 'Rest', 0, 0, 74, 0.5);
-  return must({ ...rig, poses, routines: [{ id: 'ring', name: 'One ring of eight dots', note: '', steps }] });
+  const painter = must({
+    ...rig,
+    poses,
+    spots: [...rig.spots, { id: 'corner', name: 'First dot of the grid', xyzMm: [-16, -16, TILE_TOP + 0.5] }],
+    routines: [{ id: 'ring', name: 'One ring of eight dots', note: '', steps }],
+  });
+  return withRoutines(painter, [
+    { id: 'touch', name: 'Touch', note: 'The brush rests on the tile.', text: 'Wait 0.25 s' },
+    {
+      id: 'rosette',
+      name: 'Rosette',
+      note: 'A ring of twelve, a smaller one of six, a dot in the middle.',
+      text: `
+        Joint move to pose "Rest", at 50 %
+        Pattern ring about spot "Tile, middle" of 12 radius 34 mm from 0 deg, approach 10 mm, calling "Touch", at 50 %
+        Pattern ring about spot "Tile, middle" of 6 radius 17 mm from 15 deg, approach 10 mm, calling "Touch", at 50 %
+        Approach spot "Tile, middle", last 10 mm straight, slowly at 40 mm/s, at 60 %
+        Call "Touch"
+        Retreat 10 mm, at 60 %
+        Joint move to pose "Rest", at 50 %`,
+    },
+    {
+      id: 'grid',
+      name: 'Grid of dots',
+      text: `
+        Joint move to pose "Rest", at 50 %
+        Pattern grid from spot "First dot of the grid" of 4 by 4 columns 10 0 0 mm rows 0 10 0 mm, approach 8 mm, calling "Touch", at 60 %
+        Joint move to pose "Rest", at 50 %`,
+    },
+  ]);
 }

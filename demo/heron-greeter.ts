@@ -1,6 +1,6 @@
 /** The Heron greeter: the showroom's nodding bird, three neck axes, a beak, lids over both eyes worked by one motor. */
 import type { JointInput, Rig } from '@cork-elbow/core/rig';
-import { must, servos, tour, turn } from './club';
+import { must, servos, tour, turn, withRoutines } from './club';
 
 type Triple = [number, number, number];
 const EYE: Triple = [16, 17, 17];
@@ -69,10 +69,10 @@ const joints: JointInput[] = [
   },
 ];
 
-export const heronGreeter = (): Rig =>
+const heron = (): Rig =>
   must({
     format: 'cork-elbow-rig',
-    version: 4,
+    version: 5,
     name: 'Heron greeter',
     mechanism: {
       base: {
@@ -125,3 +125,35 @@ export const heronGreeter = (): Rig =>
       ]),
     ],
   });
+
+export const heronGreeter = (): Rig =>
+  withRoutines(heron(), [
+    {
+      id: 'blink',
+      name: 'Blink',
+      note: 'Both lids, twice; the left one leads.',
+      profile: 'soft-stop',
+      text: `
+        Repeat 2 times
+          Joint move to joints lid-l 50, in 1 s
+          Joint move to joints lid-l -8, in 1 s
+          Wait 0.6 s
+        End`,
+    },
+    {
+      id: 'nod',
+      name: 'Nods and blinks',
+      note: 'The neck goes its own way while the eyes do theirs.',
+      profile: 'minimum-jerk',
+      text: `
+        Joint move to pose "Looks up", at 40 %
+        Alongside "Blink"
+          Joint move to joints turn 26 bow -18, each at its own pace, at 50 %
+          Joint move to joints from here nod 12, at 40 %
+          Joint move to joints from here nod -12, at 40 %, soft stop
+        End
+        Grip with tool "Beak tip" to open, at 80 %
+        Grip with tool "Beak tip" to closed, at 80 %
+        Joint move to pose "Asleep", at 30 %`,
+    },
+  ]);

@@ -1,7 +1,7 @@
 /** The Kiln-shelf loader: six stepper axes riding on a rail, a suction cup that takes kiln shelves by their middle. */
 import { catalogue, newBoard } from '@cork-elbow/core/drives';
 import type { Drive, HomingAxis, Rig, Transmission } from '@cork-elbow/core/rig';
-import { must, tour, turn } from './club';
+import { must, tour, turn, withRoutines } from './club';
 
 /** Joint, size class, sense, and degrees of the motor per degree (or mm) of the joint: gearbox × belt. */
 const motors: readonly (readonly [string, string, string, 1 | -1, number])[] = [
@@ -70,10 +70,10 @@ const homing = seeks.map(([joint, end, fast, at, waits, together]): HomingAxis =
   together,
 }));
 
-export const kilnLoader = (): Rig =>
+const loader = (): Rig =>
   must({
     format: 'cork-elbow-rig',
-    version: 4,
+    version: 5,
     name: 'Kiln-shelf loader',
     drives,
     transmissions,
@@ -111,6 +111,25 @@ export const kilnLoader = (): Rig =>
         activeLow: true,
         pull: 'up',
         note: 'Relay board; its input is on when low.',
+      },
+      {
+        id: 'door',
+        name: 'Kiln door open',
+        way: 'in',
+        board: 'steps',
+        channel: 24,
+        activeLow: true,
+        pull: 'up',
+        note: 'Reed switch on the door.',
+      },
+      {
+        id: 'lamp',
+        name: 'Warning lamp',
+        way: 'out',
+        board: 'steps',
+        channel: 28,
+        activeLow: true,
+        pull: 'up',
       },
     ],
     sensors: axes.slice(1).map((id, k) => ({
@@ -279,3 +298,39 @@ export const kilnLoader = (): Rig =>
       ]),
     ],
   });
+
+export const kilnLoader = (): Rig =>
+  withRoutines(loader(), [
+    {
+      id: 'fold',
+      name: 'Fold over the plinth',
+      role: 'park',
+      text: `
+        Joint move to pose "Before the kiln", rounded by 60 mm, at 30 %
+        Joint move to pose "Rest", at 30 %`,
+    },
+    {
+      id: 'load',
+      name: 'Load one shelf',
+      note: 'From the cart to the second tier; the lamp is on while the arm is near the kiln.',
+      text: `
+        Wait for input "Kiln door open" on, at most 60 s, then jump to "door shut"
+        Set output "Warning lamp" on
+        Grip with tool "Suction cup" to open, at 50 %
+        Joint move to pose "Over the cart", at 50 %
+        Approach spot "Cart, top shelf", last 80 mm straight, slowly at 40 mm/s, at 40 %
+        Grip with tool "Suction cup" to closed, holding payload "kiln shelf", at 50 %
+        Retreat 80 mm, at 60 mm/s
+        Joint move to pose "Rest", at 30 %, note "Folded, to pass the kiln's wall"
+        Joint move to pose "Before the kiln", at 30 %
+        Approach spot "Kiln, second tier", last 50 mm straight, slowly at 25 mm/s, at 25 %
+        Grip with tool "Suction cup" to open, letting go, at 50 %
+        Retreat 50 mm, at 60 mm/s
+        Joint move to pose "Before the kiln", at 40 %
+        Set output "Warning lamp" off
+        Call "Fold over the plinth"
+        Return, skipped
+        Marker "door shut"
+        Note, note "The door stayed shut: the arm does not move"`,
+    },
+  ]);

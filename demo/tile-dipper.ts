@@ -6,7 +6,7 @@ import { newBoard } from '@cork-elbow/core/drives';
 import { solveInverse } from '@cork-elbow/core/kinematics';
 import { compile, fromSlotsRounded } from '@cork-elbow/core/mechanism';
 import type { Rig, RigInput } from '@cork-elbow/core/rig';
-import { must } from './club';
+import { must, withRoutines } from './club';
 
 const RACK = { azimuth: 62, radius: 186 };
 const JAR = { azimuth: 0, radius: 185 };
@@ -72,7 +72,7 @@ const revolute = (
 
 const bare: RigInput = {
   format: 'cork-elbow-rig',
-  version: 4,
+  version: 5,
   name: 'Tile dipper',
   mechanism: {
     base: {
@@ -303,7 +303,7 @@ export function tileDipper(): Rig {
   straight('over-bat', { speedShare: 0.5 });
   move('rest', 0.6);
 
-  return must({
+  const dipper = must({
     ...rig,
     poses,
     routines: [
@@ -315,4 +315,59 @@ export function tileDipper(): Rig {
       },
     ],
   });
+  return withRoutines(dipper, [
+    {
+      id: 'park',
+      name: 'Fold away',
+      note: 'Back to rest by way of a place clear of rack, jar and bat.',
+      role: 'park',
+      text: `
+        Joint move to pose "Over the jar", rounded by 25 mm, at 40 %
+        Joint move to pose "Rest", at 40 %`,
+    },
+    {
+      id: 'unpark',
+      name: 'Come out',
+      role: 'unpark',
+      text: `
+        Joint move to pose "Rest", at 30 %
+        Joint move to pose "Over the jar", at 30 %, minimum jerk`,
+    },
+    {
+      id: 'stir',
+      name: 'Stir the glaze',
+      note: 'With the tongs closed, four slow rounds in the jar; then a tap of the rim to shake off what hangs.',
+      text: `
+        Group "Into the jar"
+          Grip with tool "Tongs" to closed, at 50 %
+          Joint move to pose "Over the jar", at 50 %
+          Approach pose "In the glaze", last 60 mm straight, slowly at 30 mm/s, at 50 %
+        End
+        Counter "rounds" set 0
+        Marker "round"
+        Full circle through 9 9 0 mm from here and 18 0 0 mm from here, 2 times, at 45 mm/s, note "Two rounds at a time"
+        Counter "rounds" add 2
+        If counter "rounds" below 4
+          Wait 0.5 s
+          Jump to "round"
+        End
+        Retreat 60 mm, at 25 mm/s, note "Slowly out"
+        Wait 2 s, note "Let it run off"
+        Speed of all 60 %
+        Path to 0 12 0 mm from here then 0 12 -6 mm from here then 0 0 -6 mm from here then 0 0 0 mm from here, rounded by 3 mm, at 60 %, note "A small square: shakes off the last drop", skipped
+        Arc through -6 10 0 mm from here to 0 20 0 mm from here, at 40 mm/s
+        Joint move to pose "Rest", at 60 %`,
+    },
+    {
+      id: 'batch',
+      name: 'Three tiles',
+      note: 'The club’s volunteer puts the next tile into slot 2 during the pause.',
+      text: `
+        Repeat 3 times
+          Call "Dip one tile"
+          Wait 5 s, note "Time to refill slot 2"
+        End
+        Call "Fold away"`,
+    },
+  ]);
 }

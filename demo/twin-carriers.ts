@@ -53,7 +53,7 @@ export function twinCarriers(): Rig {
     );
   return must({
     format: 'cork-elbow-rig',
-    version: 4,
+    version: 5,
     name: 'Twin carriers',
     mechanism: {
       base: {

@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { catalogueEntrySchema, factSchema, mechanismSchema, rigSchema } from '../rig/schema';
 import { findingSchema } from './finding';
+import { simulatedInputs } from './inputs';
 
 const finite = z.number().min(-1e9).max(1e9);
 const xyz = z.tuple([finite, finite, finite]);
@@ -89,7 +90,8 @@ export const planBody = z.strictObject({
   routineId: z.string(),
   sampleMs: finite,
   start: values.optional(),
-  inputs: z.record(z.string(), z.unknown()).optional(),
+  /** By id of the signal: a state, or one with the times (s) at which it changes over. */
+  inputs: simulatedInputs.optional(),
 });
 export const planAnswer = z.strictObject({
   durationS: z.number(),

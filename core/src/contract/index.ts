@@ -2,3 +2,4 @@ export * from './messages';
 export * from './finding';
 export * from './http';
 export * from './run';
+export * from './inputs';

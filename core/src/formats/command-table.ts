@@ -2,7 +2,8 @@
 import Papa from 'papaparse';
 import { jointsMeant, nativeAt, type DriveMap } from '../drives';
 import type { Mechanism } from '../mechanism';
-import { sampleBuffers, samplePlanInto, sampleTimes, type Plan } from '../routine';
+import { plannedMotion, type MotionChoice } from '../rig';
+import { commandedAt, sampleBuffers, samplePlanInto, sampleTimes, type Plan } from '../routine';
 
 export interface CommandTable {
   readonly timeS: Float64Array;
@@ -22,6 +23,7 @@ export function commandTable(
   maps: readonly DriveMap[],
   plan: Plan,
   rateHz: number,
+  motion: MotionChoice = plannedMotion,
 ): CommandTable {
   const timeS = sampleTimes(plan.durationS, 1 / rateHz);
   const natives = maps.map(() => new Int32Array(timeS.length));
@@ -35,8 +37,11 @@ export function commandTable(
   const joints = slots.map(() => new Float64Array(timeS.length));
   const column = new Map(slots.map((slot, k) => [slot, joints[k]]));
   const [p, v, a] = sampleBuffers(mechanism);
+  // What the other schools send has a memory: all of it is made at once.
+  const sent = motion.school === 'planned' ? null : commandedAt(mechanism, maps, plan, motion, timeS);
   timeS.forEach((t, row) => {
-    samplePlanInto(p, v, a, plan, t);
+    if (sent) p.set(sent[row]);
+    else samplePlanInto(p, v, a, plan, t);
     maps.forEach((map, k) => {
       natives[k][row] = nativeAt(map, mechanism, p) ?? natives[k][Math.max(0, row - 1)];
     });

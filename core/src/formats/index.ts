@@ -5,3 +5,4 @@ export * from './points-text';
 export * from './map-csv';
 export * from './figure-sheet';
 export * from './wiring-sheet';
+export * from './routine-text';

@@ -3,9 +3,19 @@
  * one before it ends.
  */
 import type { Mechanism } from '../mechanism';
+import { pathInto, pieceAt } from './joint-path';
 import type { PathBlock } from './path';
-import { splineInto } from './spline';
-import { evaluateInto, profileOf, type MovePace, type Profile } from './profile';
+import {
+  evaluateInto,
+  phasesInto,
+  profileOf,
+  speedRamp,
+  type MovePace,
+  type Phase,
+  type Profile,
+  type ScalarLimits,
+} from './profile';
+import { lawInto, type TimeLaw } from './retime';
 
 export interface MoveBlock {
   readonly kind: 'move';
@@ -18,13 +28,53 @@ export interface MoveBlock {
   readonly stretch: number;
   readonly duration: number;
 }
+/** Every joint along a curve of its own, done when it is done. */
+export interface OwnPaceBlock {
+  readonly kind: 'own-pace';
+  readonly from: Float64Array;
+  readonly to: Float64Array;
+  /** Per slot, over the length of its way. */
+  readonly curves: readonly Profile[];
+  readonly stretch: number;
+  readonly duration: number;
+}
 export interface HoldBlock {
   readonly kind: 'hold';
   readonly from: Float64Array;
   readonly to: Float64Array;
   readonly duration: number;
 }
-export type Block = MoveBlock | PathBlock | HoldBlock;
+/** What happens on some slots while other things happen on others. */
+export interface TogetherBlock {
+  readonly kind: 'together';
+  readonly from: Float64Array;
+  readonly to: Float64Array;
+  readonly duration: number;
+  readonly tracks: readonly Track[];
+}
+export interface Track {
+  readonly slots: readonly number[];
+  readonly blocks: readonly { readonly block: Block; readonly startS: number }[];
+}
+/** Another block while some slots turn steadily (rad/s or m/s). */
+export interface SpinningBlock {
+  readonly kind: 'spinning';
+  readonly from: Float64Array;
+  readonly to: Float64Array;
+  readonly duration: number;
+  readonly base: Block;
+  readonly spins: readonly { readonly slot: number; readonly speed: number }[];
+}
+/** One slot goes from one speed to another while the rest stands still. */
+export interface RampBlock {
+  readonly kind: 'ramp';
+  readonly from: Float64Array;
+  readonly to: Float64Array;
+  readonly duration: number;
+  readonly slot: number;
+  readonly phases: readonly Phase[];
+}
+export type Block = RampBlock | MoveBlock | OwnPaceBlock | PathBlock | HoldBlock | TogetherBlock | SpinningBlock;
 
 /**
  * Synchronised joint move: one profile along the straight line from one pose to the other in joint space, so that all
@@ -48,43 +98,69 @@ export function jointMove(
     accel = Math.min(accel, mechanism.accel[s] / d);
     jerk = Math.min(jerk, mechanism.jerk[s] / d);
   }
-  const share = pace.accelShare ?? 1;
   const moves = speed < Infinity;
-  const curve = profileOf(pace.profile ?? 's-curve', moves ? 1 : 0, {
-    speed,
-    accel: accel * share,
-    jerk: jerk * share,
-  });
-  const stretch = !moves
-    ? 1
-    : pace.durationS
-      ? Math.max(1, pace.durationS / curve.duration)
-      : 1 / (pace.speedShare ?? 1);
+  const curve = curveFor(pace, moves ? 1 : 0, { speed, accel, jerk });
+  const stretch = moves ? stretchOf(pace, curve.duration) : 1;
   return { kind: 'move', from, to, delta, curve, stretch, duration: curve.duration * stretch };
 }
 
-export const hold = (at: Float64Array, duration: number): HoldBlock => ({ kind: 'hold', from: at, to: at, duration });
-
-const scalar = new Float64Array(4);
-const along = new Float64Array(4);
-
-/** Where the joints stand at a share of the block's way (not of its time). */
-export function placeAlong(block: MoveBlock | PathBlock, share: number): Float64Array {
-  if (block.kind === 'move') return block.from.map((v, s) => v + share * block.delta[s]);
-  return block.from.map((_, s) => {
-    splineInto(along, block.spline, s, share);
-    return along[0];
-  });
+/** Each joint as fast as it may by itself; a wished duration is that of the slowest. */
+export function ownPaceMove(
+  mechanism: Mechanism,
+  from: Float64Array,
+  to: Float64Array,
+  pace: MovePace = {},
+): OwnPaceBlock {
+  const curves = [...from].map((v, s) =>
+    curveFor(pace, Math.abs(to[s] - v), {
+      speed: mechanism.speed[s],
+      accel: mechanism.accel[s],
+      jerk: mechanism.jerk[s],
+    }),
+  );
+  const longest = Math.max(0, ...curves.map((curve) => curve.duration));
+  const stretch = longest > 0 ? stretchOf(pace, longest) : 1;
+  return { kind: 'own-pace', from, to, curves, stretch, duration: longest * stretch };
 }
 
-/** Speeds (SI, per slot) at a share of the block's way, at the block's highest pace. */
-export function speedsAlong(block: MoveBlock | PathBlock, share: number): Float64Array {
-  const top = block.curve.top.speed / block.stretch;
-  if (block.kind === 'move') return block.delta.map((d) => d * top);
-  return block.from.map((_, s) => {
-    splineInto(along, block.spline, s, share);
-    return along[1] * top;
-  });
+function curveFor({ profile, accelShare = 1 }: MovePace, length: number, limits: ScalarLimits): Profile {
+  const { speed, accel, jerk } = limits;
+  return profileOf(profile ?? 's-curve', length, { speed, accel: accel * accelShare, jerk: jerk * accelShare });
+}
+const stretchOf = ({ durationS, speedShare }: MovePace, least: number): number =>
+  durationS ? Math.max(1, durationS / least) : 1 / (speedShare ?? 1);
+
+export const hold = (at: Float64Array, duration: number): HoldBlock => ({ kind: 'hold', from: at, to: at, duration });
+
+/** A slot brought from one speed (SI) to another within its limits. */
+export function ramp(mechanism: Mechanism, at: Float64Array, slot: number, from: number, to: number): RampBlock {
+  const { phases, seconds } = speedRamp(from, to, mechanism.accel[slot], mechanism.jerk[slot]);
+  const end = at.slice();
+  if (phases.length) phasesInto(scalar, phases, seconds);
+  end[slot] = at[slot] + (phases.length ? scalar[0] : 0);
+  return { kind: 'ramp', from: at, to: end, duration: seconds, slot, phases };
+}
+
+/** The block with slots turning beside it. */
+export function spinning(base: Block, spins: SpinningBlock['spins']): SpinningBlock {
+  const to = base.to.slice();
+  for (const { slot, speed } of spins) to[slot] = base.from[slot] + speed * base.duration;
+  return { kind: 'spinning', from: base.from, to, duration: base.duration, base, spins };
+}
+
+const scalar = new Float64Array(4);
+let along = new Float64Array(0);
+/** What {@link pathInto} writes to; as wide as the widest arm so far. */
+function alongPath(block: PathBlock, sigma: number): Float64Array {
+  if (along.length < 4 * block.path.m) along = new Float64Array(4 * block.path.m);
+  pathInto(along, block.path, sigma, pieceAt(block.path, sigma));
+  return along;
+}
+
+/** Writes position along the way, speed, acceleration and jerk at time t of a curve to out[0 … 3]. */
+export function curveInto(out: Float64Array, curve: Profile | TimeLaw, t: number): void {
+  if (curve.kind === 'retimed') lawInto(out, curve, t);
+  else evaluateInto(out, curve, t);
 }
 
 /** Position, speed and acceleration of every slot at time t (s) within the block; exact at both ends. */
@@ -95,22 +171,54 @@ export function sampleBlockInto(
   block: Block,
   t: number,
 ): void {
+  if (block.kind === 'spinning') {
+    sampleBlockInto(position, speed, accel, block.base, t);
+    const time = Math.min(block.duration, Math.max(0, t));
+    for (const spin of block.spins) {
+      position[spin.slot] = time === block.duration ? block.to[spin.slot] : block.from[spin.slot] + spin.speed * time;
+      speed[spin.slot] = spin.speed;
+      accel[spin.slot] = 0;
+    }
+    return;
+  }
+  if (block.kind === 'ramp') {
+    position.set(block.from);
+    speed.fill(0);
+    accel.fill(0);
+    phasesInto(scalar, block.phases, Math.min(block.duration, Math.max(0, t)));
+    position[block.slot] = t >= block.duration ? block.to[block.slot] : block.from[block.slot] + scalar[0];
+    speed[block.slot] = scalar[1];
+    accel[block.slot] = scalar[2];
+    return;
+  }
   if (block.kind === 'hold' || t <= 0 || t >= block.duration) {
     position.set(t >= block.duration ? block.to : block.from);
     speed.fill(0);
     accel.fill(0);
     return;
   }
+  if (block.kind === 'together') return togetherInto(position, speed, accel, block, t);
   const { stretch } = block;
-  evaluateInto(scalar, block.curve, t / stretch);
+  if (block.kind === 'own-pace') {
+    const { from, to, curves } = block;
+    for (let s = 0; s < from.length; s++) {
+      evaluateInto(scalar, curves[s], t / stretch);
+      const sign = to[s] < from[s] ? -1 : 1;
+      position[s] = t / stretch >= curves[s].duration ? to[s] : from[s] + sign * scalar[0];
+      speed[s] = (sign * scalar[1]) / stretch;
+      accel[s] = (sign * scalar[2]) / (stretch * stretch);
+    }
+    return;
+  }
+  curveInto(scalar, block.curve, t / stretch);
   const v = scalar[1] / stretch;
   const a = scalar[2] / (stretch * stretch);
   if (block.kind === 'path') {
-    for (let s = 0; s < position.length; s++) {
-      splineInto(along, block.spline, s, scalar[0]);
-      position[s] = along[0];
-      speed[s] = along[1] * v;
-      accel[s] = along[1] * a + along[2] * v * v;
+    const d = alongPath(block, scalar[0]);
+    for (let s = 0, k = 0; s < position.length; s++, k += 4) {
+      position[s] = d[k];
+      speed[s] = d[k + 1] * v;
+      accel[s] = d[k + 1] * a + d[k + 2] * v * v;
     }
     return;
   }
@@ -120,4 +228,42 @@ export function sampleBlockInto(
     speed[s] = delta[s] * v;
     accel[s] = delta[s] * a;
   }
+}
+
+function togetherInto(
+  position: Float64Array,
+  speed: Float64Array,
+  accel: Float64Array,
+  { from, tracks }: TogetherBlock,
+  t: number,
+): void {
+  position.set(from);
+  speed.fill(0);
+  accel.fill(0);
+  const [p, v, a] = [from.slice(), from.slice(), from.slice()];
+  for (const { slots, blocks } of tracks) {
+    const now = blocks.findLast(({ startS }) => startS <= t) ?? blocks[0];
+    if (!now) continue;
+    sampleBlockInto(p, v, a, now.block, t - now.startS);
+    for (const s of slots) {
+      position[s] = p[s];
+      speed[s] = v[s];
+      accel[s] = a[s];
+    }
+  }
+}
+
+/** Jerk of every slot at time t (s) within a move or a path; Infinity where acceleration steps. */
+export function jerkInto(out: Float64Array, block: MoveBlock | PathBlock, t: number): void {
+  const { stretch } = block;
+  curveInto(scalar, block.curve, t / stretch);
+  const [, v, a, j] = scalar;
+  const scale = stretch ** 3;
+  if (block.kind === 'move') {
+    for (let s = 0; s < out.length; s++) out[s] = (block.delta[s] * j) / scale;
+    return;
+  }
+  const d = alongPath(block, scalar[0]);
+  for (let s = 0, k = 0; s < out.length; s++, k += 4)
+    out[s] = (d[k + 1] * j + 3 * d[k + 2] * v * a + d[k + 3] * v * v * v) / scale;
 }

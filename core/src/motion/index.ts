@@ -1,4 +1,7 @@
 export * from './profile';
 export * from './block';
 export * from './spline';
+export * from './joint-path';
+export * from './retime';
 export * from './path';
+export * from './low-pass';

@@ -119,7 +119,8 @@ describe('jointMove', () => {
 });
 
 describe('profiles', () => {
-  const kinds = fc.constantFrom(...profileKinds);
+  // A jump holds nothing and has no derivatives.
+  const kinds = fc.constantFrom(...profileKinds.filter((kind) => kind !== 'jump'));
   it('go exactly the length, never backwards, inside the limits they hold, and rest at both ends', () => {
     fc.assert(
       fc.property(kinds, positive, positive, positive, positive, (kind, h, speed, accel, jerk) => {

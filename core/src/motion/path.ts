@@ -1,38 +1,41 @@
 /**
- * Motion along a path that is not straight in joint space: a spline over s from 0 to 1, with one profile s(t). The profile's
- * limits are such that every joint keeps its own everywhere: q̇ = q′ṡ, q̈ = q′s̈ + q″ṡ², q⃛ = q′s⃛ + 3q″ṡs̈ + q‴ṡ³.
+ * Motion along a path that need not be straight in joint space. The S-curve and the trapezoid are retimed: as fast as every joint
+ * allows at each place. The other profiles are one scalar curve under limits that hold everywhere on the path.
  */
 import type { Mechanism } from '../mechanism';
+import { joinSegments, pathInto, pathNodes, pieceAt, type JointPath, type Segment } from './joint-path';
 import { profileOf, type MovePace, type Profile, type ScalarLimits } from './profile';
-import { splineInto, type Spline } from './spline';
+import { retime, type Stretch, type TimeLaw } from './retime';
 
 export interface PathBlock {
   readonly kind: 'path';
   readonly from: Float64Array;
   readonly to: Float64Array;
-  readonly spline: Spline;
-  readonly curve: Profile;
+  readonly path: JointPath;
+  readonly curve: Profile | TimeLaw;
   readonly stretch: number;
   readonly duration: number;
 }
 
-/** Places looked at in each segment of the spline. */
-const LOOKS = 5;
 /** Shares of acceleration and jerk that the path's bends may take, so that something is left to speed up with. */
 const BEND = { accel: 0.5, jerk: 0.25, both: 0.5 };
+/** Nodes per unit of σ for limits that are the same all along. */
+const NODES = 60;
 
-/** What s(t) may do at most, the same all along. */
-export function pathLimits(mechanism: Mechanism, spline: Spline): ScalarLimits {
-  const d = new Float64Array(4);
-  const { n, m } = spline;
+/** What σ(t) may do at most, the same all along. */
+export function pathLimits(mechanism: Mechanism, path: JointPath): ScalarLimits {
+  const d = new Float64Array(4 * path.m);
+  const nodes = pathNodes(path, NODES);
   const each = (visit: (s: number, first: number, second: number, third: number) => void): void => {
-    for (let k = 0; k < n; k++)
-      for (let i = 0; i <= LOOKS; i++)
-        for (let slot = 0; slot < m; slot++) {
-          // Just inside the segment: the third derivative steps at its ends.
-          splineInto(d, spline, slot, (k + Math.min(1 - 1e-9, i / LOOKS)) / n);
-          visit(slot, Math.abs(d[1]), Math.abs(d[2]), Math.abs(d[3]));
-        }
+    for (let k = 0; k + 1 < nodes.length; k++)
+      for (const part of [0, 0.5, 1 - 1e-9]) {
+        const sigma = nodes[k] + part * (nodes[k + 1] - nodes[k]);
+        const piece = pieceAt(path, sigma);
+        // Just inside: the third derivative steps at the ends.
+        pathInto(d, path, sigma, piece);
+        for (let slot = 0; slot < path.m; slot++)
+          visit(slot, Math.abs(d[4 * slot + 1]), Math.abs(d[4 * slot + 2]), Math.abs(d[4 * slot + 3]));
+      }
   };
   const { speed: v, accel: a, jerk: j } = mechanism;
   let [speed, accel, jerk] = [Infinity, Infinity, Infinity];
@@ -53,20 +56,58 @@ export function pathLimits(mechanism: Mechanism, spline: Spline): ScalarLimits {
   return { speed, accel, jerk };
 }
 
+export interface PathPace extends MovePace {
+  /** Paces of parts of the path, where they differ; in place of `speedShare`. */
+  readonly stretches?: readonly Stretch[];
+  /** Most speed (m/s) of the tool's point, and its way (m) per unit of σ. */
+  readonly toolSpeed?: number;
+  readonly toolRate?: (sigma: number) => number;
+}
+
+/** One segment from end to end. */
+export const wholePath = (segment: Segment): JointPath => joinSegments([segment], [1], []);
+
 export function pathMove(
   mechanism: Mechanism,
   from: Float64Array,
   to: Float64Array,
-  spline: Spline,
-  pace: MovePace = {},
+  path: JointPath,
+  pace: PathPace = {},
 ): PathBlock {
-  const limits = pathLimits(mechanism, spline);
-  const share = pace.accelShare ?? 1;
-  const curve = profileOf(pace.profile ?? 's-curve', 1, {
+  const profile = pace.profile ?? 's-curve';
+  const wish = pace.durationS;
+  const done = (curve: Profile | TimeLaw, slow: number): PathBlock => {
+    const least = curve.duration * slow;
+    const duration = wish ? Math.max(wish, least) : least;
+    return { kind: 'path', from, to, path, curve, stretch: duration / curve.duration, duration };
+  };
+  const accelShare = pace.accelShare ?? 1;
+  // A share of the speed is time stretched at the end, so that the way there does not depend on it.
+  const even = wish ? 1 : 1 / (pace.speedShare ?? 1);
+  if (profile === 's-curve' || profile === 'trapezoid') {
+    const toolSpeed = (pace.toolSpeed ?? Infinity) * even;
+    const stretches = pace.stretches ?? [{ from: 0, share: 1, accelShare, toolSpeed }];
+    const { law, slow } = retime(mechanism, path, {
+      stretches,
+      toolRate: pace.toolRate,
+      jerk: profile === 's-curve',
+    });
+    return done(law, slow * (pace.stretches ? 1 : even));
+  }
+  const limits = pathLimits(mechanism, path);
+  const curve = profileOf(profile, 1, {
     speed: limits.speed,
-    accel: limits.accel * share,
-    jerk: limits.jerk * share,
+    accel: limits.accel * accelShare,
+    jerk: limits.jerk * accelShare,
   });
-  const stretch = pace.durationS ? Math.max(1, pace.durationS / curve.duration) : 1 / (pace.speedShare ?? 1);
-  return { kind: 'path', from, to, spline, curve, stretch, duration: curve.duration * stretch };
+  const gentlest = pace.stretches?.reduce((least, stretch) => Math.min(least, stretch.share), 1) ?? 1;
+  const tool = toolPeak(path, curve, pace);
+  return done(curve, Math.max(pace.stretches ? 1 / gentlest : even, tool));
+}
+
+/** By how much a scalar curve must be slowed so that the tool keeps to its speed. */
+function toolPeak(path: JointPath, curve: Profile, { toolSpeed, toolRate, stretches }: PathPace): number {
+  const most = Math.min(toolSpeed ?? Infinity, ...(stretches ?? []).map((stretch) => stretch.toolSpeed));
+  if (most === Infinity || !toolRate || curve.top.speed === Infinity) return 1;
+  return pathNodes(path, NODES).reduce((worst, s) => Math.max(worst, (toolRate(s) * curve.top.speed) / most), 1);
 }

@@ -2,10 +2,11 @@
  * Rest-to-rest motion along a scalar path as pieces of polynomials. Each kind holds the limits it can: the jerk-limited
  * S-curve speed, acceleration and jerk, in the least time (Biagiotti & Melchiorri, *Trajectory Planning for Automatic Machines
  * and Robots*, sec. 3.4); the trapezoid speed and acceleration, in the least time; the straight line speed alone; minimum jerk
- * (Flash & Hogan 1985) all three; the soft stop speeds up as a trapezoid does and comes to rest as an S-curve does.
+ * (Flash & Hogan 1985) all three; the soft stop speeds up as a trapezoid does and comes to rest as an S-curve does. The jump holds
+ * nothing: the target is asked for at once, and the time is what the way takes at full speed.
  */
 
-export const profileKinds = ['s-curve', 'minimum-jerk', 'soft-stop', 'trapezoid', 'linear'] as const;
+export const profileKinds = ['s-curve', 'minimum-jerk', 'soft-stop', 'trapezoid', 'linear', 'jump'] as const;
 export type ProfileKind = (typeof profileKinds)[number];
 
 export interface MovePace {
@@ -80,6 +81,14 @@ export function profileOf(kind: ProfileKind, length: number, limits: ScalarLimit
       return softStop(length, limits);
     case 'trapezoid':
       return trapezoid(length, limits);
+    case 'jump':
+      return {
+        kind,
+        length,
+        duration: length / limits.speed,
+        phases: [{ from: 0, c: [length, 0, 0, 0] }],
+        top: { speed: Infinity, accel: Infinity, jerk: Infinity },
+      };
     default: {
       const duration = length / limits.speed;
       return {
@@ -133,6 +142,29 @@ export function sCurve(length: number, speed: number, accel: number, jerk: numbe
     ]),
     top: { speed: top * (ta - tj), accel: top, jerk: exact },
   };
+}
+
+/** From one speed to another within acceleration and jerk, in the least time; position begins at 0. */
+export function speedRamp(
+  from: number,
+  to: number,
+  accel: number,
+  jerk: number,
+): { phases: Phase[]; seconds: number } {
+  const by = Math.abs(to - from);
+  const sign = Math.sign(to - from);
+  const tj = by * jerk >= accel * accel ? accel / jerk : Math.sqrt(by / jerk);
+  const level = tj > 0 ? by / (jerk * tj) - tj : 0;
+  const top = sign * jerk * tj;
+  const phases = laidOut(
+    [
+      { seconds: tj, accel: 0, jerk: sign * jerk },
+      { seconds: level, accel: top, jerk: 0 },
+      { seconds: tj, accel: top, jerk: -sign * jerk },
+    ],
+    from,
+  );
+  return { phases, seconds: 2 * tj + level };
 }
 
 function trapezoid(length: number, { speed, accel }: ScalarLimits): Profile {
@@ -222,16 +254,10 @@ function softStop(length: number, { speed, accel, jerk }: ScalarLimits): Profile
   };
 }
 
-/** Writes position, speed, acceleration and jerk at time t (s, clamped into the motion) to out[0…3]. */
-export function evaluateInto(out: Float64Array, profile: Profile, t: number): void {
-  const { length, phases, duration } = profile;
-  if (t <= 0 || t >= duration) {
-    out[0] = t <= 0 ? 0 : length;
-    out[1] = out[2] = out[3] = 0;
-    return;
-  }
+/** Writes position, speed, acceleration and jerk at time t (s) of phases to out[0…3]. */
+export function phasesInto(out: Float64Array, phases: readonly Phase[], t: number): void {
   let k = phases.length - 1;
-  while (phases[k].from > t) k--;
+  while (k > 0 && phases[k].from > t) k--;
   const { from, c } = phases[k];
   const u = t - from;
   if (c.length === 4) {
@@ -245,6 +271,17 @@ export function evaluateInto(out: Float64Array, profile: Profile, t: number): vo
     out[2] = u * (6 * c[3] + u * (12 * c[4] + u * 20 * c[5]));
     out[3] = 6 * c[3] + u * (24 * c[4] + u * 60 * c[5]);
   }
+}
+
+/** Writes position, speed, acceleration and jerk at time t (s, clamped into the motion) to out[0…3]. */
+export function evaluateInto(out: Float64Array, profile: Profile, t: number): void {
+  const { length, phases, duration } = profile;
+  if (t <= 0 || t >= duration) {
+    out[0] = t <= 0 ? 0 : length;
+    out[1] = out[2] = out[3] = 0;
+    return;
+  }
+  phasesInto(out, phases, t);
   // Rounding at the very end of a move goes no further than it.
   if (out[0] > length) out[0] = length;
 }

@@ -6,6 +6,7 @@
  * past a value, code names, tool times and friction, planes).
  * 2 → 3: new kinds of drives and transmissions, figures of drives.
  * 3 → 4: boards with pins, rails, signals, sensors, leaders, homing, power-up; more measured facts of builds.
+ * 4 → 5: new kinds of steps, targets, paces; roles of routines; how motors are told where to go; bands in which a motor rattles.
  */
 type Document = Record<string, unknown>;
 interface OldBoard {
@@ -27,4 +28,5 @@ export const migrations: Record<number, (document: Document) => Document> = {
   1: (document) => ({ ...document, version: 2 }),
   2: (document) => ({ ...document, version: 3 }),
   3: (document) => ({ ...document, version: 4, boards: (document.boards as OldBoard[] | undefined)?.map(withPins) }),
+  4: (document) => ({ ...document, version: 5 }),
 };

@@ -21,6 +21,11 @@ const driveFigures = {
     .array(z.strictObject({ degPerS: notNegative, nm: notNegative }))
     .max(32)
     .optional(),
+  /** Speeds of the shaft (°/s) in which it rattles, from … to. */
+  rattles: z
+    .array(z.strictObject({ fromDegPerS: notNegative, toDegPerS: positive }))
+    .max(8)
+    .optional(),
 };
 const driveBase = {
   id: idSchema,

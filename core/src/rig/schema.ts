@@ -22,6 +22,7 @@ import {
 import { buildSchema } from './build-schema';
 import { homingSchema, powerUpSchema } from './bring-up-schema';
 import { driveSchema, transmissionSchema } from './motor-schema';
+import { motionSchema, plannedMotion, routineSchema } from './routine-schema';
 import { boardSchema, leaderSchema, railSchema, sensorSchema, signalSchema, wireSchema } from './wiring-schema';
 
 export * from './mechanism-schema';
@@ -29,9 +30,10 @@ export * from './motor-schema';
 export * from './wiring-schema';
 export * from './build-schema';
 export * from './bring-up-schema';
+export * from './routine-schema';
 
 export const RIG_FORMAT = 'cork-elbow-rig';
-export const RIG_VERSION = 4;
+export const RIG_VERSION = 5;
 /** Most joints one document may have: well above a walker with two arms, well below what stalls a page. */
 export const MAX_JOINTS = 128;
 export const MAX_RIG_BYTES = 2 * 1024 * 1024;
@@ -98,58 +100,6 @@ export const payloadSchema = z.strictObject({
 
 export const poseSchema = z.strictObject({ id: idSchema, name, joints: z.record(z.string(), finite), note });
 
-export const paceSchema = z.union([
-  z.strictObject({ speedShare: finite.gt(0).max(1), accelShare: finite.gt(0).max(1).optional() }),
-  z.strictObject({ durationS: finite.gt(0).max(3600) }),
-]);
-export const targetSchema = z.union([
-  z.strictObject({ pose: idSchema }),
-  z.strictObject({ joints: z.record(z.string(), finite) }),
-]);
-/** How a move speeds up and slows down; see motion/profile. */
-export const profileSchema = z.enum(['s-curve', 'minimum-jerk', 'soft-stop', 'trapezoid', 'linear']);
-const stepBase = { id: idSchema, enabled: z.boolean().default(true), note };
-export const stepSchema = z.discriminatedUnion('kind', [
-  z.strictObject({
-    kind: z.literal('joint-move'),
-    ...stepBase,
-    target: targetSchema,
-    pace: paceSchema,
-    profile: profileSchema.optional(),
-  }),
-  /** The tool's point goes straight; left out, the first mounted tool. */
-  z.strictObject({
-    kind: z.literal('straight-move'),
-    ...stepBase,
-    tool: idSchema.optional(),
-    target: targetSchema,
-    pace: paceSchema,
-    profile: profileSchema.optional(),
-  }),
-  z.strictObject({ kind: z.literal('wait'), ...stepBase, durationS: notNegative.max(3600) }),
-  z.strictObject({
-    kind: z.literal('grip'),
-    ...stepBase,
-    tool: idSchema,
-    /** A jaw value, or one of the tool's two named ones. */
-    to: z.union([z.enum(['open', 'closed']), finite]),
-    /** What the jaw holds from here on, or lets go of (null); left out: no change. */
-    payload: idSchema.nullable().optional(),
-    pace: paceSchema,
-    profile: profileSchema.optional(),
-  }),
-  z.strictObject({ kind: z.literal('note'), ...stepBase }),
-]);
-
-export const routineSchema = z.strictObject({
-  id: idSchema,
-  name,
-  note,
-  /** Of every move that has none of its own. */
-  profile: profileSchema.default('s-curve'),
-  steps: z.array(stepSchema).max(5000),
-});
-
 const reserved = z.array(z.never()).max(0, 'An empty list; nothing may stand here in this version').default([]);
 
 export const rigSchema = z.strictObject({
@@ -177,6 +127,7 @@ export const rigSchema = z.strictObject({
   payloads: z.array(payloadSchema).default([]),
   poses: z.array(poseSchema).default([]),
   routines: z.array(routineSchema).default([]),
+  motion: motionSchema.default(plannedMotion),
   clips: reserved,
 });
 
@@ -187,6 +138,3 @@ export type NamedFrame = z.infer<typeof namedFrameSchema>;
 export type Obstacle = z.infer<typeof obstacleSchema>;
 export type Payload = z.infer<typeof payloadSchema>;
 export type Pose = z.infer<typeof poseSchema>;
-export type Step = z.infer<typeof stepSchema>;
-export type Pace = z.infer<typeof paceSchema>;
-export type Routine = z.infer<typeof routineSchema>;

@@ -1,4 +1,16 @@
-export * from './contact';
+export * from './events';
+export * from './inputs';
 export * from './interpret';
+export * from './move-cache';
 export * from './plan';
 export * from './payloads';
+export * from './places';
+export * from './contact';
+export * from './describe';
+export * from './preflight';
+export * from './compose';
+export * from './fixes';
+export * from './analysis';
+export * from './schools';
+export * from './structure';
+export { poseSlots } from './targets';

@@ -1,279 +1,642 @@
 /**
- * The one interpreter of routines: yields what happens, step by step, and asks for input values where a step needs
- * one. Plan, preview, generated commands and live run all drive this same loop.
+ * The one interpreter of routines: says what happens, moment by moment, and asks for inputs where a step needs one. Plan, preview,
+ * generated commands and live run all drive this same loop.
  */
 import type { Code, Data } from '../contract/messages';
-import { deltaForward } from '../kinematics';
-import { hold, jointMove, pathMove, type Block, type MoveBlock, type MovePace, type PathBlock } from '../motion';
-import { straightWay } from './straight';
-import { toSlots, worstRule, type Mechanism } from '../mechanism';
-import { M_PER_MM, RAD_PER_DEG } from '../units/convert';
-import { isJaw, type Pose, type Rig, type Routine, type Step } from '../rig';
+import { forward } from '../kinematics';
+import { positionOf, vec3, type Vec3 } from '../linear';
+import type { CompiledTool, Mechanism } from '../mechanism';
+import { hold, ramp, spinning, type Block, type ProfileKind } from '../motion';
+import type { Pace, Rig, Routine, StepOf } from '../rig';
+import { M_PER_MM } from '../units/convert';
+import type { InputValue, RoutineEvent, StepRef } from './events';
+import type { Leg } from './legs';
+import { MoveCache } from './move-cache';
+import { jawValue } from './move-checks';
+import { Mover, pacedBy, slotsMoved, type MoveStep, type Paced } from './mover';
+import { placesOf } from './places';
+import { structureOf, type Structure } from './structure';
+import { before, isProblem, placeGoal, type Goal, type Problem } from './targets';
 
-export type RoutineEvent =
-  /** A step begins; its blocks follow. */
-  | { kind: 'step'; step: Step; index: number }
-  | { kind: 'block'; block: Block }
-  /** From here on the tool holds this payload, or nothing. */
-  | { kind: 'carry'; tool: string; payload: string | null }
-  /** The step cannot be done as it stands; the arm stays where it is. */
-  | { kind: 'problem'; code: Code; data: Data; joint?: string; pose?: string };
+/** More steps than this are not run through. */
+export const MOST_STEPS = 200_000;
+/** Routines that call routines, at most so deep. */
+const DEEPEST = 32;
+const NO_TIME = 1e-9;
+/** The tool's point is still where it was within this (m). */
+const NEAR = 1e-6;
 
-/** Reserved for steps that wait for or branch on inputs: the caller answers with the value. */
-export type InputValue = boolean | number;
+export interface InterpretOptions {
+  /** Moves worked out before on the same mechanism. */
+  readonly cache?: MoveCache;
+  /** What comes again for ever is gone through until then (s); left out: once. */
+  readonly horizonS?: number;
+  /** When inputs change for the last time (s): before, nothing is taken to come again for ever. */
+  readonly settledS?: number;
+}
 
-/** Limits hold to this much (SI): poses saved to 0.001° sit exactly on a limit but for rounding. */
-const LIMIT_SLACK = 1e-9;
+type Run<T> = Generator<RoutineEvent, T, InputValue | undefined>;
+/** How a part ended: at its end, by a return, or with the whole routine. */
+type Outcome = 'done' | 'returned' | 'over';
 
 export function* interpret(
   rig: Rig,
   mechanism: Mechanism,
   routine: Routine,
   start: Float64Array,
-): Generator<RoutineEvent, Float64Array, InputValue | undefined> {
-  let at = start;
-  for (const [index, step] of routine.steps.entries()) {
-    if (!step.enabled) continue;
-    yield { kind: 'step', step, index };
+  options: InterpretOptions = {},
+): Run<Float64Array> {
+  const run = new Interpreter(
+    rig,
+    mechanism,
+    start,
+    new Mover(rig, mechanism, options.cache ?? new MoveCache()),
+    options,
+  );
+  yield* run.routine(routine, 0);
+  return run.q;
+}
+
+interface Frame {
+  readonly routine: Routine;
+  readonly structure: Structure;
+  readonly depth: number;
+  /** Of repeats under way: passes left, and when this pass began. */
+  readonly loops: Map<number, { left: number; began: number }>;
+  /** When the same place was passed in the same state. */
+  readonly seen: Map<string, number>;
+}
+
+class Interpreter {
+  now = 0;
+  private legs: Leg[] = [];
+  private counters = new Map<string, number>();
+  private carried = new Map<string, string>();
+  private mounted: Set<string>;
+  private speed = 1;
+  private loose = new Set<number>();
+  private spins = new Map<number, { speed: number; at: number }>();
+  private count = 0;
+
+  constructor(
+    private readonly rig: Rig,
+    private readonly mechanism: Mechanism,
+    /** Where the arm will stand once the legs waiting are done. */
+    public q: Float64Array,
+    private readonly mover: Mover,
+    private readonly options: InterpretOptions,
+  ) {
+    this.mounted = new Set(mechanism.tools.filter((t) => t.mounted).map((t) => t.id));
+  }
+
+  /** Another one that begins where this one stands. */
+  private fork(): Interpreter {
+    const other = new Interpreter(this.rig, this.mechanism, this.q, this.mover, this.options);
+    other.now = this.now;
+    other.counters = new Map(this.counters);
+    other.carried = new Map(this.carried);
+    other.mounted = new Set(this.mounted);
+    other.speed = this.speed;
+    other.loose = new Set(this.loose);
+    other.count = this.count;
+    return other;
+  }
+
+  *routine(routine: Routine, depth: number): Run<Outcome> {
+    const structure = structureOf(routine.steps);
+    const frame: Frame = { routine, structure, depth, loops: new Map(), seen: new Map() };
+    const outcome = yield* this.range(frame, 0, routine.steps.length);
+    yield* this.flush();
+    return outcome === 'over' ? 'over' : 'done';
+  }
+
+  /** A part that ends with its moves done. */
+  private *inside(frame: Frame, from: number, to: number): Run<Outcome> {
+    const outcome = yield* this.range(frame, from, to);
+    yield* this.flush();
+    return outcome;
+  }
+
+  private *range(frame: Frame, from: number, to: number): Run<Outcome> {
+    const { steps } = frame.routine;
+    for (let pc = from; pc < to;) {
+      const step = steps[pc];
+      if (!frame.structure.enabled[pc]) {
+        pc++;
+        continue;
+      }
+      const ref: StepRef = { step, index: pc, routine: frame.routine.id, depth: frame.depth };
+      if (++this.count > MOST_STEPS) {
+        yield* this.problem(ref, { code: 'routine-too-long', data: { step: pc + 1, most: MOST_STEPS } });
+        yield* this.flush();
+        return 'over';
+      }
+      const next = yield* this.step(frame, ref, pc);
+      if (typeof next === 'string') return next;
+      if (next < from || next > to) {
+        // Only steps alongside have ends that are not the routine's own.
+        yield* this.problem(ref, { code: 'jump-out-of-alongside', data: { step: pc + 1 } });
+        return 'done';
+      }
+      pc = next;
+    }
+    return 'done';
+  }
+
+  /** Does one step; where to go on, or how it all ended. */
+  private *step(frame: Frame, ref: StepRef, pc: number): Run<number | Outcome> {
+    const { step } = ref;
+    const { structure } = frame;
     switch (step.kind) {
-      case 'note':
-        break;
+      case 'joint-move':
+      case 'straight-move':
+      case 'arc':
+      case 'circle':
+      case 'path':
+      case 'approach':
+      case 'retreat':
+        yield* this.move(frame, ref, step);
+        return pc + 1;
+      case 'grip':
+        yield* this.grip(frame, ref, step);
+        return pc + 1;
+      case 'spin':
+        yield* this.spin(ref, step);
+        return pc + 1;
+      case 'pattern':
+        return (yield* this.pattern(frame, ref, step)) === 'over' ? 'over' : pc + 1;
       case 'wait':
-        if (step.durationS > 0) yield { kind: 'block', block: hold(at, step.durationS) };
-        break;
-      case 'joint-move': {
-        const target = resolveTarget(rig, mechanism, step.target, at, index);
-        if ('code' in target) {
-          yield { kind: 'problem', ...target };
-          break;
+        yield* this.flush();
+        yield* this.pass(ref, step.durationS);
+        return pc + 1;
+      case 'wait-input': {
+        yield* this.flush();
+        const waited = yield {
+          kind: 'await',
+          atS: this.now,
+          signal: step.signal,
+          is: step.is,
+          atMostS: step.timeoutS,
+          ref,
+        };
+        const met = typeof waited === 'number';
+        yield* this.pass(ref, met ? waited : (step.timeoutS ?? 0));
+        if (met || step.otherwise === 'go-on') return pc + 1;
+        if (step.otherwise === 'stop') {
+          yield* this.problem(ref, { code: 'wait-in-vain', data: { step: pc + 1 } });
+          return 'over';
         }
-        at = yield* move(mechanism, at, target.q, { ...step.pace, profile: step.profile ?? routine.profile }, index);
-        break;
+        return yield* this.jump(frame, ref, pc, step.otherwise.jump);
       }
-      case 'straight-move': {
-        const target = resolveTarget(rig, mechanism, step.target, at, index);
-        if ('code' in target) {
-          yield { kind: 'problem', ...target };
-          break;
+      case 'output':
+        yield* this.flush();
+        yield { kind: 'output', atS: this.now, signal: step.signal, on: step.on };
+        yield* this.mark(ref);
+        return pc + 1;
+      case 'hold':
+      case 'let-go': {
+        yield* this.flush();
+        for (const id of step.joints) {
+          const slot = this.mechanism.slotOf.get(id);
+          if (slot === undefined) continue;
+          if (step.kind === 'hold') this.loose.delete(slot);
+          else this.loose.add(slot);
         }
-        at = yield* straight(
-          mechanism,
-          step.tool,
-          at,
-          target.q,
-          { ...step.pace, profile: step.profile ?? routine.profile },
-          index,
-        );
-        break;
+        yield { kind: 'power', atS: this.now, joints: step.joints, on: step.kind === 'hold' };
+        yield* this.mark(ref);
+        return pc + 1;
       }
-      case 'grip': {
-        const tool = rig.mechanism.tools.find((t) => t.id === step.tool);
-        const grip = tool?.grip && 'joint' in tool.grip ? tool.grip : null;
-        const slot = grip ? mechanism.slotOf.get(grip.joint) : undefined;
-        if (!grip || slot === undefined) {
-          yield { kind: 'problem', code: 'grip-no-tool', data: { step: index + 1 } };
-          break;
+      case 'pick-up':
+      case 'put-down':
+        yield* this.flush();
+        yield* this.carry(step.tool, step.kind === 'pick-up' ? step.payload : null);
+        yield* this.mark(ref);
+        return pc + 1;
+      case 'swap-tool':
+        yield* this.flush();
+        if (step.off !== null) this.mounted.delete(step.off);
+        if (step.on !== null) {
+          if (!this.mechanism.tools.some((t) => t.id === step.on))
+            yield* this.problem(ref, { code: 'path-no-tool', data: { step: pc + 1 } });
+          else this.mounted.add(step.on);
         }
-        const value = step.to === 'open' ? grip.open : step.to === 'closed' ? grip.closed : step.to;
-        const to = at.slice();
-        to[slot] = value * mechanism.siPerUnit[slot];
-        // A tool lets go before the jaw opens and holds once it has closed.
-        if (step.payload === null) yield { kind: 'carry', tool: step.tool, payload: null };
-        at = yield* move(mechanism, at, to, { ...step.pace, profile: step.profile ?? routine.profile }, index);
-        if (step.payload) yield { kind: 'carry', tool: step.tool, payload: step.payload };
-        break;
+        yield { kind: 'swap', atS: this.now, off: step.off, on: step.on };
+        yield* this.mark(ref);
+        return pc + 1;
+      case 'speed':
+        this.speed = step.share;
+        yield* this.mark(ref);
+        return pc + 1;
+      case 'marker':
+      case 'group':
+      case 'note':
+        yield* this.mark(ref);
+        return pc + 1;
+      case 'jump':
+        yield* this.mark(ref);
+        return yield* this.jump(frame, ref, pc, step.to);
+      case 'counter': {
+        const value =
+          'set' in step.change ? step.change.set : (this.counters.get(step.counter) ?? 0) + step.change.add;
+        this.counters.set(step.counter, value);
+        yield { kind: 'counter', atS: this.now, counter: step.counter, value };
+        yield* this.mark(ref);
+        return pc + 1;
       }
+      case 'repeat':
+        frame.loops.set(pc, { left: step.times ?? Infinity, began: this.now });
+        yield* this.mark(ref);
+        return pc + 1;
+      case 'if': {
+        const holds = yield* this.holds(ref, step);
+        yield* this.mark(ref);
+        if (holds) return pc + 1;
+        const beyond = structure.other[pc] >= 0 ? structure.other[pc] : structure.partner[pc];
+        return beyond < 0 ? pc + 1 : beyond + 1;
+      }
+      case 'else': {
+        // Met only after the steps of its `if` were done.
+        const end = structure.other[pc] < 0 ? -1 : structure.partner[structure.other[pc]];
+        return end < 0 ? pc + 1 : end + 1;
+      }
+      case 'end':
+        return yield* this.end(frame, ref, pc);
+      case 'call':
+        return (yield* this.call(ref, step.routine)) === 'over' ? 'over' : pc + 1;
+      case 'return':
+        yield* this.flush();
+        yield* this.mark(ref);
+        return 'returned';
+      case 'alongside':
+        return yield* this.alongside(frame, ref, pc, step);
     }
   }
-  return at;
-}
 
-type Problem = Extract<RoutineEvent, { kind: 'problem' }>;
+  // ── Order ───────────────────────────────────────────────────────────────────────────────────────────────────────
 
-/** Joints whose target is past a limit; what is past by rounding alone is put on it. */
-function overLimit(mechanism: Mechanism, to: Float64Array, index: number): Problem[] {
-  const problems: Problem[] = [];
-  for (let s = 0; s < mechanism.m; s++) {
-    const by = Math.max(mechanism.lower[s] - to[s], to[s] - mechanism.upper[s]);
-    if (by <= 0) continue;
-    if (by <= LIMIT_SLACK) {
-      to[s] = Math.min(mechanism.upper[s], Math.max(mechanism.lower[s], to[s]));
-      continue;
+  private *holds(ref: StepRef, { when }: StepOf<'if'>): Run<boolean> {
+    if ('signal' in when) {
+      yield* this.flush();
+      const on = yield { kind: 'read', atS: this.now, signal: when.signal, ref };
+      return (on === true) === when.is;
     }
-    const joint = mechanism.jointOfSlot[s];
-    const unit = mechanism.siPerUnit[s];
-    problems.push({
-      kind: 'problem',
-      code: 'target-over-limit',
-      joint: mechanism.ids[joint],
-      data: {
-        step: index + 1,
-        joint: mechanism.names[joint],
-        value: to[s] / unit,
-        by: by / unit,
-        unit: mechanism.units[joint],
-      },
-    });
+    const value = this.counters.get(when.counter) ?? 0;
+    return when.is === 'below' ? value < when.value : when.is === 'above' ? value > when.value : value === when.value;
   }
-  return problems;
-}
 
-/** A wished duration that is too short, and a profile that jerks. */
-function* paceProblems(block: MoveBlock | PathBlock, pace: MovePace, index: number): Generator<Problem, void> {
-  if (pace.durationS !== undefined && block.curve.duration > pace.durationS * (1 + 1e-9))
-    yield {
-      kind: 'problem',
-      code: 'duration-too-short',
-      data: { step: index + 1, wished: pace.durationS, least: block.curve.duration },
+  private *jump(frame: Frame, ref: StepRef, pc: number, name: string): Run<number | Outcome> {
+    const to = frame.structure.markers.get(name);
+    // A marker that is missing is said before anything runs.
+    if (to === undefined) return 'over';
+    if (to > pc) return to;
+    yield* this.flush();
+    const key = `${pc}|${[...this.counters].join()}|${[...this.carried].join()}|${this.speed}|${[...this.q].map((v) => v.toFixed(6)).join()}`;
+    const before = frame.seen.get(key);
+    if (before !== undefined) {
+      const over = yield* this.again(ref, before);
+      if (over) return 'over';
+    }
+    frame.seen.set(key, this.now);
+    return to;
+  }
+
+  /** The same state as at `since`: whether that ends it. */
+  private *again(ref: StepRef, since: number): Run<boolean> {
+    if (this.now - since < NO_TIME) {
+      yield* this.problem(ref, { code: 'loop-without-wait', data: { step: ref.index + 1 } });
+      return true;
+    }
+    if (this.now < Math.max(this.options.horizonS ?? 0, this.options.settledS ?? 0)) return false;
+    yield { kind: 'endless', atS: this.now, fromS: since, ref };
+    return true;
+  }
+
+  private *end(frame: Frame, ref: StepRef, pc: number): Run<number | Outcome> {
+    const opener = frame.structure.partner[pc];
+    const loop = opener >= 0 && frame.routine.steps[opener].kind === 'repeat' ? frame.loops.get(opener) : undefined;
+    yield* this.mark(ref);
+    if (!loop) return pc + 1;
+    if (loop.left === Infinity) {
+      yield* this.flush();
+      if (yield* this.again(ref, loop.began)) return 'over';
+      loop.began = this.now;
+      return opener + 1;
+    }
+    loop.left--;
+    if (loop.left > 0) return opener + 1;
+    frame.loops.delete(opener);
+    return pc + 1;
+  }
+
+  private *call(ref: StepRef, id: string): Run<Outcome> {
+    const other = this.rig.routines.find((r) => r.id === id);
+    yield* this.mark(ref);
+    if (!other) return 'done';
+    if (ref.depth >= DEEPEST) {
+      yield* this.problem(ref, { code: 'calls-too-deep', data: { step: ref.index + 1, most: DEEPEST } });
+      return 'over';
+    }
+    return yield* this.routine(other, ref.depth + 1);
+  }
+
+  /** Two tracks at the same time, each with joints of its own; goes on when both are done. */
+  private *alongside(frame: Frame, ref: StepRef, pc: number, step: StepOf<'alongside'>): Run<number | Outcome> {
+    yield* this.flush();
+    yield* this.mark(ref);
+    const end = frame.structure.partner[pc];
+    const other = this.rig.routines.find((r) => r.id === step.routine);
+    if (end < 0 || !other || ref.depth >= DEEPEST) return end < 0 ? 'over' : pc + 1;
+    const begin = this.now;
+    const [mine, theirs] = [this.fork(), this.fork()];
+    const tracks = [
+      yield* track(mine.inside({ ...frame, loops: new Map(), seen: new Map() }, pc + 1, end)),
+      yield* track(theirs.routine(other, ref.depth + 1)),
+    ];
+    const [a, b] = tracks.map((blocks) => slotsMoved(blocks));
+    const both = [...a].filter((slot) => b.has(slot));
+    for (const slot of both)
+      yield* this.problem(ref, {
+        code: 'joint-in-two',
+        joint: this.mechanism.slotIds[slot],
+        data: { step: pc + 1, joint: this.mechanism.names[this.mechanism.jointOfSlot[slot]] },
+      });
+    this.count = Math.max(mine.count, theirs.count);
+    const duration = Math.max(mine.now, theirs.now) - begin;
+    if (both.length || duration === 0) return end + 1;
+    const to = mine.q.slice();
+    for (const slot of b) to[slot] = theirs.q[slot];
+    const block: Block = {
+      kind: 'together',
+      from: this.q,
+      to,
+      duration,
+      tracks: [
+        { slots: [...a], blocks: tracks[0].map(({ block, atS }) => ({ block, startS: atS - begin })) },
+        { slots: [...b], blocks: tracks[1].map(({ block, atS }) => ({ block, startS: atS - begin })) },
+      ],
     };
-  if (pace.profile === 'linear' && block.duration > 0)
-    yield { kind: 'problem', code: 'profile-sharp', data: { step: index + 1 } };
-}
-
-/** Checks the target, plans the move, yields it; the pose reached, or the old one where it was refused. */
-function* move(
-  mechanism: Mechanism,
-  from: Float64Array,
-  to: Float64Array,
-  pace: MovePace,
-  index: number,
-): Generator<RoutineEvent, Float64Array, InputValue | undefined> {
-  const over = overLimit(mechanism, to, index);
-  yield* over;
-  const problem = wayProblem(mechanism, from, to, index);
-  if (problem) yield problem;
-  if (problem || over.length) return from;
-  const block = jointMove(mechanism, from, to, pace);
-  yield* paceProblems(block, pace, index);
-  if (block.duration > 0) yield { kind: 'block', block };
-  return to;
-}
-
-/** The same with the tool's point on a straight line. */
-function* straight(
-  mechanism: Mechanism,
-  toolId: string | undefined,
-  from: Float64Array,
-  to: Float64Array,
-  pace: MovePace,
-  index: number,
-): Generator<RoutineEvent, Float64Array, InputValue | undefined> {
-  const tool =
-    toolId === undefined ? mechanism.tools.find((t) => t.mounted) : mechanism.tools.find((t) => t.id === toolId);
-  if (!tool) {
-    yield { kind: 'problem', code: 'path-no-tool', data: { step: index + 1 } };
-    return from;
-  }
-  const over = overLimit(mechanism, to, index);
-  if (over.length) {
-    yield* over;
-    return from;
-  }
-  const way = straightWay(mechanism, tool, from, to);
-  if (!way.ok) {
-    yield { kind: 'problem', code: way.code, data: { step: index + 1, share: way.share * 100, ...way.data } };
-    return from;
-  }
-  const block = pathMove(mechanism, from, to, way.spline, pace);
-  yield* paceProblems(block, pace, index);
-  yield { kind: 'block', block };
-  return to;
-}
-
-/** Places looked at along the straight way between two poses, where a rule may be broken in between. */
-const WAY_SAMPLES = 48;
-
-/**
- * What breaks a rule that depends on several joints, or pulls a delta's forearms apart, at the target or on the straight
- * way to it; null where nothing does. Sums hold on the whole way when they hold at its ends, so that without conditional
- * rules and without a delta the target alone is looked at.
- */
-function wayProblem(
-  mechanism: Mechanism,
-  from: Float64Array,
-  to: Float64Array,
-  index: number,
-): Extract<RoutineEvent, { kind: 'problem' }> | null {
-  const samples = mechanism.conditions.length || mechanism.delta ? WAY_SAMPLES : 1;
-  const q = to.slice();
-  for (let k = samples; k > 0; k--) {
-    for (let s = 0; s < q.length; s++) q[s] = from[s] + ((to[s] - from[s]) * k) / samples;
-    const { joint, by } = worstRule(mechanism, q);
-    if (by > LIMIT_SLACK) {
-      const unit = mechanism.units[joint];
-      return {
-        kind: 'problem',
-        code: 'rule-over-limit',
-        joint: mechanism.ids[joint],
-        data: {
-          step: index + 1,
-          joint: mechanism.names[joint],
-          by: by / (unit === 'mm' ? M_PER_MM : RAD_PER_DEG),
-          unit,
-        },
-      };
+    yield* this.emit(block, ref.step.id);
+    this.q = to;
+    for (const source of [mine, theirs]) {
+      for (const [key, value] of source.counters) this.counters.set(key, value);
+      for (const [key, value] of source.carried) this.carried.set(key, value);
     }
-    const gap = mechanism.delta ? deltaForward(mechanism.delta, q).gap : 0;
-    if (gap > 0) return { kind: 'problem', code: 'rods-apart', data: { step: index + 1, byMm: gap / M_PER_MM } };
+    return end + 1;
   }
-  return null;
-}
 
-type Resolved = { q: Float64Array } | { code: Code; data: Data; pose?: string };
+  // ── Moves ───────────────────────────────────────────────────────────────────────────────────────────────────────
 
-/**
- * The slots a target means, seen from where the arm is. Joints that it does not name stay; so do jaws of a pose: grip
- * steps work those.
- */
-function resolveTarget(
-  rig: Rig,
-  mechanism: Mechanism,
-  target: Extract<Step, { kind: 'joint-move' }>['target'],
-  at: Float64Array,
-  index: number,
-): Resolved {
-  if ('joints' in target) return { q: toSlots(mechanism, target.joints, at) };
-  const pose = rig.poses.find((p) => p.id === target.pose);
-  if (!pose) return { code: 'pose-unknown', data: { step: index + 1 }, pose: target.pose };
-  return { q: poseSlots(rig, mechanism, pose, at) };
-}
-
-/** A pose as slots; joints it does not name, and jaws, keep their value of `at`. */
-export function poseSlots(rig: Rig, mechanism: Mechanism, pose: Pose, at: Float64Array): Float64Array {
-  const q = toSlots(mechanism, pose.joints, at);
-  for (const joint of rig.mechanism.joints) {
-    const slot = mechanism.slotOf.get(joint.id);
-    if (slot !== undefined && isJaw(joint)) q[slot] = at[slot];
+  private toolOf(id: string | undefined): CompiledTool | undefined {
+    return this.mechanism.tools.find((t) => (id === undefined || t.id === id) && this.mounted.has(t.id));
   }
-  return q;
-}
 
-/** What a step does, in a few words. */
-export function describeStep(rig: Rig, step: Step): string {
-  switch (step.kind) {
-    case 'joint-move':
-    case 'straight-move':
-      if ('pose' in step.target) {
-        const id = step.target.pose;
-        return rig.poses.find((p) => p.id === id)?.name ?? 'a pose that is gone';
+  private *move(frame: Frame, ref: StepRef, step: MoveStep): Run<void> {
+    const made = this.mover.legsOf(step, this.toolOf(step.tool), this.q, this.paced(frame, step), ref.index + 1);
+    if (isProblem(made)) return yield* this.problem(ref, made);
+    yield* this.addLegs(
+      ref,
+      made.map((leg) => ({ ...leg, ref })),
+    );
+  }
+
+  private readonly paced = (frame: Frame, { pace, profile }: { pace: Pace; profile?: ProfileKind }): Paced =>
+    pacedBy(pace, profile ?? frame.routine.profile, this.speed);
+
+  /** Takes legs of one step to those that wait; a wished duration is shared out over them. */
+  private *addLegs(ref: StepRef, legs: readonly Leg[]): Run<void> {
+    const wish = legs[0]?.pace.durationS;
+    const shared = wish === undefined || legs.length < 2 ? legs : this.mover.shareOut(legs, wish);
+    for (const leg of shared) {
+      const problem = this.standing(leg, ref.index + 1);
+      if (problem) return yield* this.problem(ref, problem);
+      this.legs.push(leg);
+      this.q = leg.to;
+      if (leg.pace.profile === 'jump' || leg.pace.profile === 'linear')
+        if (leg.to.some((v, s) => v !== leg.from[s]))
+          yield* this.problem(ref, {
+            code: leg.pace.profile === 'jump' ? 'profile-jump' : 'profile-sharp',
+            data: { step: ref.index + 1 },
+          });
+    }
+    if (!legs.length || legs.at(-1)!.blend === 0) yield* this.flush();
+  }
+
+  /** A joint that has no power, or spins, is not moved. */
+  private standing(leg: Leg, no: number): Problem | null {
+    for (let slot = 0; slot < leg.to.length; slot++) {
+      if (leg.to[slot] === leg.from[slot]) continue;
+      const code: Code | null = this.loose.has(slot) ? 'joint-let-go' : this.spins.has(slot) ? 'joint-spins' : null;
+      if (!code) continue;
+      const joint = this.mechanism.jointOfSlot[slot];
+      return { code, joint: this.mechanism.ids[joint], data: { step: no, joint: this.mechanism.names[joint] } };
+    }
+    return null;
+  }
+
+  /** Makes blocks of the legs that wait. */
+  private *flush(): Run<void> {
+    if (!this.legs.length) return;
+    const { legs } = this;
+    this.legs = [];
+    const { blocks, dropped } = this.mover.blocks(legs);
+    for (const { ref } of dropped) yield* this.problem(ref, { code: 'blend-dropped', data: { step: ref.index + 1 } });
+    for (const { block, ends } of blocks) {
+      const { ref, pace } = ends[0].leg;
+      if (pace.durationS !== undefined && block.duration > pace.durationS * (1 + 1e-9))
+        yield* this.problem(ref, {
+          code: 'duration-too-short',
+          data: { step: ref.index + 1, wished: pace.durationS, least: block.duration },
+        });
+      const begin = this.now;
+      yield* this.emit(block, ref.step.id);
+      let from = begin;
+      for (const [k, end] of ends.entries()) {
+        const until = k === ends.length - 1 ? this.now : begin + end.s;
+        yield { kind: 'span', ref: end.leg.ref, startS: from, endS: until };
+        from = until;
       }
-      return `${Object.keys(step.target.joints).length} joints by numbers`;
-    case 'wait':
-      return `${step.durationS} s`;
-    case 'grip': {
-      const tool = rig.mechanism.tools.find((t) => t.id === step.tool);
-      const payload = step.payload ? rig.payloads.find((p) => p.id === step.payload)?.name : null;
-      return `${tool?.name ?? 'no tool'} ${typeof step.to === 'number' ? `to ${step.to}` : step.to}${payload ? `, holding ${payload}` : step.payload === null ? ', letting go' : ''}`;
     }
-    case 'note':
-      return step.note;
+    const done = new Set(blocks.flatMap(({ ends }) => ends.map(({ leg }) => leg.ref)));
+    for (const ref of new Set(legs.map((leg) => leg.ref))) if (!done.has(ref)) yield* this.mark(ref);
+  }
+
+  /** Says a block, with what spins beside it, and lets its time pass. */
+  private *emit(block: Block, stepId: string): Run<void> {
+    let said = block;
+    if (this.spins.size) {
+      const from = block.from.slice();
+      for (const [slot, { at }] of this.spins) from[slot] = at;
+      said = spinning(
+        { ...block, from },
+        [...this.spins].map(([slot, { speed }]) => ({ slot, speed })),
+      );
+      for (const [slot, spin] of this.spins) spin.at = said.to[slot];
+    }
+    yield { kind: 'block', atS: this.now, block: said, stepId };
+    this.now += block.duration;
+  }
+
+  private *pass(ref: StepRef, seconds: number): Run<void> {
+    const begin = this.now;
+    if (seconds > 0) yield* this.emit(hold(this.q, seconds), ref.step.id);
+    yield { kind: 'span', ref, startS: begin, endS: this.now };
+  }
+
+  private *mark(ref: StepRef): Run<void> {
+    yield { kind: 'span', ref, startS: this.now, endS: this.now };
+  }
+
+  private *problem(ref: StepRef, problem: Problem): Run<void> {
+    yield { kind: 'problem', atS: this.now, ref, problem };
+  }
+
+  private *carry(tool: string, payload: string | null): Run<void> {
+    if (payload === null) this.carried.delete(tool);
+    else this.carried.set(tool, payload);
+    yield { kind: 'carry', atS: this.now, tool, payload };
+  }
+
+  // ── Grips, spins, patterns ──────────────────────────────────────────────────────────────────────────────────────
+
+  private *grip(frame: Frame, ref: StepRef, step: StepOf<'grip'>): Run<void> {
+    yield* this.flush();
+    const no = ref.index + 1;
+    const tool = this.rig.mechanism.tools.find((t) => t.id === step.tool);
+    const grip = tool?.grip;
+    if (!grip) return yield* this.problem(ref, { code: 'grip-no-tool', data: { step: no } });
+    // A tool lets go before it opens and holds once it has closed.
+    if (step.payload === null) yield* this.carry(step.tool, null);
+    if ('output' in grip) {
+      if (step.to !== 'open' && step.to !== 'closed')
+        return yield* this.problem(ref, { code: 'grip-on-off', data: { step: no } });
+      const on = step.to === 'closed';
+      yield { kind: 'output', atS: this.now, signal: grip.output, on };
+      yield* this.pass(ref, (on ? grip.closeS : grip.openS) ?? 0);
+    } else {
+      const slot = this.mechanism.slotOf.get(grip.joint);
+      const value = slot === undefined ? null : jawValue(grip, step.to);
+      if (slot === undefined || value === null)
+        return yield* this.problem(ref, {
+          code: slot === undefined ? 'grip-no-tool' : 'grip-no-openings',
+          data: { step: no },
+        });
+      const to = this.q.slice();
+      to[slot] = value * this.mechanism.siPerUnit[slot];
+      const goal: Goal = { q: to, frame: () => to, task: () => ({ kind: 'free', position: [0, 0, 0] }) };
+      const made = this.mover.jointLeg(undefined, goal, this.q, this.paced(frame, step), no, 0);
+      if (isProblem(made)) return yield* this.problem(ref, made);
+      yield* this.addLegs(ref, [{ ...made, ref }]);
+    }
+    if (step.payload) yield* this.carry(step.tool, step.payload);
+  }
+
+  private *spin(ref: StepRef, step: StepOf<'spin'>): Run<void> {
+    yield* this.flush();
+    const { mechanism } = this;
+    const no = ref.index + 1;
+    const slot = mechanism.slotOf.get(step.joint);
+    if (slot === undefined || mechanism.upper[slot] !== Infinity || mechanism.lower[slot] !== -Infinity)
+      return yield* this.problem(ref, { code: 'spin-has-ends', data: { step: no } });
+    const speed = step.speed * mechanism.siPerUnit[slot] * this.speed;
+    const name = mechanism.names[mechanism.jointOfSlot[slot]];
+    if (Math.abs(speed) > mechanism.speed[slot] * (1 + 1e-9))
+      return yield* this.problem(ref, {
+        code: 'spin-too-fast',
+        joint: step.joint,
+        data: { step: no, joint: name, limit: mechanism.speed[slot] / mechanism.siPerUnit[slot] },
+      });
+    const begin = this.now;
+    yield* this.rampTo(slot, speed, ref);
+    if (step.until !== 'stopped') {
+      const until = step.until;
+      let seconds: number;
+      if ('forS' in until) seconds = Math.max(0, until.forS - 2 * (this.now - begin));
+      else {
+        const waited = yield {
+          kind: 'await',
+          atS: this.now,
+          signal: until.signal,
+          is: until.is,
+          atMostS: until.atMostS,
+          ref,
+        };
+        seconds = typeof waited === 'number' ? waited : until.atMostS;
+      }
+      if (seconds > 0) yield* this.emit(hold(this.q, seconds), step.id);
+      yield* this.rampTo(slot, 0, ref);
+    }
+    yield { kind: 'span', ref, startS: begin, endS: this.now };
+  }
+
+  private *rampTo(slot: number, speed: number, ref: StepRef): Run<void> {
+    const before = this.spins.get(slot);
+    const at = this.q.slice();
+    if (before) at[slot] = before.at;
+    const block = ramp(this.mechanism, at, slot, before?.speed ?? 0, speed);
+    this.spins.delete(slot);
+    if (block.duration > 0) yield* this.emit(block, ref.step.id);
+    if (speed === 0) {
+      this.q = this.q.slice();
+      this.q[slot] = block.to[slot];
+    } else this.spins.set(slot, { speed, at: block.to[slot] });
+  }
+
+  private *pattern(frame: Frame, ref: StepRef, step: StepOf<'pattern'>): Run<Outcome> {
+    const no = ref.index + 1;
+    const tool = this.toolOf(step.tool);
+    const places = placesOf(this.rig, step.places);
+    const other = step.routine === null ? null : this.rig.routines.find((r) => r.id === step.routine);
+    const wrong: [Code, Data] | null = !tool
+      ? ['path-no-tool', { step: no }]
+      : !places
+        ? ['spot-unknown', { step: no }]
+        : places.length === 0
+          ? ['pattern-empty', { step: no }]
+          : null;
+    if (wrong) yield* this.problem(ref, { code: wrong[0], data: wrong[1] });
+    if (!tool || !places || wrong) return 'done';
+    const paced = this.paced(frame, step);
+    const { direction } = step;
+    const length = direction ? Math.hypot(...direction) : 0;
+    const unit = direction && length > 0 ? (direction.map((v) => v / length) as [number, number, number]) : null;
+    for (const place of places) {
+      const goal = placeGoal(this.mechanism, tool, this.q, place, unit);
+      const above = before(tool, goal, step.approachMm * M_PER_MM);
+      const down = this.mover.jointLeg(tool, above, this.q, paced, no, 0);
+      if (isProblem(down)) return yield* this.failed(ref, down);
+      yield* this.addLegs(ref, [{ ...down, ref }]);
+      if (step.approachMm > 0) {
+        const leg = this.mover.straightLeg(tool, goal, this.q, paced, no, 0);
+        if (isProblem(leg)) return yield* this.failed(ref, leg);
+        yield* this.addLegs(ref, [{ ...leg, ref }]);
+      }
+      const tip = (): Vec3 => positionOf(forward(this.mechanism, this.q).tools.get(tool.id)!);
+      const there = tip();
+      if (other && (ref.depth >= DEEPEST || (yield* this.routine(other, ref.depth + 1)) === 'over')) return 'over';
+      // A routine that leads the tool away is not led back.
+      if (step.approachMm === 0 || vec3.distance(tip(), there) > NEAR) continue;
+      const leg = this.mover.straightLeg(tool, above, this.q, paced, no, 0);
+      if (isProblem(leg)) return yield* this.failed(ref, leg);
+      yield* this.addLegs(ref, [{ ...leg, ref }]);
+    }
+    return 'done';
+  }
+
+  private *failed(ref: StepRef, problem: Problem): Run<Outcome> {
+    yield* this.problem(ref, problem);
+    return 'done';
   }
 }
 
-export const stepNames: Record<Step['kind'], string> = {
-  'joint-move': 'Joint move',
-  'straight-move': 'Straight move',
-  wait: 'Wait',
-  grip: 'Grip',
-  note: 'Note',
-};
+/** Runs a part to its end and keeps its blocks; everything else is said on. */
+function* track(part: Run<Outcome>): Run<{ block: Block; atS: number }[]> {
+  const blocks: { block: Block; atS: number }[] = [];
+  let answer: InputValue | undefined;
+  for (;;) {
+    const next = part.next(answer);
+    if (next.done) return blocks;
+    answer = undefined;
+    if (next.value.kind === 'block') blocks.push({ block: next.value.block, atS: next.value.atS });
+    else answer = yield next.value;
+  }
+}

@@ -1,11 +1,17 @@
 /** A routine unrolled into one motion from start to end, with what was noticed on the way. */
-import { bySeverity, finding, type Finding, type Place } from '../contract/finding';
-import { checkDrives, driveMaps, hasConstantRatio, shaftSpeed, speedForReading } from '../drives';
-import { placeAlong, sampleBlockInto, speedsAlong, type Block } from '../motion';
+import { finding, type Finding, type Place } from '../contract/finding';
+import type { SimulatedInputs } from '../contract/inputs';
+import { driveMaps } from '../drives';
+import { sampleBlockInto, type Block } from '../motion';
 import type { Mechanism } from '../mechanism';
 import type { Build, Rig, Routine } from '../rig';
 import { finish, jobOf, type Job } from '../jobs';
+import type { RoutineEvent, StepRef } from './events';
+import { awaitInput, readInput, settledAt } from './inputs';
+import { driveCheck } from './drive-checks';
 import { interpret } from './interpret';
+import type { MoveCache } from './move-cache';
+import { structureFindings } from './structure';
 
 export interface TimedBlock {
   readonly block: Block;
@@ -15,6 +21,9 @@ export interface TimedBlock {
 export interface TimedStep {
   readonly stepId: string;
   readonly index: number;
+  /** The routine it stands in, and how many calls deep. */
+  readonly routine: string;
+  readonly depth: number;
   readonly startS: number;
   readonly endS: number;
 }
@@ -23,17 +32,40 @@ export interface CarryEvent {
   readonly tool: string;
   readonly payload: string | null;
 }
+/** What is switched, counted, asked on the way. */
+export type PlanEvent =
+  | { readonly kind: 'output'; readonly timeS: number; readonly signal: string; readonly on: boolean }
+  | {
+      readonly kind: 'input';
+      readonly timeS: number;
+      readonly signal: string;
+      readonly on: boolean;
+      readonly waitedS: number | null;
+    }
+  | { readonly kind: 'counter'; readonly timeS: number; readonly counter: string; readonly value: number }
+  | { readonly kind: 'power'; readonly timeS: number; readonly joints: readonly string[]; readonly on: boolean }
+  | { readonly kind: 'swap'; readonly timeS: number; readonly off: string | null; readonly on: string | null };
 export interface Plan {
+  readonly routineId: string;
   readonly start: Float64Array;
   readonly blocks: readonly TimedBlock[];
   readonly steps: readonly TimedStep[];
   readonly carries: readonly CarryEvent[];
+  readonly events: readonly PlanEvent[];
   readonly durationS: number;
+  /** From here to the end all comes again for ever; null where it ends. */
+  readonly endlessFromS: number | null;
   readonly findings: readonly Finding[];
 }
 
-/** Where along a move (shares) the speed of a motor behind a linkage is looked at. */
-const ALONG = [0, 0.2, 0.35, 0.5, 0.65, 0.8, 1];
+export interface PlanOptions {
+  /** Slots in SI, home unless given. */
+  readonly start?: Float64Array;
+  readonly inputs?: SimulatedInputs;
+  readonly cache?: MoveCache;
+  /** What comes again for ever is planned until then (s); left out: once. */
+  readonly horizonS?: number;
+}
 
 /** Plans at once; see {@link planJob} for the same in pieces. */
 export const planRoutine = (
@@ -41,106 +73,149 @@ export const planRoutine = (
   mechanism: Mechanism,
   build: Build,
   routine: Routine,
-  start: Float64Array = mechanism.home,
-): Plan => finish(planJob(rig, mechanism, build, routine, start));
+  options: PlanOptions = {},
+): Plan => finish(planJob(rig, mechanism, build, routine, options));
 
-/** Planning as a job; its unit of work is one step of the routine. `start`: slots in SI, home unless given. */
+/** Planning as a job; its unit of work is one step of the routine. */
 export const planJob = (
   rig: Rig,
   mechanism: Mechanism,
   build: Build,
   routine: Routine,
-  start: Float64Array = mechanism.home,
-): Job<Plan> => jobOf(planning(rig, mechanism, build, routine, start));
+  options: PlanOptions = {},
+): Job<Plan> => jobOf(planning(rig, mechanism, build, routine, options));
 
 function* planning(
   rig: Rig,
   mechanism: Mechanism,
   build: Build,
   routine: Routine,
-  start: Float64Array,
+  { start = mechanism.home, inputs = {}, cache, horizonS }: PlanOptions,
 ): Generator<number, Plan, void> {
   const blocks: TimedBlock[] = [];
   const steps: TimedStep[] = [];
   const carries: CarryEvent[] = [];
-  const findings: Finding[] = [];
+  const events: PlanEvent[] = [];
+  const findings: Finding[] = structureFindings(rig, routine);
   const maps = driveMaps(rig, mechanism, build);
+  let endlessFromS: number | null = null;
   let time = 0;
-  let stepId = '';
-  let index = 0;
-  let begun = 0;
-  const endStep = (): void => {
-    if (stepId) steps.push({ stepId, index, startS: begun, endS: time });
-  };
-  const place = (extra: Partial<Place> = {}): Place => ({
+  let furthest = 0;
+  const said = new Set<string>();
+  const place = ({ step, routine: id }: StepRef, timeS: number, extra: Partial<Place> = {}): Place => ({
     station: 'routine',
-    routine: routine.id,
-    step: stepId,
-    timeS: time,
+    routine: id,
+    step: step.id,
+    timeS,
     ...extra,
   });
+  /** The same of the same step is said once, however often it is passed. */
+  const say = (made: Finding): void => {
+    const key = `${made.code} ${made.place.routine} ${made.place.step} ${made.place.joint ?? ''}`;
+    if (said.has(key)) return;
+    said.add(key);
+    findings.push(made);
+  };
+
   if (!routine.steps.some((step) => step.enabled && step.kind !== 'note'))
     findings.push(finding('routine-empty', { station: 'routine', routine: routine.id }, { routine: routine.name }));
-  for (const event of interpret(rig, mechanism, routine, start)) {
+  const run = interpret(rig, mechanism, routine, start, { cache, horizonS, settledS: settledAt(inputs) });
+  const check = driveCheck(mechanism, maps);
+  const waiting: { block: Block; atS: number }[] = [];
+  for (let next = run.next(); !next.done;) {
+    const event: RoutineEvent = next.value;
+    let answer: boolean | number | null | undefined;
     switch (event.kind) {
-      case 'step':
-        endStep();
-        stepId = event.step.id;
-        index = event.index;
-        begun = time;
-        yield index / routine.steps.length;
+      case 'span': {
+        const { ref, startS, endS } = event;
+        steps.push({ stepId: ref.step.id, index: ref.index, routine: ref.routine, depth: ref.depth, startS, endS });
+        for (const { block, atS } of waiting.splice(0))
+          for (const { code, joint, drive, data } of check(block))
+            say(finding(code, place(ref, atS, { joint, drive }), { step: ref.index + 1, ...data }));
+        if (ref.depth === 0) furthest = Math.max(furthest, ref.index);
+        yield Math.min(0.99, furthest / Math.max(1, routine.steps.length));
         break;
+      }
       case 'block':
-        findings.push(...tooFast(event.block, place()));
-        blocks.push({ block: event.block, startS: time, stepId });
-        time += event.block.duration;
+        waiting.push({ block: event.block, atS: event.atS });
+        blocks.push({ block: event.block, startS: event.atS, stepId: event.stepId });
+        time = event.atS + event.block.duration;
         break;
       case 'carry':
-        carries.push({ timeS: time, tool: event.tool, payload: event.payload });
+        carries.push({ timeS: event.atS, tool: event.tool, payload: event.payload });
         break;
-      case 'problem':
-        findings.push(finding(event.code, place({ joint: event.joint, pose: event.pose }), event.data));
-    }
-  }
-  endStep();
-
-  /** Moves that ask more speed of a motor than it makes. */
-  function tooFast(block: Block, at: Place): Finding[] {
-    if (block.kind === 'hold') return [];
-    return maps.flatMap((map) => {
-      // The ratio of a linkage, and the joints' shares of a path, change along the way; elsewhere one look is enough.
-      const looks = block.kind === 'move' && hasConstantRatio(map) ? [0] : ALONG;
-      let [most, speeds] = [0, speedsAlong(block, 0)];
-      for (const share of looks) {
-        const now = speedsAlong(block, share);
-        const asked = shaftSpeed(map, mechanism, placeAlong(block, share), now)?.share ?? 0;
-        if (asked > most) [most, speeds] = [asked, now];
+      case 'output':
+        events.push({ kind: 'output', timeS: event.atS, signal: event.signal, on: event.on });
+        break;
+      case 'counter':
+        events.push({ kind: 'counter', timeS: event.atS, counter: event.counter, value: event.value });
+        break;
+      case 'power':
+        events.push({ kind: 'power', timeS: event.atS, joints: event.joints, on: event.on });
+        break;
+      case 'swap':
+        events.push({ kind: 'swap', timeS: event.atS, off: event.off, on: event.on });
+        break;
+      case 'read':
+        answer = readInput(inputs, event.signal, event.atS);
+        events.push({ kind: 'input', timeS: event.atS, signal: event.signal, on: answer, waitedS: null });
+        break;
+      case 'await': {
+        const waited = awaitInput(inputs, event.signal, event.is, event.atS, event.atMostS);
+        answer = waited;
+        const waitedS = waited ?? event.atMostS ?? 0;
+        const on = waited === null ? !event.is : event.is;
+        events.push({ kind: 'input', timeS: event.atS + waitedS, signal: event.signal, on, waitedS });
+        break;
       }
-      if (most <= 1 + 1e-9) return [];
-      const slot = map.slots.find((s) => speeds[s] !== 0) ?? map.slots[0];
-      const joint = mechanism.jointOfSlot[slot];
-      const unit = mechanism.units[joint];
-      const wanted = Math.abs(speeds[slot]);
-      return [
-        finding(
-          'drive-too-slow',
-          { ...at, joint: mechanism.ids[joint], drive: map.drive.id },
-          {
-            step: index + 1,
-            joint: mechanism.names[joint],
-            value: speedForReading(wanted, unit),
-            limit: speedForReading(wanted / most, unit),
-          },
-        ),
-      ];
-    });
+      case 'problem': {
+        const { code, data, joint, pose } = event.problem;
+        say(finding(code, place(event.ref, event.atS, { joint, pose }), data));
+        break;
+      }
+      case 'endless':
+        endlessFromS = event.fromS;
+        say(
+          finding('routine-endless', place(event.ref, event.fromS), {
+            from: event.fromS,
+            every: event.atS - event.fromS,
+          }),
+        );
+    }
+    next = run.next(answer);
   }
-  return { start, blocks, steps, carries, durationS: time, findings };
+  if (routine.role === 'park') findings.push(...parkFindings(rig, routine, blocks, carries));
+  steps.sort((a, b) => a.startS - b.startS);
+  return { routineId: routine.id, start, blocks, steps, carries, events, durationS: time, endlessFromS, findings };
 }
 
-/** Everything worth a look before this routine is run: the plan's findings and the rig's. */
-export const preflight = (rig: Rig, mechanism: Mechanism, build: Build, plan: Plan): Finding[] =>
-  [...plan.findings, ...checkDrives(rig, mechanism, build)].sort(bySeverity);
+/** An arm is not folded away with something in its hand. */
+function parkFindings(
+  rig: Rig,
+  routine: Routine,
+  blocks: readonly TimedBlock[],
+  carries: readonly CarryEvent[],
+): Finding[] {
+  const held = carries.find(
+    ({ timeS, tool, payload }, k) =>
+      payload !== null &&
+      blocks.some(
+        ({ block, startS }) =>
+          block.kind !== 'hold' &&
+          startS >= timeS - 1e-9 &&
+          !carries.slice(k + 1).some((c) => c.tool === tool && c.timeS <= startS + 1e-9),
+      ),
+  );
+  if (!held) return [];
+  const payload = rig.payloads.find((p) => p.id === held.payload)?.name ?? 'something';
+  return [
+    finding(
+      'park-holding',
+      { station: 'routine', routine: routine.id, timeS: held.timeS },
+      { routine: routine.name, payload },
+    ),
+  ];
+}
 
 /** Index of the block that holds time t (the last one after the end); −1 for a plan without blocks. */
 export function blockAt(plan: Plan, t: number): number {

@@ -25,6 +25,8 @@ const mechanism = compiled(rig.mechanism);
 const build = rig.builds[0];
 const poseIds = rig.poses.map((p) => p.id);
 
+/** A jump asks what no limit allows; it is a fault by itself. */
+const limited = profileKinds.filter((kind) => kind !== 'jump');
 const pace = fc.oneof(
   fc.record({ speedShare: fc.double({ min: 0.05, max: 1, noNaN: true }) }),
   fc.record({ durationS: fc.double({ min: 0.05, max: 6, noNaN: true }) }),
@@ -39,7 +41,7 @@ const step: fc.Arbitrary<Omit<Step, 'id'>> = fc.oneof(
       fc.record({ joints: fc.record({ elbow: fc.integer({ min: -40, max: 160 }) }) }),
     ),
     pace,
-    profile: fc.option(fc.constantFrom(...profileKinds), { nil: undefined }),
+    profile: fc.option(fc.constantFrom(...limited), { nil: undefined }),
   }),
   fc.record({
     kind: fc.constant('wait' as const),
@@ -54,13 +56,14 @@ const step: fc.Arbitrary<Omit<Step, 'id'>> = fc.oneof(
     tool: fc.constant('tongs'),
     to: fc.oneof(fc.constantFrom('open' as const, 'closed' as const), fc.integer({ min: -20, max: 60 })),
     pace,
-    profile: fc.option(fc.constantFrom(...profileKinds), { nil: undefined }),
+    profile: fc.option(fc.constantFrom(...limited), { nil: undefined }),
   }),
 );
 const routine: fc.Arbitrary<Routine> = fc.array(step, { maxLength: 12 }).map((steps) => ({
   id: 'r',
   name: 'Any',
   note: '',
+  role: null,
   profile: 's-curve' as const,
   steps: steps.map((s, i) => ({ ...s, id: `s${i}` }) as Step),
 }));
@@ -127,6 +130,7 @@ describe('what planning finds', () => {
       id: 'r',
       name: 'R',
       note: '',
+      role: null,
       profile: 's-curve',
       steps: steps.map((s, i) => ({ id: `s${i}`, enabled: true, note: '', pace: { speedShare: 1 }, ...s })) as Step[],
     }).findings.map((f) => f.code);
@@ -187,6 +191,7 @@ describe('ways between poses', () => {
     id: 'r',
     name: 'R',
     note: '',
+    role: null,
     profile: 's-curve',
     steps: joints.map((target, i) => ({
       id: `s${i}`,

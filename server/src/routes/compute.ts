@@ -135,7 +135,11 @@ export function computePlan(body: z.infer<typeof planBody>): z.infer<typeof plan
       }),
     ]);
   const start = slots(rig.mechanism, mechanism, body.start ?? {}, 'start');
-  const plan = planRoutine(rig, mechanism, rig.builds[0], routine, start);
+  const inputs = body.inputs ?? {};
+  for (const id of Object.keys(inputs))
+    if (!rig.signals.some((signal) => signal.id === id && signal.way === 'in'))
+      refuse([fault('id-unknown', `inputs.${id}`, 'an input of the rig', `“${id}”`, { id, kind: 'input' })]);
+  const plan = planRoutine(rig, mechanism, rig.builds[0], routine, { start, inputs });
   if (plan.durationS / (sampleMs / 1000) > MAX_SAMPLES)
     throw new ApiError('plan-too-long', { got: Math.ceil(plan.durationS / (sampleMs / 1000)), max: MAX_SAMPLES });
   const samples = samplePlan(mechanism, plan, sampleMs / 1000);

@@ -46,6 +46,14 @@ const UNVERIFIED = 0.25;
 /** A start nearer than this (° or mm) needs no move of its own. */
 const AT_START = 0.05;
 
+/** What a routine may do on the stage and a run does not do yet. */
+const notInRuns = {
+  output: 'It sets outputs, which runs do not do yet; skip those steps to run the rest.',
+  input: 'It waits for inputs, which runs do not read yet; skip those steps to run the rest.',
+  power: 'It lets joints go or holds them again, which runs do not do yet; skip those steps to run the rest.',
+  swap: 'It swaps tools, which runs do not wait for yet; skip those steps to run the rest.',
+} as const;
+
 interface Connected {
   rig: Rig;
   rigId: string;
@@ -204,6 +212,8 @@ export class RunLoop {
     const stops = preflight(rig, mechanism, build, plan).filter((f) => f.severity === 'stop');
     if (stops.length) return refused(stops[0].message, stops);
     if (plan.durationS === 0) return refused('It has nothing to do.');
+    const beyond = plan.events.find((event) => event.kind !== 'counter');
+    if (beyond) return refused(notInRuns[beyond.kind]);
 
     Object.assign(this.board, { rig, build, mechanism, wire: new Wire(rig, mechanism, build) });
     this.sendBounds();

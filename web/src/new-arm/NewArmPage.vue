@@ -4,7 +4,7 @@ import { IconArrowLeft, IconPrinter } from '@tabler/icons-vue';
 import Button from 'primevue/button';
 import { computed, reactive, ref, watch } from 'vue';
 import { RouterLink, useRouter } from 'vue-router';
-import { MAX_JOINTS } from '@cork-elbow/core/rig';
+import { MAX_JOINTS, RIG_VERSION } from '@cork-elbow/core/rig';
 import {
   letterOfMeasure,
   presetGroups,
@@ -65,7 +65,7 @@ async function empty(part: 'table' | 'joints'): Promise<void> {
   try {
     const { id } = await api.create({
       format: 'cork-elbow-rig',
-      version: 3,
+      version: RIG_VERSION,
       name: part === 'table' ? 'Arm from a table' : 'My arm',
       mechanism: {
         joints: [],

@@ -2,11 +2,16 @@
 /** One finding, everywhere the same: what is wrong, where, how much, and a button that goes there. */
 import { computed } from 'vue';
 import { info, type Finding } from '@cork-elbow/core/contract';
+import { fixOf } from '@cork-elbow/core/routine';
 import Button from 'primevue/button';
+import { useRigStore } from '../stores/rig';
 
 const { finding } = defineProps<{ finding: Finding }>();
 const emit = defineEmits<{ go: [finding: Finding] }>();
+const rigs = useRigStore();
 const remedy = computed(() => info(finding.code).remedy);
+/** What mends it at once, where there is nothing to choose. */
+const fix = computed(() => (rigs.rig ? fixOf(rigs.rig, finding) : null));
 const words = { stop: 'must be mended', look: 'worth a look', note: 'to know' } as const;
 </script>
 
@@ -19,6 +24,14 @@ const words = { stop: 'must be mended', look: 'worth a look', note: 'to know' } 
       ><span class="sr">{{ words[finding.severity] }}: </span>{{ finding.message }}
       <span v-if="remedy" class="muted small">{{ remedy }}</span></span
     >
+    <Button
+      v-if="fix"
+      size="small"
+      variant="outlined"
+      class="fix"
+      :label="fix.label"
+      @click="rigs.commit(fix.label, fix.apply)"
+    />
     <Button size="small" variant="text" label="Go there" @click="emit('go', finding)" />
   </div>
 </template>
@@ -27,12 +40,20 @@ const words = { stop: 'must be mended', look: 'worth a look', note: 'to know' } 
 .finding {
   display: flex;
   align-items: center;
-  gap: 0.6rem;
+  flex-wrap: wrap;
+  justify-content: flex-end;
+  gap: 0.1rem 0.6rem;
   padding: 0.3rem 0.5rem;
   border-left: 4px solid var(--ink-3);
   background: var(--paper-2);
   border-radius: 3px;
   font-size: 0.92rem;
+}
+.finding .grow {
+  flex: 1 1 14rem;
+}
+.fix {
+  white-space: nowrap;
 }
 .sign {
   font-weight: 700;

@@ -28,8 +28,16 @@ const {
   unit,
   label,
   cursor = null,
+  minX = 0,
   maxX,
-} = defineProps<{ series: readonly Series[]; unit: string; label: string; cursor?: number | null; maxX?: number }>();
+} = defineProps<{
+  series: readonly Series[];
+  unit: string;
+  label: string;
+  cursor?: number | null;
+  minX?: number;
+  maxX?: number;
+}>();
 const emit = defineEmits<{ pick: [time: number] }>();
 const canvas = useTemplateRef('canvas');
 const view = useViewStore();
@@ -89,7 +97,7 @@ function build(): void {
       scales: {
         x: {
           type: 'linear',
-          min: 0,
+          min: minX,
           max: maxX,
           grid: { color: grid },
           ticks: {
@@ -123,7 +131,7 @@ function build(): void {
 onMounted(build);
 onBeforeUnmount(() => chart?.destroy());
 watch(
-  () => [view.theme, unit, maxX],
+  () => [view.theme, unit, minX, maxX],
   () => setTimeout(build),
 );
 watch(

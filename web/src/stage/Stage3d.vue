@@ -46,6 +46,7 @@ watch(
       shell: view.overlay.shell ?? null,
       trace,
       hits: view.overlay.hits ?? null,
+      beats: view.overlay.beats ?? null,
       limb: view.limb,
       selected: view.selected,
       frames: view.overlay.frames ?? false,

@@ -52,7 +52,7 @@ const region = computed(() => {
 const drawing = computed<Drawing | null>(() => {
   const { rig, mechanism } = rigs;
   if (!rig || !mechanism || view.stage === '3d' || width.value < 50 || height.value < 50) return null;
-  const { target, targetNote, ghost, dimensions, frames, map, hits } = view.overlay;
+  const { target, targetNote, ghost, dimensions, frames, map, hits, beats } = view.overlay;
   return drawRig({
     rig,
     mechanism,
@@ -68,6 +68,7 @@ const drawing = computed<Drawing | null>(() => {
     ghost,
     trace: shownTrace.value,
     hits,
+    beats,
     payloads: payloads.value,
     dimensions,
     region: map && isMapIn({ kind: view.stage }, map.map) ? null : region.value,

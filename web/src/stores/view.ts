@@ -23,6 +23,8 @@ export interface Overlay {
   readonly reachDirection?: Vec3 | null;
   readonly reachLabel?: string;
   readonly trace?: Float64Array | null;
+  /** Places of the tool's point at even times: close where it is slow. */
+  readonly beats?: Float64Array | null;
   /** Places (x, y, z of each, world, m) where something would be touched. */
   readonly hits?: Float64Array | null;
   readonly dimensions?: boolean;

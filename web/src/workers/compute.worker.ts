@@ -1,8 +1,8 @@
 /** The page's worker: jobs in slices, so that a cancel gets through between them. */
 import { expose, transfer } from 'comlink';
-import type { Finding } from '@cork-elbow/core/contract';
+import type { Finding, SimulatedInputs } from '@cork-elbow/core/contract';
 import { contactScene, sweepJob, type SweptContact } from '@cork-elbow/core/contact';
-import { homingPose, planHoming, planPowerUp, powerUpPose } from '@cork-elbow/core/drives';
+import { driveMaps, homingPose, planHoming, planPowerUp, powerUpPose } from '@cork-elbow/core/drives';
 import { jobOf, type Job } from '@cork-elbow/core/jobs';
 import { solveTogether, type Ask, type Carried, type InverseResult, type Task } from '@cork-elbow/core/kinematics';
 import { compile, type CompiledTool, type Mechanism } from '@cork-elbow/core/mechanism';
@@ -23,7 +23,15 @@ import {
   type ShellMesh,
   type TablePoint,
 } from '@cork-elbow/core/reach';
-import { contactFindings, planJob, planRoutine, type Plan } from '@cork-elbow/core/routine';
+import {
+  compareSchools,
+  contactFindings,
+  MoveCache,
+  planJob,
+  planRoutine,
+  type Plan,
+  type SchoolFigures,
+} from '@cork-elbow/core/routine';
 import type { MechanismDoc, Rig } from '@cork-elbow/core/rig';
 
 const cancelled = new Set<number>();
@@ -69,6 +77,14 @@ async function work<T>(id: number, job: Job<T>, onProgress: Progress): Promise<T
   }
 }
 
+/** Moves worked out before: only what an edit changes is worked out again. They belong to one mechanism. */
+let moves = { of: '', cache: new MoveCache() };
+function cacheFor(doc: MechanismDoc, mounting: Mounting): MoveCache {
+  const of = JSON.stringify([doc, mounting]);
+  if (moves.of !== of) moves = { of, cache: new MoveCache() };
+  return moves.cache;
+}
+
 function mechanismOf(doc: MechanismDoc, mounting: Mounting): Mechanism | null {
   const compiled = compile(doc, mounting);
   return compiled.ok ? compiled.mechanism : null;
@@ -80,12 +96,20 @@ const api = {
   cancel(id: number): void {
     cancelled.add(id);
   },
-  async plan(id: number, rig: Rig, buildId: string, routineId: string, onProgress: Progress): Promise<Plan | null> {
+  async plan(
+    id: number,
+    rig: Rig,
+    buildId: string,
+    routineId: string,
+    inputs: SimulatedInputs,
+    onProgress: Progress,
+  ): Promise<Plan | null> {
     const build = rig.builds.find((b) => b.id === buildId) ?? rig.builds[0];
     const compiled = compile(rig.mechanism, build.mounting);
     const routine = rig.routines.find((r) => r.id === routineId);
     if (!compiled.ok || !routine) return null;
-    return work(id, planJob(rig, compiled.mechanism, build, routine), onProgress);
+    const cache = cacheFor(rig.mechanism, build.mounting);
+    return work(id, planJob(rig, compiled.mechanism, build, routine, { inputs, cache }), onProgress);
   },
   /** What a planned routine touches; the plan is made again here, so that none has to be sent. */
   async contacts(
@@ -93,14 +117,36 @@ const api = {
     rig: Rig,
     buildId: string,
     routineId: string,
+    inputs: SimulatedInputs,
     onProgress: Progress,
   ): Promise<Finding[] | null> {
     const build = rig.builds.find((b) => b.id === buildId) ?? rig.builds[0];
     const mechanism = mechanismOf(rig.mechanism, build.mounting);
     const routine = rig.routines.find((r) => r.id === routineId);
     if (!mechanism || !routine) return null;
-    const plan = planRoutine(rig, mechanism, build, routine);
+    const plan = planRoutine(rig, mechanism, build, routine, {
+      inputs,
+      cache: cacheFor(rig.mechanism, build.mounting),
+    });
     return work(id, contactFindings(rig, mechanism, routine, plan), onProgress);
+  },
+  /** The routine by each way of smoothing. */
+  async schools(
+    _id: number,
+    rig: Rig,
+    buildId: string,
+    routineId: string,
+    inputs: SimulatedInputs,
+  ): Promise<SchoolFigures[] | null> {
+    const build = rig.builds.find((b) => b.id === buildId) ?? rig.builds[0];
+    const mechanism = mechanismOf(rig.mechanism, build.mounting);
+    const routine = rig.routines.find((r) => r.id === routineId);
+    if (!mechanism || !routine) return null;
+    const plan = planRoutine(rig, mechanism, build, routine, {
+      inputs,
+      cache: cacheFor(rig.mechanism, build.mounting),
+    });
+    return compareSchools(mechanism, driveMaps(rig, mechanism, build), plan, rig.motion);
   },
   async inverse(
     _id: number,

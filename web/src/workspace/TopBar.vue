@@ -5,6 +5,7 @@ import Button from 'primevue/button';
 import { computed } from 'vue';
 import { RouterLink } from 'vue-router';
 import TextField from '../shared/TextField.vue';
+import ParkButtons from './ParkButtons.vue';
 import { useRigStore } from '../stores/rig';
 import { useRunStore } from '../stores/run';
 import { useViewStore } from '../stores/view';
@@ -87,6 +88,7 @@ const rename = (name: string): string | void => {
     <button v-if="run.isRunning" class="stop" @click="run.send({ type: 'stop' })">
       Stop <span class="small">Esc</span>
     </button>
+    <ParkButtons v-if="rigs.rig" />
     <button v-if="rigs.rig" class="chip look" :class="{ some: toLook }" @click="emit('findings')">
       <b v-if="toLook" class="num">{{ toLook }}</b> {{ toLook ? 'to look at before a run' : 'ready to run' }}
     </button>

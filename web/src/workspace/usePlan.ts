@@ -1,22 +1,16 @@
 /** The plan of the routine on show: made in the worker, again whenever the rig or the routine changes. */
 import { useRafFn } from '@vueuse/core';
 import { computed, inject, onScopeDispose, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
-import { bySeverity, type Finding } from '@cork-elbow/core/contract';
-import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
-import {
-  payloadFrames,
-  preflight,
-  positionAt,
-  sampleBuffers,
-  samplePlanInto,
-  stepAt,
-  type Plan,
-} from '@cork-elbow/core/routine';
+import { bySeverity, type Finding, type SimulatedInputs } from '@cork-elbow/core/contract';
+import { tipPath } from '@cork-elbow/core/kinematics';
+import { payloadFrames, preflight, positionAt, stepAt, type Plan } from '@cork-elbow/core/routine';
 import { useJobsStore } from '../stores/jobs';
 import { useRigStore } from '../stores/rig';
 import { useViewStore } from '../stores/view';
 
 export type PlanContext = ReturnType<typeof createPlan>;
+/** Seconds between the dots on the tool's path. */
+const BEAT = 0.1;
 const key: InjectionKey<PlanContext> = Symbol('plan');
 
 export function createPlan() {
@@ -28,27 +22,32 @@ export function createPlan() {
   /** What the arm touches on the way; known a little after the plan. */
   const contacts = shallowRef<readonly Finding[]>([]);
   const time = ref(0);
+  /** Inputs as they are tried, by routine. */
+  const tried = shallowRef<Readonly<Record<string, SimulatedInputs>>>({});
+  /** A plan kept to be held against what becomes of it. */
+  const kept = shallowRef<{ readonly plan: Plan; readonly at: Date } | null>(null);
   const routine = computed(
     () => rigs.rig?.routines.find((r) => r.id === routineId.value) ?? rigs.rig?.routines[0] ?? null,
   );
 
   watch(
-    () => [rigs.rig, rigs.build, routine.value?.id] as const,
+    () => [rigs.rig, rigs.build, routine.value?.id, tried.value] as const,
     async ([rig, build, id]) => {
       jobs.cancel('contact');
       if (!rig || !build || !id) {
         plan.value = null;
         return;
       }
+      const inputs = tried.value[id] ?? {};
       const made = await jobs.run('plan', 'Planning the routine', (worker, number, progress) =>
-        worker.plan(number, rig, build.id, id, progress),
+        worker.plan(number, rig, build.id, id, inputs, progress),
       );
       if (!made) return;
       plan.value = made;
       contacts.value = [];
       time.value = Math.min(time.value, made.durationS);
       const touched = await jobs.run('contact', 'Looking for contact along the routine', (worker, number, progress) =>
-        worker.contacts(number, rig, build.id, id, progress),
+        worker.contacts(number, rig, build.id, id, inputs, progress),
       );
       if (touched && plan.value === made) contacts.value = touched;
     },
@@ -85,26 +84,42 @@ export function createPlan() {
     last = performance.now();
     playing.resume();
   }
+  /** Shows another routine and plays it from its start as soon as it is planned. */
+  function playRoutine(id: string): void {
+    playing.pause();
+    routineId.value = id;
+    const begin = (): boolean => {
+      if (plan.value?.routineId !== id) return false;
+      time.value = 0;
+      play();
+      return true;
+    };
+    if (begin()) return;
+    const stop = watch(plan, () => begin() && stop());
+  }
   onScopeDispose(playing.pause);
 
   const step = computed(() => (plan.value ? stepAt(plan.value, time.value) : undefined));
   /** Path of the tool point over the whole plan. */
   const trace = computed(() => {
     const { mechanism } = rigs;
-    const tool = mechanism?.tools.find((t) => t.mounted);
-    if (!plan.value || !mechanism || !tool || plan.value.start.length !== mechanism.m) return null;
-    const n = Math.min(600, Math.max(2, Math.ceil(plan.value.durationS / 0.04)));
-    const out = new Float64Array(3 * (n + 1));
-    const space = kinematicsSpace(mechanism);
-    const frame = new Float64Array(12);
-    const [p, v, a] = sampleBuffers(mechanism);
-    for (let i = 0; i <= n; i++) {
-      samplePlanInto(p, v, a, plan.value, (plan.value.durationS * i) / n);
-      framesInto(space, mechanism, p);
-      toolInto(frame, 0, mechanism, space, tool);
-      out.set(frame.subarray(9, 12), 3 * i);
-    }
-    return out;
+    const made = plan.value;
+    if (!made || !mechanism || made.start.length !== mechanism.m) return null;
+    const looks = Math.min(600, Math.max(2, Math.ceil(made.durationS / 0.04)));
+    return tipPath(mechanism, (t) => positionAt(mechanism, made, t), made.durationS, looks);
+  });
+  /** Places of the tool point every {@link BEAT} seconds: close together where it is slow. */
+  const beats = computed(() => {
+    const { mechanism } = rigs;
+    const made = plan.value;
+    if (!made || !mechanism || made.start.length !== mechanism.m || made.durationS === 0) return null;
+    const every = Math.max(BEAT, made.durationS / 900);
+    return tipPath(
+      mechanism,
+      (t) => positionAt(mechanism, made, t),
+      made.durationS,
+      Math.max(1, Math.round(made.durationS / every)),
+    );
   });
   const payloads = computed(() => {
     const { mechanism } = rigs;
@@ -119,9 +134,13 @@ export function createPlan() {
     time,
     step,
     trace,
+    beats,
+    tried,
+    kept,
     payloads,
     isPlaying: playing.isActive,
     play,
+    playRoutine,
     pause: playing.pause,
     show,
   };

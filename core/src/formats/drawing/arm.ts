@@ -7,7 +7,7 @@ import { forward, namedFrames, type Frames } from '../../kinematics';
 import { apply, positionOf, type Vec3 } from '../../linear';
 import type { Mechanism } from '../../mechanism';
 import { isJaw, treeOf, type Payload, type Rig, type TreeDoc } from '../../rig';
-import { drawObstacle, planReach, region, spotMark, targetMark, trace, hitMarks } from './around';
+import { drawObstacle, planReach, region, spotMark, targetMark, trace, hitMarks, beatMarks } from './around';
 import { baseLayers, drawBase } from './base';
 import { dimensionLines, letterLines, limitArc } from './dimensions';
 import { frameMark } from './frame-mark';
@@ -39,6 +39,7 @@ export function drawRig(input: DrawingInput): Drawing {
     );
   shapes.push(group('arm', figure(view, input, false)));
   if (input.trace) shapes.push(trace(view, input.trace));
+  if (input.beats) shapes.push(...beatMarks(view, input.beats));
   if (input.hits) shapes.push(...hitMarks(view, input.hits));
   if (input.target) shapes.push(targetMark(toPage(view, input.target), input.targetNote));
   return {

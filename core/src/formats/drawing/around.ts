@@ -173,6 +173,14 @@ export const targetMark = ([x, y]: Pt, note?: string): Shape =>
     ...(note ? [text('target-note', [x, y - 24], note, { 'text-anchor': 'middle' })] : []),
   ]);
 
+/** A dot at every place: even in time, so that they stand close where the tool is slow. */
+export function beatMarks(view: View, points: Float64Array): Shape[] {
+  const marks: Shape[] = [];
+  for (let i = 0; i + 2 < points.length; i += 3)
+    marks.push(circle('beat', toPage(view, [points[i], points[i + 1], points[i + 2]]), 1.7));
+  return marks;
+}
+
 /** A ring with a cross at every place where something would be touched. */
 export function hitMarks(view: View, points: Float64Array): Shape[] {
   const marks: Shape[] = [];

@@ -41,6 +41,8 @@ export interface DrawingInput {
   readonly map?: MapLayer | null;
   /** Path of the tool point (world, m), x y z after one another. */
   readonly trace?: Float64Array | null;
+  /** Places of the tool's point at even times along the trace. */
+  readonly beats?: Float64Array | null;
   /** Places (x, y, z of each, world, m) where something would be touched. */
   readonly hits?: Float64Array | null;
   /** World frame of the tool that each payload stands in, by payload id (see routine/payloads). */

@@ -13,6 +13,8 @@ import {
   Mesh,
   PerspectiveCamera,
   Plane,
+  Points,
+  PointsMaterial,
   Raycaster,
   Scene,
   SphereGeometry,
@@ -93,6 +95,7 @@ export interface Shown {
   readonly shell: ShellMesh | null;
   readonly trace: Float64Array | null;
   readonly hits: Float64Array | null;
+  readonly beats: Float64Array | null;
   readonly limb: string | null;
   readonly selected: string | null;
   readonly frames: boolean;
@@ -301,7 +304,7 @@ function create(): Renderer3d {
       }
       draw();
     },
-    setPose(q, { payloads, target, ghost, shell, trace, hits, limb, selected, frames }) {
+    setPose(q, { payloads, target, ghost, shell, trace, hits, beats, limb, selected, frames }) {
       if (!arm || !rig || !mechanism || q.length !== mechanism.m) return;
       arm.pose(q);
       arm.showLimb(limb);
@@ -334,6 +337,13 @@ function create(): Renderer3d {
         const geometry = new BufferGeometry();
         geometry.setAttribute('position', new Float32BufferAttribute(trace, 3));
         extras.add(new Line(geometry, ink.line(ink.palette.cork)));
+      }
+      if (beats?.length) {
+        const geometry = new BufferGeometry();
+        geometry.setAttribute('position', new Float32BufferAttribute(beats, 3));
+        extras.add(
+          new Points(geometry, new PointsMaterial({ color: ink.palette.cork, size: 4, sizeAttenuation: false })),
+        );
       }
       for (let i = 0; hits && i + 2 < hits.length; i += 3) {
         const ball = new Mesh(new SphereGeometry(0.008, 20, 14), ink.face(ink.palette.alarm));

@@ -37,7 +37,7 @@ const table = computed(() => {
     plan.value.durationS * rate.value > MAX_ROWS
   )
     return null;
-  return commandTable(mechanism, wired.value, plan.value, rate.value);
+  return commandTable(mechanism, wired.value, plan.value, rate.value, rigs.rig!.motion);
 });
 const rows = computed(() => (table.value ? Array.from(table.value.timeS, (_, i) => i) : []));
 /** Row heights (px): pulses over angles, or one of the two. */

@@ -1,10 +1,13 @@
 <script setup lang="ts">
 import { IconCamera, IconGripVertical, IconTrash } from '@tabler/icons-vue';
 import Button from 'primevue/button';
-import { computed, ref } from 'vue';
+import Menu from 'primevue/menu';
+import { computed, ref, useTemplateRef } from 'vue';
 import { VueDraggable } from 'vue-draggable-plus';
+import { useRouter } from 'vue-router';
 import { fromSlotsRounded, toSlots } from '@cork-elbow/core/mechanism';
 import { freeId, type Pose } from '@cork-elbow/core/rig';
+import { usesOf } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
 import { useSlots } from '../../shared/joints';
 import JointMark from '../../shared/JointMark.vue';
@@ -13,10 +16,13 @@ import TextField from '../../shared/TextField.vue';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
+import { usePlan } from '../../workspace/usePlan';
 
 const rigs = useRigStore();
 const view = useViewStore();
 const slots = useSlots();
+const router = useRouter();
+const planContext = usePlan();
 const problem = ref('');
 const poses = computed(() => rigs.rig!.poses);
 useOverlay(() => ({ dimensions: false }));
@@ -56,11 +62,25 @@ function go(pose: Pose): void {
   const q = toSlots(mechanism, pose.joints, view.q);
   view.setEdit(q.map((v, s) => Math.min(mechanism.upper[s], Math.max(mechanism.lower[s], v))));
 }
-const uses = (id: string): number =>
-  rigs.rig!.routines.reduce(
-    (n, r) => n + r.steps.filter((s) => 'target' in s && 'pose' in s.target && s.target.pose === id).length,
-    0,
-  );
+/** Steps that go to a pose: all of them change with it. */
+const usesIn = computed(
+  () => new Map(rigs.rig!.poses.map((pose) => [pose.id, usesOf(rigs.rig!, { pose: pose.id })])),
+);
+const usesMenu = useTemplateRef('usesMenu');
+const usesShown = ref<string | null>(null);
+const usesItems = computed(() =>
+  (usesIn.value.get(usesShown.value ?? '') ?? []).map(({ routineId, routine, stepId, step }) => ({
+    label: `${routine}, step ${step}`,
+    command: () => {
+      planContext.routineId.value = routineId;
+      void router.push({ name: 'routine', params: { rigId: rigs.id! }, query: { step: stepId } });
+    },
+  })),
+);
+function showUses(event: Event, id: string): void {
+  usesShown.value = id;
+  usesMenu.value?.show(event);
+}
 const isHere = (pose: Pose): boolean =>
   slots.value.every(
     (s) =>
@@ -130,7 +150,14 @@ function shift(pose: Pose, by: number): void {
           Object.hasOwn(pose.joints, s.id) ? formatNumber(pose.joints[s.id], 0) : '·'
         }}</span></span
       >
-      <span class="num small muted uses">{{ uses(pose.id) || '' }}</span>
+      <button
+        class="num small uses"
+        :disabled="!usesIn.get(pose.id)?.length"
+        :aria-label="`${pose.name} is used by ${usesIn.get(pose.id)?.length ?? 0} steps; show them`"
+        @click="showUses($event, pose.id)"
+      >
+        {{ usesIn.get(pose.id)?.length || '' }}
+      </button>
       <span class="row acts">
         <Button size="small" variant="text" label="Go" :aria-label="`Go to ${pose.name}`" @click="go(pose)" />
         <Button
@@ -155,6 +182,7 @@ function shift(pose: Pose, by: number): void {
       <span v-if="past(pose)" class="past">{{ past(pose) }}</span>
     </li>
   </VueDraggable>
+  <Menu ref="usesMenu" :model="usesItems" popup />
 </template>
 
 <style scoped>
@@ -191,6 +219,10 @@ function shift(pose: Pose, by: number): void {
   justify-items: end;
 }
 .uses {
+  border: 0;
+  background: none;
+  color: var(--pine);
+  cursor: pointer;
   text-align: right;
 }
 .acts {

@@ -1,14 +1,22 @@
 <script setup lang="ts">
 /** The profiles of a move side by side: the speed of each over the same time, and how long it takes. */
-import { computed } from 'vue';
-import { evaluateInto, jointMove, pathMove, profileKinds, type ProfileKind } from '@cork-elbow/core/motion';
+import { computed, ref } from 'vue';
+import {
+  curveInto,
+  jointMove,
+  pathMove,
+  profileKinds,
+  type MoveBlock,
+  type PathBlock,
+  type ProfileKind,
+} from '@cork-elbow/core/motion';
 import type { Routine, Step } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import Button from 'primevue/button';
 import { useRigStore } from '../../stores/rig';
 import { usePlan } from '../../workspace/usePlan';
 
-type Move = Extract<Step, { kind: 'joint-move' | 'straight-move' | 'grip' }>;
+type Move = Extract<Step, { profile?: ProfileKind }>;
 const { step, routine, set, setAll } = defineProps<{
   step: Move;
   routine: Routine;
@@ -17,13 +25,16 @@ const { step, routine, set, setAll } = defineProps<{
 }>();
 const rigs = useRigStore();
 const { plan } = usePlan();
+/** The curves are made only while they are seen. */
+const open = ref(false);
 const chosen = computed(() => step.profile ?? routine.profile);
 const names: Record<ProfileKind, string> = {
   's-curve': 'S-curve',
   'minimum-jerk': 'minimum jerk',
   'soft-stop': 'soft stop',
   trapezoid: 'trapezoid',
-  linear: 'straight',
+  linear: 'even speed',
+  jump: 'jump',
 };
 const hints: Record<ProfileKind, string> = {
   's-curve': 'quickest without a jerk',
@@ -31,6 +42,7 @@ const hints: Record<ProfileKind, string> = {
   'soft-stop': 'sharp start, soft end: lifelike',
   trapezoid: 'quick, jerks a little at its corners',
   linear: 'starts and stops at full speed',
+  jump: 'asks for the end at once: only to compare',
 };
 const W = 64;
 const H = 22;
@@ -40,38 +52,48 @@ const rows = computed(() => {
   const found = plan.value?.blocks.find(({ block, stepId }) => stepId === step.id && block.kind !== 'hold');
   const { mechanism } = rigs;
   const block = found?.block;
-  const made =
-    mechanism && block && block.kind !== 'hold' && block.from.length === mechanism.m
-      ? profileKinds.map((profile) => ({
-          profile,
-          move:
-            block.kind === 'path'
-              ? pathMove(mechanism, block.from, block.to, block.spline, { ...step.pace, profile })
-              : jointMove(mechanism, block.from, block.to, { ...step.pace, profile }),
-        }))
-      : profileKinds.map((profile) => ({ profile, move: null }));
+  const pace = 'mmPerS' in step.pace ? {} : step.pace;
+  const make = (profile: ProfileKind): MoveBlock | PathBlock | null =>
+    !mechanism || !block || block.from.length !== mechanism.m
+      ? null
+      : block.kind === 'path'
+        ? pathMove(mechanism, block.from, block.to, block.path, { ...pace, profile })
+        : block.kind === 'move' || block.kind === 'own-pace'
+          ? jointMove(mechanism, block.from, block.to, { ...pace, profile })
+          : null;
+  const made = profileKinds.map((profile) => ({ profile, move: open.value ? make(profile) : null }));
   const longest = Math.max(1e-9, ...made.map(({ move }) => move?.duration ?? 0));
-  const fastest = Math.max(1e-9, ...made.map(({ move }) => (move ? move.curve.top.speed / move.stretch : 0)));
   const out = new Float64Array(4);
+  const speedAt = (move: MoveBlock | PathBlock, share: number): number => {
+    // Just inside both ends: a profile that starts at full speed shows it.
+    const t = move.duration * Math.min(1 - 1e-9, Math.max(1e-9, share));
+    curveInto(out, move.curve, t / move.stretch);
+    return out[1] / move.stretch;
+  };
+  const looks = Array.from({ length: LOOKS + 1 }, (_, k) => k / LOOKS);
+  const fastest = Math.max(
+    1e-9,
+    ...made.flatMap(({ move }) => (move ? looks.map((share) => speedAt(move, share)) : [])),
+  );
   return made.map(({ profile, move }) => {
     if (!move) return { profile, seconds: null, path: '' };
     const x = (t: number): number => 2 + ((W - 4) * t) / longest;
     const y = (v: number): number => H - 2 - ((H - 4) * v) / fastest;
-    let path = `M${x(0).toFixed(1)} ${y(0).toFixed(1)}`;
-    for (let k = 0; k <= LOOKS; k++) {
-      // Just inside both ends: a profile that starts at full speed shows it.
-      const t = move.duration * Math.min(1 - 1e-9, Math.max(1e-9, k / LOOKS));
-      evaluateInto(out, move.curve, t / move.stretch);
-      path += `L${x(t).toFixed(1)} ${y(out[1] / move.stretch).toFixed(1)}`;
-    }
-    path += `L${x(move.duration).toFixed(1)} ${y(0).toFixed(1)}`;
+    const points = looks.map(
+      (share) => `${x(share * move.duration).toFixed(1)} ${y(speedAt(move, share)).toFixed(1)}`,
+    );
+    // A jump has no speed to draw: straight up.
+    const path =
+      profile === 'jump'
+        ? `M${x(0)} ${y(0)}V2H${x(0) + 2}V${y(0)}H${x(move.duration).toFixed(1)}`
+        : `M${x(0).toFixed(1)} ${y(0).toFixed(1)}L${points.join('L')}L${x(move.duration).toFixed(1)} ${y(0).toFixed(1)}`;
     return { profile, seconds: move.duration, path };
   });
 });
 </script>
 
 <template>
-  <details>
+  <details @toggle="open = ($event.target as HTMLDetailsElement).open">
     <summary>
       Profile: <b>{{ names[chosen] }}</b> {{ step.profile ? '' : 'as the whole routine' }}
     </summary>

@@ -1,195 +1,238 @@
 <script setup lang="ts">
-/** The chosen step: what it goes to, how fast, along which profile, and its note. */
-import { IconTrash } from '@tabler/icons-vue';
+/** The chosen step: what it does, how fast, along which profile, and its note. */
+import { IconCopy, IconTrash } from '@tabler/icons-vue';
 import Button from 'primevue/button';
-import Select from 'primevue/select';
-import { computed, ref } from 'vue';
-import type { Pace, Routine, Step } from '@cork-elbow/core/rig';
+import { computed } from 'vue';
+import type { Routine, Step, StepOf, Target } from '@cork-elbow/core/rig';
 import NumberField from '../../shared/NumberField.vue';
 import TextField from '../../shared/TextField.vue';
+import ChoiceField from '../../shared/ChoiceField.vue';
 import { useRigStore } from '../../stores/rig';
+import OrderFields from './OrderFields.vue';
+import PaceField from './PaceField.vue';
+import PatternFields from './PatternFields.vue';
 import ProfileChoice from './ProfileChoice.vue';
+import TargetField from './TargetField.vue';
+import ToolFields from './ToolFields.vue';
+import { useSteps, type Said } from './useSteps';
 
-type Said = string | void;
-const { step, takes, routine, edit, editRoutine } = defineProps<{
-  step: Step;
-  /** Seconds the step takes as planned; null where it has no time. */
-  takes: number | null;
-  routine: Routine;
-  edit: (label: string, change: (step: Step) => void) => Said;
-  editRoutine: (label: string, change: (routine: Routine) => void) => Said;
-}>();
-const emit = defineEmits<{ remove: [] }>();
+const { step, routine } = defineProps<{ step: Step; routine: Routine }>();
 const rigs = useRigStore();
-const problem = ref('');
+const steps = useSteps();
+const { edit } = steps;
+const takes = computed(() => {
+  const timed = steps.timed(step.id);
+  return timed ? timed.endS - timed.startS : null;
+});
 
-const paceOf = computed(() => ('pace' in step ? step.pace : null));
-const setPace = (next: Pace): Said => edit('Pace', (s) => 'pace' in s && (s.pace = next));
-function byDuration(): void {
-  problem.value = setPace({ durationS: Math.max(0.01, Math.ceil((takes ?? 1) * 100) / 100) }) ?? '';
+/** A key of the step set, or taken away where the value is undefined. */
+function put(label: string, key: string, value: unknown): Said {
+  return edit(label, (s) => {
+    const record = s as unknown as Record<string, unknown>;
+    if (value === undefined) delete record[key];
+    else record[key] = value;
+  });
 }
 /** The joints go straight from one pose to the other, or the tool does. */
-const setWay = (kind: 'joint-move' | 'straight-move'): void => {
-  problem.value = edit('Way', (s) => 'target' in s && Object.assign(s, { kind })) ?? '';
-};
+function setWay(kind: 'joint-move' | 'straight-move'): void {
+  edit('Way', (s) => {
+    if (s.kind !== 'joint-move' && s.kind !== 'straight-move') return;
+    if (kind === 'straight-move' && 'arrive' in s) delete s.arrive;
+    Object.assign(s, { kind });
+  });
+}
 type Profile = Routine['profile'];
 const setProfile = (profile: Profile): Said =>
-  edit('Profile', (s) => {
-    if (!('pace' in s)) return;
-    if (profile === routine.profile) delete s.profile;
-    else s.profile = profile;
-  });
+  put('Profile', 'profile', profile === routine.profile ? undefined : profile);
 /** The routine's own profile; steps that had just this one need none of their own any more. */
 const setForAll = (profile: Profile): Said =>
-  editRoutine('Profile of the routine', (r) => {
+  steps.commit('Profile of the routine', (r) => {
     r.profile = profile;
     for (const s of r.steps) if ('profile' in s) delete s.profile;
   });
-const poseOptions = computed(() => rigs.rig!.poses.map((p) => ({ label: p.name, value: p.id })));
-const holdOptions = computed(() => [
-  { label: 'no change', value: '' },
-  ...rigs.rig!.payloads.map((p) => ({ label: `holds ${p.name}`, value: p.id })),
-  { label: 'lets go', value: '-' },
+const setThrough = (k: number, target: Target): Said =>
+  edit('Target', (s) => s.kind === 'path' && (s.through[k] = target));
+/** One more place, the last one again to begin with. */
+function addPlace(): void {
+  if (step.kind !== 'path') return;
+  const last = JSON.parse(JSON.stringify(step.through.at(-1))) as Target;
+  edit('Add a place', (s) => s.kind === 'path' && s.through.push(last));
+}
+const isPart = <K extends Step['kind']>(s: Step, ...kinds: K[]): s is StepOf<K> =>
+  (kinds as string[]).includes(s.kind);
+const tools = computed(() => [
+  { label: 'the first mounted', value: '' },
+  ...rigs.rig!.mechanism.tools.map((t) => ({ label: t.name ?? t.id, value: t.id })),
 ]);
+const hasTool = (s: Step): s is Extract<Step, { tool?: string; pace: unknown }> =>
+  'pace' in s && s.kind !== 'grip' && rigs.rig!.mechanism.tools.length > 1;
 </script>
 
 <template>
-  <div class="detail">
-    <template v-if="'target' in step">
-      <span class="choice small" role="group" aria-label="Way"
-        ><button :aria-pressed="step.kind === 'joint-move'" @click="setWay('joint-move')">joints</button
-        ><button :aria-pressed="step.kind === 'straight-move'" @click="setWay('straight-move')">
-          straight
-        </button></span
-      >
-      <label
-        >to
-        <Select
-          :model-value="'pose' in step.target ? step.target.pose : null"
-          :options="poseOptions"
-          option-label="label"
-          option-value="value"
+  <div class="detail" :data-detail="step.kind">
+    <span v-if="isPart(step, 'joint-move', 'straight-move')" class="choice small" role="group" aria-label="Way"
+      ><button :aria-pressed="step.kind === 'joint-move'" @click="setWay('joint-move')">joints</button
+      ><button :aria-pressed="step.kind === 'straight-move'" @click="setWay('straight-move')">straight</button></span
+    >
+    <TargetField
+      v-if="isPart(step, 'arc', 'circle')"
+      :target="step.via"
+      label="By way of"
+      word="by"
+      :set="(t: Target) => put('Target', 'via', t)"
+    />
+    <TargetField
+      v-if="isPart(step, 'circle')"
+      :target="step.second"
+      label="And"
+      word="and"
+      :set="(t: Target) => put('Target', 'second', t)"
+    />
+    <TargetField
+      v-if="isPart(step, 'joint-move', 'straight-move', 'arc', 'approach')"
+      :target="step.target"
+      :set="(t: Target) => put('Target', 'target', t)"
+    />
+    <template v-if="isPart(step, 'path')">
+      <span v-for="(t, k) in step.through" :key="k" class="row wrap">
+        <TargetField
+          :target="t"
+          :label="`Place ${k + 1}`"
+          :word="k ? 'then' : 'to'"
+          :set="(next: Target) => setThrough(k, next)"
+        />
+        <Button
+          v-if="step.through.length > 1"
           size="small"
-          aria-label="Target pose"
-          placeholder="by numbers"
-          @update:model-value="
-            (v: string) => (problem = edit('Target', (s) => 'target' in s && (s.target = { pose: v })) ?? '')
-          "
-      /></label>
-    </template>
-    <template v-if="step.kind === 'grip'">
-      <label
-        >jaw
-        <span class="choice small" role="group" aria-label="Jaw"
-          ><button
-            v-for="to in ['open', 'closed'] as const"
-            :key="to"
-            :aria-pressed="step.to === to"
-            @click="problem = edit('Jaw', (s) => s.kind === 'grip' && (s.to = to)) ?? ''"
-          >
-            {{ to }}
-          </button></span
-        ></label
-      >
-      <label
-        >then
-        <Select
-          :model-value="step.payload === undefined ? '' : (step.payload ?? '-')"
-          :options="holdOptions"
-          option-label="label"
-          option-value="value"
-          size="small"
-          aria-label="Then"
-          @update:model-value="
-            (v: string) =>
-              (problem =
-                edit('Payload', (s) => {
-                  if (s.kind !== 'grip') return;
-                  if (v === '') delete s.payload;
-                  else s.payload = v === '-' ? null : v;
-                }) ?? '')
-          "
-      /></label>
+          variant="text"
+          severity="secondary"
+          :label="`Leave out ${k + 1}`"
+          @click="edit('Leave out a place', (s) => s.kind === 'path' && s.through.splice(k, 1))"
+        />
+      </span>
+      <Button size="small" variant="text" label="Add a place" @click="addPlace" />
     </template>
     <NumberField
-      v-if="step.kind === 'wait'"
-      prefix="for"
-      :value="step.durationS"
-      dimension="time"
-      label="Time to wait"
-      :min="0"
-      :max="3600"
-      :step="0.1"
-      :commit="(v: number) => edit('Wait', (s) => s.kind === 'wait' && (s.durationS = v))"
+      v-if="isPart(step, 'circle')"
+      prefix="times"
+      :value="step.turns"
+      dimension="count"
+      label="Times round"
+      :min="1"
+      :max="100"
+      :commit="(v: number) => put('Times', 'turns', Math.round(v))"
     />
-    <template v-if="paceOf">
-      <span class="choice small" role="group" aria-label="Pace"
-        ><button :aria-pressed="'speedShare' in paceOf" @click="problem = setPace({ speedShare: 0.5 }) ?? ''">
-          speed</button
-        ><button :aria-pressed="'durationS' in paceOf" @click="byDuration">time</button></span
-      >
+    <NumberField
+      v-if="isPart(step, 'approach', 'retreat')"
+      :prefix="step.kind === 'approach' ? 'the last' : 'back'"
+      :value="step.distanceMm"
+      dimension="length"
+      label="Distance along the tool"
+      :min="0.1"
+      :max="2000"
+      :commit="(v: number) => put('Distance', 'distanceMm', v)"
+    />
+    <NumberField
+      v-if="isPart(step, 'approach')"
+      prefix="of it at most"
+      :value="step.lastMmPerS ?? 0"
+      dimension="speed"
+      label="Speed of the last part, 0 for the step’s own"
+      :min="0"
+      :max="10000"
+      :commit="(v: number) => put('Speed of the last part', 'lastMmPerS', v || undefined)"
+    />
+    <ToolFields
+      v-if="isPart(step, 'grip', 'pick-up', 'put-down', 'swap-tool', 'spin', 'hold', 'let-go')"
+      :step
+      :put
+    />
+    <PatternFields v-if="isPart(step, 'pattern')" :step :put />
+    <OrderFields :step :put />
+    <template v-if="'pace' in step">
+      <PaceField :pace="step.pace" :takes :set="(pace) => put('Pace', 'pace', pace)" />
       <NumberField
-        v-if="'speedShare' in paceOf"
-        :value="paceOf.speedShare * 100"
-        dimension="share"
-        :decimals="0"
-        label="Share of full speed"
-        :min="1"
-        :max="100"
+        v-if="isPart(step, 'joint-move', 'straight-move', 'arc', 'path')"
+        prefix="corner"
+        :value="step.blendMm ?? 0"
+        dimension="length"
+        label="Radius of the corner at its end, 0 to stop"
+        :min="0"
+        :max="1000"
         :step="5"
-        :commit="(v: number) => setPace({ speedShare: v / 100 })"
+        :commit="(v: number) => put('Corner', 'blendMm', v || undefined)"
       />
-      <NumberField
-        v-else
-        :value="paceOf.durationS"
-        dimension="time"
-        label="Duration"
-        :min="0.01"
-        :max="3600"
-        :step="0.1"
-        :commit="(v: number) => setPace({ durationS: v })"
-      />
+      <label v-if="isPart(step, 'joint-move')" class="check"
+        ><input
+          type="checkbox"
+          :checked="step.arrive === 'own-pace'"
+          @change="put('Arrival', 'arrive', step.arrive ? undefined : 'own-pace')"
+        />
+        each joint at its own pace</label
+      >
     </template>
+    <ChoiceField
+      v-if="hasTool(step)"
+      label="tool"
+      :options="tools"
+      :value="step.tool ?? ''"
+      @change="put('Tool', 'tool', $event || undefined)"
+    />
     <ProfileChoice v-if="'pace' in step" class="profile" :step :routine :set="setProfile" :set-all="setForAll" />
     <TextField
       class="note"
       :value="step.note"
       label="Note"
       placeholder="note"
-      :commit="(v: string) => edit('Note', (s) => (s.note = v))"
+      :commit="(v: string) => put('Note', 'note', v)"
     />
     <Button
       size="small"
       variant="text"
       severity="secondary"
       :label="step.enabled ? 'Skip it' : 'Use it'"
-      @click="problem = edit('Skip', (s) => (s.enabled = !s.enabled)) ?? ''"
+      @click="steps.skip()"
     />
-    <Button size="small" variant="text" severity="danger" aria-label="Delete step" @click="emit('remove')"
+    <Button size="small" variant="text" severity="secondary" aria-label="Copy step" title="Copy" @click="steps.copy()"
+      ><IconCopy :size="16"
+    /></Button>
+    <Button
+      size="small"
+      variant="text"
+      severity="danger"
+      aria-label="Delete step"
+      title="Delete"
+      @click="steps.remove()"
       ><IconTrash :size="16"
     /></Button>
   </div>
-  <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
 </template>
 
 <style scoped>
 .detail {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.45rem;
+  gap: 0.4rem;
   align-items: center;
   background: var(--paper-2);
   border-radius: 4px;
   padding: 0.4rem 0.5rem;
-  margin-bottom: 0.45rem;
+  margin: 0.45rem 0;
 }
 .detail :deep(.field) {
-  width: 7.4rem;
+  width: 7.8rem;
 }
 .detail .profile {
   flex-basis: 100%;
 }
-.problem {
-  color: var(--alarm);
+.note {
+  flex: 1;
+  min-width: 8rem;
+}
+.check {
+  display: inline-flex;
+  gap: 0.3rem;
+  align-items: center;
+  font-size: 0.86rem;
 }
 </style>

@@ -5,9 +5,9 @@ import { compiled } from '../kinematics/arms.testkit';
 import { forward } from '../kinematics';
 import { positionOf, vec3, type Vec3 } from '../linear';
 import type { Mechanism } from '../mechanism';
-import { pathMove, sampleBlockInto, splineInto, splineThrough, type PathBlock } from '../motion';
+import { jerkInto, pathMove, sampleBlockInto, splineInto, splineThrough, wholePath, type PathBlock } from '../motion';
 import type { Rig } from '../rig';
-import { straightWay } from './straight';
+import { circleWay, lineWay, toolWay } from './tool-way';
 import { planRoutine } from './index';
 
 const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
@@ -49,13 +49,10 @@ describe('splines', () => {
 
 describe('straight moves', () => {
   const straight = (mechanism: Mechanism, a: Float64Array, b: Float64Array): PathBlock | null => {
-    const way = straightWay(
-      mechanism,
-      mechanism.tools.find((t) => t.mounted)!,
-      a,
-      b,
-    );
-    return way.ok ? pathMove(mechanism, a, b, way.spline) : null;
+    const tool = mechanism.tools.find((t) => t.mounted)!;
+    const end = forward(mechanism, b).tools.get(tool.id)!;
+    const way = toolWay(mechanism, tool, a, end, b, lineWay(tip(mechanism, a), positionOf(end)));
+    return way.ok ? pathMove(mechanism, a, b, wholePath({ kind: 'spline', spline: way.spline })) : null;
   };
   it('keep the tool’s point on the line, begin and end where they should, inside every limit at fine sampling', () => {
     let made = 0;
@@ -65,7 +62,7 @@ describe('straight moves', () => {
         const block = straight(mechanism, a, b);
         if (!block) return;
         made++;
-        const [p, speed, accel] = [a.slice(), a.slice(), a.slice()];
+        const [p, speed, accel, jerk] = [a.slice(), a.slice(), a.slice(), a.slice()];
         const before = a.slice();
         const [from, to] = [tip(mechanism, a), tip(mechanism, b)];
         const unit = vec3.unit(vec3.sub(to, from));
@@ -73,7 +70,9 @@ describe('straight moves', () => {
         for (let k = 0; k <= looks; k++) {
           const t = (block.duration * k) / looks;
           sampleBlockInto(p, speed, accel, block, t);
+          jerkInto(jerk, block, t);
           for (let s = 0; s < mechanism.m; s++) {
+            expect(Math.abs(jerk[s])).toBeLessThanOrEqual(mechanism.jerk[s] * (1 + 1e-6));
             expect(Math.abs(speed[s])).toBeLessThanOrEqual(mechanism.speed[s] * (1 + 1e-6));
             expect(Math.abs(accel[s])).toBeLessThanOrEqual(mechanism.accel[s] * (1 + 1e-6));
             // No jump: no further than the top speed goes.
@@ -119,12 +118,39 @@ describe('straight moves', () => {
   }, 60_000);
 });
 
+describe('arcs and circles', () => {
+  const place = fc.tuple(number(-0.3, 0.3), number(-0.3, 0.3), number(0, 0.4));
+  it('go through their three places, everywhere as far from the middle, at an even pace', () => {
+    fc.assert(
+      fc.property(place, place, place, (a, via, b) => {
+        const way = circleWay(a, via, b);
+        const round = circleWay(a, via, b, 1);
+        if (!way || !round) return;
+        expect(vec3.distance(way.at(0), a)).toBeLessThan(1e-9);
+        expect(way.at(1)).toEqual(b);
+        const dense = Array.from({ length: 2001 }, (_, k) => way.at(k / 2000));
+        const steps = dense.slice(1).map((p, k) => vec3.distance(p, dense[k]));
+        expect(Math.max(...steps) - Math.min(...steps)).toBeLessThan(1e-6 * way.length + 1e-9);
+        const nearest = Math.min(...dense.map((p) => vec3.distance(p, via)));
+        expect(nearest).toBeLessThanOrEqual(way.length / 2000 + 1e-9);
+        // Half-way round is as far as it gets: the distance of opposite places is the diameter everywhere.
+        const across = [0, 0.1, 0.3].map((f) => vec3.distance(round.at(f), round.at(f + 0.5)));
+        for (const d of across) expect(d).toBeCloseTo(round.length / Math.PI, 7);
+      }),
+    );
+  });
+  it('are none through places in a line', () => {
+    expect(circleWay([0, 0, 0], [0.1, 0, 0], [0.2, 0, 0])).toBeNull();
+    expect(circleWay([0, 0, 0], [0, 0, 0], [0.2, 0, 0])).toBeNull();
+  });
+});
+
 describe('a straight step in a routine', () => {
   const rig = rigs[0];
   const [mechanism] = arms;
   const plan = (steps: object[]) =>
     planRoutine(rig, mechanism, rig.builds[0], {
-      ...{ id: 'r', name: 'R', note: '', profile: 's-curve' as const },
+      ...{ id: 'r', name: 'R', note: '', role: null, profile: 's-curve' as const },
       steps: steps.map((s, k) => ({ id: `s${k}`, enabled: true, note: '', pace: { speedShare: 1 }, ...s })) as never,
     });
   const go = (kind: string, pose: string): object => ({ kind, target: { pose } });

@@ -1,0 +1,455 @@
+/**
+ * The quickest motion along a path that stays as it is. First reachability analysis under speed and acceleration (Pham & Pham
+ * 2018): backwards the speeds from which the end can still be met, forwards the most that is allowed. The steps of acceleration that
+ * this leaves are spread over a window of time by a moving average, which makes the jerk finite; where the averaged motion
+ * passes a limit the limit is tightened there and all is done again; at last time is scaled by what is left over.
+ *
+ * With ṡ the speed along the path: q̇ = q′ṡ, q̈ = q′s̈ + q″ṡ², q⃛ = q′s⃛ + 3q″ṡs̈ + q‴ṡ³.
+ */
+import type { Mechanism } from '../mechanism';
+import { pathInto, pathNodes, type JointPath } from './joint-path';
+
+/** σ(t): pieces of constant acceleration averaged over a window. */
+export interface TimeLaw {
+  readonly kind: 'retimed';
+  readonly duration: number;
+  /** Width of the window (s); 0: not averaged, acceleration steps. */
+  readonly window: number;
+  /** Of the motion before averaging, at the beginning of each piece: time, σ, speed, acceleration, ∫σ dt. */
+  readonly t: Float64Array;
+  readonly s: Float64Array;
+  readonly v: Float64Array;
+  readonly u: Float64Array;
+  readonly area: Float64Array;
+}
+
+/** What may be asked of a stretch of the path, from σ = `from` on. */
+export interface Stretch {
+  readonly from: number;
+  /** Share of every joint's speed; acceleration by its square, jerk by its cube. */
+  readonly share: number;
+  /** Share of acceleration and jerk alone. */
+  readonly accelShare: number;
+  /** Most speed (m/s) of the tool's point; Infinity: as the joints will. */
+  readonly toolSpeed: number;
+}
+
+export interface RetimeOptions {
+  readonly stretches: readonly Stretch[];
+  /** How far (m) the tool's point moves per unit of σ at σ; needed where a stretch limits it. */
+  readonly toolRate?: (sigma: number) => number;
+  /** Whether jerk is limited. */
+  readonly jerk: boolean;
+}
+
+/** Nodes per unit of σ at least. */
+const NODES = 90;
+/** Looks at each piece of the result when it is held against the limits for good. */
+const CLOSE = 4;
+/** Tries at tightening for one window, and a stretch of time that ends them. */
+const ROUNDS = 5;
+const CLOSE_ENOUGH = 1.004;
+/** Motions that last this many windows are long. */
+const LONG = 6;
+/** Windows tried, as shares of the longest that jerk asks for. */
+const WINDOWS = [1, 0.62, 0.38];
+const SMALL = 1e-12;
+
+/** What node k of the path may do: rates of every slot, limits shared out to its stretch. */
+interface Nodes {
+  readonly n: number;
+  readonly m: number;
+  readonly s: Float64Array;
+  readonly first: Float64Array;
+  readonly second: Float64Array;
+  readonly share: Float64Array;
+  readonly accelShare: Float64Array;
+  /** Most ṡ² by joint speeds and the tool's. */
+  readonly cap: Float64Array;
+}
+
+const stretchAt = (stretches: readonly Stretch[], sigma: number): Stretch =>
+  stretches.findLast((stretch) => stretch.from <= sigma) ?? stretches[0];
+
+function nodesOf(mechanism: Mechanism, path: JointPath, { stretches, toolRate }: RetimeOptions): Nodes {
+  const s = pathNodes(path, NODES);
+  const n = s.length - 1;
+  const { m } = path;
+  const [first, second] = [new Float64Array((n + 1) * m), new Float64Array((n + 1) * m)];
+  const [share, accelShare, cap] = [new Float64Array(n + 1), new Float64Array(n + 1), new Float64Array(n + 1)];
+  const d = new Float64Array(4 * m);
+  const limited = stretches.some((stretch) => stretch.toolSpeed < Infinity);
+  for (let k = 0; k <= n; k++) {
+    // A node between two stretches keeps to the gentler one.
+    const [a, b] = [stretchAt(stretches, s[k]), stretchAt(stretches, Math.max(0, s[k] - 1e-9))];
+    share[k] = Math.min(a.share, b.share);
+    accelShare[k] = Math.min(a.accelShare, b.accelShare);
+    let most = Infinity;
+    pathInto(d, path, s[k]);
+    for (let slot = 0; slot < m; slot++) {
+      const [one, two] = [d[4 * slot + 1], d[4 * slot + 2]];
+      first[k * m + slot] = one;
+      second[k * m + slot] = two;
+      if (one !== 0) most = Math.min(most, (mechanism.speed[slot] * share[k]) / Math.abs(one));
+    }
+    if (limited && toolRate) {
+      const rate = toolRate(s[k]);
+      if (rate > SMALL) most = Math.min(most, Math.min(a.toolSpeed, b.toolSpeed) / rate);
+    }
+    cap[k] = Math.min(1e12, most * most);
+  }
+  return { n, m, s, first, second, share, accelShare, cap };
+}
+
+/** Lines u ≥ … and u ≤ … of the constraints at one node, over x = ṡ². */
+class Rows {
+  private readonly p: Float64Array;
+  private readonly r: Float64Array;
+  private readonly a: Float64Array;
+  private count = 0;
+  /** Most x by rows that do not hold u at all. */
+  cap = Infinity;
+
+  constructor(most: number) {
+    this.p = new Float64Array(most);
+    this.r = new Float64Array(most);
+    this.a = new Float64Array(most);
+  }
+  clear(cap: number): void {
+    this.count = 0;
+    this.cap = cap;
+  }
+  /** |p u + r x| ≤ a. */
+  add(p: number, r: number, a: number): void {
+    if (Math.abs(p) < SMALL * (1 + Math.abs(r))) {
+      if (r !== 0) this.cap = Math.min(this.cap, a / Math.abs(r));
+      return;
+    }
+    const sign = Math.sign(p);
+    this.p[this.count] = p * sign;
+    this.r[this.count] = r * sign;
+    this.a[this.count++] = a;
+  }
+  /** Highest u at x; writes the slope of its line by x to `slope`. */
+  upper(x: number): number {
+    let best = Infinity;
+    for (let i = 0; i < this.count; i++) {
+      const u = (this.a[i] - this.r[i] * x) / this.p[i];
+      if (u < best) {
+        best = u;
+        this.slope = -this.r[i] / this.p[i];
+      }
+    }
+    return best;
+  }
+  lower(x: number): number {
+    let best = -Infinity;
+    for (let i = 0; i < this.count; i++) {
+      const u = (-this.a[i] - this.r[i] * x) / this.p[i];
+      if (u > best) {
+        best = u;
+        this.slope = -this.r[i] / this.p[i];
+      }
+    }
+    return best;
+  }
+  slope = 0;
+}
+
+/** ṡ² at every node: the most that can be had with limits tightened by `held` (acceleration) and `slowed` (ṡ²). */
+function reachable(
+  nodes: Nodes,
+  accelOf: (slot: number, node: number) => number,
+  slowed: Float64Array,
+  rows: Rows,
+): Float64Array {
+  const { n, m, s, first, second, cap } = nodes;
+  const most = new Float64Array(n + 1);
+  const fill = (k: number): number => {
+    const step = s[k + 1] - s[k];
+    rows.clear(cap[k] * slowed[k]);
+    for (let slot = 0; slot < m; slot++) {
+      const [i, j] = [k * m + slot, (k + 1) * m + slot];
+      if (first[i] !== 0 || second[i] !== 0) rows.add(first[i], second[i], accelOf(slot, k));
+      // The same a node further, where x has become x + 2 step·u.
+      if (first[j] !== 0 || second[j] !== 0)
+        rows.add(first[j] + 2 * step * second[j], second[j], accelOf(slot, k + 1));
+    }
+    return step;
+  };
+  for (let k = n - 1; k >= 0; k--) {
+    const step = fill(k);
+    const next = most[k + 1];
+    let x = rows.cap;
+    // The gap between what u may be at most and must be at least is concave: Newton from the right meets its end.
+    for (let round = 0; round < 50; round++) {
+      let high = rows.upper(x);
+      let highSlope = rows.slope;
+      if ((next - x) / (2 * step) < high) [high, highSlope] = [(next - x) / (2 * step), -1 / (2 * step)];
+      let low = rows.lower(x);
+      let lowSlope = rows.slope;
+      if (-x / (2 * step) > low) [low, lowSlope] = [-x / (2 * step), -1 / (2 * step)];
+      const gap = high - low;
+      const slope = highSlope - lowSlope;
+      if (gap >= -1e-12 * (1 + Math.abs(high)) || slope >= 0 || x <= 0) break;
+      x = Math.max(0, x - gap / slope);
+    }
+    most[k] = x;
+  }
+  const x = new Float64Array(n + 1);
+  for (let k = 0; k < n; k++) {
+    const step = fill(k);
+    const u = Math.min(rows.upper(x[k]), (most[k + 1] - x[k]) / (2 * step));
+    x[k + 1] = Math.min(most[k + 1], Math.max(0, x[k] + 2 * step * u));
+  }
+  return x;
+}
+
+/** The law of ṡ² at the nodes, averaged over a window. */
+function lawOf({ n, s }: Nodes, x: Float64Array, window: number): TimeLaw {
+  const [t, v, u, area] = [0, 1, 2, 3].map(() => new Float64Array(n + 1)) as [
+    Float64Array,
+    Float64Array,
+    Float64Array,
+    Float64Array,
+  ];
+  for (let k = 0; k < n; k++) {
+    const step = s[k + 1] - s[k];
+    v[k] = Math.sqrt(x[k]);
+    const dt = (2 * step) / Math.max(SMALL, v[k] + Math.sqrt(x[k + 1]));
+    u[k] = (x[k + 1] - x[k]) / (2 * step);
+    t[k + 1] = t[k] + dt;
+    area[k + 1] = area[k] + dt * (s[k] + dt * (v[k] / 2 + (dt * u[k]) / 6));
+  }
+  v[n] = Math.sqrt(x[n]);
+  return { kind: 'retimed', duration: t[n] + window, window, t, s, v, u, area };
+}
+
+const raw = new Float64Array(4);
+/** Of the motion before averaging at time t: area, σ, speed, acceleration. */
+function rawInto({ t, s, v, u, area }: TimeLaw, time: number): void {
+  const n = t.length - 1;
+  if (time <= 0) {
+    raw.fill(0);
+    return;
+  }
+  if (time >= t[n]) {
+    raw[0] = area[n] + (time - t[n]) * s[n];
+    raw[1] = s[n];
+    raw[2] = raw[3] = 0;
+    return;
+  }
+  let low = 0;
+  let high = n - 1;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (t[middle] <= time) low = middle;
+    else high = middle - 1;
+  }
+  const d = time - t[low];
+  raw[0] = area[low] + d * (s[low] + d * (v[low] / 2 + (d * u[low]) / 6));
+  raw[1] = s[low] + d * (v[low] + (d * u[low]) / 2);
+  raw[2] = v[low] + d * u[low];
+  raw[3] = u[low];
+}
+
+/** Writes σ, its speed, acceleration and jerk at time t (s, clamped) to out[0 … 3]. */
+export function lawInto(out: Float64Array, law: TimeLaw, time: number): void {
+  if (time <= 0 || time >= law.duration) {
+    out[0] = time <= 0 ? 0 : 1;
+    out[1] = out[2] = out[3] = 0;
+    return;
+  }
+  const { window } = law;
+  if (window === 0) {
+    rawInto(law, time);
+    [out[0], out[1], out[2], out[3]] = [raw[1], raw[2], raw[3], 0];
+    return;
+  }
+  rawInto(law, time);
+  const [area, s, v, u] = raw;
+  rawInto(law, time - window);
+  out[0] = Math.min(1, Math.max(0, (area - raw[0]) / window));
+  out[1] = Math.max(0, (s - raw[1]) / window);
+  out[2] = (v - raw[2]) / window;
+  out[3] = (u - raw[3]) / window;
+}
+
+/** Shares of the limits: of speed (the tool's too), acceleration and jerk. */
+interface Shares {
+  speed: number;
+  accel: number;
+  jerk: number;
+}
+
+/** Holds a motion along the path against the limits, moment by moment. */
+class Scale {
+  private readonly sample = new Float64Array(4);
+  private readonly d: Float64Array;
+  readonly now: Shares = { speed: 0, accel: 0, jerk: 0 };
+
+  constructor(
+    private readonly mechanism: Mechanism,
+    private readonly path: JointPath,
+    private readonly options: RetimeOptions,
+  ) {
+    this.d = new Float64Array(4 * path.m);
+  }
+
+  /** Fills `now` with the largest shares of any joint at a time. */
+  look(law: TimeLaw, time: number): void {
+    const { sample, d, now, options } = this;
+    const { speed, accel, jerk } = this.mechanism;
+    lawInto(sample, law, time);
+    const [sigma, v, u, w] = sample;
+    const stretch = options.stretches.length > 1 ? stretchAt(options.stretches, sigma) : options.stretches[0];
+    const k = stretch.share;
+    const [ka, kj] = [k * k * stretch.accelShare, k * k * k * stretch.accelShare];
+    now.speed = now.accel = now.jerk = 0;
+    pathInto(d, this.path, sigma);
+    for (let slot = 0, o = 0; slot < speed.length; slot++, o += 4) {
+      const [one, two] = [d[o + 1], d[o + 2]];
+      const byPace = Math.abs(one * v) / (speed[slot] * k);
+      if (byPace > now.speed) now.speed = byPace;
+      const byAccel = Math.abs(one * u + two * v * v) / (accel[slot] * ka);
+      if (byAccel > now.accel) now.accel = byAccel;
+      if (!options.jerk) continue;
+      const byJerk = Math.abs(one * w + 3 * two * v * u + d[o + 3] * v * v * v) / (jerk[slot] * kj);
+      if (byJerk > now.jerk) now.jerk = byJerk;
+    }
+    if (stretch.toolSpeed < Infinity && options.toolRate)
+      now.speed = Math.max(now.speed, (options.toolRate(sigma) * v) / stretch.toolSpeed);
+  }
+
+  /** By how much time must be stretched so that every limit holds: every piece between two steps of anything is looked through. */
+  slowFor(law: TimeLaw, nodes: Float64Array): number {
+    const steps = new Set<number>([0, law.duration]);
+    for (const t of law.t) {
+      steps.add(t);
+      steps.add(t + law.window);
+    }
+    // Where the path's own derivatives step.
+    nodes.forEach((s, k) => steps.add(timeAt(law, s, law.t[k] + law.window / 2)));
+    const times = [...steps].sort((a, b) => a - b);
+    let slow = 1;
+    const shares = new Float64Array(CLOSE + 1);
+    for (let i = 0; i + 1 < times.length; i++) {
+      const width = times[i + 1] - times[i];
+      if (width <= 0) continue;
+      for (let k = 0; k <= CLOSE; k++) {
+        this.look(law, times[i] + width * Math.min(1 - 1e-9, Math.max(1e-9, k / CLOSE)));
+        const { speed, accel, jerk } = this.now;
+        shares[k] = Math.max(speed, Math.sqrt(accel), Math.cbrt(jerk));
+        slow = Math.max(slow, shares[k]);
+      }
+      // Between the looks the shares are smooth: no peak is higher than the parabola's.
+      for (let k = 1; k < CLOSE; k++)
+        slow = Math.max(slow, shares[k] + Math.max(0, 2 * shares[k] - shares[k - 1] - shares[k + 1]) / 8);
+    }
+    return slow * (1 + 2e-7);
+  }
+}
+
+const passing = new Float64Array(4);
+/** When σ is reached; `guess` is near it. Newton's steps, which the speed along the path makes exact where it is not all but 0. */
+function timeAt(law: TimeLaw, sigma: number, guess: number): number {
+  let time = guess;
+  for (let k = 0; k < 8; k++) {
+    lawInto(passing, law, time);
+    const off = sigma - passing[0];
+    if (Math.abs(off) < 1e-14 || passing[1] < 1e-9) break;
+    time = Math.min(law.duration, Math.max(0, time + off / passing[1]));
+  }
+  return time;
+}
+
+/** Retimes a path from rest to rest; `slow` is by how much time must still be stretched so that every limit holds (≥ 1). */
+export function retime(
+  mechanism: Mechanism,
+  path: JointPath,
+  options: RetimeOptions,
+): { law: TimeLaw; slow: number } {
+  const nodes = nodesOf(mechanism, path, options);
+  const { n, m } = nodes;
+  const rows = new Rows(2 * m + 2);
+  const { accel, jerk } = mechanism;
+  let widest = 0;
+  if (options.jerk)
+    for (let slot = 0; slot < m; slot++)
+      if (nodes.first.some((v, i) => i % m === slot && v !== 0)) widest = Math.max(widest, accel[slot] / jerk[slot]);
+  // At a share of the speed time runs slower: the window grows with it.
+  widest /= Math.min(...options.stretches.map((stretch) => stretch.share));
+  const scale = new Scale(mechanism, path, options);
+  let best: { law: TimeLaw; takes: number } | null = null;
+  for (const part of widest > 0 ? WINDOWS : [0]) {
+    const window = part * widest;
+    // A long motion gains nothing by a shorter window: its acceleration would no longer be all that is allowed.
+    if (best && best.law.t[n] > LONG * widest) break;
+    const [held, slowed] = [new Float64Array(n + 1).fill(1), new Float64Array(n + 1).fill(1)];
+    for (let round = 0; round < (widest > 0 ? ROUNDS : 2); round++) {
+      const x = reachable(
+        nodes,
+        (slot, node) => {
+          const k = nodes.share[node];
+          const most = accel[slot] * k * k;
+          return (
+            (window > 0 ? Math.min(most, jerk[slot] * k * k * k * window) : most) *
+            nodes.accelShare[node] *
+            held[node]
+          );
+        },
+        slowed,
+        rows,
+      );
+      const law = lawOf(nodes, x, window);
+      // Tightening only makes it longer.
+      if (best && law.duration >= best.takes) break;
+      const { slow, tighten, slower } = excesses(scale, law, nodes.s);
+      if (!best || law.duration * slow < best.takes) best = { law, takes: law.duration * slow };
+      if (slow <= CLOSE_ENOUGH) break;
+      for (let k = 0; k <= n; k++) {
+        held[k] *= Math.max(0.55, tighten[k]);
+        slowed[k] *= Math.max(0.6, slower[k]);
+      }
+    }
+  }
+  return { law: best!.law, slow: scale.slowFor(best!.law, nodes.s) };
+}
+
+/** Where a motion passes the limits: factors for acceleration and ṡ² of every node, and the stretch of time that would do. */
+function excesses(
+  scale: Scale,
+  law: TimeLaw,
+  nodes: Float64Array,
+): { slow: number; tighten: Float64Array; slower: Float64Array } {
+  const { now } = scale;
+  const { window } = law;
+  const n = nodes.length - 1;
+  const [tighten, slower] = [new Float64Array(n + 1).fill(1), new Float64Array(n + 1).fill(1)];
+  const worst: Shares = { speed: 0, accel: 0, jerk: 0 };
+  const look = (k: number, time: number): void => {
+    scale.look(law, time);
+    worst.speed = Math.max(worst.speed, now.speed);
+    worst.accel = Math.max(worst.accel, now.accel);
+    worst.jerk = Math.max(worst.jerk, now.jerk);
+    if (now.speed > 1 + 1e-6) slower[k] = Math.min(slower[k], 1 / now.speed ** 2);
+    const over = Math.max(now.accel, now.jerk);
+    if (over <= 1 + 1e-6) return;
+    // Every node inside the window had its part in it.
+    tighten[k] = Math.min(tighten[k], 1 / over);
+    for (let j = k; j >= 0 && law.t[j] >= time - window - 1e-9; j--) tighten[j] = Math.min(tighten[j], 1 / over);
+    for (let j = k + 1; j <= n && law.t[j] <= time + 1e-9; j++) tighten[j] = Math.min(tighten[j], 1 / over);
+  };
+  for (let k = 0; k < n; k++) {
+    // Jerk steps where either end of the window passes a node, and where the path does: looked at on both sides.
+    look(k, law.t[k] + 1e-9);
+    if (window === 0) continue;
+    look(k, law.t[k] - 1e-9);
+    look(k, law.t[k] + window + 1e-9);
+    look(k, law.t[k] + window - 1e-9);
+    const passes = timeAt(law, nodes[k], law.t[k] + window / 2);
+    look(k, passes - 1e-9);
+    look(k, passes + 1e-9);
+  }
+  return { slow: Math.max(1, worst.speed, Math.sqrt(worst.accel), Math.cbrt(worst.jerk)), tighten, slower };
+}

@@ -1,0 +1,105 @@
+/** What a plan's time goes into: what holds each stretch back, how often it can be done, where it waits. */
+import type { Mechanism } from '../mechanism';
+import { jerkInto, sampleBlockInto, type Block } from '../motion';
+import type { Plan } from './plan';
+
+/** What keeps a stretch from being quicker: a joint's limit, the pace that was asked for, or nothing moves. */
+export type HeldBack =
+  | { readonly by: 'speed' | 'accel' | 'jerk'; readonly slot: number }
+  | { readonly by: 'pace' }
+  | { readonly by: 'still' };
+export type Stretch = HeldBack & { readonly startS: number; readonly endS: number };
+
+/** Looks within a block; a limit counts where this share of it is used. */
+const LOOKS = 48;
+const USED = 0.93;
+
+function heldBackAt(mechanism: Mechanism, block: Block, t: number, out: Float64Array[]): HeldBack {
+  if (block.kind === 'hold') return { by: 'still' };
+  const [p, v, a, j] = out;
+  sampleBlockInto(p, v, a, block, t);
+  const hasJerk = block.kind === 'move' || block.kind === 'path';
+  if (hasJerk) jerkInto(j, block, t);
+  let best = USED;
+  let found: HeldBack = { by: 'pace' };
+  for (let slot = 0; slot < mechanism.m; slot++) {
+    const shares = {
+      speed: Math.abs(v[slot]) / mechanism.speed[slot],
+      accel: Math.abs(a[slot]) / mechanism.accel[slot],
+      jerk: hasJerk ? Math.abs(j[slot]) / mechanism.jerk[slot] : 0,
+    };
+    for (const by of ['speed', 'accel', 'jerk'] as const)
+      if (shares[by] > best) {
+        best = shares[by];
+        found = { by, slot };
+      }
+  }
+  return found;
+}
+
+const same = (a: HeldBack, b: HeldBack): boolean =>
+  a.by === b.by && (!('slot' in a) || !('slot' in b) || a.slot === b.slot);
+
+/** The plan in stretches of one reason each. */
+export function heldBack(mechanism: Mechanism, plan: Plan): Stretch[] {
+  const out = [0, 1, 2, 3].map(() => new Float64Array(mechanism.m));
+  const kept = new WeakMap<Block, (HeldBack & { share: number })[]>();
+  const stretches: (HeldBack & { startS: number; endS: number })[] = [];
+  const push = (reason: HeldBack, startS: number, endS: number): void => {
+    const last = stretches.at(-1);
+    if (last && same(last, reason)) last.endS = endS;
+    else stretches.push({ ...reason, startS, endS });
+  };
+  for (const { block, startS } of plan.blocks) {
+    let reasons = kept.get(block);
+    if (!reasons) {
+      const looks = block.kind === 'hold' ? 1 : LOOKS;
+      reasons = Array.from({ length: looks }, (_, k) => ({
+        ...heldBackAt(mechanism, block, ((k + 0.5) / looks) * block.duration, out),
+        share: (k + 1) / looks,
+      }));
+      kept.set(block, reasons);
+    }
+    let from = startS;
+    for (const { share, ...reason } of reasons) {
+      const to = startS + share * block.duration;
+      push(reason as HeldBack, from, to);
+      from = to;
+    }
+  }
+  return stretches;
+}
+
+export interface CycleFigures {
+  /** Of one round where it is endless, else of all. */
+  readonly cycleS: number;
+  readonly perHour: number;
+  readonly movingS: number;
+  readonly waitingS: number;
+  /** The joint whose limits hold the motion back for longest, and how long. */
+  readonly slowest: { readonly slot: number; readonly seconds: number } | null;
+}
+
+export function cycleFigures(mechanism: Mechanism, plan: Plan): CycleFigures {
+  const from = plan.endlessFromS ?? 0;
+  const cycleS = plan.durationS - from;
+  const seconds = new Float64Array(mechanism.m);
+  let waitingS = 0;
+  for (const stretch of heldBack(mechanism, plan)) {
+    const lasts = Math.max(0, stretch.endS - Math.max(from, stretch.startS));
+    if ('slot' in stretch) seconds[stretch.slot] += lasts;
+    else if (stretch.by === 'still') waitingS += lasts;
+  }
+  const slot = seconds.indexOf(Math.max(...seconds));
+  return {
+    cycleS,
+    perHour: cycleS > 0 ? 3600 / cycleS : 0,
+    movingS: cycleS - waitingS,
+    waitingS,
+    slowest: slot >= 0 && seconds[slot] > 0 ? { slot, seconds: seconds[slot] } : null,
+  };
+}
+
+/** Seconds until a rocking arm is within 2 % of rest: 3.9 / (ζ·2πf) (Rao, *Mechanical Vibrations*, sec. 2.6). */
+export const rockingSettles = ({ hz, damping }: { hz: number; damping: number }): number =>
+  3.9 / (damping * 2 * Math.PI * hz);

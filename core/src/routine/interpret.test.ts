@@ -1,0 +1,279 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { dotPainter, kilnLoader, tileDipper } from '../../../demo';
+import { compiled } from '../kinematics/arms.testkit';
+import { forward } from '../kinematics';
+import { positionOf, vec3 } from '../linear';
+import { limitExcess } from '../mechanism';
+import { jerkInto } from '../motion';
+import { parseRig, type Rig, type Routine, type Step } from '../rig';
+import { anyRoutine } from './routine.testkit';
+import { fixOf, MoveCache, planRoutine, samplePlanInto, type Plan } from './index';
+
+const rigs = [tileDipper(), kilnLoader(), dotPainter()];
+const arms = rigs.map((rig) => ({ rig, mechanism: compiled(rig.mechanism), cache: new MoveCache() }));
+
+const routine = (steps: object[], extra: Partial<Routine> = {}): Routine => ({
+  ...{ id: 'r', name: 'R', note: '', role: null, profile: 's-curve' as const },
+  ...extra,
+  steps: steps.map((s, i) => ({ id: `s${i}`, enabled: true, note: '', ...s })) as Step[],
+});
+const pace = { pace: { speedShare: 1 } };
+const [dipper] = arms;
+const plan = (steps: object[], more: Partial<Rig> = {}, options = {}): Plan => {
+  const rig = { ...dipper.rig, ...more };
+  return planRoutine(rig, dipper.mechanism, rig.builds[0], routine(steps), options);
+};
+const to = (pose: string, extra: object = {}): object => ({
+  kind: 'joint-move',
+  target: { pose },
+  ...pace,
+  ...extra,
+});
+const shift = (x: number, y: number, z: number, extra: object = {}): object => ({
+  kind: 'straight-move',
+  target: { shift: { xyzMm: [x, y, z], along: 'world' } },
+  ...pace,
+  ...extra,
+});
+const codes = (made: Plan): string[] => made.findings.map((f) => f.code);
+
+describe('any routine at all', () => {
+  it('is planned to an end, inside every limit that its profiles hold, without a gap or a jump', () => {
+    for (const { rig, mechanism, cache } of arms)
+      fc.assert(
+        fc.property(anyRoutine(rig, 10), (any) => {
+          const known = { ...rig, routines: [...rig.routines, any] };
+          const made = planRoutine(known, mechanism, rig.builds[0], any, { cache });
+          expect(made.durationS).toBeGreaterThanOrEqual(0);
+          expect(Number.isFinite(made.durationS)).toBe(true);
+          const jumps = made.findings.some((f) => f.code === 'profile-jump' || f.code === 'profile-sharp');
+          const spins = any.steps.some((s) => s.kind === 'spin');
+          let at = 0;
+          let last = made.start;
+          const [p, v, a] = [0, 1, 2].map(() => new Float64Array(mechanism.m));
+          for (const { block, startS } of made.blocks) {
+            expect(startS).toBeCloseTo(at, 6);
+            at = startS + block.duration;
+            for (let s = 0; s < mechanism.m; s++) expect(Math.abs(block.from[s] - last[s])).toBeLessThan(1e-9);
+            last = block.to;
+            if (jumps || spins) continue;
+            for (let k = 0; k <= 40; k++) {
+              samplePlanInto(p, v, a, made, startS + (block.duration * k) / 40);
+              expect(limitExcess(mechanism, p).by).toBeLessThanOrEqual(1e-6);
+              for (let s = 0; s < mechanism.m; s++) {
+                expect(Math.abs(v[s])).toBeLessThanOrEqual(mechanism.speed[s] * (1 + 1e-6));
+                expect(Math.abs(a[s])).toBeLessThanOrEqual(mechanism.accel[s] * (1 + 1e-6) + 1e-9);
+              }
+            }
+          }
+          expect(at).toBeCloseTo(made.durationS, 6);
+          // The same again, from what was kept of the first time.
+          expect(planRoutine(known, mechanism, rig.builds[0], any, { cache }).durationS).toBe(made.durationS);
+          // What a button mends leaves a document that is still one.
+          for (const finding of made.findings) {
+            const draft = structuredClone(known);
+            fixOf(known, finding)?.apply(draft);
+            const parsed = parseRig(draft);
+            expect(parsed.ok ? [] : parsed.faults).toEqual([]);
+          }
+        }),
+        { numRuns: 40 },
+      );
+  }, 120_000);
+});
+
+describe('order', () => {
+  const sequence = (made: Plan): string =>
+    made.steps
+      .filter((s) => s.endS > s.startS)
+      .map((s) => s.stepId)
+      .join(' ');
+  it('counts, branches and repeats', () => {
+    const made = plan([
+      { kind: 'counter', counter: 'n', change: { set: 0 } },
+      { kind: 'repeat', times: 3 },
+      { kind: 'wait', durationS: 1 },
+      { kind: 'counter', counter: 'n', change: { add: 1 } },
+      { kind: 'if', when: { counter: 'n', is: 'equal', value: 2 } },
+      { kind: 'wait', durationS: 2 },
+      { kind: 'else' },
+      { kind: 'wait', durationS: 3 },
+      { kind: 'end' },
+      { kind: 'end' },
+    ]);
+    expect(codes(made)).toEqual([]);
+    expect(sequence(made)).toBe('s2 s7 s2 s5 s2 s7');
+    expect(made.durationS).toBe(1 + 3 + 1 + 2 + 1 + 3);
+  });
+  it('calls, returns, jumps, skips what is disabled to its end', () => {
+    const other = routine([{ kind: 'wait', durationS: 1 }, { kind: 'return' }, { kind: 'wait', durationS: 50 }], {
+      id: 'other',
+      name: 'Other',
+    });
+    const made = plan(
+      [
+        { kind: 'call', routine: 'other' },
+        { kind: 'jump', to: 'end' },
+        { kind: 'wait', durationS: 60 },
+        { kind: 'marker', name: 'end' },
+        { kind: 'repeat', times: 9, enabled: false },
+        { kind: 'wait', durationS: 70 },
+        { kind: 'end' },
+        { kind: 'call', routine: 'other' },
+      ],
+      { routines: [other] },
+    );
+    expect(codes(made)).toEqual([]);
+    expect(made.durationS).toBe(2);
+    expect(made.steps.filter((s) => s.routine === 'other' && s.endS > s.startS).map((s) => s.depth)).toEqual([1, 1]);
+  });
+  it('waits for inputs, and says when they do not come', () => {
+    const signals = [
+      {
+        id: 'go',
+        name: 'Go',
+        way: 'in',
+        board: null,
+        channel: null,
+        activeLow: false,
+        pull: 'none',
+        note: '',
+      } as const,
+    ];
+    const steps = [
+      { kind: 'wait-input', signal: 'go', is: true, timeoutS: 5, otherwise: { jump: 'late' } },
+      { kind: 'wait', durationS: 1 },
+      { kind: 'marker', name: 'late' },
+    ];
+    const length = (inputs: object): number => plan(steps, { signals: [...signals] }, { inputs }).durationS;
+    expect(length({})).toBe(1);
+    expect(length({ go: { from: false, changesS: [2] } })).toBe(3);
+    expect(length({ go: { from: false, changesS: [7] } })).toBe(5);
+    expect(length({ go: { from: true, changesS: [] } })).toBe(1);
+  });
+  it('says what comes again for ever, and never hangs on it', () => {
+    const round = plan([{ kind: 'repeat', times: null }, { kind: 'wait', durationS: 2 }, { kind: 'end' }]);
+    expect(codes(round)).toEqual(['routine-endless']);
+    expect([round.durationS, round.endlessFromS]).toEqual([2, 0]);
+    const hour = plan(
+      [
+        { kind: 'marker', name: 'a' },
+        { kind: 'wait', durationS: 2 },
+        { kind: 'jump', to: 'a' },
+      ],
+      {},
+      { horizonS: 3600 },
+    );
+    expect(hour.durationS).toBeGreaterThanOrEqual(3600);
+    expect(codes(plan([{ kind: 'repeat', times: null }, { kind: 'end' }]))).toEqual(['loop-without-wait']);
+    expect(
+      codes(
+        plan([
+          { kind: 'marker', name: 'a' },
+          { kind: 'counter', counter: 'n', change: { add: 1 } },
+          { kind: 'jump', to: 'a' },
+        ]),
+      ),
+    ).toEqual(['routine-too-long']);
+  });
+  it('runs two routines at once on joints of their own', () => {
+    const nod = routine([{ kind: 'joint-move', target: { joints: { wrist: 20 } }, ...pace }], {
+      id: 'nod',
+      name: 'Nod',
+    });
+    const beside = (joint: string): Plan =>
+      plan(
+        [
+          { kind: 'alongside', routine: 'nod' },
+          { kind: 'joint-move', target: { joints: { [joint]: 40 } }, ...pace },
+          { kind: 'end' },
+        ],
+        { routines: [nod] },
+      );
+    const both = beside('turn');
+    expect(codes(both)).toEqual([]);
+    const alone = plan([{ kind: 'joint-move', target: { joints: { turn: 40 } }, ...pace }]);
+    expect(both.durationS).toBeGreaterThanOrEqual(alone.durationS);
+    const end = both.blocks.at(-1)!.block.to;
+    const at = (id: string): number => end[dipper.mechanism.slotOf.get(id)!] / dipper.mechanism.siPerUnit[0];
+    expect([at('turn'), at('wrist')].map((v) => Math.round(v))).toEqual([40, 20]);
+    expect(codes(beside('wrist'))).toEqual(['joint-in-two']);
+  });
+});
+
+describe('faults of order', () => {
+  it('are each said once, and mended by their button', () => {
+    const cases: [object[], string][] = [
+      [[{ kind: 'end' }, to('over-jar')], 'end-alone'],
+      [[{ kind: 'else' }, to('over-jar')], 'else-alone'],
+      [[{ kind: 'repeat', times: 2 }, to('over-jar')], 'end-missing'],
+      [[{ kind: 'jump', to: 'b' }, to('over-jar')], 'marker-missing'],
+      [[{ kind: 'return' }, to('over-jar')], 'return-alone'],
+      [[to('gone'), to('over-jar')], 'pose-unknown'],
+      [[{ kind: 'call', routine: 'gone' }, to('over-jar')], 'routine-unknown'],
+      [[to('over-jar', { pace: { durationS: 0.1 } })], 'duration-too-short'],
+      [[to('over-jar', { profile: 'jump' })], 'profile-jump'],
+      [
+        [to('over-jar'), { kind: 'straight-move', target: { pose: 'over-jar' }, ...pace }, to('rest')],
+        'path-nowhere',
+      ],
+      [[{ kind: 'let-go', joints: ['elbow'] }, to('over-jar')], 'joint-let-go'],
+      [[{ kind: 'spin', joint: 'elbow', speed: 9, until: 'stopped' }, to('over-jar')], 'spin-has-ends'],
+      [[{ kind: 'joint-move', target: { joints: { elbow: 170 } }, ...pace }], 'target-over-limit'],
+    ];
+    for (const [steps, code] of cases) {
+      const rig = structuredClone(dipper.rig);
+      rig.routines = [routine(steps, { id: 'r' })];
+      const planned = (r: Rig): Plan => planRoutine(r, dipper.mechanism, r.builds[0], r.routines[0]);
+      const found = planned(rig).findings.filter((f) => f.code === code);
+      expect(found, code).toHaveLength(code === 'joint-let-go' ? 1 : found.length || 1);
+      fixOf(rig, found[0])!.apply(rig);
+      expect(codes(planned(rig)), code).not.toContain(code);
+    }
+  });
+});
+
+describe('corners', () => {
+  const { mechanism } = dipper;
+  const tip = (q: Float64Array): readonly [number, number, number] =>
+    positionOf(forward(mechanism, q).tools.get('tongs')!);
+  it('are rounded within their radius, pass without a stop, inside speed, acceleration and jerk', () => {
+    const height = fc.integer({ min: 10, max: 25 });
+    fc.assert(
+      fc.property(height, fc.integer({ min: 10, max: 40 }), fc.integer({ min: 2, max: 20 }), (up, aside, radius) => {
+        const steps = (blend: object): object[] => [
+          to('over-jar'),
+          shift(0, 0, -up, blend),
+          shift(0, aside, 0, blend),
+          shift(0, 0, up),
+        ];
+        const [sharp, round] = [plan(steps({})), plan(steps({ blendMm: radius }))];
+        const stops = [...sharp.findings, ...round.findings].filter(
+          (f) => f.severity === 'stop' || f.code === 'blend-dropped',
+        );
+        fc.pre(stops.length === 0);
+        // Little corners win nothing; they must not cost much either.
+        expect(round.durationS).toBeLessThan(sharp.durationS * (radius > 6 ? 1 : 1.12));
+        const corners = [1, 2].map((k) => tip(sharp.blocks[k].block.to));
+        const { block, startS } = round.blocks[1];
+        if (block.kind !== 'path') throw new Error(block.kind);
+        const [p, v, a, j] = [0, 1, 2, 3].map(() => new Float64Array(mechanism.m));
+        const near = [Infinity, Infinity];
+        for (let k = 1; k < 600; k++) {
+          const t = (block.duration * k) / 600;
+          samplePlanInto(p, v, a, round, startS + t);
+          jerkInto(j, block, t);
+          for (let s = 0; s < mechanism.m; s++) {
+            expect(Math.abs(v[s])).toBeLessThanOrEqual(mechanism.speed[s] * (1 + 1e-6));
+            expect(Math.abs(a[s])).toBeLessThanOrEqual(mechanism.accel[s] * (1 + 1e-6));
+            expect(Math.abs(j[s])).toBeLessThanOrEqual(mechanism.jerk[s] * (1 + 1e-6));
+          }
+          corners.forEach((corner, c) => (near[c] = Math.min(near[c], vec3.distance(tip(p), corner) * 1000)));
+        }
+        for (const distance of near) expect(distance).toBeLessThanOrEqual(radius + 0.05);
+      }),
+      { numRuns: 15 },
+    );
+  }, 60_000);
+});

@@ -1,0 +1,15 @@
+/** The one list of all that is to be looked at before a routine is run. */
+import { bySeverity, type Finding } from '../contract/finding';
+import { checkDrives, driveMaps } from '../drives';
+import type { Mechanism } from '../mechanism';
+import type { Build, Rig } from '../rig';
+import type { Plan } from './plan';
+import { lowPassFindings } from './schools';
+
+/** Everything worth a look before this routine is run: the plan's findings and the rig's. */
+export const preflight = (rig: Rig, mechanism: Mechanism, build: Build, plan: Plan): Finding[] =>
+  [
+    ...plan.findings,
+    ...lowPassFindings(mechanism, driveMaps(rig, mechanism, build), plan, rig.motion),
+    ...checkDrives(rig, mechanism, build),
+  ].sort(bySeverity);

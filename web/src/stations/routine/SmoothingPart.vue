@@ -1,0 +1,285 @@
+<script setup lang="ts">
+/** How the motors are told: along planned motion, through a low pass on the board, or at once; compared on this routine. */
+import { computed, shallowRef, watch } from 'vue';
+import { firstTickSpeed, settlingOf, shareOf, stallOf, timeConstantOf } from '@cork-elbow/core/motion';
+import { commandedAt, sampleTimes, type School, type SchoolFigures } from '@cork-elbow/core/routine';
+import { driveSpeed } from '@cork-elbow/core/drives';
+import type { MotionChoice } from '@cork-elbow/core/rig';
+import { formatNumber } from '@cork-elbow/core/units';
+import ChoiceField from '../../shared/ChoiceField.vue';
+import LineChart, { type Series } from '../../shared/LineChart.vue';
+import NumberField from '../../shared/NumberField.vue';
+import { useEdit } from '../../shared/useEdit';
+import { useSlots } from '../../shared/joints';
+import { useJobsStore } from '../../stores/jobs';
+import { useRigStore } from '../../stores/rig';
+import { useViewStore } from '../../stores/view';
+import { usePlan } from '../../workspace/usePlan';
+
+const rigs = useRigStore();
+const view = useViewStore();
+const edit = useEdit();
+const slots = useSlots();
+const jobs = useJobsStore();
+const { plan, time, tried, show } = usePlan();
+const motion = computed(() => rigs.rig!.motion);
+const set = (label: string, change: Partial<MotionChoice>) =>
+  edit(label, (draft) => void Object.assign(draft.motion, change));
+
+const names: Record<School, string> = { planned: 'Planned', 'low-pass': 'Low pass on the board', jump: 'Raw jump' };
+const loopS = computed(() => motion.value.loopMs / 1000);
+const share = computed(() => shareOf(motion.value.timeConstantS, loopS.value));
+/** The figures of a step that the low pass is shown by. */
+const STEP = 60;
+const settles = computed(() => settlingOf(motion.value.timeConstantS, 1, 0.02));
+const firstTick = computed(() => firstTickSpeed(motion.value.timeConstantS, loopS.value, STEP));
+const slowest = computed(() => {
+  const servos = rigs.rig!.drives.map((d) => ({ name: d.name, speed: driveSpeed(d) }));
+  return servos.sort((a, b) => a.speed - b.speed)[0] ?? null;
+});
+const stall = computed(() => (motion.value.wholePer === null ? 0 : stallOf(share.value) / motion.value.wholePer));
+const figures = shallowRef<readonly SchoolFigures[]>([]);
+watch(
+  () => [plan.value, motion.value] as const,
+  async ([made]) => {
+    const { rig, build } = rigs;
+    if (!made || !rig || !build || made.durationS === 0) return void (figures.value = []);
+    const found = await jobs.run('schools', 'Comparing ways to smooth', (worker, id) =>
+      worker.schools(id, rig, build.id, made.routineId, tried.value[made.routineId] ?? {}),
+    );
+    if (found) figures.value = found;
+  },
+  { immediate: true },
+);
+const percent = (v: number): string =>
+  v > 99 ? '> 99×' : v > 9.995 ? `${formatNumber(v, 0)}×` : `${formatNumber(v * 100, 0)} %`;
+
+// One joint as it is wished and as it is sent, a stretch about the moment on show.
+const joint = computed(() => slots.value.find((s) => s.id === view.selected) ?? slots.value[0]);
+const window = computed(() => {
+  const all = plan.value?.durationS ?? 0;
+  const from = Math.max(0, Math.min(time.value - 1.5, all - 4));
+  return { from, to: Math.min(all + 0.6, from + 4.6) };
+});
+/** What is sent by each school, over the whole routine. */
+const sent = computed(() => {
+  const { mechanism } = rigs;
+  const made = plan.value;
+  if (!made || !mechanism || made.start.length !== mechanism.m) return [];
+  const timeS = sampleTimes(made.durationS + 0.6, Math.max(0.01, made.durationS / 6000));
+  return (['jump', 'low-pass', 'planned'] as const).map((school) => ({
+    school,
+    timeS,
+    rows: commandedAt(mechanism, rigs.driven, made, { ...motion.value, school }, timeS),
+  }));
+});
+const series = computed<Series[]>(() => {
+  const { mechanism } = rigs;
+  if (!plan.value || !mechanism || !joint.value || plan.value.start.length !== mechanism.m) return [];
+  const { slot } = joint.value;
+  const { from, to } = window.value;
+  return sent.value.map(({ school, timeS, rows }, k) => {
+    return {
+      label: names[school],
+      colour: [6, 2, 1][k],
+      dash: [[2, 3], [6, 3], []][k],
+      width: school === motion.value.school ? 2.4 : 1.3,
+      points: rows.flatMap((q, i) =>
+        timeS[i] < from || timeS[i] > to ? [] : [{ x: timeS[i], y: q[slot] / mechanism.siPerUnit[slot] }],
+      ),
+    };
+  });
+});
+const whole = computed(() => [
+  { label: 'fractions', value: 0 },
+  { label: 'whole numbers', value: 1 },
+  { label: 'whole tenths', value: 10 },
+  { label: 'whole 256ths', value: 256 },
+]);
+</script>
+
+<template>
+  <section class="smoothing" aria-label="Smoothing">
+    <div class="row wrap">
+      <span class="choice" role="group" aria-label="How motors are told"
+        ><button
+          v-for="(name, school) in names"
+          :key="school"
+          :aria-pressed="motion.school === school"
+          @click="set('How motors are told', { school })"
+        >
+          {{ name }}
+        </button></span
+      >
+    </div>
+    <p class="muted small">
+      {{
+        motion.school === 'planned'
+          ? 'Every moment of the way is worked out here, inside every limit, and sent.'
+          : motion.school === 'low-pass'
+            ? 'Only the targets are sent; the board comes nearer to them by the same share in every loop. The table of commands follows; runs from here go along the planned motion.'
+            : 'Targets are sent as they are, without any limit: for comparing.'
+      }}
+    </p>
+    <div class="row wrap">
+      <NumberField
+        prefix="time constant, ms"
+        :value="motion.timeConstantS * 1000"
+        dimension="ratio"
+        :decimals="1"
+        label="Time constant in ms"
+        :min="0.1"
+        :max="10000"
+        :commit="(v: number) => set('Time constant', { timeConstantS: v / 1000 })"
+      />
+      <NumberField
+        prefix="loop, ms"
+        :value="motion.loopMs"
+        dimension="ratio"
+        label="Loop of the board in ms"
+        :min="0.1"
+        :max="1000"
+        :commit="(v: number) => set('Loop of the board', { loopMs: v })"
+      />
+      <NumberField
+        prefix="share a loop"
+        :value="share"
+        dimension="ratio"
+        label="Share a loop"
+        :min="0.0001"
+        :max="0.999"
+        :step="0.01"
+        :commit="
+          (v: number) => set('Share a loop', { timeConstantS: Math.round(timeConstantOf(v, loopS) * 1e6) / 1e6 })
+        "
+      />
+      <ChoiceField
+        label="reckons in"
+        :options="whole"
+        :value="motion.wholePer ?? 0"
+        @change="set('Numbers of the board', { wholePer: Number($event) || null })"
+      />
+    </div>
+    <dl class="facts">
+      <div>
+        <dt>within 2 % after</dt>
+        <dd class="num">{{ formatNumber(settles * 1000, 0) }} ms</dd>
+      </div>
+      <div :class="{ over: slowest && firstTick > slowest.speed }">
+        <dt>a {{ STEP }}° step begins at</dt>
+        <dd class="num">{{ formatNumber(firstTick, 0) }} °/s</dd>
+      </div>
+      <div v-if="slowest">
+        <dt>the slowest motor makes</dt>
+        <dd class="num">{{ formatNumber(slowest.speed, 0) }} °/s</dd>
+      </div>
+      <div v-if="stall > 0" class="over">
+        <dt>stops short by up to</dt>
+        <dd class="num">{{ formatNumber(stall, 1) }} counts</dd>
+      </div>
+    </dl>
+    <div class="rule"><h2>This routine by each</h2></div>
+    <table v-if="figures.length" class="table">
+      <thead>
+        <tr>
+          <th></th>
+          <th>arrives</th>
+          <th>speed</th>
+          <th>accel.</th>
+          <th>jerk</th>
+          <th>off its path</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="f in figures" :key="f.school" :class="{ chosen: f.school === motion.school }">
+          <th scope="row">{{ names[f.school] }}</th>
+          <td class="num">{{ formatNumber(f.arrivesS, 2) }} s</td>
+          <td class="num" :class="{ over: f.speed > 1.001 }">{{ percent(f.speed) }}</td>
+          <td class="num" :class="{ over: f.accel > 1.02 }">{{ percent(f.accel) }}</td>
+          <td class="num" :class="{ over: f.jerk > 1.05 }">{{ percent(f.jerk) }}</td>
+          <td class="num">{{ f.offPath === null ? '–' : `${formatNumber(f.offPath * 1000, 1)} mm` }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p class="muted small">Shares of each joint’s own limits, at their worst.</p>
+    <div class="chart">
+      <LineChart
+        :series
+        :unit="joint?.unit ?? '°'"
+        :label="`${joint?.name}: raw, smoothed and planned over time`"
+        :cursor="time"
+        :min-x="window.from"
+        :max-x="window.to"
+        @pick="show"
+      />
+    </div>
+    <p class="row legend small">
+      <span v-for="s in series" :key="s.label" class="key" :style="{ color: `var(--j${s.colour})` }">{{
+        s.label
+      }}</span>
+      <span class="muted">{{ joint?.name }}</span>
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.smoothing {
+  display: grid;
+  gap: 0.5rem;
+}
+.smoothing :deep(.field) {
+  width: 11rem;
+}
+.facts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.3rem 1.4rem;
+  margin: 0;
+}
+.facts dt {
+  font-size: 0.8rem;
+  color: var(--ink-2);
+}
+.facts dd {
+  margin: 0;
+  font-size: 1.15rem;
+}
+.over {
+  color: var(--alarm);
+}
+.table {
+  width: 100%;
+  border-collapse: collapse;
+  font-size: 0.88rem;
+}
+.table th {
+  text-align: left;
+  font-weight: 600;
+}
+.table thead th {
+  font-weight: 400;
+  color: var(--ink-2);
+  font-size: 0.8rem;
+}
+.table td,
+.table th {
+  border-bottom: 1px solid var(--lines);
+  padding: 0.2rem 0.4rem;
+}
+.table thead th:not(:first-child),
+.table td {
+  text-align: right;
+}
+.table .chosen {
+  background: var(--pine-wash);
+}
+.chart {
+  height: 190px;
+}
+.legend {
+  gap: 0.8rem;
+}
+.key {
+  font-weight: 600;
+}
+</style>
