@@ -174,31 +174,6 @@ test('reach: drags the tip, names the reason and the limit, gives every posture'
   expect(box.width).toBeGreaterThan(300);
 });
 
-test('a routine is planned, played, and its fault found by preflight and mended', async ({ page, server }) => {
-  await open(page, server, 'routine');
-  await expect(page.locator('.step')).toHaveCount(16);
-  await page.getByLabel('Time in the routine').fill('12');
-  await expect(page.locator('[data-pose-source=preview]')).toBeVisible();
-  await expect(page.locator('.step[aria-current=step]')).toContainText('In the glaze');
-  await page.locator('.step').nth(2).click();
-  await page.getByRole('button', { name: 'time', exact: true }).click();
-  await type(page, 'Duration', 0.1);
-  await expect(page.locator('[data-code=duration-too-short]')).toContainText('Step 3 wants 0.1 s');
-  await expect(page.getByRole('button', { name: /to look at before a run/ })).toBeVisible();
-  await page.getByRole('link', { name: /Bench/ }).click();
-  await page.getByRole('button', { name: /to look at before a run/ }).click();
-  await page.getByRole('dialog').getByRole('button', { name: 'Go there' }).first().click();
-  await type(page, 'Duration', 3);
-  await expect(page.getByRole('button', { name: 'ready to run' })).toBeVisible();
-  // By keyboard: down one step, up again past it, delete, undo.
-  await page.locator('.step').nth(2).focus();
-  await page.keyboard.press('ArrowDown');
-  await page.keyboard.press('Alt+ArrowUp');
-  await expect(page.locator('.step').nth(2)).toContainText('Tile in slot 2');
-  await page.keyboard.press('Control+z');
-  await expect(page.locator('.step').nth(3)).toContainText('Tile in slot 2');
-});
-
 test('the board: pause, go on, Esc stops, and the stage shows what was read back', async ({ page, server }) => {
   await open(page, server, 'bench?timeScale=4');
   await page.getByRole('button', { name: 'Connect', exact: true }).click();
@@ -234,48 +209,4 @@ test('poses are taken, renamed, reordered by keys, re-taken and deleted', async 
   await expect(rows.nth(before - 1)).toContainText('30');
   await page.getByRole('button', { name: 'Delete Nod' }).click();
   await expect(rows).toHaveCount(before);
-});
-
-test('a move takes another profile, for itself or for the whole routine; a thing in the way is found and shown', async ({
-  page,
-  server,
-}) => {
-  const url = `${server.address}/api/rigs/tile-dipper`;
-  const { revision, rig } = await (await page.request.get(url)).json();
-  rig.obstacles.push({ id: 'post', name: 'post', kind: 'box', xyzMm: [160, 90, 0], sizeMm: [4, 4, 260] });
-  expect((await page.request.put(url, { data: { revision, rig } })).ok()).toBe(true);
-  await open(page, server, 'routine');
-  const contact = page.locator('[data-code=contact]').first();
-  await expect(contact).toContainText('meets post');
-  const time = page.getByLabel('Time in the routine');
-  await expect(time).toHaveValue('0');
-  await contact.getByRole('button', { name: 'Go there' }).click();
-  await expect(time).not.toHaveValue('0');
-
-  await page.locator('[data-step]').nth(2).click();
-  await page.getByText('Profile: S-curve').click();
-  const profiles = page.getByRole('group', { name: 'Profile' });
-  const curve = profiles.getByRole('button', { name: /S-curve/ });
-  await expect(curve).toHaveAttribute('aria-pressed', 'true');
-  const seconds = async (name: RegExp): Promise<number> =>
-    parseFloat((await profiles.getByRole('button', { name }).innerText()).replace(/^\D+/, ''));
-  expect(await seconds(/trapezoid/)).toBeLessThan(await seconds(/S-curve/));
-  expect(await seconds(/S-curve/)).toBeLessThan(await seconds(/minimum jerk/));
-  await profiles.getByRole('button', { name: /straight/ }).click();
-  await expect(page.locator('[data-code=profile-sharp]')).toBeVisible();
-  await profiles.getByRole('button', { name: /minimum jerk/ }).click();
-  await expect(page.locator('[data-code=profile-sharp]')).toHaveCount(0);
-  await profiles.getByRole('button', { name: 'For the whole routine' }).click();
-  await page.locator('[data-step]').nth(3).click();
-  await expect(page.getByText('Profile: minimum jerk as the whole routine')).toBeVisible();
-  // The tool goes straight instead of the joints: another block, no finding, and back again with one key.
-  const row = page.locator('[data-step]').nth(6);
-  await row.click();
-  await page.getByRole('group', { name: 'Way' }).getByRole('button', { name: 'straight' }).click();
-  await expect(row).toContainText('Straight move');
-  await expect(row).toContainText(/[0-9.]+ s/);
-  await expect(page.locator('[data-code^=path-]')).toHaveCount(0);
-  await page.getByRole('heading', { level: 1 }).click();
-  await page.keyboard.press('Control+z');
-  await expect(row).toContainText('Joint move');
 });

@@ -281,6 +281,21 @@ export const catalogue = {
     'Step {step} is slow for {joint}: each pulse gains as little as {us:n1} µs, less than the motor stirs for, and it goes in small jerks.',
     'Take a higher speed where that shows, or a motor with a smaller dead band.',
   ),
+  'wait-longer': entry(
+    'note',
+    'Step {step} waits {waits:s}; the arm has stopped rocking after {needed:s}.',
+    'Shorten it, or note what it waits for.',
+  ),
+  'settle-missing': entry(
+    'look',
+    'After step {step} the arm still rocks when the next one begins; it needs {needed:s}.',
+    'Add a wait.',
+  ),
+  'path-slows': entry(
+    'note',
+    'Step {step} slows down to {share:n0} % of its pace on the way, where {joint} has to turn fast: near there the arm cannot move freely.',
+    'Lead the way further from there if that matters.',
+  ),
   'low-pass-unsettled': entry(
     'look',
     'Step {step} is left after {takes:s}, before the low pass has settled ({settles:s}): it never quite arrives.',

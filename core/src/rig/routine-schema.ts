@@ -219,7 +219,7 @@ export const motionSchema = z.strictObject({
 });
 export const plannedMotion: z.infer<typeof motionSchema> = {
   school: 'planned',
-  timeConstantS: 0.048,
+  timeConstantS: 0.047973,
   loopMs: 4,
   wholePer: null,
   rocking: null,

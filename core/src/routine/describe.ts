@@ -57,8 +57,8 @@ export function describeTarget(rig: Rig, target: Target): string {
     return n === 1 ? '1 joint' : `${n} joints`;
   };
   if ('joints' in target) return `${count(target.joints)} by numbers`;
-  if ('joints' in target.shift) return `${count(target.shift.joints)} by so much`;
-  return `by ${mm(target.shift.xyzMm)}${target.shift.along === 'tool' ? ' along the tool' : ''}`;
+  if ('joints' in target.shift) return `${count(target.shift.joints)} from here`;
+  return `${mm(target.shift.xyzMm)} from here${target.shift.along === 'tool' ? ' along the tool' : ''}`;
 }
 
 const signalName = (rig: Rig, id: string): string => named(rig.signals, id, 'a signal that is gone');
@@ -77,9 +77,9 @@ export function describeStep(rig: Rig, step: Step): string {
     case 'straight-move':
       return describeTarget(rig, step.target);
     case 'arc':
-      return `by ${describeTarget(rig, step.via)} to ${describeTarget(rig, step.target)}`;
+      return `through ${describeTarget(rig, step.via)} to ${describeTarget(rig, step.target)}`;
     case 'circle':
-      return `by ${describeTarget(rig, step.via)} and ${describeTarget(rig, step.second)}${step.turns > 1 ? `, ${step.turns} times` : ''}`;
+      return `through ${describeTarget(rig, step.via)} and ${describeTarget(rig, step.second)}${step.turns > 1 ? `, ${step.turns} times` : ''}`;
     case 'path':
       return step.through.map((target) => describeTarget(rig, target)).join(' → ');
     case 'approach':

@@ -2,7 +2,7 @@
 import type { Code, Data } from '../contract/messages';
 import { hasConstantRatio, resolutionAt, shaftSpeed, speedForReading, type DriveMap } from '../drives';
 import type { Mechanism } from '../mechanism';
-import { sampleBlockInto, type Block } from '../motion';
+import { pathInto, sampleBlockInto, type Block } from '../motion';
 
 export interface DriveProblem {
   readonly code: Code;
@@ -19,6 +19,39 @@ const RATTLES = 0.15;
 const SEEN = 4;
 const SLOW = 4;
 const SHARE = 0.5;
+
+/** Places of a path that its pace is compared at, and the share of its middle pace below which it slows. */
+const PLACES = 60;
+const SLOWS = 0.35;
+
+/** Where a path of the tool must slow because a joint cannot follow: the joint, how far, and when. */
+export function slowPlace(
+  mechanism: Mechanism,
+  block: Block,
+): { readonly slot: number; readonly share: number; readonly atS: number } | null {
+  if (block.kind !== 'path' || block.curve.kind !== 'retimed') return null;
+  const { path, curve, stretch } = block;
+  const d = new Float64Array(4 * path.m);
+  // The pace along σ that each joint's speed alone allows; σ runs evenly along the tool's way.
+  const allowed = Array.from({ length: PLACES }, (_, k) => {
+    pathInto(d, path, (k + 0.5) / PLACES);
+    let [most, slot] = [Infinity, -1];
+    for (let s = 0; s < path.m; s++) {
+      const v = mechanism.speed[s] / Math.abs(d[4 * s + 1]);
+      if (v < most) [most, slot] = [v, s];
+    }
+    return { most, slot };
+  });
+  const middle = [...allowed].sort((a, b) => a.most - b.most)[PLACES >> 1].most;
+  const worst = allowed.reduce((a, b) => (b.most < a.most ? b : a));
+  if (worst.most > SLOWS * middle) return null;
+  const at = curve.s.findIndex((s) => s >= (allowed.indexOf(worst) + 0.5) / PLACES);
+  return {
+    slot: worst.slot,
+    share: worst.most / middle,
+    atS: (curve.t[Math.max(0, at)] + curve.window / 2) * stretch,
+  };
+}
 
 export function driveCheck(mechanism: Mechanism, maps: readonly DriveMap[]): (block: Block) => DriveProblem[] {
   const done = new WeakMap<Block, DriveProblem[]>();

@@ -198,6 +198,20 @@ const mends: Partial<Record<Code, Mend>> = {
       if (tool) insert(at, 0, { kind: 'put-down', tool });
     },
   ],
+  'wait-longer': [
+    'Wait only as long',
+    ({ step, finding }) => {
+      if (step?.kind === 'wait') step.durationS = Math.ceil(number(finding.data.needed) * 100) / 100;
+    },
+  ],
+  'settle-missing': [
+    'Wait until it is still',
+    (at) =>
+      insert(at, at.index + 1, {
+        kind: 'wait',
+        durationS: Math.ceil(number(at.finding.data.needed) * 100) / 100,
+      }),
+  ],
   'low-pass-unsettled': [
     'Wait until it has settled',
     (at) => {

@@ -440,6 +440,8 @@ class Interpreter {
     this.legs = [];
     const { blocks, dropped } = this.mover.blocks(legs);
     for (const { ref } of dropped) yield* this.problem(ref, { code: 'blend-dropped', data: { step: ref.index + 1 } });
+    /** Steps under way, one after another; the legs of one step follow each other. */
+    const spans: { ref: StepRef; startS: number; endS: number }[] = [];
     for (const { block, ends } of blocks) {
       const { ref, pace } = ends[0].leg;
       if (pace.durationS !== undefined && block.duration > pace.durationS * (1 + 1e-9))
@@ -449,14 +451,15 @@ class Interpreter {
         });
       const begin = this.now;
       yield* this.emit(block, ref.step.id);
-      let from = begin;
       for (const [k, end] of ends.entries()) {
-        const until = k === ends.length - 1 ? this.now : begin + end.s;
-        yield { kind: 'span', ref: end.leg.ref, startS: from, endS: until };
-        from = until;
+        const endS = k === ends.length - 1 ? this.now : begin + end.s;
+        const last = spans.at(-1);
+        if (last?.ref === end.leg.ref) last.endS = endS;
+        else spans.push({ ref: end.leg.ref, startS: last?.endS ?? begin, endS });
       }
     }
-    const done = new Set(blocks.flatMap(({ ends }) => ends.map(({ leg }) => leg.ref)));
+    for (const span of spans) yield { kind: 'span', ...span };
+    const done = new Set(spans.map(({ ref }) => ref));
     for (const ref of new Set(legs.map((leg) => leg.ref))) if (!done.has(ref)) yield* this.mark(ref);
   }
 

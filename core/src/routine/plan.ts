@@ -8,7 +8,7 @@ import type { Build, Rig, Routine } from '../rig';
 import { finish, jobOf, type Job } from '../jobs';
 import type { RoutineEvent, StepRef } from './events';
 import { awaitInput, readInput, settledAt } from './inputs';
-import { driveCheck } from './drive-checks';
+import { driveCheck, slowPlace } from './drive-checks';
 import { interpret } from './interpret';
 import type { MoveCache } from './move-cache';
 import { structureFindings } from './structure';
@@ -129,9 +129,16 @@ function* planning(
       case 'span': {
         const { ref, startS, endS } = event;
         steps.push({ stepId: ref.step.id, index: ref.index, routine: ref.routine, depth: ref.depth, startS, endS });
-        for (const { block, atS } of waiting.splice(0))
+        for (const { block, atS } of waiting.splice(0)) {
           for (const { code, joint, drive, data } of check(block))
             say(finding(code, place(ref, atS, { joint, drive }), { step: ref.index + 1, ...data }));
+          const slow = slowPlace(mechanism, block);
+          if (!slow) continue;
+          const joint = mechanism.jointOfSlot[slow.slot];
+          const where = place(ref, atS + slow.atS, { joint: mechanism.ids[joint] });
+          const data = { step: ref.index + 1, joint: mechanism.names[joint], share: slow.share * 100 };
+          say(finding('path-slows', where, data));
+        }
         if (ref.depth === 0) furthest = Math.max(furthest, ref.index);
         yield Math.min(0.99, furthest / Math.max(1, routine.steps.length));
         break;

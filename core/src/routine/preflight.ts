@@ -4,6 +4,7 @@ import { checkDrives, driveMaps } from '../drives';
 import type { Mechanism } from '../mechanism';
 import type { Build, Rig } from '../rig';
 import type { Plan } from './plan';
+import { pauseFindings } from './pauses';
 import { lowPassFindings } from './schools';
 
 /** Everything worth a look before this routine is run: the plan's findings and the rig's. */
@@ -11,5 +12,8 @@ export const preflight = (rig: Rig, mechanism: Mechanism, build: Build, plan: Pl
   [
     ...plan.findings,
     ...lowPassFindings(mechanism, driveMaps(rig, mechanism, build), plan, rig.motion),
+    ...pauseFindings(plan, rig.motion, (id) =>
+      rig.routines.some((r) => r.steps.some((step) => step.id === id && step.note !== '')),
+    ),
     ...checkDrives(rig, mechanism, build),
   ].sort(bySeverity);

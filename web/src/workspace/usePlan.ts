@@ -113,7 +113,7 @@ export function createPlan() {
     const { mechanism } = rigs;
     const made = plan.value;
     if (!made || !mechanism || made.start.length !== mechanism.m || made.durationS === 0) return null;
-    const every = Math.max(BEAT, made.durationS / 900);
+    const every = Math.max(BEAT, made.durationS / 250);
     return tipPath(
       mechanism,
       (t) => positionAt(mechanism, made, t),

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Adds a step of any kind, found by typing. */
-import Select from 'primevue/select';
-import { computed, ref } from 'vue';
+import AutoComplete from 'primevue/autocomplete';
+import { computed, ref, shallowRef } from 'vue';
 import { stepGroups, stepNames } from '@cork-elbow/core/routine';
 import type { Step } from '@cork-elbow/core/rig';
 import { firstStep } from './first-steps';
@@ -14,13 +14,20 @@ const groups = stepGroups.map(([label, kinds]) => ({
   label,
   items: kinds.map((kind) => ({ label: stepNames[kind], value: kind })),
 }));
-const value = ref<Step['kind'] | null>(null);
+const typed = ref<unknown>('');
+const found = shallowRef(groups);
+function find(query: string): void {
+  const wanted = query.trim().toLowerCase();
+  found.value = groups
+    .map((group) => ({ ...group, items: group.items.filter(({ label }) => label.toLowerCase().includes(wanted)) }))
+    .filter(({ items }) => items.length);
+}
 const offered: Step['kind'][] = ['joint-move', 'straight-move', 'wait', 'grip'];
 const canGrip = computed(() => rigs.rig!.mechanism.tools.some((t) => t.grip));
 
 function add(kind: Step['kind']): void {
   insert(`Add: ${stepNames[kind]}`, firstStep(kind, rigs.rig!, routine.value!));
-  value.value = null;
+  typed.value = '';
 }
 </script>
 
@@ -34,21 +41,24 @@ function add(kind: Step['kind']): void {
   >
     {{ stepNames[kind] }}
   </button>
-  <Select
-    v-model="value"
+  <AutoComplete
+    v-model="typed"
     class="more"
-    :options="groups"
+    :suggestions="found"
     option-group-label="label"
     option-group-children="items"
     option-label="label"
-    option-value="value"
-    filter
-    auto-filter-focus
+    auto-option-focus
+    complete-on-focus
+    dropdown
     size="small"
+    :min-length="0"
+    :delay="0"
     placeholder="More steps…"
     aria-label="Add a step"
     scroll-height="22rem"
-    @update:model-value="add"
+    @complete="find($event.query)"
+    @option-select="add($event.value.value)"
   />
 </template>
 
@@ -69,6 +79,11 @@ function add(kind: Step['kind']): void {
   cursor: default;
 }
 .more {
-  min-width: 8rem;
+  flex: 1;
+  min-width: 7rem;
+}
+.more :deep(input) {
+  width: 100%;
+  min-width: 0;
 }
 </style>

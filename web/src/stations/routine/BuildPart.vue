@@ -221,7 +221,7 @@ function reverse(): void {
   gap: 0.45rem;
 }
 .build :deep(.field) {
-  width: 8.4rem;
+  width: 9.6rem;
 }
 .problem {
   color: var(--alarm);

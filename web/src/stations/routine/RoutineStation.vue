@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Routine: a list of steps that is planned as one motion, tried, and checked before anything moves. */
 import {
+  IconArrowBarRight,
   IconDots,
   IconPlayerPause,
   IconPlayerPlay,
@@ -133,14 +134,20 @@ function rename(name: string): string | void {
 
 // ── Playing ──────────────────────────────────────────────────────────────────────────────────────────────────────
 /** Ends of the steps in time, where the arm is taken by stepping. */
-const stops = computed(() => [
-  ...new Set([0, ...(plan.value?.steps ?? []).filter((s) => s.endS > s.startS).map((s) => s.endS)]),
-]);
+const stopsOf = (depth: number): number[] => [
+  ...new Set([
+    0,
+    ...(plan.value?.steps ?? []).filter((s) => s.endS > s.startS && s.depth <= depth).map((s) => s.endS),
+    plan.value?.durationS ?? 0,
+  ]),
+];
 const told = ref('');
-function stepTo(by: 1 | -1): void {
+/** On or back by one step; over routines that are called (Shift), or into them. */
+function stepTo(by: 1 | -1, over: boolean): void {
   pause();
+  const stops = stopsOf(over ? 0 : Infinity);
   const now = time.value;
-  const next = by > 0 ? stops.value.find((t) => t > now + 1e-6) : stops.value.findLast((t) => t < now - 1e-6);
+  const next = by > 0 ? stops.find((t) => t > now + 1e-6) : stops.findLast((t) => t < now - 1e-6);
   told.value =
     by < 0 && plan.value?.events.some((e) => e.timeS <= now + 1e-9 && e.timeS > (next ?? 0) - 1e-9)
       ? 'Back along the way only: outputs, counters and waits are not undone.'
@@ -268,8 +275,8 @@ const cycle = computed(() => {
         size="small"
         severity="secondary"
         aria-label="Back to the step before"
-        title="Step back"
-        @click="stepTo(-1)"
+        title="Step back; with Shift over routines that are called"
+        @click="stepTo(-1, $event.shiftKey)"
         ><IconPlayerTrackPrev :size="16"
       /></Button>
       <Button
@@ -279,7 +286,12 @@ const cycle = computed(() => {
         @click="isPlaying ? pause() : play()"
         ><IconPlayerPause v-if="isPlaying" :size="17" /><IconPlayerPlay v-else :size="17"
       /></Button>
-      <Button size="small" severity="secondary" aria-label="On to the next step" title="Step on" @click="stepTo(1)"
+      <Button
+        size="small"
+        severity="secondary"
+        aria-label="On to the next step"
+        title="Step on, into routines that are called; with Shift over them"
+        @click="stepTo(1, $event.shiftKey)"
         ><IconPlayerTrackNext :size="16"
       /></Button>
       <input
@@ -298,7 +310,15 @@ const cycle = computed(() => {
       />
       <span class="num small">{{ time.toFixed(1) }} / {{ plan.durationS.toFixed(1) }} s</span>
       <span class="num small muted">{{ formatNumber(cycle, 0) }} / h</span>
-      <Button v-if="selected" size="small" variant="text" label="Play from here" @click="playFrom" />
+      <Button
+        v-if="selected"
+        size="small"
+        variant="text"
+        aria-label="Play from the chosen step"
+        title="Play from the chosen step"
+        @click="playFrom"
+        ><IconArrowBarRight :size="17"
+      /></Button>
     </div>
     <div v-if="plan && plan.durationS > 0 && part === 'timeline'" class="row">
       <span class="small muted">The whole in less than</span>
@@ -345,7 +365,7 @@ const cycle = computed(() => {
   max-height: 420px;
 }
 .list.short {
-  max-height: 200px;
+  max-height: 250px;
 }
 .adds {
   margin-top: 0.45rem;

@@ -79,22 +79,29 @@ function key(event: KeyboardEvent, row: Row): void {
       steps.select(next.step.id, event.shiftKey ? 'range' : 'alone');
       focus(next.step.id);
     });
-  const acts: Record<string, () => void> = {
-    ...(command ? { a: steps.selectAll, c: steps.copy, x: steps.cut, v: () => void steps.paste() } : {}),
-    ...(command ? {} : { Delete: steps.remove, Backspace: steps.remove, s: steps.skip }),
+  /** What is done to the steps chosen is done to this one where it is not among them. */
+  const own = (act: () => unknown) => (): unknown => {
+    if (!chosen.value.has(step.id)) steps.select(step.id);
+    return act();
+  };
+  const acts: Record<string, () => unknown> = {
+    ...(command
+      ? { a: steps.selectAll, c: own(steps.copy), x: own(steps.cut), v: own(steps.paste) }
+      : { Delete: own(steps.remove), Backspace: own(steps.remove), s: own(steps.skip) }),
     ...(row.opens
       ? {
           ArrowLeft: () => row.isFolded || steps.fold(step.id),
           ArrowRight: () => row.isFolded && steps.fold(step.id),
         }
       : {}),
-    Enter: () => document.querySelector<HTMLElement>('.detail button, .detail input')?.focus(),
+    Enter: own(() => document.querySelector<HTMLElement>('.detail button, .detail input')?.focus()),
   };
   const act = acts[event.key.length === 1 ? event.key.toLowerCase() : event.key];
   if (act)
     done(() => {
-      act();
-      if (steps.current.value) focus(steps.current.value);
+      void Promise.resolve(act()).then(() => {
+        if (event.key !== 'Enter' && steps.current.value) focus(steps.current.value);
+      });
     });
 }
 /** A drag gives the order of what is seen; what is folded away stays behind its opener. */
@@ -211,7 +218,7 @@ function reorder(list: Step[]): void {
   border: 0;
   background: none;
   padding: 0;
-  margin-left: -0.9rem;
+  margin-right: 0.1rem;
   vertical-align: -2px;
   cursor: pointer;
   color: var(--ink-2);

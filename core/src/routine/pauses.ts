@@ -1,0 +1,44 @@
+/** Pauses that a rocking arm needs after a fast move, and those it does not. */
+import { finding, type Finding } from '../contract/finding';
+import type { MotionChoice } from '../rig';
+import { rockingSettles } from './analysis';
+import type { Plan } from './plan';
+
+/** A pause this much longer than the arm needs is worth knowing. */
+const LONGER = 1.5;
+
+/** Of a plan whose arm is known to rock: moves that are followed at once by other work, and pauses that are too long for rocking alone. */
+export function pauseFindings(
+  plan: Plan,
+  { rocking }: MotionChoice,
+  hasNote: (stepId: string) => boolean,
+): Finding[] {
+  if (!rocking) return [];
+  const needed = rockingSettles(rocking);
+  const indexOf = new Map(plan.steps.map((step) => [step.stepId, step.index]));
+  const said = new Set<string>();
+  const found: Finding[] = [];
+  plan.blocks.forEach(({ block, startS, stepId }, k) => {
+    const next = plan.blocks[k + 1];
+    if (!next || said.has(stepId)) return;
+    const place = { station: 'routine' as const, routine: plan.routineId, step: stepId, timeS: startS };
+    const step = (indexOf.get(stepId) ?? 0) + 1;
+    const before = plan.blocks[k - 1];
+    if (block.kind === 'hold' && before && before.block.kind !== 'hold') {
+      if (block.duration > needed * LONGER && !hasNote(stepId)) {
+        said.add(stepId);
+        found.push(finding('wait-longer', place, { step, waits: block.duration, needed }));
+      }
+    } else if (block.kind !== 'hold' && next.block.kind !== 'hold' && isSmall(next.block.from, next.block.to)) {
+      said.add(stepId);
+      found.push(finding('settle-missing', place, { step, needed }));
+    }
+  });
+  return found;
+}
+
+/** A move of one or two joints alone, as a grip is. */
+const isSmall = (from: Float64Array, to: Float64Array): boolean => {
+  const moved = from.reduce((n, v, s) => n + (v !== to[s] ? 1 : 0), 0);
+  return moved === 1;
+};
