@@ -22,8 +22,8 @@ import { compile, type Mechanism } from '../src/mechanism';
 import { axisOf, positionOf } from '../src/linear';
 import { finish } from '../src/jobs';
 import { reachMapJob, seededRandom } from '../src/reach';
-import { planRoutine } from '../src/routine';
-import { mechanismSchema } from '../src/rig';
+import { contactFindings, MoveCache, planRoutine, type Plan } from '../src/routine';
+import { mechanismSchema, type Routine, type Step } from '../src/rig';
 
 const say = (line: object): void => console.log(JSON.stringify(line));
 
@@ -187,6 +187,49 @@ ms('compile.30-joints', 200, () => void compile(tree));
 const rig = tileDipper();
 const mechanism = compiled(rig.mechanism);
 ms('plan.tile-dipper', 100, () => void planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]));
+// Sixty steps, half of them straight, all different, without anything kept from before.
+const sixty: Routine = {
+  ...rig.routines[0],
+  id: 'sixty',
+  steps: Array.from({ length: 60 }, (_, k): Step => {
+    const base = { id: `s${k}`, enabled: true, note: '', pace: { speedShare: 0.8 } };
+    const at = (k * 37) % 60;
+    return k % 2
+      ? {
+          ...base,
+          kind: 'straight-move',
+          target: { shift: { xyzMm: [0, k % 4 === 1 ? 30 : -30, -20 + (k % 3) * 10], along: 'world' } },
+        }
+      : {
+          ...base,
+          kind: 'joint-move',
+          target: { joints: { turn: at - 30, shoulder: 20 + (k % 5), elbow: 80, wrist: 70 } },
+        };
+  }),
+};
+const planOf = (routine: Routine, cache?: MoveCache, horizonS?: number): Plan =>
+  planRoutine(rig, mechanism, rig.builds[0], routine, { cache, horizonS });
+ms('plan.60-steps', 10, () => void planOf(sixty));
+const kept = new MoveCache();
+const whole = planOf(sixty, kept);
+if (whole.findings.some((f) => f.severity === 'stop')) throw new Error(whole.findings[0].message);
+ms('contact.60-steps', 3, () => void finish(contactFindings(rig, mechanism, sixty, whole)));
+let edits = 0;
+ms('replan.one-edit', 10, () => {
+  const steps = [...sixty.steps];
+  const step = steps[20];
+  if (step.kind === 'joint-move') steps[20] = { ...step, pace: { speedShare: 0.5 + (edits++ % 40) / 100 } };
+  planOf({ ...sixty, steps }, kept);
+});
+const forEver: Routine = {
+  ...rig.routines[0],
+  steps: [
+    { id: 'again', kind: 'repeat', enabled: true, note: '', times: null },
+    ...rig.routines[0].steps,
+    { id: 'end', kind: 'end', enabled: true, note: '' },
+  ],
+};
+ms('unroll.1h', 3, () => void planOf(forEver, undefined, 3600));
 const plan = planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]);
 const maps = driveMaps(rig, mechanism, rig.builds[0]);
 ms(

@@ -277,3 +277,107 @@ describe('corners', () => {
     );
   }, 60_000);
 });
+
+describe('what tools and motors do', () => {
+  const { mechanism } = dipper;
+  it('an approach ends straight and no faster than it says; a retreat goes the same way back', () => {
+    const made = plan([
+      { kind: 'approach', target: { pose: 'in-glaze' }, distanceMm: 40, lastMmPerS: 20, ...pace },
+      { kind: 'retreat', distanceMm: 40, pace: { mmPerS: 30 } },
+    ]);
+    expect(codes(made)).toEqual([]);
+    expect(made.steps.map((s) => s.stepId)).toEqual(['s0', 's1']);
+    const [p, v, a] = [0, 1, 2].map(() => new Float64Array(mechanism.m));
+    const tip = (t: number) => {
+      samplePlanInto(p, v, a, made, t);
+      return positionOf(forward(mechanism, p).tools.get('tongs')!);
+    };
+    const [, down, up] = made.blocks;
+    for (const [block, most] of [
+      [down, 0.02],
+      [up, 0.03],
+    ] as const) {
+      const dt = block.block.duration / 200;
+      let fastest = 0;
+      for (let k = 1; k <= 200; k++)
+        fastest = Math.max(fastest, vec3.distance(tip(block.startS + k * dt), tip(block.startS + (k - 1) * dt)) / dt);
+      expect(fastest).toBeLessThanOrEqual(most * 1.0001);
+      expect(fastest).toBeGreaterThan(most * 0.98);
+    }
+    expect(vec3.distance(tip(down.startS), tip(made.durationS))).toBeLessThan(1e-5);
+  });
+  it('a spin ramps up, goes on beside other moves, and stops where it is told to', () => {
+    const turning = structuredClone(dipper.rig);
+    const joint = turning.mechanism.joints.find((j) => j.id === 'turn')!;
+    Object.assign(joint, { type: 'continuous', limits: { maxSpeed: 180, maxAccel: 600, maxJerk: 6000 } });
+    const own = compiled(turning.mechanism);
+    const made = planRoutine(
+      turning,
+      own,
+      turning.builds[0],
+      routine([
+        { kind: 'spin', joint: 'turn', speed: 90, until: 'stopped' },
+        { kind: 'joint-move', target: { joints: { elbow: 90 } }, ...pace },
+        { kind: 'wait', durationS: 1 },
+        { kind: 'spin', joint: 'turn', speed: 0, until: 'stopped' },
+        { kind: 'spin', joint: 'turn', speed: -60, until: { forS: 2 } },
+      ]),
+    );
+    expect(codes(made)).toEqual([]);
+    const slot = own.slotOf.get('turn')!;
+    const [p, v, a] = [0, 1, 2].map(() => new Float64Array(own.m));
+    let last: number | null = null;
+    const n = 2000;
+    const dt = made.durationS / n;
+    for (let k = 0; k <= n; k++) {
+      samplePlanInto(p, v, a, made, k * dt);
+      expect(Math.abs(v[slot])).toBeLessThanOrEqual(own.speed[slot] * (1 + 1e-9));
+      expect(Math.abs(a[slot])).toBeLessThanOrEqual(own.accel[slot] * (1 + 1e-9));
+      if (last !== null) expect(Math.abs(p[slot] - last)).toBeLessThanOrEqual((Math.PI / 2) * dt * 1.001 + 1e-9);
+      last = p[slot];
+    }
+    const moving = made.blocks.find(({ block }) => block.kind === 'spinning')!;
+    samplePlanInto(p, v, a, made, moving.startS + moving.block.duration / 2);
+    expect(v[slot]).toBeCloseTo(Math.PI / 2, 9);
+    expect(v[own.slotOf.get('elbow')!]).not.toBe(0);
+    samplePlanInto(p, v, a, made, made.durationS);
+    expect(v[slot]).toBeCloseTo(0, 9);
+  });
+  it('a tool worked by an output switches it, and takes its time', () => {
+    const loader = arms[1];
+    const made = planRoutine(
+      loader.rig,
+      loader.mechanism,
+      loader.rig.builds[0],
+      routine([
+        { kind: 'grip', tool: 'cup', to: 'closed', payload: 'shelf', ...pace },
+        { kind: 'swap-tool', off: 'cup', on: 'fork' },
+        { kind: 'straight-move', target: { shift: { xyzMm: [0, 0, 10], along: 'world' } }, tool: 'cup', ...pace },
+      ]),
+    );
+    expect(made.events.map((e) => e.kind)).toEqual(['output', 'swap']);
+    expect(made.durationS).toBeCloseTo(1.2, 9);
+    expect(made.carries).toMatchObject([{ payload: 'shelf', timeS: 1.2 }]);
+    expect(codes(made)).toEqual(['path-no-tool']);
+  });
+  it('a pattern visits every place, there and back along its rows', () => {
+    const painter = arms[2];
+    const grid = painter.rig.routines.find((r) => r.id === 'grid')!;
+    const made = planRoutine(painter.rig, painter.mechanism, painter.rig.builds[0], grid);
+    const touched = made.steps
+      .filter((s) => s.routine === 'touch')
+      .map((s) => {
+        const p = new Float64Array(painter.mechanism.m);
+        samplePlanInto(p, p.slice(), p.slice(), made, s.startS);
+        return positionOf(forward(painter.mechanism, p).tools.get('brush')!).map((v) => Math.round(v * 1e4) / 10);
+      });
+    expect(touched).toHaveLength(16);
+    expect(touched.slice(0, 5).map(([x, y]) => [x, y])).toEqual([
+      [-16, -16],
+      [-6, -16],
+      [4, -16],
+      [14, -16],
+      [14, -6],
+    ]);
+  });
+});
