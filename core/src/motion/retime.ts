@@ -43,14 +43,16 @@ export interface RetimeOptions {
 }
 
 /** Nodes per unit of σ at least. */
-const NODES = 90;
+const NODES = 72;
 /** Looks at each piece of the result when it is held against the limits for good. */
 const CLOSE = 4;
 /** Tries at tightening for one window, and a stretch of time that ends them. */
 const ROUNDS = 5;
-const CLOSE_ENOUGH = 1.004;
+const CLOSE_ENOUGH = 1.006;
+/** A step of acceleration between two pieces, as a share of it, that is looked at from both sides. */
+const STEP = 0.05;
 /** Motions that last this many windows are long. */
-const LONG = 6;
+const LONG = 14;
 /** Windows tried, as shares of the longest that jerk asks for. */
 const WINDOWS = [1, 0.62, 0.38];
 const SMALL = 1e-12;
@@ -346,7 +348,7 @@ class Scale {
       for (let k = 1; k < CLOSE; k++)
         slow = Math.max(slow, shares[k] + Math.max(0, 2 * shares[k] - shares[k - 1] - shares[k + 1]) / 8);
     }
-    return slow * (1 + 2e-7);
+    return slow * (1 + 2e-6);
   }
 }
 
@@ -386,7 +388,7 @@ export function retime(
     // A long motion gains nothing by a shorter window: its acceleration would no longer be all that is allowed.
     if (best && best.law.t[n] > LONG * widest) break;
     const [held, slowed] = [new Float64Array(n + 1).fill(1), new Float64Array(n + 1).fill(1)];
-    for (let round = 0; round < (widest > 0 ? ROUNDS : 2); round++) {
+    for (let round = 0; round < ROUNDS; round++) {
       const x = reachable(
         nodes,
         (slot, node) => {
@@ -443,13 +445,17 @@ function excesses(
   for (let k = 0; k < n; k++) {
     // Jerk steps where either end of the window passes a node, and where the path does: looked at on both sides.
     look(k, law.t[k] + 1e-9);
-    if (window === 0) continue;
-    look(k, law.t[k] - 1e-9);
+    if (window === 0) {
+      look(k, (law.t[k] + law.t[k + 1]) / 2);
+      continue;
+    }
     look(k, law.t[k] + window + 1e-9);
-    look(k, law.t[k] + window - 1e-9);
-    const passes = timeAt(law, nodes[k], law.t[k] + window / 2);
-    look(k, passes - 1e-9);
-    look(k, passes + 1e-9);
+    const step = k === 0 ? Infinity : Math.abs(law.u[k] - law.u[k - 1]);
+    if (step > STEP * (Math.abs(law.u[k]) + 1e-12)) {
+      look(k, law.t[k] - 1e-9);
+      look(k, law.t[k] + window - 1e-9);
+    }
+    look(k, timeAt(law, nodes[k], law.t[k] + window / 2) + 1e-9);
   }
   return { slow: Math.max(1, worst.speed, Math.sqrt(worst.accel), Math.cbrt(worst.jerk)), tighten, slower };
 }
