@@ -1,7 +1,7 @@
 import { request } from 'node:http';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { catalogue } from '@cork-elbow/core/drives';
-import { tileDipper } from '@cork-elbow/demo';
+import { tileDipper, kilnLoader } from '@cork-elbow/demo';
 import { start, type Running } from './harness';
 
 let server: Running;
@@ -215,6 +215,20 @@ describe('compute calls', () => {
     expect(timeS.at(-1)).toBe(body.durationS);
     expect(joints.turn).toHaveLength(timeS.length);
     expect(joints.shoulder.at(-1)).toBeCloseTo(-20, 9);
+  });
+  it('plans by the inputs that it is given, and says which are not there', async () => {
+    const loader = kilnLoader();
+    const plan = (inputs: object) =>
+      server.send('POST', '/api/compute/plan', { rig: loader, routineId: 'load', sampleMs: 500, inputs });
+    const [soon, late, never] = await Promise.all(
+      [{}, { door: { from: false, changesS: [7] } }, { door: false }].map((inputs) => plan(inputs)),
+    );
+    expect(late.body.durationS).toBeCloseTo(soon.body.durationS + 7, 6);
+    expect(never.body.durationS).toBe(60);
+    const unknown = await plan({ gate: true });
+    expect(unknown.status).toBe(400);
+    expect(unknown.body.message).toMatch(/no input with the id “gate”/);
+    expect((await plan({ door: { from: 'ajar' } })).status).toBe(400);
   });
   it.each([
     ['forward', { mechanism, joints: { knee: 3 } }, /no joint “knee”/],

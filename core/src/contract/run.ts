@@ -45,7 +45,8 @@ export const clientMessage = z.discriminatedUnion('type', [
     revision: z.number().int(),
     buildId: z.string(),
     routineId: z.string(),
-    inputs: z.record(z.string(), z.unknown()).default({}),
+    /** Begins there instead of at the first step. */
+    fromStep: z.string().optional(),
   }),
   z.strictObject({ type: z.literal('pause') }),
   z.strictObject({ type: z.literal('resume') }),

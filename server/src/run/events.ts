@@ -8,6 +8,7 @@ export interface RunRequest {
   readonly revision: number;
   readonly buildId: string;
   readonly routineId: string;
+  readonly fromStep?: string;
 }
 
 export interface Telemetry {

@@ -104,8 +104,12 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
         const { rig, revision } = await getRig(store, message.rigId);
         if (revision !== message.revision)
           throw new ApiError('revision-conflict', { revision, yours: message.revision });
-        const { rigId, buildId, routineId } = message;
-        return ask({ type: 'run', run: { id: randomUUID(), rigId, revision, buildId, routineId }, rig });
+        const { rigId, buildId, routineId, fromStep } = message;
+        return ask({
+          type: 'run',
+          run: { id: randomUUID(), rigId, revision, buildId, routineId, ...(fromStep ? { fromStep } : {}) },
+          rig,
+        });
       }
       default:
         return ask(message);

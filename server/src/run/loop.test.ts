@@ -140,6 +140,50 @@ describe('the run loop', () => {
     expect(points(b.sent)).toHaveLength(0);
   });
 
+  it('begins with a step when asked to: first slowly to where that one begins', () => {
+    const b = bench();
+    const step = rig.routines[0].steps[11];
+    const run = { id: 'r3', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' };
+    b.loop.start({ ...run, fromStep: 'nowhere' }, rig, b.now());
+    expect(b.events.at(-1)).toMatchObject({ type: 'refused', code: 'run-refused' });
+    b.loop.start({ ...run, fromStep: step.id }, rig, b.now());
+    expect(b.loop.state).toMatchObject({ run: 'starting', runId: 'r3' });
+    const begun = b.loop.state.runS;
+    expect(begun).toBeGreaterThan(20);
+    b.to(40_000);
+    expect(b.loop.state).toMatchObject({ run: 'finished' });
+    // No joint ever went faster than it may, on the way to the step either.
+    const values = points(b.sent).map(({ message }) => new Map(message.values));
+    for (let i = 1; i < values.length; i++)
+      for (const [channel, value] of values[i])
+        expect(Math.abs(value - (values[i - 1].get(channel) ?? value))).toBeLessThan(60);
+  });
+
+  it('refuses what a run does not do yet, in one sentence', () => {
+    const b = bench();
+    const waiting = structuredClone(rig);
+    waiting.signals = [
+      {
+        id: 'go',
+        name: 'Go',
+        way: 'in',
+        board: rig.boards[0].id,
+        channel: 9,
+        activeLow: false,
+        pull: 'none',
+        note: '',
+      },
+    ];
+    waiting.routines[0].steps.unshift({
+      ...{ id: 'w', kind: 'wait-input', enabled: true, note: '', signal: 'go', is: true },
+      ...{ timeoutS: 5, otherwise: 'stop' },
+    } as (typeof waiting.routines)[number]['steps'][number]);
+    b.loop.start({ id: 'r4', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, waiting, b.now());
+    const refusal = b.events.findLast((e) => e.type === 'refused');
+    expect(refusal).toMatchObject({ type: 'refused', message: expect.stringContaining('It waits for inputs') });
+    expect(points(b.sent)).toHaveLength(0);
+  });
+
   it('keeps to what has been confirmed on this build', () => {
     const b = bench();
     const narrow = structuredClone(rig);

@@ -71,6 +71,8 @@ interface Going {
   plan: Plan;
   /** Blocks of the way to the start come before plan time 0. */
   lead: number;
+  /** Time of the plan at which it begins. */
+  from: number;
   time: number;
   rate: number;
   wish: number;
@@ -215,10 +217,14 @@ export class RunLoop {
     const beyond = plan.events.find((event) => event.kind !== 'counter');
     if (beyond) return refused(notInRuns[beyond.kind]);
 
+    const from = beginOf(plan, request);
+    if (from === null) return refused('The step to begin with is not on its way.');
+
     Object.assign(this.board, { rig, build, mechanism, wire: new Wire(rig, mechanism, build) });
     this.sendBounds();
-    const first = jointMove(mechanism, this.commanded.slice(), plan.start, { speedShare: FIRST_MOVE });
-    const far = plan.start.some((v, s) => Math.abs(v - this.commanded[s]) / mechanism.siPerUnit[s] > AT_START);
+    const begin = positionAt(mechanism, plan, from);
+    const first = jointMove(mechanism, this.commanded.slice(), begin, { speedShare: FIRST_MOVE });
+    const far = begin.some((v, s) => Math.abs(v - this.commanded[s]) / mechanism.siPerUnit[s] > AT_START);
     const lead = far ? first.duration : 0;
     // Axes that are homed by something do not know where they are until then; what is remembered counts, carefully.
     const full = rig.homing.axes.length ? (rig.homing.parked?.speedShare ?? UNVERIFIED) : 1;
@@ -226,15 +232,16 @@ export class RunLoop {
       ...plan,
       blocks: [
         ...(far ? [{ block: first, startS: 0, stepId: '' }] : []),
-        ...plan.blocks.map((b) => ({ ...b, startS: b.startS + lead })),
+        ...plan.blocks.flatMap((b) => (b.startS < from ? [] : [{ ...b, startS: b.startS + lead - from }])),
       ],
-      durationS: plan.durationS + lead,
+      durationS: plan.durationS + lead - from,
     };
     this.run = {
       id: runId,
       routineId,
       plan: whole,
       lead,
+      from,
       time: 0,
       rate: full,
       wish: full,
@@ -251,7 +258,7 @@ export class RunLoop {
       run: lead > 0 ? 'starting' : 'running',
       runId,
       routineId,
-      runS: 0,
+      runS: from,
       totalS: plan.durationS,
       notice: full < 1 ? say('position-unverified', { share: full * 100 }) : '',
       stepId: null,
@@ -425,7 +432,7 @@ export class RunLoop {
     if (!run) return;
     this.run = null;
     const worst = Object.fromEntries(Object.entries(run.worst).map(([id, v]) => [id, Math.round(v * 100) / 100]));
-    this.set({ run: outcome, runS: Math.max(0, Math.min(run.time, run.plan.durationS) - run.lead), stepId: null });
+    this.set({ run: outcome, runS: planTime(run), stepId: null });
     this.emit({ type: 'ended', runId: run.id, outcome, ranMs: Math.max(0, run.time - run.lead) * 1000, worst });
   }
 
@@ -436,7 +443,7 @@ export class RunLoop {
     const board = this.board!;
     const { run } = this;
     if (run) {
-      const runS = Math.max(0, run.time - run.lead);
+      const runS = planTime(run);
       const stepId = run.time < run.lead ? null : (stepAt(run.plan, runS)?.stepId ?? null);
       const moving: RunState =
         run.ends === 'stopped'
@@ -492,6 +499,16 @@ export class RunLoop {
   private send(message: HostMessage): void {
     this.board?.link.write(encodeHost(message));
   }
+}
+
+/** Time of the plan that a run is at; where it begins, while it is on its way there. */
+const planTime = (run: Going): number => run.from + Math.max(0, Math.min(run.time, run.plan.durationS) - run.lead);
+
+/** Where a run begins: at the block that the step asked for begins in, so that nothing starts at speed. */
+function beginOf(plan: Plan, { fromStep, routineId }: RunRequest): number | null {
+  if (fromStep === undefined) return 0;
+  const step = plan.steps.find((s) => s.stepId === fromStep && s.routine === routineId);
+  return step ? (plan.blocks.findLast((b) => b.startS <= step.startS + 1e-9)?.startS ?? 0) : null;
 }
 
 /** Seconds in which time may slow from full speed to a stand without any joint braking harder than it may. */

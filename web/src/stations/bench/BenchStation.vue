@@ -5,8 +5,11 @@ import Button from 'primevue/button';
 import Select from 'primevue/select';
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import { useRoute } from 'vue-router';
+import { toSlots } from '@cork-elbow/core/mechanism';
+import { positionAt } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
 import { api, type RunEntry } from '../../api';
+import ChoiceField from '../../shared/ChoiceField.vue';
 import FindingRow from '../../shared/FindingRow.vue';
 import JointMark from '../../shared/JointMark.vue';
 import { useSlots } from '../../shared/joints';
@@ -64,7 +67,38 @@ const start = (): void =>
     revision: rigs.revision,
     buildId: rigs.build!.id,
     routineId: routine.value!.id,
+    ...(fromStep.value ? { fromStep: fromStep.value } : {}),
   });
+/** Steps that a run may begin with; the first one means all of it. */
+const fromStep = ref('');
+watch(
+  () => routine.value?.id,
+  () => (fromStep.value = ''),
+);
+const begins = computed(() => [
+  { label: 'from the start', value: '' },
+  ...(plan.value?.steps ?? [])
+    .filter((s, k, all) => s.depth === 0 && s.endS > s.startS && all.findIndex((o) => o.stepId === s.stepId) === k)
+    .map((s) => ({ label: `from step ${s.index + 1}`, value: s.stepId })),
+]);
+/** How far the arm really stands from where the run begins. */
+const away = computed(() => {
+  const { mechanism } = rigs;
+  const stands = run.telemetry?.commanded;
+  if (!mechanism || !plan.value || !stands || !status.value.armed || run.isRunning) return null;
+  const begin = positionAt(
+    mechanism,
+    plan.value,
+    plan.value.steps.find((s) => s.stepId === fromStep.value)?.startS ?? 0,
+  );
+  const from = toSlots(mechanism, stands);
+  const far = slots.value
+    .map((s) => ({ s, by: Math.abs(begin[s.slot] - from[s.slot]) / mechanism.siPerUnit[s.slot] }))
+    .sort((a, b) => b.by - a.by)[0];
+  return far && far.by > 1
+    ? `${far.s.name} stands ${formatNumber(far.by, 0)} ${far.s.unit} from there: the arm goes there slowly first.`
+    : null;
+});
 
 async function loadRuns(): Promise<void> {
   try {
@@ -213,8 +247,12 @@ const outcomes: Record<string, string> = { finished: 'finished', stopped: 'stopp
         @click="run.send({ type: 'stop' })"
       />
     </template>
-    <Button v-else label="Run" :disabled="!canRun" @click="start" />
+    <template v-else>
+      <ChoiceField label="" name="Begin" :options="begins" :value="fromStep" @change="fromStep = String($event)" />
+      <Button label="Run" :disabled="!canRun" @click="start" />
+    </template>
   </div>
+  <p v-if="away" class="muted small" role="note">{{ away }}</p>
   <div
     class="state"
     :data-run="status.run"

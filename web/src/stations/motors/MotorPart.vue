@@ -97,6 +97,16 @@ const f = (key: string, label: string, prefix: string, dimension: Dimension, dec
   decimals,
   min,
 });
+/** Speeds in which the motor rattles; an upper end of 0 means none. */
+function setRattle(end: 'fromDegPerS' | 'toDegPerS', value: number): string | void {
+  return onDrive('Rattling', (d) => {
+    const band = { fromDegPerS: 0, toDegPerS: 0, ...d.rattles?.[0], [end]: value };
+    if (end === 'fromDegPerS' && band.toDegPerS <= value) band.toDegPerS = value + 10;
+    if (band.toDegPerS > band.fromDegPerS) d.rattles = [band];
+    else delete d.rattles;
+  });
+}
+
 const pulse = [
   f('minUs', 'Shortest pulse', 'shortest', 'pulse', 0, 1),
   f('maxUs', 'Longest pulse', 'longest', 'pulse', 0, 1),
@@ -259,6 +269,18 @@ const says = computed(() => {
           :label="field.label"
           :min="field.min"
           :commit="(v: number) => setFigure(field, v)"
+        />
+      </div>
+      <div class="form">
+        <NumberField
+          v-for="(end, k) in ['fromDegPerS', 'toDegPerS'] as const"
+          :key="end"
+          :prefix="k ? 'to' : 'rattles from'"
+          :value="drive.rattles?.[0]?.[end] ?? 0"
+          dimension="angularSpeed"
+          :label="k ? 'Rattles up to, 0 for nowhere' : 'Rattles from'"
+          :min="0"
+          :commit="(v: number) => setRattle(end, v)"
         />
       </div>
       <TorqueSpeed :drive :commit="(points) => onDrive('Torque at speed', (d) => void (d.torqueAtSpeed = points))" />

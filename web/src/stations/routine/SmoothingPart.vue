@@ -2,7 +2,7 @@
 /** How the motors are told: along planned motion, through a low pass on the board, or at once; compared on this routine. */
 import { computed, shallowRef, watch } from 'vue';
 import { firstTickSpeed, settlingOf, shareOf, stallOf, timeConstantOf } from '@cork-elbow/core/motion';
-import { commandedAt, sampleTimes, type School, type SchoolFigures } from '@cork-elbow/core/routine';
+import { commandedAt, rockingSettles, sampleTimes, type School, type SchoolFigures } from '@cork-elbow/core/routine';
 import { driveSpeed } from '@cork-elbow/core/drives';
 import type { MotionChoice } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
@@ -178,6 +178,39 @@ const whole = computed(() => [
         <dd class="num">{{ formatNumber(stall, 1) }} counts</dd>
       </div>
     </dl>
+    <div class="rule"><h2>Rocking after a fast move</h2></div>
+    <div class="row wrap">
+      <label class="check"
+        ><input
+          type="checkbox"
+          :checked="motion.rocking !== null"
+          @change="set('Rocking', { rocking: motion.rocking ? null : { hz: 4, damping: 0.08 } })"
+        />
+        the arm rocks</label
+      >
+      <template v-if="motion.rocking">
+        <NumberField
+          prefix="times a second"
+          :value="motion.rocking.hz"
+          dimension="ratio"
+          label="Rocking, times a second"
+          :min="0.1"
+          :max="200"
+          :commit="(v: number) => set('Rocking', { rocking: { ...motion.rocking!, hz: v } })"
+        />
+        <NumberField
+          prefix="damping, %"
+          :value="motion.rocking.damping * 100"
+          dimension="ratio"
+          label="Damping of the rocking, share of critical"
+          :min="0.1"
+          :max="99"
+          :commit="(v: number) => set('Rocking', { rocking: { ...motion.rocking!, damping: v / 100 } })"
+        />
+        <span class="small muted">still after {{ formatNumber(rockingSettles(motion.rocking), 2) }} s</span>
+      </template>
+      <span v-else class="small muted">count its swings after a stop, and by how much each is smaller</span>
+    </div>
     <div class="rule"><h2>This routine by each</h2></div>
     <table v-if="figures.length" class="table">
       <thead>
@@ -243,6 +276,12 @@ const whole = computed(() => [
 .facts dd {
   margin: 0;
   font-size: 1.15rem;
+}
+.check {
+  display: inline-flex;
+  gap: 0.3rem;
+  align-items: center;
+  font-size: 0.86rem;
 }
 .over {
   color: var(--alarm);

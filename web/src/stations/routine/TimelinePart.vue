@@ -3,8 +3,16 @@
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
 import { simulatedInput, type SimulatedInputs } from '@cork-elbow/core/contract';
-import { markDash } from '@cork-elbow/core/formats';
-import { cycleFigures, heldBack, samplePlan, stepNames, type Plan, type Stretch } from '@cork-elbow/core/routine';
+import { commandTable, markDash } from '@cork-elbow/core/formats';
+import {
+  cycleFigures,
+  heldBack,
+  samplePlan,
+  samplePlanInto,
+  stepNames,
+  type Plan,
+  type Stretch,
+} from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
 import JointMark from '../../shared/JointMark.vue';
 import { useSlots } from '../../shared/joints';
@@ -18,7 +26,7 @@ const rigs = useRigStore();
 const slots = useSlots();
 const steps = useSteps();
 const { plan, time, show, pause, tried, kept, routine } = usePlan();
-const chartOf = ref<'joints' | 'speeds' | 'accels'>('speeds');
+const chartOf = ref<'joints' | 'speeds' | 'accels' | 'sent'>('speeds');
 const fits = (made: Plan | null): made is Plan =>
   made !== null && rigs.mechanism !== null && made.start.length === rigs.mechanism.m && made.durationS > 0;
 const span = computed(() => Math.max(plan.value?.durationS ?? 0, kept.value?.plan.durationS ?? 0, 0.001));
@@ -97,11 +105,34 @@ const charts = [
   { id: 'joints', name: 'Position', unit: '°' },
   { id: 'speeds', name: 'Speed', unit: '°/s' },
   { id: 'accels', name: 'Acceleration', unit: '°/s²' },
+  { id: 'sent', name: 'Sent', unit: '°' },
 ] as const;
 const unit = computed(() => charts.find((c) => c.id === chartOf.value)!.unit);
 const samplesOf = (made: Plan) => samplePlan(rigs.mechanism!, made, Math.max(0.01, made.durationS / 700));
 const samples = computed(() => (fits(plan.value) ? samplesOf(plan.value) : null));
 const keptSamples = computed(() => (kept.value && fits(kept.value.plan) ? samplesOf(kept.value.plan) : null));
+/** What the motors really get, in whole pulses or steps at their rate, less what was planned. */
+const off = computed<Series[]>(() => {
+  const { mechanism, rig } = rigs;
+  if (!fits(plan.value) || !mechanism || !rig) return [];
+  const rate = Math.min(50, 4000 / plan.value.durationS);
+  const table = commandTable(mechanism, rigs.driven, plan.value, rate, rig.motion);
+  const q = [0, 1, 2].map(() => new Float64Array(mechanism.m));
+  const planned = Array.from(table.timeS, (t) => {
+    samplePlanInto(q[0], q[1], q[2], plan.value!, t);
+    return q[0].slice();
+  });
+  return table.slots.map((slot, k) => ({
+    label: `${slots.value[slot]?.name}, sent less planned`,
+    colour: (slot % 8) + 1,
+    dash: markDash(slot),
+    width: 1.2,
+    points: Array.from(table.timeS, (t, i) => ({
+      x: t,
+      y: table.joints[k][i] - planned[i][slot] / mechanism.siPerUnit[slot],
+    })),
+  }));
+});
 const series = computed<Series[]>(() => {
   const lines = (s: ReturnType<typeof samplesOf>, thin: boolean): Series[] =>
     slots.value.map((info) => ({
@@ -109,8 +140,9 @@ const series = computed<Series[]>(() => {
       colour: (info.slot % 8) + 1,
       dash: thin ? [2, 3] : markDash(info.slot),
       width: thin ? 1 : undefined,
-      points: Array.from(s.timeS, (t, i) => ({ x: t, y: s[chartOf.value][info.slot][i] })),
+      points: Array.from(s.timeS, (t, i) => ({ x: t, y: s[chartOf.value as 'joints'][info.slot][i] })),
     }));
+  if (chartOf.value === 'sent') return off.value;
   return [
     ...(keptSamples.value ? lines(keptSamples.value, true) : []),
     ...(samples.value ? lines(samples.value, false) : []),
