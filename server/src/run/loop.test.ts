@@ -168,9 +168,9 @@ describe('the run loop', () => {
         name: 'Go',
         way: 'in',
         board: rig.boards[0].id,
-        channel: 9,
+        channel: 18,
         activeLow: false,
-        pull: 'none',
+        pull: 'down',
         note: '',
       },
     ];

@@ -382,6 +382,7 @@ const cycle = computed(() => {
   background: var(--paper);
   padding: 0.35rem 0;
   border-top: 1px solid var(--lines);
+  box-shadow: 0 0.9rem 0 var(--paper);
   display: flex;
   align-items: center;
   gap: 0.35rem;

@@ -178,6 +178,47 @@ const whole = computed(() => [
         <dd class="num">{{ formatNumber(stall, 1) }} counts</dd>
       </div>
     </dl>
+    <div class="rule"><h2>This routine by each</h2></div>
+    <table v-if="figures.length" class="table">
+      <thead>
+        <tr>
+          <th></th>
+          <th>arrives</th>
+          <th>speed</th>
+          <th>accel.</th>
+          <th>jerk</th>
+          <th>off path</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="f in figures" :key="f.school" :class="{ chosen: f.school === motion.school }">
+          <th scope="row">{{ names[f.school] }}</th>
+          <td class="num">{{ formatNumber(f.arrivesS, 2) }} s</td>
+          <td class="num" :class="{ over: f.speed > 1.001 }">{{ percent(f.speed) }}</td>
+          <td class="num" :class="{ over: f.accel > 1.02 }">{{ percent(f.accel) }}</td>
+          <td class="num" :class="{ over: f.jerk > 1.05 }">{{ percent(f.jerk) }}</td>
+          <td class="num">{{ f.offPath === null ? '–' : `${formatNumber(f.offPath * 1000, 1)} mm` }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p class="muted small">Shares of each joint’s own limits, at their worst.</p>
+    <div class="chart">
+      <LineChart
+        :series
+        :unit="joint?.unit ?? '°'"
+        :label="`${joint?.name}: raw, smoothed and planned over time`"
+        :cursor="time"
+        :min-x="window.from"
+        :max-x="window.to"
+        @pick="show"
+      />
+    </div>
+    <p class="row legend small">
+      <span v-for="s in series" :key="s.label" class="key" :style="{ color: `var(--j${s.colour})` }">{{
+        s.label
+      }}</span>
+      <span class="muted">{{ joint?.name }}</span>
+    </p>
     <div class="rule"><h2>Rocking after a fast move</h2></div>
     <div class="row wrap">
       <label class="check"
@@ -211,47 +252,6 @@ const whole = computed(() => [
       </template>
       <span v-else class="small muted">count its swings after a stop, and by how much each is smaller</span>
     </div>
-    <div class="rule"><h2>This routine by each</h2></div>
-    <table v-if="figures.length" class="table">
-      <thead>
-        <tr>
-          <th></th>
-          <th>arrives</th>
-          <th>speed</th>
-          <th>accel.</th>
-          <th>jerk</th>
-          <th>off its path</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="f in figures" :key="f.school" :class="{ chosen: f.school === motion.school }">
-          <th scope="row">{{ names[f.school] }}</th>
-          <td class="num">{{ formatNumber(f.arrivesS, 2) }} s</td>
-          <td class="num" :class="{ over: f.speed > 1.001 }">{{ percent(f.speed) }}</td>
-          <td class="num" :class="{ over: f.accel > 1.02 }">{{ percent(f.accel) }}</td>
-          <td class="num" :class="{ over: f.jerk > 1.05 }">{{ percent(f.jerk) }}</td>
-          <td class="num">{{ f.offPath === null ? '–' : `${formatNumber(f.offPath * 1000, 1)} mm` }}</td>
-        </tr>
-      </tbody>
-    </table>
-    <p class="muted small">Shares of each joint’s own limits, at their worst.</p>
-    <div class="chart">
-      <LineChart
-        :series
-        :unit="joint?.unit ?? '°'"
-        :label="`${joint?.name}: raw, smoothed and planned over time`"
-        :cursor="time"
-        :min-x="window.from"
-        :max-x="window.to"
-        @pick="show"
-      />
-    </div>
-    <p class="row legend small">
-      <span v-for="s in series" :key="s.label" class="key" :style="{ color: `var(--j${s.colour})` }">{{
-        s.label
-      }}</span>
-      <span class="muted">{{ joint?.name }}</span>
-    </p>
   </section>
 </template>
 
@@ -299,6 +299,9 @@ const whole = computed(() => [
   font-weight: 400;
   color: var(--ink-2);
   font-size: 0.8rem;
+}
+.table td {
+  white-space: nowrap;
 }
 .table td,
 .table th {
