@@ -26,15 +26,33 @@ const page = await browser.newPage({
 page.on('pageerror', (error) => console.error('page error:', error.message));
 page.on('console', (m) => m.type() === 'error' && console.error('console:', m.text()));
 
+/** Each scene begins with the rig as it was, whatever an earlier one did to it, and in the theme that was asked for. */
+const originals = new Map();
+const restore = async (rig) => {
+  const url = `${address}/api/rigs/${rig}`;
+  const now = await (await fetch(url)).json();
+  if (!originals.has(rig)) originals.set(rig, JSON.stringify(now.rig));
+  if (JSON.stringify(now.rig) === originals.get(rig)) return;
+  const body = JSON.stringify({ revision: now.revision, rig: JSON.parse(originals.get(rig)) });
+  await fetch(url, { method: 'PUT', headers: { 'content-type': 'application/json' }, body });
+};
 const open = async (station, stage, rig = 'tile-dipper') => {
+  await restore(rig);
   await page.goto(`${address}/rigs/${rig}/${station}`);
   await page.locator('[data-plan=ready]').waitFor();
+  const light = page.getByRole('button', { name: 'Light theme' });
+  if (!dark && (await light.isVisible())) await light.click();
   await page.getByRole('group', { name: 'View' }).getByRole('button', { name: stage }).click();
 };
 const fill = async (label, value) => {
   const field = page.getByLabel(label, { exact: true });
   await field.fill(String(value));
   await field.press('Enter');
+};
+const choose = async (box, option) => {
+  await page.getByRole('combobox', { name: box, exact: true }).click();
+  await page.getByRole('option', { name: option, exact: true }).click();
+  await page.waitForTimeout(600);
 };
 const scenes = {
   shelf: async () => {
@@ -54,14 +72,7 @@ const scenes = {
     await open('measure', 'Side', 'twin-carriers');
     await page.getByRole('button', { name: 'Around', exact: true }).click();
   },
-  'measure-dark': async () => {
-    await open('measure', '3D', 'heron-greeter');
-    await page.getByRole('button', { name: 'Head nod', exact: true }).click();
-    await page.getByRole('button', { name: 'Dark theme' }).click();
-  },
   measure: async () => {
-    if (await page.getByRole('button', { name: 'Light theme' }).isVisible())
-      await page.getByRole('button', { name: 'Light theme' }).click();
     await open('measure', 'Side');
     await page.getByRole('button', { name: 'Elbow', exact: true }).click();
     await fill('Elbow position', 62);
@@ -122,7 +133,19 @@ const scenes = {
     await page.locator('[data-step]').nth(7).click();
     await page.getByText('Profile: S-curve').click();
     await page.getByLabel('Time in the routine').fill('12.4');
-    await page.getByRole('button', { name: 'Speed', exact: true }).click();
+  },
+  'routine-text': async () => {
+    await open('routine', 'Side');
+    await choose('Routine', 'Stir the glaze');
+    await page.getByRole('button', { name: 'As text', exact: true }).click();
+    await page.getByLabel('Time in the routine').fill('7.4');
+  },
+  'routine-timeline': async () => {
+    await open('routine', '3D', 'kiln-shelf-loader');
+    await choose('Routine', 'Load one shelf');
+    await page.getByRole('button', { name: 'Timeline', exact: true }).click();
+    await page.getByLabel('Time in the routine').fill('16');
+    await page.getByRole('button', { name: 'Dark theme' }).click();
   },
   'hand-off': async () => {
     await open('hand-off', 'Side');
@@ -137,10 +160,6 @@ const scenes = {
     await page.locator('[data-run=running]').waitFor();
     await page.waitForFunction(() => Number(document.querySelector('.state .num')?.textContent?.split('/')[0]) > 17);
   },
-};
-scenes['bench-dark'] = async () => {
-  if (!page.url().includes('/bench')) await scenes.bench();
-  await page.getByRole('button', { name: 'Dark theme' }).click();
 };
 for (const [name, scene] of Object.entries(scenes)) {
   if (names.length && !names.includes(name)) continue;

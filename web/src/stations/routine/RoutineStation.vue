@@ -365,7 +365,7 @@ const cycle = computed(() => {
   max-height: 420px;
 }
 .list.short {
-  max-height: 250px;
+  max-height: 200px;
 }
 .adds {
   margin-top: 0.45rem;

@@ -100,7 +100,8 @@ function goTo({ path }: Fault): void {
   border: 1px solid var(--lines);
   border-radius: 4px;
   flex: 1;
-  min-height: 14rem;
+  min-height: 12rem;
+  max-height: calc(100vh - 430px);
   overflow: hidden;
   background: var(--paper);
 }
