@@ -97,7 +97,7 @@ const rows = computed(() => {
     <summary>
       Profile: <b>{{ names[chosen] }}</b> {{ step.profile ? '' : 'as the whole routine' }}
     </summary>
-    <div class="row wrap profiles" role="group" aria-label="Profile">
+    <div class="profiles" role="group" aria-label="Profile">
       <button
         v-for="r in rows"
         :key="r.profile"
@@ -106,7 +106,7 @@ const rows = computed(() => {
         :title="hints[r.profile]"
         @click="set(r.profile)"
       >
-        <svg :viewBox="`0 0 ${W} ${H}`" :width="W" :height="H" aria-hidden="true"><path :d="r.path" /></svg>
+        <svg :viewBox="`0 0 ${W} ${H}`" width="100%" :height="H" aria-hidden="true"><path :d="r.path" /></svg>
         <span>{{ names[r.profile] }}</span>
         <span class="num">{{ r.seconds === null ? '–' : `${formatNumber(r.seconds, 2)} s` }}</span>
       </button>
@@ -128,7 +128,13 @@ summary {
   color: var(--ink-2);
 }
 .profiles {
+  display: grid;
+  grid-template-columns: repeat(6, minmax(0, 1fr));
   gap: 0.3rem;
+}
+.profiles :deep(.p-button) {
+  grid-column: 1 / -1;
+  justify-self: start;
 }
 .one {
   display: grid;
@@ -137,8 +143,8 @@ summary {
   border: 1px solid var(--lines);
   border-radius: 4px;
   background: var(--paper);
-  padding: 0.15rem 0.3rem;
-  font-size: 0.74rem;
+  padding: 0.15rem 0.1rem;
+  font-size: 0.72rem;
   line-height: 1.15;
   cursor: pointer;
   color: inherit;
