@@ -24,7 +24,12 @@ export function contactFindings(rig: Rig, mechanism: Mechanism, routine: Routine
         const step = stepAt(plan, deepestS);
         return finding(
           'contact',
-          { station: 'routine', routine: routine.id, ...(step ? { step: step.stepId } : {}), timeS: deepestS },
+          {
+            station: 'routine',
+            routine: step?.routine ?? routine.id,
+            ...(step ? { step: step.stepId } : {}),
+            timeS: deepestS,
+          },
           { first: a.name, second: b.name, depth: depth * 1000, from: fromS, step: (step?.index ?? 0) + 1 },
         );
       });

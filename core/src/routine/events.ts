@@ -14,7 +14,7 @@ export interface StepRef {
 
 export type RoutineEvent =
   /** Motion, or standing still; blocks follow one another without a gap. */
-  | { readonly kind: 'block'; readonly atS: number; readonly block: Block; readonly stepId: string }
+  | { readonly kind: 'block'; readonly atS: number; readonly block: Block; readonly ref: StepRef }
   /** A step was under way from … to. */
   | { readonly kind: 'span'; readonly ref: StepRef; readonly startS: number; readonly endS: number }
   /** From here on the tool holds this payload, or nothing. */

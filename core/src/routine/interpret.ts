@@ -375,7 +375,7 @@ class Interpreter {
         { slots: [...b], blocks: tracks[1].map(({ block, atS }) => ({ block, startS: atS - begin })) },
       ],
     };
-    yield* this.emit(block, ref.step.id);
+    yield* this.emit(block, ref);
     this.q = to;
     for (const source of [mine, theirs]) {
       for (const [key, value] of source.counters) this.counters.set(key, value);
@@ -450,7 +450,7 @@ class Interpreter {
           data: { step: ref.index + 1, wished: pace.durationS, least: block.duration },
         });
       const begin = this.now;
-      yield* this.emit(block, ref.step.id);
+      yield* this.emit(block, ref);
       for (const [k, end] of ends.entries()) {
         const endS = k === ends.length - 1 ? this.now : begin + end.s;
         const last = spans.at(-1);
@@ -464,7 +464,7 @@ class Interpreter {
   }
 
   /** Says a block, with what spins beside it, and lets its time pass. */
-  private *emit(block: Block, stepId: string): Run<void> {
+  private *emit(block: Block, ref: StepRef): Run<void> {
     let said = block;
     if (this.spins.size) {
       const from = block.from.slice();
@@ -475,13 +475,13 @@ class Interpreter {
       );
       for (const [slot, spin] of this.spins) spin.at = said.to[slot];
     }
-    yield { kind: 'block', atS: this.now, block: said, stepId };
+    yield { kind: 'block', atS: this.now, block: said, ref };
     this.now += block.duration;
   }
 
   private *pass(ref: StepRef, seconds: number): Run<void> {
     const begin = this.now;
-    if (seconds > 0) yield* this.emit(hold(this.q, seconds), ref.step.id);
+    if (seconds > 0) yield* this.emit(hold(this.q, seconds), ref);
     yield { kind: 'span', ref, startS: begin, endS: this.now };
   }
 
@@ -565,7 +565,7 @@ class Interpreter {
         };
         seconds = typeof waited === 'number' ? waited : until.atMostS;
       }
-      if (seconds > 0) yield* this.emit(hold(this.q, seconds), step.id);
+      if (seconds > 0) yield* this.emit(hold(this.q, seconds), ref);
       yield* this.rampTo(slot, 0, ref);
     }
     yield { kind: 'span', ref, startS: begin, endS: this.now };
@@ -577,7 +577,7 @@ class Interpreter {
     if (before) at[slot] = before.at;
     const block = ramp(this.mechanism, at, slot, before?.speed ?? 0, speed);
     this.spins.delete(slot);
-    if (block.duration > 0) yield* this.emit(block, ref.step.id);
+    if (block.duration > 0) yield* this.emit(block, ref);
     if (speed === 0) {
       this.q = this.q.slice();
       this.q[slot] = block.to[slot];

@@ -11,26 +11,26 @@ const LONGER = 1.5;
 export function pauseFindings(
   plan: Plan,
   { rocking }: MotionChoice,
-  hasNote: (stepId: string) => boolean,
+  hasNote: (routine: string, stepId: string) => boolean,
 ): Finding[] {
   if (!rocking) return [];
   const needed = rockingSettles(rocking);
-  const indexOf = new Map(plan.steps.map((step) => [step.stepId, step.index]));
   const said = new Set<string>();
   const found: Finding[] = [];
-  plan.blocks.forEach(({ block, startS, stepId }, k) => {
+  plan.blocks.forEach(({ block, startS, stepId, routine, index }, k) => {
+    const key = `${routine} ${stepId}`;
     const next = plan.blocks[k + 1];
-    if (!next || said.has(stepId)) return;
-    const place = { station: 'routine' as const, routine: plan.routineId, step: stepId, timeS: startS };
-    const step = (indexOf.get(stepId) ?? 0) + 1;
+    if (!next || said.has(key)) return;
+    const place = { station: 'routine' as const, routine, step: stepId, timeS: startS };
+    const step = index + 1;
     const before = plan.blocks[k - 1];
     if (block.kind === 'hold' && before && before.block.kind !== 'hold') {
-      if (block.duration > needed * LONGER && !hasNote(stepId)) {
-        said.add(stepId);
+      if (block.duration > needed * LONGER && !hasNote(routine, stepId)) {
+        said.add(key);
         found.push(finding('wait-longer', place, { step, waits: block.duration, needed }));
       }
     } else if (block.kind !== 'hold' && next.block.kind !== 'hold' && isSmall(next.block.from, next.block.to)) {
-      said.add(stepId);
+      said.add(key);
       found.push(finding('settle-missing', place, { step, needed }));
     }
   });

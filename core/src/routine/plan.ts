@@ -16,7 +16,10 @@ import { structureFindings } from './structure';
 export interface TimedBlock {
   readonly block: Block;
   readonly startS: number;
+  /** The step it belongs to (the first of several in one), its number from 0, and the routine that step stands in. */
   readonly stepId: string;
+  readonly index: number;
+  readonly routine: string;
 }
 export interface TimedStep {
   readonly stepId: string;
@@ -145,7 +148,13 @@ function* planning(
       }
       case 'block':
         waiting.push({ block: event.block, atS: event.atS });
-        blocks.push({ block: event.block, startS: event.atS, stepId: event.stepId });
+        blocks.push({
+          block: event.block,
+          startS: event.atS,
+          stepId: event.ref.step.id,
+          index: event.ref.index,
+          routine: event.ref.routine,
+        });
         time = event.atS + event.block.duration;
         break;
       case 'carry':

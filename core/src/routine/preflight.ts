@@ -12,8 +12,8 @@ export const preflight = (rig: Rig, mechanism: Mechanism, build: Build, plan: Pl
   [
     ...plan.findings,
     ...lowPassFindings(mechanism, driveMaps(rig, mechanism, build), plan, rig.motion),
-    ...pauseFindings(plan, rig.motion, (id) =>
-      rig.routines.some((r) => r.steps.some((step) => step.id === id && step.note !== '')),
+    ...pauseFindings(plan, rig.motion, (routine, id) =>
+      rig.routines.some((r) => r.id === routine && r.steps.some((step) => step.id === id && step.note !== '')),
     ),
     ...checkDrives(rig, mechanism, build),
   ].sort(bySeverity);

@@ -144,12 +144,12 @@ export function lowPassFindings(
   const { timeConstantS, loopMs } = motion;
   const found: Finding[] = [];
   const said = new Set<string>();
-  const indexOf = new Map(plan.steps.map((step) => [step.stepId, step.index]));
-  plan.blocks.forEach(({ block, startS, stepId }, i) => {
-    if (block.kind === 'hold' || said.has(stepId)) return;
-    said.add(stepId);
-    const place = { station: 'routine' as const, routine: plan.routineId, step: stepId, timeS: startS };
-    const step = (indexOf.get(stepId) ?? 0) + 1;
+  plan.blocks.forEach(({ block, startS, stepId, routine, index }, i) => {
+    const key = `${routine} ${stepId}`;
+    if (block.kind === 'hold' || said.has(key)) return;
+    said.add(key);
+    const place = { station: 'routine' as const, routine, step: stepId, timeS: startS };
+    const step = index + 1;
     let until = startS + block.duration;
     for (let k = i + 1; k < plan.blocks.length && plan.blocks[k].block.kind === 'hold'; k++)
       until += plan.blocks[k].block.duration;

@@ -231,7 +231,7 @@ export class RunLoop {
     const whole: Plan = {
       ...plan,
       blocks: [
-        ...(far ? [{ block: first, startS: 0, stepId: '' }] : []),
+        ...(far ? [{ block: first, startS: 0, stepId: '', index: -1, routine: '' }] : []),
         ...plan.blocks.flatMap((b) => (b.startS < from ? [] : [{ ...b, startS: b.startS + lead - from }])),
       ],
       durationS: plan.durationS + lead - from,

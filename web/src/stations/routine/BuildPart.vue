@@ -74,7 +74,7 @@ function change(label: string, how: Change): void {
   const made = new Map<string, Target>();
   for (const step of steps.steps.value) {
     if (!steps.chosen.value.has(step.id) || !('target' in step)) continue;
-    const block = plan.value.blocks.findLast((b) => b.stepId === step.id);
+    const block = plan.value.blocks.findLast((b) => b.stepId === step.id && b.routine === steps.routine.value?.id);
     const tool = mechanism.tools.find((t) => (step.tool ? t.id === step.tool : t.mounted));
     const q = block && changedPose(rig, mechanism, tool, how, block.block.to);
     const no = steps.steps.value.indexOf(step) + 1;

@@ -49,7 +49,9 @@ const H = 22;
 const LOOKS = 40;
 /** This step's move as planned, made again with every profile. */
 const rows = computed(() => {
-  const found = plan.value?.blocks.find(({ block, stepId }) => stepId === step.id && block.kind !== 'hold');
+  const found = plan.value?.blocks.find(
+    (b) => b.stepId === step.id && b.routine === routine.id && b.block.kind !== 'hold',
+  );
   const { mechanism } = rigs;
   const block = found?.block;
   const pace = 'mmPerS' in step.pace ? {} : step.pace;

@@ -40,6 +40,8 @@ const times = computed(() => {
   }
   return map;
 });
+const isPlaying = (id: string): boolean =>
+  playing.value?.stepId === id && playing.value.routine === steps.routine.value?.id;
 const timeText = (id: string): string => {
   const time = times.value.get(id);
   return time && time.s > 0 ? `${formatNumber(time.s, 2)} s` : '';
@@ -137,11 +139,11 @@ function reorder(list: Step[]): void {
       tabindex="0"
       :data-step="row.step.id"
       :data-kind="row.step.kind"
-      :aria-current="playing?.stepId === row.step.id ? 'step' : undefined"
+      :aria-current="isPlaying(row.step.id) ? 'step' : undefined"
       :aria-selected="chosen.has(row.step.id)"
       :class="{
         chosen: chosen.has(row.step.id),
-        playing: view.poseSource !== 'edit' && playing?.stepId === row.step.id,
+        playing: view.poseSource !== 'edit' && isPlaying(row.step.id),
         off: !row.counts,
         order: !('pace' in row.step) && row.step.kind !== 'wait' && row.step.kind !== 'note',
       }"

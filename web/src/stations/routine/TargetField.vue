@@ -5,6 +5,7 @@ import Select from 'primevue/select';
 import { computed } from 'vue';
 import { fromSlotsRounded } from '@cork-elbow/core/mechanism';
 import { isJaw, type Target } from '@cork-elbow/core/rig';
+import { usesOf } from '@cork-elbow/core/routine';
 import NumberField from '../../shared/NumberField.vue';
 import TripleField from '../../shared/TripleField.vue';
 import { useRigStore } from '../../stores/rig';
@@ -55,6 +56,15 @@ function setWay(next: Way): void {
     'joint-shift': () => ({ shift: { joints: { [rigs.mechanism!.slotIds[0]]: 10 } } }),
   };
   set(made[next]());
+}
+/** Steps that go to the pose: all of them change with it. */
+const uses = computed(() => ('pose' in target ? usesOf(rigs.rig!, { pose: target.pose }).length : 0));
+function retake(id: string): void {
+  const { mechanism } = rigs;
+  rigs.commit('Re-take the pose', (draft) => {
+    const pose = draft.poses.find((p) => p.id === id);
+    if (pose) pose.joints = { ...pose.joints, ...fromSlotsRounded(mechanism!, view.q) };
+  });
 }
 const options = (list: readonly { id: string; name: string }[]) =>
   list.map(({ id, name }) => ({ label: name, value: id }));
@@ -215,6 +225,14 @@ const setShift = (k: number, v: number): Said => {
         @update:model-value="addJoint"
       />
     </template>
+    <Button
+      v-if="'pose' in target && uses"
+      size="small"
+      variant="text"
+      label="Re-take"
+      :title="`The pose, from where the arm stands: changes ${uses === 1 ? 'this step' : `all ${uses} steps that go there`}`"
+      @click="retake(target.pose)"
+    />
     <Button
       v-if="'joints' in target"
       size="small"

@@ -73,7 +73,7 @@ export function createSteps() {
     return commit(label, (r) => change(r.steps.find((s) => s.id === id)!));
   };
 
-  const timed = (id: string) => plan.value?.steps.find((s) => s.stepId === id);
+  const timed = (id: string) => plan.value?.steps.find((s) => s.stepId === id && s.routine === routine.value?.id);
   /** Chooses a step: alone, with others (Ctrl), or all up to it (Shift); the arm stands where it ends. */
   function select(id: string, how: 'alone' | 'also' | 'range' = 'alone'): void {
     if (how === 'alone') {
