@@ -42,3 +42,6 @@ export type RoutineEvent =
 
 /** What the caller answers to `read` and `await`; to all else nothing. */
 export type InputValue = boolean | number | null;
+
+/** A part of a run: says events, takes answers, ends with a value. */
+export type Run<T> = Generator<RoutineEvent, T, InputValue | undefined>;
