@@ -113,7 +113,7 @@ test('steps are chosen together, copied, folded, skipped, searched for and put b
   await rows.nth(2).focus();
   await rows.nth(2).press('ArrowDown');
   await page.keyboard.press('Shift+ArrowDown');
-  await expect(page.locator('.step[aria-selected=true]')).toHaveCount(2);
+  await expect(page.locator('.step.chosen')).toHaveCount(2);
   await page.keyboard.press('Control+c');
   await page.keyboard.press('Control+v');
   await expect(rows).toHaveCount(18);

@@ -202,38 +202,6 @@ describe('order', () => {
   });
 });
 
-describe('faults of order', () => {
-  it('are each said once, and mended by their button', () => {
-    const cases: [object[], string][] = [
-      [[{ kind: 'end' }, to('over-jar')], 'end-alone'],
-      [[{ kind: 'else' }, to('over-jar')], 'else-alone'],
-      [[{ kind: 'repeat', times: 2 }, to('over-jar')], 'end-missing'],
-      [[{ kind: 'jump', to: 'b' }, to('over-jar')], 'marker-missing'],
-      [[{ kind: 'return' }, to('over-jar')], 'return-alone'],
-      [[to('gone'), to('over-jar')], 'pose-unknown'],
-      [[{ kind: 'call', routine: 'gone' }, to('over-jar')], 'routine-unknown'],
-      [[to('over-jar', { pace: { durationS: 0.1 } })], 'duration-too-short'],
-      [[to('over-jar', { profile: 'jump' })], 'profile-jump'],
-      [
-        [to('over-jar'), { kind: 'straight-move', target: { pose: 'over-jar' }, ...pace }, to('rest')],
-        'path-nowhere',
-      ],
-      [[{ kind: 'let-go', joints: ['elbow'] }, to('over-jar')], 'joint-let-go'],
-      [[{ kind: 'spin', joint: 'elbow', speed: 9, until: 'stopped' }, to('over-jar')], 'spin-has-ends'],
-      [[{ kind: 'joint-move', target: { joints: { elbow: 170 } }, ...pace }], 'target-over-limit'],
-    ];
-    for (const [steps, code] of cases) {
-      const rig = structuredClone(dipper.rig);
-      rig.routines = [routine(steps, { id: 'r' })];
-      const planned = (r: Rig): Plan => planRoutine(r, dipper.mechanism, r.builds[0], r.routines[0]);
-      const found = planned(rig).findings.filter((f) => f.code === code);
-      expect(found, code).toHaveLength(code === 'joint-let-go' ? 1 : found.length || 1);
-      fixOf(rig, found[0])!.apply(rig);
-      expect(codes(planned(rig)), code).not.toContain(code);
-    }
-  });
-});
-
 describe('corners', () => {
   const { mechanism } = dipper;
   const tip = (q: Float64Array): readonly [number, number, number] =>

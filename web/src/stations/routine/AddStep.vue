@@ -56,6 +56,7 @@ function add(kind: Step['kind']): void {
     :delay="0"
     placeholder="More steps…"
     aria-label="Add a step"
+    :pt="{ dropdown: { 'aria-label': 'All kinds of steps' } }"
     scroll-height="22rem"
     @complete="find($event.query)"
     @option-select="add($event.value.value)"

@@ -140,7 +140,6 @@ function reorder(list: Step[]): void {
       :data-step="row.step.id"
       :data-kind="row.step.kind"
       :aria-current="isPlaying(row.step.id) ? 'step' : undefined"
-      :aria-selected="chosen.has(row.step.id)"
       :class="{
         chosen: chosen.has(row.step.id),
         playing: view.poseSource !== 'edit' && isPlaying(row.step.id),
@@ -153,6 +152,7 @@ function reorder(list: Step[]): void {
       <span class="grip" aria-hidden="true"><IconGripVertical :size="14" /></span>
       <span class="num no" :class="marks.get(row.step.id)">{{ row.index + 1 }}</span>
       <span class="what" :style="{ paddingLeft: `${row.depth * 0.9}rem` }"
+        ><span v-if="chosen.has(row.step.id)" class="sr">chosen: </span
         ><button
           v-if="row.opens"
           class="fold"
