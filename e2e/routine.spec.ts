@@ -269,3 +269,20 @@ test('pick and place is built from two spots; chosen moves are mirrored; parking
   await expect(page.getByRole('combobox', { name: 'Routine', exact: true })).toContainText('Fold away');
   await expect(page.locator('[data-pose-source=preview]')).toBeVisible();
 });
+
+test('a routine is made to stay under a time, or it is said why it cannot', async ({ page, server }) => {
+  await open(page, server, 'routine');
+  await page.getByRole('button', { name: 'Timeline' }).click();
+  const takes = page.locator('.timeline .facts dd').first();
+  await expect(takes).toContainText('37.');
+  const under = page.getByLabel('Stay under this duration, s');
+  await under.fill('34');
+  await under.press('Enter');
+  await expect(takes).toContainText(/33\.\d+ s|34 s/);
+  await under.fill('20');
+  await under.press('Enter');
+  await expect(page.getByText('go by whatever the pace of its steps')).toBeVisible();
+  await under.fill('25');
+  await under.press('Enter');
+  await expect(page.getByText('At full speed it takes')).toBeVisible();
+});

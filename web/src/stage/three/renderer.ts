@@ -342,7 +342,7 @@ function create(): Renderer3d {
         const geometry = new BufferGeometry();
         geometry.setAttribute('position', new Float32BufferAttribute(beats, 3));
         extras.add(
-          new Points(geometry, new PointsMaterial({ color: ink.palette.cork, size: 4, sizeAttenuation: false })),
+          new Points(geometry, new PointsMaterial({ color: ink.palette.cork, size: 3, sizeAttenuation: false })),
         );
       }
       for (let i = 0; hits && i + 2 < hits.length; i += 3) {

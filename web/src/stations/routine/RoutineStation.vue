@@ -161,23 +161,30 @@ function playFrom(): void {
 }
 const fastest = ref<number | null>(null);
 /** The wish the other way round: every pace so that the whole stays under a time. */
-function under(wish: number): string | void {
-  const takes = plan.value?.durationS ?? 0;
-  const waits = (plan.value?.blocks ?? []).reduce(
-    (sum, { block }) => sum + (block.kind === 'hold' ? block.duration : 0),
+function under(wish: number): void {
+  const made = plan.value;
+  if (!made) return;
+  const byShare = new Set(
+    steps.steps.value.flatMap((s) => ('pace' in s && 'speedShare' in s.pace && s.enabled ? [s.id] : [])),
+  );
+  // Waits, steps with a time of their own and routines that are called stay as they are.
+  const moving = made.blocks.reduce(
+    (sum, { block, stepId, routine: of }) =>
+      of === routine.value!.id && byShare.has(stepId) && block.kind !== 'hold' ? sum + block.duration : sum,
     0,
   );
-  if (wish <= waits) return `It waits for ${formatNumber(waits, 1)} s alone; more than that is allowed.`;
-  const factor = (takes - waits) / (wish - waits);
-  let refused: string | void;
-  const least = (r: Routine): void => {
+  const fixed = made.durationS - moving;
+  if (wish <= fixed || moving === 0) {
+    told.value = `${formatNumber(fixed, 1)} s of it go by whatever the pace of its steps: waits, steps with a time of their own, routines that are called.`;
+    return;
+  }
+  const factor = moving / (wish - fixed);
+  const result = steps.commit(`Stay under ${formatNumber(wish, 1)} s`, (r) => {
     for (const s of r.steps)
       if ('pace' in s && 'speedShare' in s.pace)
         s.pace.speedShare = Math.min(1, Math.max(0.01, Math.ceil(s.pace.speedShare * factor * 1000) / 1000));
-  };
-  refused = steps.commit(`Stay under ${formatNumber(wish, 1)} s`, least);
-  fastest.value = wish;
-  return refused;
+  });
+  if (!result) fastest.value = wish;
 }
 watch(plan, (made) => {
   if (fastest.value === null || !made) return;
@@ -263,6 +270,21 @@ const cycle = computed(() => {
     <TimelinePart v-else-if="part === 'timeline'" />
     <SmoothingPart v-else />
 
+    <div v-if="plan && plan.durationS > 0 && part === 'timeline'" class="row wish">
+      <span class="small muted">The whole in less than</span>
+      <TextField
+        class="under"
+        :value="''"
+        label="Stay under this duration, s"
+        placeholder="… s"
+        :commit="
+          (v: string) =>
+            v === '' ? undefined : Number(v) > 0 ? void under(Number(v)) : 'Seconds are allowed here, such as 30.'
+        "
+      />
+      <span class="small muted">by the pace of every step</span>
+    </div>
+
     <div v-if="findings.length" class="stack tight">
       <FindingRow v-for="(f, k) in findings.slice(0, 4)" :key="k" :finding="f" @go="goTo(f)" />
       <span v-if="findings.length > 4" class="muted small"
@@ -320,20 +342,6 @@ const cycle = computed(() => {
         ><IconArrowBarRight :size="17"
       /></Button>
     </div>
-    <div v-if="plan && plan.durationS > 0 && part === 'timeline'" class="row">
-      <span class="small muted">The whole in less than</span>
-      <TextField
-        class="under"
-        :value="''"
-        label="Stay under this duration, s"
-        placeholder="… s"
-        :commit="
-          (v: string) =>
-            v === '' ? undefined : Number(v) > 0 ? under(Number(v)) : 'Seconds are allowed here, such as 30.'
-        "
-      />
-      <span class="small muted">by the pace of every step</span>
-    </div>
     <p v-if="told" class="small told" role="status">{{ told }}</p>
   </template>
   <p v-else class="muted">No routine yet: press New.</p>
@@ -390,6 +398,9 @@ const cycle = computed(() => {
 }
 .scrub {
   accent-color: var(--cork);
+}
+.wish {
+  margin-top: 0.4rem;
 }
 .under {
   width: 6rem;

@@ -182,7 +182,7 @@ const whole = computed(() => [
     <table v-if="figures.length" class="table">
       <thead>
         <tr>
-          <th></th>
+          <th><span class="sr">way</span></th>
           <th>arrives</th>
           <th>speed</th>
           <th>accel.</th>

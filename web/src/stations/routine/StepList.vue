@@ -207,8 +207,9 @@ function reorder(list: Step[]): void {
 .step.playing {
   box-shadow: inset 4px 0 0 var(--cork);
 }
-.step.off {
-  opacity: 0.55;
+.step.off,
+.step.off b {
+  color: var(--ink-3);
   text-decoration: line-through;
 }
 .what {
