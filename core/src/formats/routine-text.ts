@@ -1,59 +1,13 @@
 /** The plain sentences of a routine, read. What is not one of them is a fault with its line and column; nothing is made up. */
 import { fault, type Fault } from '../contract/finding';
-import { codeName, freeId, type Condition, type Pace, type Places, type Rig, type Step, type Target } from '../rig';
+import { codeName, type Condition, type Pace, type Places, type Rig, type Step, type Target } from '../rig';
 import { stepSchema } from '../rig';
+import { withIds } from './routine-text-ids';
+import { shown, Stop, tokensOf, type Token } from './routine-text-tokens';
 import { profileWords } from './routine-text-write';
 
 export { formatRoutine } from './routine-text-write';
 
-interface Token {
-  readonly kind: 'word' | 'number' | 'text' | 'id' | 'sign' | 'end';
-  readonly text: string;
-  readonly column: number;
-}
-
-class Stop extends Error {
-  constructor(
-    readonly column: number,
-    readonly expected: string,
-    readonly got: string,
-  ) {
-    super(expected);
-  }
-}
-
-const TOKEN =
-  /\s*(?:("(?:[^"\\]|\\.)*")|(-?\d+(?:\.\d+)?(?:e[-+]?\d+)?)(?![\w])|#([a-z][a-z0-9-_]*)|(mm\/s|[A-Za-z][\w-]*)|([,;%]))/iy;
-
-function tokensOf(line: string): Token[] {
-  const tokens: Token[] = [];
-  TOKEN.lastIndex = 0;
-  for (let at = 0; line.slice(at).trim() !== '';) {
-    TOKEN.lastIndex = at;
-    const match = TOKEN.exec(line);
-    const column = at + /^\s*/.exec(line.slice(at))![0].length + 1;
-    if (!match)
-      throw new Stop(column, 'a word, a number or a name in quotes', `“${line.slice(column - 1, column + 11)}”`);
-    const [, text, number, id, word, sign] = match;
-    if (text !== undefined) {
-      let inner: string;
-      try {
-        inner = JSON.parse(text) as string;
-      } catch {
-        throw new Stop(column, 'a name in quotes', text);
-      }
-      tokens.push({ kind: 'text', text: inner, column });
-    } else if (number !== undefined) tokens.push({ kind: 'number', text: number, column });
-    else if (id !== undefined) tokens.push({ kind: 'id', text: id, column });
-    else if (word !== undefined) tokens.push({ kind: 'word', text: word, column });
-    else tokens.push({ kind: 'sign', text: sign, column });
-    at = TOKEN.lastIndex;
-  }
-  tokens.push({ kind: 'end', text: '', column: line.length + 1 });
-  return tokens;
-}
-
-const shown = ({ kind, text }: Token): string => (kind === 'end' ? 'the end of the line' : `“${text}”`);
 /** A share of what is typed in percent, as it would be saved. */
 const shareOfPercent = (percent: number): number => Number((percent / 100).toPrecision(15));
 
@@ -450,53 +404,4 @@ export function parseRoutine(rig: Rig, text: string, before: readonly Step[] = [
     }
   });
   return faults.length ? { ok: false, faults } : { ok: true, steps: withIds(bodies, before) };
-}
-
-/** Steps keep their ids along the longest run of steps, in order, that say the same before and now. */
-function withIds(bodies: readonly Body[], before: readonly Step[]): Step[] {
-  const content = (body: object): string => JSON.stringify(sorted({ ...body, id: undefined }));
-  const [old, now] = [before.map(content), bodies.map(content)];
-  const [n, m] = [old.length, now.length];
-  const ids: (string | null)[] = bodies.map(() => null);
-  // Lengths of the longest common runs from (i, j) on.
-  const longest = Array.from({ length: n + 1 }, () => new Uint16Array(m + 1));
-  for (let i = n - 1; i >= 0; i--)
-    for (let j = m - 1; j >= 0; j--)
-      longest[i][j] = old[i] === now[j] ? longest[i + 1][j + 1] + 1 : Math.max(longest[i + 1][j], longest[i][j + 1]);
-  const used = new Set<number>();
-  for (let i = 0, j = 0; i < n && j < m;) {
-    if (old[i] === now[j]) {
-      ids[j] = before[i].id;
-      used.add(i);
-      i++;
-      j++;
-    } else if (longest[i + 1][j] >= longest[i][j + 1]) i++;
-    else j++;
-  }
-  // One that was changed keeps its id where its place says which one it was.
-  let next = 0;
-  ids.forEach((id, j) => {
-    if (id !== null) {
-      next = before.findIndex((step) => step.id === id) + 1;
-      return;
-    }
-    if (next < n && !used.has(next) && before[next].kind === bodies[j].kind) ids[j] = before[next++].id;
-  });
-  const taken = before.map((step) => step.id);
-  return bodies.map((body, k) => {
-    const id = ids[k] ?? freeId('step', taken);
-    taken.push(id);
-    return { id, ...body } as Step;
-  });
-}
-
-function sorted(value: unknown): unknown {
-  if (Array.isArray(value)) return value.map(sorted);
-  if (typeof value !== 'object' || value === null) return value;
-  return Object.fromEntries(
-    Object.entries(value)
-      .filter(([, v]) => v !== undefined)
-      .sort(([a], [b]) => (a < b ? -1 : 1))
-      .map(([k, v]) => [k, sorted(v)]),
-  );
 }

@@ -15,7 +15,7 @@ import {
   type Profile,
   type ScalarLimits,
 } from './profile';
-import { lawInto, type TimeLaw } from './retime';
+import { lawInto, type TimeLaw } from './time-law';
 
 export interface MoveBlock {
   readonly kind: 'move';

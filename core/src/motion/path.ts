@@ -5,7 +5,8 @@
 import type { Mechanism } from '../mechanism';
 import { joinSegments, pathInto, pathNodes, pieceAt, type JointPath, type Segment } from './joint-path';
 import { profileOf, type MovePace, type Profile, type ScalarLimits } from './profile';
-import { retime, type Stretch, type TimeLaw } from './retime';
+import { retime, type Stretch } from './retime';
+import type { TimeLaw } from './time-law';
 
 export interface PathBlock {
   readonly kind: 'path';

@@ -16,11 +16,11 @@ import {
 import { say, type ArmHow, type Finding, type RunState, type Status, idleStatus } from '@cork-elbow/core/contract';
 import { nativeOf, restPose, type DriveMap } from '@cork-elbow/core/drives';
 import { compile, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
-import { jointMove } from '@cork-elbow/core/motion';
-import { planRoutine, positionAt, preflight, stepAt, type Plan } from '@cork-elbow/core/routine';
+import { positionAt, stepAt, type Plan } from '@cork-elbow/core/routine';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { Link } from '../links/link';
 import { bringUp, Rising } from './bring-up';
+import { courseOf } from './course';
 import type { LoopEvent, RunRequest } from './events';
 import { confirmedLimits } from './limits';
 import { byChannel, Wire, type Values } from './wire';
@@ -37,22 +37,8 @@ const REPORT = 20;
 export const TELL = 50;
 /** After the last point: cushion, lag of the motors, then the run counts as finished. */
 const SETTLE = 250;
-/** Share of the speed for the way from where the arm stands to the routine's start. */
-const FIRST_MOVE = 0.25;
 /** A set point this far (rad or m) past a limit is held back: more than rounding can explain. */
 const PAST = 1e-6;
-/** Share of its speed that a run keeps to while the arm has not homed and nothing else is said. */
-const UNVERIFIED = 0.25;
-/** A start nearer than this (° or mm) needs no move of its own. */
-const AT_START = 0.05;
-
-/** What a routine may do on the stage and a run does not do yet. */
-const notInRuns = {
-  output: 'It sets outputs, which runs do not do yet; skip those steps to run the rest.',
-  input: 'It waits for inputs, which runs do not read yet; skip those steps to run the rest.',
-  power: 'It lets joints go or holds them again, which runs do not do yet; skip those steps to run the rest.',
-  swap: 'It swaps tools, which runs do not wait for yet; skip those steps to run the rest.',
-} as const;
 
 interface Connected {
   rig: Rig;
@@ -196,50 +182,24 @@ export class RunLoop {
 
   /** Plans the routine from the given document and begins with a slow move to its start. */
   start(request: RunRequest, rig: Rig, now: number): void {
-    const { id: runId, rigId, buildId, routineId } = request;
     if (!this.board || this.status.link !== 'connected') return this.refuse('board-absent', say('board-absent'));
     if (!this.status.armed) return this.refuse('board-unarmed', say('board-unarmed'));
     if (this.status.mode !== 'normal') return this.refuse('board-not-ready', say('board-not-ready'));
     if (this.run) return this.refuse('run-busy', say('run-busy'));
-    const refused = (reason: string, findings: Finding[] = []): void =>
-      this.refuse('run-refused', say('run-refused', { reason }), findings);
-    if (rigId !== this.board.rigId) return refused('The board was connected for another rig.');
-    const routine = rig.routines.find((r) => r.id === routineId);
-    const build = rig.builds.find((b) => b.id === buildId);
-    if (!routine || !build) return refused('There is no such routine or build in the saved rig.');
-    const compiled = compile(rig.mechanism, build.mounting);
-    if (!compiled.ok) return refused(compiled.faults[0].message);
-    const mechanism = confirmedLimits(compiled.mechanism, build);
-    const plan = planRoutine(rig, mechanism, build, routine);
-    const stops = preflight(rig, mechanism, build, plan).filter((f) => f.severity === 'stop');
-    if (stops.length) return refused(stops[0].message, stops);
-    if (plan.durationS === 0) return refused('It has nothing to do.');
-    const beyond = plan.events.find((event) => event.kind !== 'counter');
-    if (beyond) return refused(notInRuns[beyond.kind]);
+    const refused = (reason: string, findings: readonly Finding[] = []): void =>
+      this.refuse('run-refused', say('run-refused', { reason }), [...findings]);
+    if (request.rigId !== this.board.rigId) return refused('The board was connected for another rig.');
+    const course = courseOf(request, rig, this.commanded.slice());
+    if (!course.ok) return refused(course.reason, course.findings);
 
-    const from = beginOf(plan, request);
-    if (from === null) return refused('The step to begin with is not on its way.');
-
+    const { build, mechanism, plan, lead, from, full } = course;
+    const { id: runId, routineId } = request;
     Object.assign(this.board, { rig, build, mechanism, wire: new Wire(rig, mechanism, build) });
     this.sendBounds();
-    const begin = positionAt(mechanism, plan, from);
-    const first = jointMove(mechanism, this.commanded.slice(), begin, { speedShare: FIRST_MOVE });
-    const far = begin.some((v, s) => Math.abs(v - this.commanded[s]) / mechanism.siPerUnit[s] > AT_START);
-    const lead = far ? first.duration : 0;
-    // Axes that are homed by something do not know where they are until then; what is remembered counts, carefully.
-    const full = rig.homing.axes.length ? (rig.homing.parked?.speedShare ?? UNVERIFIED) : 1;
-    const whole: Plan = {
-      ...plan,
-      blocks: [
-        ...(far ? [{ block: first, startS: 0, stepId: '', index: -1, routine: '' }] : []),
-        ...plan.blocks.flatMap((b) => (b.startS < from ? [] : [{ ...b, startS: b.startS + lead - from }])),
-      ],
-      durationS: plan.durationS + lead - from,
-    };
     this.run = {
       id: runId,
       routineId,
-      plan: whole,
+      plan,
       lead,
       from,
       time: 0,
@@ -259,11 +219,11 @@ export class RunLoop {
       runId,
       routineId,
       runS: from,
-      totalS: plan.durationS,
+      totalS: from + plan.durationS - lead,
       notice: full < 1 ? say('position-unverified', { share: full * 100 }) : '',
       stepId: null,
     });
-    this.emit({ type: 'started', run: request, routineName: routine.name, board: this.board.link.name });
+    this.emit({ type: 'started', run: request, routineName: course.routineName, board: this.board.link.name });
   }
 
   pause(): void {
@@ -503,13 +463,6 @@ export class RunLoop {
 
 /** Time of the plan that a run is at; where it begins, while it is on its way there. */
 const planTime = (run: Going): number => run.from + Math.max(0, Math.min(run.time, run.plan.durationS) - run.lead);
-
-/** Where a run begins: at the block that the step asked for begins in, so that nothing starts at speed. */
-function beginOf(plan: Plan, { fromStep, routineId }: RunRequest): number | null {
-  if (fromStep === undefined) return 0;
-  const step = plan.steps.find((s) => s.stepId === fromStep && s.routine === routineId);
-  return step ? (plan.blocks.findLast((b) => b.startS <= step.startS + 1e-9)?.startS ?? 0) : null;
-}
 
 /** Seconds in which time may slow from full speed to a stand without any joint braking harder than it may. */
 function slowest(mechanism: Mechanism): number {
