@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Where a move goes: a pose, a spot with a direction, numbers, or from where the arm stands. */
+import { IconCamera } from '@tabler/icons-vue';
 import Button from 'primevue/button';
 import Select from 'primevue/select';
 import { computed } from 'vue';
@@ -229,10 +230,12 @@ const setShift = (k: number, v: number): Said => {
       v-if="'pose' in target && uses"
       size="small"
       variant="text"
-      label="Re-take"
-      :title="`The pose, from where the arm stands: changes ${uses === 1 ? 'this step' : `all ${uses} steps that go there`}`"
+      severity="secondary"
+      aria-label="Re-take the pose"
+      :title="`Re-take the pose from where the arm stands: changes ${uses === 1 ? 'this step' : `all ${uses} steps that go there`}`"
       @click="retake(target.pose)"
-    />
+      ><IconCamera :size="16"
+    /></Button>
     <Button
       v-if="'joints' in target"
       size="small"
