@@ -118,6 +118,10 @@ const keys: [string, string][] = [
   ['Alt 1 … Alt 7', 'Go to a station'],
   ['↑ ↓ in a number', 'Step by one; with Shift by ten, with Alt by a tenth'],
   ['↑ ↓ ← →, Page ↑ ↓', 'On the Reach page: step the target forward, back, left, right, up, down'],
+  ['↑ ↓, with Shift', 'On the Routine page: walk through the steps, choose several'],
+  ['Ctrl C, X, V, A', 'Copy, cut, paste, choose all the steps; also into another routine'],
+  ['Alt ↑ ↓, S, Delete', 'Move, skip, delete the chosen steps'],
+  ['← →, Enter', 'Fold and unfold a step that holds others; go to its fields'],
   ['[ and ]', 'On the Reach page: tilt the tool down or up'],
   ['?', 'This list'],
 ];

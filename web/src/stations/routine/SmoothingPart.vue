@@ -38,12 +38,15 @@ const slowest = computed(() => {
   return servos.sort((a, b) => a.speed - b.speed)[0] ?? null;
 });
 const stall = computed(() => (motion.value.wholePer === null ? 0 : stallOf(share.value) / motion.value.wholePer));
+/** A low pass is reckoned loop by loop: not for longer than this (s). */
+const LONGEST = 7200;
+const isTooLong = computed(() => (plan.value?.durationS ?? 0) > LONGEST);
 const figures = shallowRef<readonly SchoolFigures[]>([]);
 watch(
   () => [plan.value, motion.value] as const,
   async ([made]) => {
     const { rig, build } = rigs;
-    if (!made || !rig || !build || made.durationS === 0) return void (figures.value = []);
+    if (!made || !rig || !build || made.durationS === 0 || isTooLong.value) return void (figures.value = []);
     const found = await jobs.run('schools', 'Comparing ways to smooth', (worker, id) =>
       worker.schools(id, rig, build.id, made.routineId, tried.value[made.routineId] ?? {}),
     );
@@ -65,7 +68,7 @@ const window = computed(() => {
 const sent = computed(() => {
   const { mechanism } = rigs;
   const made = plan.value;
-  if (!made || !mechanism || made.start.length !== mechanism.m) return [];
+  if (!made || !mechanism || made.start.length !== mechanism.m || isTooLong.value) return [];
   const timeS = sampleTimes(made.durationS + 0.6, Math.max(0.01, made.durationS / 6000));
   return (['jump', 'low-pass', 'planned'] as const).map((school) => ({
     school,
@@ -201,7 +204,11 @@ const whole = computed(() => [
         </tr>
       </tbody>
     </table>
-    <p class="muted small">Shares of each joint’s own limits, at their worst.</p>
+    <p class="muted small">
+      {{
+        isTooLong ? 'Compared are routines of up to two hours.' : 'Shares of each joint’s own limits, at their worst.'
+      }}
+    </p>
     <div class="chart">
       <LineChart
         :series

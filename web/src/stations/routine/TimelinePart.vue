@@ -45,9 +45,14 @@ function reason(stretch: Stretch): string {
   return `${words[stretch.by]} of ${slots.value[stretch.slot]?.name}`;
 }
 const now = computed(() => held.value.find((s) => s.startS <= time.value && s.endS > time.value) ?? null);
-const bars = (made: Plan | null) => (fits(made) ? made.steps.filter((s) => s.endS > s.startS && s.depth === 0) : []);
+/** More bars than this are more than can be told apart: the shortest are left out. */
+const MOST_BARS = 1200;
+const drawn = <T extends { startS: number; endS: number }>(list: readonly T[]): readonly T[] =>
+  list.length <= MOST_BARS ? list : list.filter((s) => s.endS - s.startS >= span.value / MOST_BARS);
+const bars = (made: Plan | null) =>
+  fits(made) ? drawn(made.steps.filter((s) => s.endS > s.startS && s.depth === 0)) : [];
 const inner = computed(() =>
-  fits(plan.value) ? plan.value.steps.filter((s) => s.endS > s.startS && s.depth > 0) : [],
+  fits(plan.value) ? drawn(plan.value.steps.filter((s) => s.endS > s.startS && s.depth > 0)) : [],
 );
 const kindOf = (id: string, routineId: string) =>
   rigs.rig!.routines.find((r) => r.id === routineId)?.steps.find((s) => s.id === id)?.kind;
@@ -66,9 +71,15 @@ const lanes = computed(() => {
       (e): e is Extract<typeof e, { signal: string }> => 'signal' in e && e.signal === id,
     );
     const on = events.flatMap((e, k) =>
-      e.on ? [{ from: e.timeS, to: events[k + 1]?.timeS ?? made.durationS }] : [],
+      e.on ? [{ startS: e.timeS, endS: events[k + 1]?.timeS ?? made.durationS }] : [],
     );
-    return { id, name: signal?.name ?? id, way: events[0].kind, on, marks: events.map((e) => e.timeS) };
+    return {
+      id,
+      name: signal?.name ?? id,
+      way: events[0].kind,
+      on: drawn(on),
+      marks: events.length > MOST_BARS ? [] : events.map((e) => e.timeS),
+    };
   });
 });
 /** Inputs that the routine asks for, here or in what it calls. */
@@ -215,7 +226,7 @@ const plus = (a: number, b: number): string => `${a - b > 0 ? '+' : '−'}${form
       </div>
       <div class="track held" aria-label="What holds each stretch back">
         <span
-          v-for="(s, k) in held"
+          v-for="(s, k) in drawn(held)"
           :key="k"
           class="why"
           :class="[s.by, 'slot' in s ? `joint-${(s.slot % 8) + 1}` : '']"
@@ -230,7 +241,7 @@ const plus = (a: number, b: number): string => `${a - b > 0 ? '+' : '−'}${form
           :key="k"
           class="on"
           :class="lane.way"
-          :style="{ left: x(on.from), width: width(on.from, on.to) }"
+          :style="{ left: x(on.startS), width: width(on.startS, on.endS) }"
         />
         <span v-for="(t, k) in lane.marks" :key="`m${k}`" class="mark" :style="{ left: x(t) }" />
       </div>

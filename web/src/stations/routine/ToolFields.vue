@@ -190,6 +190,9 @@ function toggle(id: string): void {
       </template>
     </template>
   </template>
+  <span v-if="step.kind === 'spin'" class="caution small">
+    A turning axis does not stop at a touch: keep sleeves, hair and fingers away.
+  </span>
   <template v-if="step.kind === 'hold' || step.kind === 'let-go'">
     <span class="choice small" role="group" aria-label="Joints"
       ><button v-for="j in joints" :key="j.id" :aria-pressed="step.joints.includes(j.id)" @click="toggle(j.id)">
