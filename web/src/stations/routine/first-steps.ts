@@ -5,8 +5,9 @@ import type { Rig, Routine, Step, Target } from '@cork-elbow/core/rig';
 export function firstStep(kind: Step['kind'], rig: Rig, routine: Routine): NewStep[] {
   const [pose] = rig.poses;
   const target: Target = pose ? { pose: pose.id } : { joints: {} };
-  const up: Target = { shift: { xyzMm: [0, 0, 20], along: 'world' } };
-  const aside: Target = { shift: { xyzMm: [0, 20, 20], along: 'world' } };
+  // Towards the base, where an arm that is stretched out can still go.
+  const aside: Target = { shift: { xyzMm: [-8, 8, 0], along: 'world' } };
+  const inward: Target = { shift: { xyzMm: [-16, 0, 0], along: 'world' } };
   const pace = { speedShare: 0.5 };
   const tool = rig.mechanism.tools.find((t) => t.grip)?.id ?? rig.mechanism.tools[0]?.id ?? 'none';
   const input = rig.signals.find((s) => s.way === 'in')?.id ?? 'none';
@@ -22,9 +23,9 @@ export function firstStep(kind: Step['kind'], rig: Rig, routine: Routine): NewSt
   const made: Record<Step['kind'], NewStep[]> = {
     'joint-move': [{ kind, target, pace } as NewStep],
     'straight-move': [{ kind, target, pace } as NewStep],
-    arc: [{ kind: 'arc', via: aside, target: up, pace }],
-    circle: [{ kind: 'circle', via: aside, second: up, turns: 1, pace }],
-    path: [{ kind: 'path', through: [up, aside], blendMm: 5, pace }],
+    arc: [{ kind: 'arc', via: aside, target: inward, pace }],
+    circle: [{ kind: 'circle', via: aside, second: inward, turns: 1, pace }],
+    path: [{ kind: 'path', through: [inward, aside], blendMm: 5, pace }],
     approach: [{ kind: 'approach', target, distanceMm: 30, lastMmPerS: 30, pace }],
     retreat: [{ kind: 'retreat', distanceMm: 30, pace }],
     grip: [{ kind: 'grip', tool, to: 'closed', pace }],

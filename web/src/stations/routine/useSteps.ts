@@ -132,8 +132,10 @@ export function createSteps() {
     const at = last ? steps.value.indexOf(last) + 1 : steps.value.length;
     const refused = commit(label, (r) => void r.steps.splice(at, 0, ...fresh));
     if (refused || !fresh.length) return refused;
-    chosen.value = new Set(fresh.map((s) => s.id));
-    current.value = fresh.at(-1)!.id;
+    // What opens is chosen itself: its own fields come next, and then the steps inside it.
+    const next = opens(fresh[0]) && fresh.length === 2 ? fresh[0] : fresh.at(-1)!;
+    chosen.value = new Set(next === fresh[0] ? [next.id] : fresh.map((s) => s.id));
+    current.value = next.id;
     anchor = current.value;
   }
 
