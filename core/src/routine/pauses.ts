@@ -29,7 +29,7 @@ export function pauseFindings(
         said.add(key);
         found.push(finding('wait-longer', place, { step, waits: block.duration, needed }));
       }
-    } else if (block.kind !== 'hold' && next.block.kind !== 'hold' && isSmall(next.block.from, next.block.to)) {
+    } else if (block.kind !== 'hold' && next.block.kind !== 'hold' && movesOneJoint(next.block.from, next.block.to)) {
       said.add(key);
       found.push(finding('settle-missing', place, { step, needed }));
     }
@@ -37,8 +37,6 @@ export function pauseFindings(
   return found;
 }
 
-/** A move of one or two joints alone, as a grip is. */
-const isSmall = (from: Float64Array, to: Float64Array): boolean => {
-  const moved = from.reduce((n, v, s) => n + (v !== to[s] ? 1 : 0), 0);
-  return moved === 1;
-};
+/** A move of one joint alone, as a grip is. */
+const movesOneJoint = (from: Float64Array, to: Float64Array): boolean =>
+  from.reduce((n, v, s) => n + (v !== to[s] ? 1 : 0), 0) === 1;

@@ -32,7 +32,7 @@ import {
   type Plan,
   type SchoolFigures,
 } from '@cork-elbow/core/routine';
-import type { MechanismDoc, Rig } from '@cork-elbow/core/rig';
+import type { Build, MechanismDoc, Rig, Routine } from '@cork-elbow/core/rig';
 
 const cancelled = new Set<number>();
 /** Time (ms) for one slice. */
@@ -89,6 +89,17 @@ function mechanismOf(doc: MechanismDoc, mounting: Mounting): Mechanism | null {
   const compiled = compile(doc, mounting);
   return compiled.ok ? compiled.mechanism : null;
 }
+/** What a question about a routine is asked of; null where the arm cannot be or the routine is gone. */
+function askedOf(
+  rig: Rig,
+  buildId: string,
+  routineId: string,
+): { mechanism: Mechanism; build: Build; routine: Routine; cache: MoveCache } | null {
+  const build = rig.builds.find((b) => b.id === buildId) ?? rig.builds[0];
+  const mechanism = mechanismOf(rig.mechanism, build.mounting);
+  const routine = rig.routines.find((r) => r.id === routineId);
+  return mechanism && routine ? { mechanism, build, routine, cache: cacheFor(rig.mechanism, build.mounting) } : null;
+}
 const toolOf = (mechanism: Mechanism | null, id: string): CompiledTool | undefined =>
   mechanism?.tools.find((tool) => tool.id === id);
 
@@ -104,12 +115,10 @@ const api = {
     inputs: SimulatedInputs,
     onProgress: Progress,
   ): Promise<Plan | null> {
-    const build = rig.builds.find((b) => b.id === buildId) ?? rig.builds[0];
-    const compiled = compile(rig.mechanism, build.mounting);
-    const routine = rig.routines.find((r) => r.id === routineId);
-    if (!compiled.ok || !routine) return null;
-    const cache = cacheFor(rig.mechanism, build.mounting);
-    return work(id, planJob(rig, compiled.mechanism, build, routine, { inputs, cache }), onProgress);
+    const asked = askedOf(rig, buildId, routineId);
+    if (!asked) return null;
+    const { mechanism, build, routine, cache } = asked;
+    return work(id, planJob(rig, mechanism, build, routine, { inputs, cache }), onProgress);
   },
   /** What a planned routine touches; the plan is made again here, so that none has to be sent. */
   async contacts(
@@ -120,14 +129,10 @@ const api = {
     inputs: SimulatedInputs,
     onProgress: Progress,
   ): Promise<Finding[] | null> {
-    const build = rig.builds.find((b) => b.id === buildId) ?? rig.builds[0];
-    const mechanism = mechanismOf(rig.mechanism, build.mounting);
-    const routine = rig.routines.find((r) => r.id === routineId);
-    if (!mechanism || !routine) return null;
-    const plan = planRoutine(rig, mechanism, build, routine, {
-      inputs,
-      cache: cacheFor(rig.mechanism, build.mounting),
-    });
+    const asked = askedOf(rig, buildId, routineId);
+    if (!asked) return null;
+    const { mechanism, build, routine, cache } = asked;
+    const plan = planRoutine(rig, mechanism, build, routine, { inputs, cache });
     return work(id, contactFindings(rig, mechanism, routine, plan), onProgress);
   },
   /** The routine by each way of smoothing. */
@@ -138,14 +143,10 @@ const api = {
     routineId: string,
     inputs: SimulatedInputs,
   ): Promise<SchoolFigures[] | null> {
-    const build = rig.builds.find((b) => b.id === buildId) ?? rig.builds[0];
-    const mechanism = mechanismOf(rig.mechanism, build.mounting);
-    const routine = rig.routines.find((r) => r.id === routineId);
-    if (!mechanism || !routine) return null;
-    const plan = planRoutine(rig, mechanism, build, routine, {
-      inputs,
-      cache: cacheFor(rig.mechanism, build.mounting),
-    });
+    const asked = askedOf(rig, buildId, routineId);
+    if (!asked) return null;
+    const { mechanism, build, routine, cache } = asked;
+    const plan = planRoutine(rig, mechanism, build, routine, { inputs, cache });
     return compareSchools(mechanism, driveMaps(rig, mechanism, build), plan, rig.motion);
   },
   async inverse(

@@ -206,7 +206,6 @@ export function createSteps() {
     chosen,
     search,
     problem,
-    canPaste: computed(() => clip.value.length > 0),
     commit,
     edit,
     select,
