@@ -189,8 +189,8 @@ export class End {
     this.directionError(towards[0], towards[1], towards[2]);
   }
 
-  /** Rows of the weighted Jacobian at the pose last evaluated; returns how many of the six count. */
-  jacobian(): number {
+  /** Rows of the weighted Jacobian at the pose last evaluated, to `rows`; those that the task leaves free are 0. */
+  jacobian(): void {
     const task = this.world!;
     if (this.loop) this.loopRows();
     else {
@@ -203,7 +203,6 @@ export class End {
         this.addRows(carrier, -1, task, p[0], p[1], p[2]);
       }
     }
-    return task.kind === 'free' ? 3 : task.kind === 'full' ? 6 : 5;
   }
 
   /** What the joints of a path do to the point p and the directions that move with it, times `sign`. */
@@ -215,6 +214,7 @@ export class End {
     const { count, turning, termStart, termFactor } = chain;
     const aim = task.kind === 'aim';
     const inTool = aim || task.kind === 'direction';
+    const turns = task.kind === 'free' ? 0 : length;
     for (let i = 0; i < count; i++) {
       const at = AXIS_STRIDE * i;
       const zx = axes[at],
@@ -255,35 +255,38 @@ export class End {
         }
         vx = vy = vz = 0;
       }
-      wx *= length;
-      wy *= length;
-      wz *= length;
+      wx *= turns;
+      wy *= turns;
+      wz *= turns;
       if (inTool) {
         const across = wx * tool[0] + wy * tool[3] + wz * tool[6];
         wy = wx * tool[1] + wy * tool[4] + wz * tool[7];
         wx = across;
         wz = 0;
       }
+      vx *= positionWeight;
+      vy *= positionWeight;
+      vz *= positionWeight;
+      if (alone) {
+        const c = 6 * columns[i];
+        rows[c] = vx;
+        rows[c + 1] = vy;
+        rows[c + 2] = vz;
+        rows[c + 3] = wx;
+        rows[c + 4] = wy;
+        rows[c + 5] = wz;
+        continue;
+      }
       for (let t = termStart[i]; t < termStart[i + 1]; t++) {
         if (columns[t] < 0) continue;
         const c = 6 * columns[t];
         const f = sign * termFactor[t];
-        const fp = f * positionWeight;
-        if (alone) {
-          rows[c] = fp * vx;
-          rows[c + 1] = fp * vy;
-          rows[c + 2] = fp * vz;
-          rows[c + 3] = f * wx;
-          rows[c + 4] = f * wy;
-          rows[c + 5] = f * wz;
-        } else {
-          rows[c] += fp * vx;
-          rows[c + 1] += fp * vy;
-          rows[c + 2] += fp * vz;
-          rows[c + 3] += f * wx;
-          rows[c + 4] += f * wy;
-          rows[c + 5] += f * wz;
-        }
+        rows[c] += f * vx;
+        rows[c + 1] += f * vy;
+        rows[c + 2] += f * vz;
+        rows[c + 3] += f * wx;
+        rows[c + 4] += f * wy;
+        rows[c + 5] += f * wz;
       }
     }
   }

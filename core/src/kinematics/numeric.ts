@@ -49,6 +49,12 @@ const DONE = 1e-10;
 /** Share of the squared error used as damping. */
 const DAMPING = 4e-2;
 const FLOOR = 1e-14;
+/** A step that promises less than this share of the squared error ends the solve: no way leads on from here. */
+const HOPELESS = 1e-4;
+/** A solve that has not halved its squared error within so many steps crawls along a singular valley: it ends. */
+const PATIENCE = 12;
+/** Damping grows by this where a step makes things worse, and by twice as much the next time. */
+const GROWTH = 8;
 
 export class NumericSolver {
   /** Error of the last solve: the largest over its tools. */
@@ -65,6 +71,8 @@ export class NumericSolver {
   private readonly high: Float64Array;
   /** 1 / (half range)² of each column: what a unit of damping weighs there. */
   private readonly weight: Float64Array;
+  /** (half range)² of each column. */
+  private readonly size: Float64Array;
   private readonly h: Float64Array;
   private readonly g: Float64Array;
   private readonly a: Float64Array;
@@ -94,7 +102,8 @@ export class NumericSolver {
     this.maxIterations = maxIterations;
     this.low = Float64Array.from(slots, (s) => (limits ? mechanism.lower[s] : -Infinity));
     this.high = Float64Array.from(slots, (s) => (limits ? mechanism.upper[s] : Infinity));
-    this.weight = Float64Array.from(slots, (s) => 1 / columnScale(mechanism, s) ** 2);
+    this.size = Float64Array.from(slots, (s) => columnScale(mechanism, s) ** 2);
+    this.weight = this.size.map((square) => 1 / square);
     this.h = new Float64Array(k * k);
     this.g = new Float64Array(k);
     this.a = new Float64Array(k * k);
@@ -112,7 +121,7 @@ export class NumericSolver {
    * values. One task a tool, in the tools' order. Whether it hits is for `distance` (m) and `angle` (rad) to say.
    */
   solveInto(q: Float64Array, given: Task | readonly Task[]): void {
-    const { k, slots, low, high, step, trial, h, weight } = this;
+    const { k, slots, low, high, step, trial, h, g, weight, size } = this;
     let tasks: readonly Task[];
     if (isOne(given)) {
       this.single[0] = given;
@@ -121,14 +130,20 @@ export class NumericSolver {
     for (let i = 0; i < k; i++) q[slots[i]] = Math.min(high[i], Math.max(low[i], q[slots[i]]));
     let cost = this.evaluate(q, tasks);
     let boost = 1;
+    let growth = GROWTH;
+    let milestone = Infinity;
     this.iterations = 0;
     trial.set(q);
     while (this.iterations < this.maxIterations) {
       if (this.distance < HIT_M * ENOUGH && this.angle < HIT_RAD * ENOUGH) return;
+      if (this.iterations % PATIENCE === 0) {
+        if (cost > milestone / 2) return;
+        milestone = cost;
+      }
       this.iterations++;
       this.normalEquations();
       let trace = 0;
-      for (let i = 0; i < k; i++) trace += h[i * k + i] / weight[i];
+      for (let i = 0; i < k; i++) trace += h[i * k + i] * size[i];
       trace /= k;
       const damping =
         boost *
@@ -136,21 +151,28 @@ export class NumericSolver {
           FLOOR * Math.max(trace, 1));
       this.boxStep(q, damping);
       let moved = 0;
+      let promised = 0;
       for (let i = 0; i < k; i++) {
+        promised += (g[i] + damping * weight[i] * step[i]) * step[i];
         trial[slots[i]] = Math.min(high[i], Math.max(low[i], q[slots[i]] + step[i]));
         moved = Math.max(moved, Math.abs(step[i]));
       }
+      promised /= 2;
+      if (promised < HOPELESS * cost) return;
       const trialCost = this.evaluate(trial, tasks);
       if (trialCost < cost) {
         const gained = cost - trialCost;
         for (let i = 0; i < k; i++) q[slots[i]] = trial[slots[i]];
         cost = trialCost;
-        boost = Math.max(boost / 6, 1e-3);
-        if (moved < DONE || gained < 1e-14 * cost) return;
+        growth = GROWTH;
+        if (gained > 0.75 * promised) boost = Math.max(boost / 6, 1e-3);
+        else if (gained < 0.25 * promised) boost *= 2;
+        if (moved < DONE) return;
       } else {
         // Back to the accepted pose with more damping.
         this.evaluate(q, tasks);
-        boost *= 8;
+        boost *= growth;
+        growth *= 2;
         if (moved < DONE || boost > 1e12) return;
       }
     }
@@ -180,14 +202,14 @@ export class NumericSolver {
     }
     for (let e = 0; e < ends.length; e++) {
       const end = ends[e];
-      const r = end.jacobian();
+      end.jacobian();
       const { rows, error } = end;
       const e0 = error[0],
         e1 = error[1],
         e2 = error[2],
-        e3 = r > 3 ? error[3] : 0,
-        e4 = r > 3 ? error[4] : 0,
-        e5 = r > 5 ? error[5] : 0;
+        e3 = error[3],
+        e4 = error[4],
+        e5 = error[5];
       for (let i = 0; i < k; i++) {
         const ci = 6 * i;
         const r0 = rows[ci],
@@ -200,17 +222,15 @@ export class NumericSolver {
         g[i] = several ? g[i] + pull : pull;
         for (let j = 0; j <= i; j++) {
           const cj = 6 * j;
-          let sum =
-            r > 3
-              ? r0 * rows[cj] +
-                r1 * rows[cj + 1] +
-                r2 * rows[cj + 2] +
-                r3 * rows[cj + 3] +
-                r4 * rows[cj + 4] +
-                r5 * rows[cj + 5]
-              : r0 * rows[cj] + r1 * rows[cj + 1] + r2 * rows[cj + 2];
-          if (several) sum += h[i * k + j];
-          h[i * k + j] = sum;
+          const at = i * k + j;
+          const sum =
+            r0 * rows[cj] +
+            r1 * rows[cj + 1] +
+            r2 * rows[cj + 2] +
+            r3 * rows[cj + 3] +
+            r4 * rows[cj + 4] +
+            r5 * rows[cj + 5];
+          h[at] = several ? h[at] + sum : sum;
         }
       }
     }
