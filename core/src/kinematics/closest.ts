@@ -46,9 +46,14 @@ export function numericSolutions(
   mechanism: Mechanism,
   asks: readonly Ask[],
   near: Float64Array,
-  { held, first = false, starts = MAX_STARTS }: { held?: ReadonlySet<number>; first?: boolean; starts?: number } = {},
+  {
+    held,
+    first = false,
+    starts = MAX_STARTS,
+    rules = true,
+  }: { held?: ReadonlySet<number>; first?: boolean; starts?: number; rules?: boolean } = {},
 ): Solution[] {
-  const solver = new NumericSolver(mechanism, asks, { held });
+  const solver = new NumericSolver(mechanism, asks, { held, rules });
   const tasks = tasksOf(asks);
   const moved = movedBy(mechanism, asks, held);
   const best = new Map<string, Solution>();
@@ -82,7 +87,8 @@ export function closestPose(
   const moved = movedBy(mechanism, asks, held);
   let best: Solution | null = null;
   const rank = (s: Solution): number =>
-    first === 'position' ? s.distance * 1e4 + s.angle : s.angle * 1e4 + s.distance;
+    (rulesExcess(mechanism, s.q) > LIMIT_SLACK ? 1e6 : 0) +
+    (first === 'position' ? s.distance * 1e4 + s.angle : s.angle * 1e4 + s.distance);
   for (let k = 0; k < CLOSEST_STARTS; k++) {
     let { q } = solveNumeric(mechanism, asks, tasks, start(mechanism, moved, near, k), { held });
     if (tasks.some((task) => task.kind === 'direction' || task.kind === 'full')) {

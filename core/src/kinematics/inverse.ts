@@ -61,13 +61,16 @@ export function solveTogether(
     : numericSolutions(mechanism, asks, near, { held, starts });
   const allowed = found.filter((solution) => rulesExcess(mechanism, solution.q) <= LIMIT_SLACK);
   if (!explained && !allowed.length) return { reachable: false, solutions: [], reasons: [] };
-  if (found.length && !allowed.length)
-    return {
-      reachable: false,
-      solutions: [],
-      reasons: [ruleReason(mechanism, found)],
-      closest: closestPose(mechanism, asks, near, 'position', held),
-    };
+  if (!allowed.length && mechanism.rules.length + mechanism.conditions.length > 0) {
+    const bent = branches ? found : numericSolutions(mechanism, asks, near, { held, starts, rules: false });
+    if (bent.length)
+      return {
+        reachable: false,
+        solutions: [],
+        reasons: [ruleReason(mechanism, bent)],
+        closest: closestPose(mechanism, asks, near, 'position', held),
+      };
+  }
   const solutions = distinct(allowed).sort((a, b) => a.awayS - b.awayS || b.limitMargin - a.limitMargin);
   if (solutions.length) return { reachable: true, solutions, reasons: [] };
   if (single && single.task.kind !== 'aim')

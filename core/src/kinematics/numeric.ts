@@ -5,7 +5,8 @@
  * What a solve needs is laid out once in a {@link NumericSolver}; solving allocates nothing but on rare ways. Each step
  * is a box-constrained Levenberg–Marquardt step: damping grows with the squared error (Sugihara 2011), joints whose
  * step crosses a bound are fixed there and the rest solved again, a fixed joint whose gradient points inward is freed
- * (active set; Nocedal & Wright, *Numerical Optimization*, ch. 16.7). Rotation rows are scaled by a characteristic
+ * (active set; Nocedal & Wright, *Numerical Optimization*, ch. 16.7). Rules between joints are kept inside the same step
+ * (rule-sides.ts). Rotation rows are scaled by a characteristic
  * length (a quarter of the outer reach), columns by the joint's range.
  *
  * The error of a direction is angle × axis, taken in the two axes perpendicular to the tool's Z; at half a turn, where
@@ -14,6 +15,7 @@
 import { choleskySolveInto } from '../linear';
 import type { CompiledTool, Mechanism } from '../mechanism';
 import { End } from './end';
+import { RuleSides } from './rule-sides';
 import { HIT_M, HIT_RAD, type Carried, type Task } from './task';
 
 export { outerReach } from './end';
@@ -21,6 +23,8 @@ export { outerReach } from './end';
 export interface NumericOptions {
   /** Keep joints inside their limits; default true. */
   limits?: boolean;
+  /** Inside the limits, keep the rules between joints too; default true. */
+  rules?: boolean;
   /** Weight of the rotation rows against position; default 1 (then scaled by the characteristic length). */
   rotationWeight?: number;
   positionWeight?: number;
@@ -56,6 +60,9 @@ const PATIENCE = 12;
 /** Damping grows by this where a step makes things worse, and by twice as much the next time. */
 const GROWTH = 8;
 
+/** Most times that sides of rules are taken into or out of one step. */
+const MOST_SIDES = 12;
+
 export class NumericSolver {
   /** Error of the last solve: the largest over its tools. */
   distance = Infinity;
@@ -85,12 +92,15 @@ export class NumericSolver {
   private readonly free: Int32Array;
   private readonly trial: Float64Array;
   private readonly length: number;
+  private readonly rules: RuleSides | null;
+  /** H and g as they are without the rules. */
+  private readonly plain: { readonly h: Float64Array; readonly g: Float64Array };
   private readonly single: Task[] = [];
 
   constructor(
     mechanism: Mechanism,
     goals: CompiledTool | readonly Goal[],
-    { limits = true, rotationWeight = 1, positionWeight = 1, maxIterations = 80, held }: NumericOptions = {},
+    { limits = true, rules: withRules = true, rotationWeight = 1, positionWeight = 1, maxIterations = 80, held }: NumericOptions = {},
   ) {
     const list: readonly Goal[] = 'slots' in goals ? [{ tool: goals }] : goals;
     const slots = Int32Array.from(slotsOf(mechanism, list).filter((s) => !held?.has(s)));
@@ -114,6 +124,8 @@ export class NumericSolver {
     this.fixed = new Uint8Array(k);
     this.free = new Int32Array(k);
     this.trial = new Float64Array(mechanism.m);
+    this.rules = limits && withRules ? RuleSides.of(mechanism, slots, this.size) : null;
+    this.plain = { h: new Float64Array(k * k), g: new Float64Array(k) };
   }
 
   /**
@@ -128,6 +140,8 @@ export class NumericSolver {
       tasks = this.single;
     } else tasks = given;
     for (let i = 0; i < k; i++) q[slots[i]] = Math.min(high[i], Math.max(low[i], q[slots[i]]));
+    // Where no way leads inside the rules they are left to who asks.
+    const hasRules = this.rules !== null && this.rules.enter(q, low, high);
     let cost = this.evaluate(q, tasks);
     let boost = 1;
     let growth = GROWTH;
@@ -150,15 +164,16 @@ export class NumericSolver {
         ((DAMPING * 2 * cost * Math.max(trace, FLOOR)) / Math.max(this.length * this.length, 1e-9) +
           FLOOR * Math.max(trace, 1));
       this.boxStep(q, damping);
+      if (hasRules) this.keepRules(q, damping, trace);
       let moved = 0;
       let promised = 0;
       for (let i = 0; i < k; i++) {
         promised += (g[i] + damping * weight[i] * step[i]) * step[i];
-        trial[slots[i]] = Math.min(high[i], Math.max(low[i], q[slots[i]] + step[i]));
         moved = Math.max(moved, Math.abs(step[i]));
       }
       promised /= 2;
       if (promised < HOPELESS * cost) return;
+      this.tryFrom(q);
       const trialCost = this.evaluate(trial, tasks);
       if (trialCost < cost) {
         const gained = cost - trialCost;
@@ -176,6 +191,33 @@ export class NumericSolver {
         if (moved < DONE || boost > 1e12) return;
       }
     }
+  }
+
+  /** q with the step added, to `trial`. */
+  private tryFrom(q: Float64Array): void {
+    const { k, slots, low, high, step, trial } = this;
+    for (let i = 0; i < k; i++) trial[slots[i]] = Math.min(high[i], Math.max(low[i], q[slots[i]] + step[i]));
+  }
+
+  /** Makes the step that was just worked out one that keeps the rules between joints as well. */
+  private keepRules(q: Float64Array, damping: number, trace: number): void {
+    const { h, g, step, plain, k } = this;
+    const rules = this.rules!;
+    rules.release();
+    plain.h.set(h);
+    plain.g.set(g);
+    for (let pass = 0; pass < MOST_SIDES; pass++) {
+      this.tryFrom(q);
+      if (!rules.adjust(this.trial)) break;
+      h.set(plain.h);
+      g.set(plain.g);
+      rules.weigh(h, g, q, trace);
+      this.boxStep(q, damping);
+    }
+    g.set(plain.g);
+    this.tryFrom(q);
+    const share = rules.shareInside(q, this.trial);
+    for (let i = 0; i < k; i++) step[i] *= share;
   }
 
   /** Half the squared error at q over all tools; leaves the largest bare errors in the fields. */

@@ -1,7 +1,7 @@
 /** Joint values between documents (by id, ° or mm) and the core (by slot, SI). */
 import type { Cable } from '../rig';
 import { RAD_PER_DEG, roundForDocument } from '../units/convert';
-import type { ConditionalRule, Mechanism, Terms } from './mechanism';
+import type { ConditionalRule, LimitRule, Mechanism, Terms } from './mechanism';
 
 /** Slots from values by id; a missing joint takes `fallback` (home by default), followers' values are ignored. */
 export function toSlots(
@@ -56,6 +56,37 @@ function conditionExcess({ when, above, threshold, terms, min, max }: Conditiona
   const into = above ? sumOf(when, q) - threshold : threshold - sumOf(when, q);
   const sum = sumOf(terms, q);
   return Math.max(0, Math.min(into, Math.max(min - sum, sum - max)));
+}
+
+/** The side of a rule that was crossed: sign · Σ factor·q ≤ bound (SI). */
+export interface HalfSpace {
+  readonly terms: Terms;
+  readonly sign: 1 | -1;
+  readonly bound: number;
+}
+
+/** How far (SI) a pose is outside of a half-space; negative inside. */
+export const beyond = ({ terms, sign, bound }: HalfSpace, q: Float64Array): number => sign * sumOf(terms, q) - bound;
+
+/**
+ * What rules ask of a pose that breaks them, each as the one side it crossed; of a conditional rule its condition where
+ * that is the nearer way back.
+ */
+export function crossedSides({ rules, conditions }: Mechanism, q: Float64Array): HalfSpace[] {
+  const sides: HalfSpace[] = [];
+  const side = ({ terms, min, max }: LimitRule): HalfSpace =>
+    sumOf(terms, q) > max ? { terms, sign: 1, bound: max } : { terms, sign: -1, bound: -min };
+  for (const rule of rules) if (beyond(side(rule), q) > 0) sides.push(side(rule));
+  for (const rule of conditions) {
+    if (conditionExcess(rule, q) <= 0) continue;
+    const own = side(rule);
+    const { when: terms, above, threshold } = rule;
+    const condition: HalfSpace = above
+      ? { terms, sign: 1, bound: threshold }
+      : { terms, sign: -1, bound: -threshold };
+    sides.push(beyond(own, q) < beyond(condition, q) ? own : condition);
+  }
+  return sides;
 }
 
 /** The rule most broken and by how much (SI); by 0 and joint −1 inside all of them. */
