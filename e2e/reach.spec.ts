@@ -185,13 +185,56 @@ test('a drawing test is checked along its way and comes out at its size', async 
   expect(readFileSync(await download.path(), 'utf8')).toContain('r="25"');
 });
 
-test('two hands: one is placed while the other stays', async ({ page, server }) => {
+test('two hands: one is placed while the other stays, or is carried along', async ({ page, server }) => {
   await open(page, server, 'reach', 'twin-carriers');
   await expect(page.locator(answered)).toBeVisible();
-  await page.getByLabel('the other tools too').check();
+  const value = async (label: string): Promise<number> =>
+    Number((await page.getByLabel(label).inputValue()).replace('−', '-'));
+  const elbows = (): Promise<number[]> => Promise.all(['Left', 'Right'].map((s) => value(`${s} elbow position`)));
+  const [left, right] = await elbows();
+  await choose(page, 'The other tools', 'stay where they are');
   await expect(page.locator('[data-answer=reached]')).toBeVisible();
+  await page.getByRole('button', { name: '10 mm · 5°' }).click();
   await page.getByRole('button', { name: 'Step up' }).click();
-  await expect(page.locator(answered)).toBeVisible();
+  await expect.poll(async () => (await elbows())[0]).not.toBeCloseTo(left, 1);
+  expect((await elbows())[1]).toBeCloseTo(right, 1);
+  await choose(page, 'The other tools', 'are carried along');
+  await page.getByRole('button', { name: 'Step up' }).click();
+  await expect.poll(async () => (await elbows())[1]).not.toBeCloseTo(right, 1);
   await page.locator('summary', { hasText: 'in figures' }).click();
   await expect(page.locator('dl').first()).toContainText('roll, pitch, yaw');
+});
+
+test('what is in the way is named, and a way out of it is one click', async ({ page, server }) => {
+  await open(page, server, 'reach');
+  await page.getByRole('button', { name: 'Glaze jar, mouth', exact: true }).click();
+  await expect(page.locator('[data-answer=reached]')).toBeVisible();
+  await type(page, 'Target forward', 222);
+  await type(page, 'Target up', 40);
+  await expect(page.locator('[data-answer=obstructed] [data-reason=in-the-way]')).toContainText(
+    /mm deep in glaze jar/,
+  );
+  // The posture stays on show, with what it touches.
+  await expect(page.locator('.posture')).toContainText('deep in glaze jar');
+  await page
+    .getByRole('button', { name: /^Apply: Target \d+ mm/ })
+    .first()
+    .click();
+  await expect(page.locator('[data-answer=reached]')).toBeVisible();
+  await page.locator('body').press('Control+z');
+  await expect(page.locator('[data-answer=obstructed]')).toBeVisible();
+  await expect(page.getByLabel('Target forward', { exact: true })).toHaveValue('222');
+});
+
+test('a map with the rail held covers less than one over its travel', async ({ page, server }) => {
+  await open(page, server, 'reach', 'kiln-shelf-loader');
+  await page.getByRole('button', { name: 'Map', exact: true }).click();
+  await page.getByRole('button', { name: 'level slice' }).click();
+  await expect(page.locator('[data-map=plan]')).toBeVisible();
+  const extent = async (): Promise<number> => Number(await page.locator('[data-map]').getAttribute('data-extent'));
+  const whole = await extent();
+  expect(whole).toBeGreaterThan(0.5);
+  await page.getByRole('button', { name: 'Hold Rail' }).click();
+  await expect.poll(extent).toBeLessThan(0.8 * whole);
+  expect(await extent()).toBeGreaterThan(0.1);
 });

@@ -174,6 +174,7 @@ export const catalogue = {
     'Place and direction can be reached with the tool rolled {byDeg:deg} away from the wish.',
   ),
   'rule-in-the-way': entry('stop', '{joint} would break a limit that depends on other joints by {by:u}.'),
+  'in-the-way': entry('stop', '{first} would stand {byMm:mm} deep in {second}.'),
   'rod-too-short': entry('stop', 'Out of reach: the forearm on {joint} is {byMm:mm} too short for it.'),
   'rod-too-long': entry('stop', 'Too near: the forearm on {joint} is {byMm:mm} too long for it.'),
   'tool-misses': entry('stop', '{tool} stays {byMm:mm} away from where it should be.'),

@@ -104,10 +104,10 @@ export function pointResultsToCsv(mechanism: Mechanism, results: readonly PointR
     'speed_share_percent',
     'why_not',
   ];
-  const data = results.map(({ point, solution, postures, reason, speedShare }) => [
+  const data = results.map(({ point, solution, postures, reason, touch, speedShare }) => [
     point.name,
     ...point.position.map(mm),
-    solution ? 'yes' : 'no',
+    !solution ? 'no' : touch ? 'touches' : 'yes',
     solution?.posture ?? '',
     postures.join('; '),
     ...mechanism.slotIds.map((_, s) => (solution ? formatFixed(solution.q[s] / mechanism.siPerUnit[s], 3) : '')),

@@ -1,15 +1,18 @@
 /**
- * The smallest single change that would bring an unreachable target into reach: one link longer or shorter, one limit
- * wider, the base nearer, higher or lower, a measure of a delta, or the tool tilted. Each is tried by solving again on the
- * changed rig and counted in whole mm or degrees; what is offered has been solved.
+ * The smallest single change that would bring an unreachable target into reach, or an arm that is in the way of something out
+ * of it: one link longer or shorter, one limit wider, the base nearer, higher or lower, a measure of a delta, the tool
+ * tilted, or the target itself moved out of what stands there. Each is tried by solving again on the changed rig and
+ * counted in whole mm or degrees; what is offered has been solved, and touches nothing.
  */
-import { closestPose, HIT_M, probeOf, solveInverse, type Task } from '../kinematics';
+import { contactScene } from '../contact';
+import { closestPose, HIT_M, probeOf, solveInverse, type Placed, type Task } from '../kinematics';
 import { jobOf, type Job } from '../jobs';
 import { axisAngle, axisOf, rotate, vec3, type Vec3 } from '../linear';
 import { compile, type CompiledTool, type Mechanism } from '../mechanism';
-import { isMoving, isSliding, jointName, limitsOf, type MechanismDoc } from '../rig';
+import { isMoving, isSliding, jointName, limitsOf, type MechanismDoc, type Rig } from '../rig';
 import { DEG_PER_RAD, MM_PER_M, RAD_PER_DEG } from '../units/convert';
 import { lengthOf, setLength } from './measures';
+import { firstFree } from './touches';
 
 export type DeltaMeasure = 'upperArmMm' | 'forearmMm' | 'baseRadiusMm' | 'platformRadiusMm';
 
@@ -35,27 +38,34 @@ export type Fix =
   | { readonly kind: 'base'; readonly along: Vec3; readonly by: number; readonly nearer: boolean }
   | { readonly kind: 'delta'; readonly measure: DeltaMeasure; readonly by: number }
   /** The tool's direction, instead of the one asked for. */
-  | { readonly kind: 'tilt'; readonly by: number; readonly direction: Vec3 };
+  | { readonly kind: 'tilt'; readonly by: number; readonly direction: Vec3 }
+  /** The target's place, along one of the world's axes (unit). */
+  | { readonly kind: 'target'; readonly by: number; readonly along: Vec3 };
 
 export interface FixQuestion {
   readonly doc: MechanismDoc;
   /** A place of the base that stands for the document's own. */
   readonly mounting?: MechanismDoc['base']['mounting'] | null;
+  /** The rig whose surroundings count, whatever its own mechanism; left out: nothing stands around. */
+  readonly around?: Rig;
   readonly toolId: string;
   readonly task: Task;
-  /** Values by id (document units) where the arm stands. */
+  /** Slots (SI) where the arm stands. */
   readonly near: Float64Array;
 }
 
 /** Widest changes looked at: share of a link's length, ° and mm of a limit, share of the reach for the base. */
-const MOST = { link: 0.6, turning: 120, sliding: 300, base: 0.6 };
+const MOST = { link: 0.6, turning: 120, sliding: 300, base: 0.6, target: 150, tilt: 60 };
+/** Size of a change of the target by 1 mm, and of the tool's direction by 1°, against changes of the rig. */
+const OF_TARGET = 1 / 150;
+const OF_TILT = 1 / 90;
 /** Links shorter than this (mm) are no links. */
 const LEAST_LINK = 8;
 /** Shares of the widest change at which a change is tried before it is narrowed down. */
 const TRIES = [0.1, 0.25, 0.5, 0.75, 1];
 const STARTS = 8;
 
-/** The document with the change made; a tilt changes nothing there. */
+/** The document with the change made; a tilt or another target changes nothing there. */
 export function applyFix(doc: MechanismDoc, fix: Fix): MechanismDoc {
   const next = structuredClone(doc);
   if (fix.kind === 'delta' && next.family === 'rotary-delta') next.delta[fix.measure] += fix.by;
@@ -76,19 +86,33 @@ export function applyFix(doc: MechanismDoc, fix: Fix): MechanismDoc {
   return next;
 }
 
+/** What is asked for with the change made. */
+export function applyToTask(task: Task, fix: Fix): Task {
+  if (task.kind === 'aim') return task;
+  if (fix.kind === 'target')
+    return { ...task, position: vec3.add(task.position, vec3.scale(fix.along, fix.by / MM_PER_M)) };
+  return fix.kind === 'tilt' && task.kind === 'direction' ? { ...task, direction: fix.direction } : task;
+}
+
 /** The changes that would do, smallest (against what it changes) first. Budget: one unit is one solve. */
 export const fixesJob = (question: FixQuestion): Job<Fix[]> => jobOf(search(question));
 
-function* search({ doc, mounting, toolId, task, near }: FixQuestion): Generator<number, Fix[], void> {
+function* search(question: FixQuestion): Generator<number, Fix[], void> {
+  const { doc, mounting, toolId, task, near } = question;
   const now = compile(doc, mounting);
   if (!now.ok) return [];
   const { mechanism } = now;
   const tool = mechanism.tools.find((t) => t.id === toolId);
   if (!tool || task.kind === 'aim') return [];
-  const families = familiesOf(doc, mechanism, tool, task.position, mounting !== undefined && mounting !== null);
+  // What gets there and only touches something may be led out of it as well.
+  const touches = solveInverse(mechanism, tool, task, near, { explained: false, starts: STARTS }).reachable;
+  const families = [
+    ...familiesOf(doc, mechanism, tool, task.position, mounting !== undefined && mounting !== null),
+    ...(touches ? waysOut(mechanism, task) : []),
+  ];
   const found: { fix: Fix; size: number }[] = [];
   for (const [i, { most, make, size }] of families.entries()) {
-    const solves = (by: number): boolean => reaches(applyFix(doc, make(by)), mounting, toolId, task, near);
+    const solves = (by: number): boolean => reaches(question, make(by));
     let low = 0;
     let high = 0;
     for (const share of TRIES) {
@@ -111,8 +135,8 @@ function* search({ doc, mounting, toolId, task, near }: FixQuestion): Generator<
     }
     found.push({ fix: make(high), size: size(high) });
   }
-  const tilt = tiltFix(mechanism, tool, task, near);
-  if (tilt) found.push({ fix: tilt, size: tilt.by / 90 });
+  const tilt = touches ? null : tiltFix(question, mechanism, tool, task);
+  if (tilt) found.push({ fix: tilt, size: tilt.by * OF_TILT });
   return found.sort((a, b) => a.size - b.size).map(({ fix }) => fix);
 }
 
@@ -192,45 +216,72 @@ function familiesOf(
   return list;
 }
 
-function reaches(
-  doc: MechanismDoc,
-  mounting: FixQuestion['mounting'],
-  toolId: string,
-  task: Task,
-  near: Float64Array,
-): boolean {
-  const compiled = compile(doc, mounting);
+/** Places and directions near the ones asked for. */
+function waysOut(mechanism: Mechanism, task: Placed): Family[] {
+  const axes: Vec3[] = [
+    [0, 0, 1],
+    [1, 0, 0],
+    [0, 1, 0],
+  ];
+  const ways: Family[] = axes.flatMap((axis) =>
+    [1, -1].map((sign) => {
+      const along = vec3.scale(axis, sign);
+      return { most: MOST.target, size: (by) => by * OF_TARGET, make: (by) => ({ kind: 'target', along, by }) };
+    }),
+  );
+  if (task.kind !== 'direction') return ways;
+  const { position, direction } = task;
+  // In the arm's own plane, where a hobby arm can lean at all.
+  const outward = vec3.unit([position[0] - mechanism.base[9], position[1] - mechanism.base[10], 0]) ?? [1, 0, 0];
+  const across = vec3.cross(outward, [0, 0, 1]);
+  const leaning = [1, -1].map((sign): Family => {
+    const turned = (by: number): Vec3 => vec3.unit(rotated(direction, across, sign * by * RAD_PER_DEG))!;
+    return {
+      most: MOST.tilt,
+      size: (by) => by * OF_TILT,
+      make: (by) => ({ kind: 'tilt', by, direction: turned(by) }),
+    };
+  });
+  return [...ways, ...leaning];
+}
+
+/** Whether the tool gets there with the change made, and touches nothing. */
+function reaches({ doc, mounting, around, toolId, task, near }: FixQuestion, fix: Fix): boolean {
+  const changed = applyFix(doc, fix);
+  const compiled = compile(changed, mounting);
   if (!compiled.ok) return false;
   const { mechanism } = compiled;
   const tool = mechanism.tools.find((t) => t.id === toolId);
-  return (
-    tool !== undefined && solveInverse(mechanism, tool, task, near, { explained: false, starts: STARTS }).reachable
-  );
+  if (!tool) return false;
+  const { solutions } = solveInverse(mechanism, tool, applyToTask(task, fix), near, {
+    explained: false,
+    starts: STARTS,
+  });
+  if (!around || !solutions.length) return solutions.length > 0;
+  return firstFree(contactScene({ ...around, mechanism: changed }, mechanism), solutions) !== null;
 }
 
 /** The direction nearest to the wish at which the place is reached, in whole degrees from it. */
 function tiltFix(
+  question: FixQuestion,
   mechanism: Mechanism,
   tool: CompiledTool,
-  task: Task,
-  near: Float64Array,
+  task: Placed,
 ): Extract<Fix, { kind: 'tilt' }> | null {
   if (task.kind !== 'direction') return null;
-  const closest = closestPose(mechanism, [{ tool, task }], near, 'position');
+  const closest = closestPose(mechanism, [{ tool, task }], question.near, 'position');
   if (closest.distance > HIT_M || closest.angle < 1e-6) return null;
   const { axis, angle } = turnTo(mechanism, tool, task.direction, closest.q);
+  const near = { ...question, near: closest.q };
   // A hair more than the least, so that the whole number is not short of it.
   for (let by = Math.ceil(angle * DEG_PER_RAD); by <= Math.ceil(angle * DEG_PER_RAD) + 2; by++) {
-    const direction = vec3.unit(rotated(task.direction, axis, by * RAD_PER_DEG))!;
-    if (solveInverse(mechanism, tool, { ...task, direction }, closest.q, { explained: false }).reachable)
-      return { kind: 'tilt', by, direction };
+    const fix = { kind: 'tilt', by, direction: vec3.unit(rotated(task.direction, axis, by * RAD_PER_DEG))! } as const;
+    if (reaches(near, fix)) return fix;
   }
   // Arms that can only just hold one direction there: the one they hold.
-  const held = vec3.unit(rotated(task.direction, axis, angle))!;
-  const isHeld = solveInverse(mechanism, tool, { ...task, direction: held }, closest.q, {
-    explained: false,
-  }).reachable;
-  return isHeld ? { kind: 'tilt', by: Math.round(angle * DEG_PER_RAD * 10) / 10, direction: held } : null;
+  const by = Math.round(angle * DEG_PER_RAD * 10) / 10;
+  const held = { kind: 'tilt', by, direction: vec3.unit(rotated(task.direction, axis, angle))! } as const;
+  return reaches(near, held) ? held : null;
 }
 
 /** Axis and angle of the turn that carries a wished direction onto the one that the tool has at q. */

@@ -3,6 +3,7 @@ export * from './map';
 export * from './compare';
 export * from './shell';
 export * from './fixes';
+export * from './touches';
 export * from './points';
 export * from './figures';
 export * from './lengths';

@@ -3,7 +3,8 @@
  *
  * With the tool's direction free, joint space is sampled by a low-discrepancy sequence. Where the arm turns about a
  * vertical axis, that turn is not sampled but worked out: each sample is a whole circle, and its crossings with the
- * slice count, which makes every sample useful. With a demanded direction each cell's middle is solved instead.
+ * slice count, which makes every sample useful. With a demanded direction, and for a delta, each cell's middle is solved
+ * instead.
  * Same request and seed, same map, however the work is cut into slices.
  */
 import { vec3, type Vec3 } from '../linear';
@@ -28,6 +29,27 @@ export interface MapRequest {
   readonly seed: number;
   /** Edge of a cell (m); 0: a round one that gives about 110 across. */
   readonly cell: number;
+  /** Joints that stay, by id, and their values (SI); a carriage that is left out goes over its whole travel. */
+  readonly held?: Readonly<Record<string, number>>;
+}
+
+/** The joints that a map holds, as slots, and the pose that everything starts from. */
+interface Stand {
+  readonly q: Float64Array;
+  readonly held: ReadonlySet<number>;
+  /** Slots that move the tool and are not held. */
+  readonly moving: Int32Array;
+}
+function standOf(mechanism: Mechanism, tool: CompiledTool, { held = {} }: MapRequest): Stand {
+  const q = mechanism.home.slice();
+  const slots = new Set<number>();
+  for (const [id, value] of Object.entries(held)) {
+    const slot = mechanism.slotOf.get(id);
+    if (slot === undefined) continue;
+    slots.add(slot);
+    q[slot] = value;
+  }
+  return { q, held: slots, moving: tool.slots.filter((s) => !slots.has(s)) };
 }
 
 export interface ReachMap {
@@ -63,7 +85,7 @@ interface VerticalTurn {
   readonly sense: number;
 }
 
-function verticalTurn(mechanism: Mechanism, tool: CompiledTool, probe: Probe): VerticalTurn | null {
+function verticalTurn(mechanism: Mechanism, tool: CompiledTool, probe: Probe, { held }: Stand): VerticalTurn | null {
   if (mechanism.delta) return null;
   probe.frameAt(new Float64Array(mechanism.m));
   const { chain, space } = probe;
@@ -74,20 +96,20 @@ function verticalTurn(mechanism: Mechanism, tool: CompiledTool, probe: Probe): V
       continue;
     }
     const isVertical = Math.abs(space.axes[AXIS_STRIDE * i + 2]) > 1 - 1e-9;
-    const isAlone = slot >= 0 && tool.slot.filter((s) => s === slot).length === 1;
+    const isAlone = slot >= 0 && !held.has(slot) && tool.slot.filter((s) => s === slot).length === 1;
     return isVertical && isAlone ? { index: i, slot, sense: Math.sign(space.axes[AXIS_STRIDE * i + 2]) } : null;
   }
   return null;
 }
 
 /** Outer bounds (m, world) of where the tool may be. */
-function boundsOf(mechanism: Mechanism, tool: CompiledTool): { low: Vec3; high: Vec3 } {
+function boundsOf(mechanism: Mechanism, tool: CompiledTool, stand: Stand): { low: Vec3; high: Vec3 } {
   const reach = outerReach(mechanism, tool) * 1.02;
   const [x, y, z] = mechanism.base.subarray(9, 12);
   // The sum of lengths is far too wide for a delta or a rail: a few thousand samples say how wide it really is.
-  const sampler = samplerOf(mechanism, tool, 0);
+  const sampler = samplerOf(mechanism, tool, 0, stand.held);
   const probe = probeOf(mechanism, tool);
-  const q = mechanism.home.slice();
+  const q = stand.q.slice();
   const low = [Infinity, Infinity, Infinity];
   const high = [-Infinity, -Infinity, -Infinity];
   for (let i = 0; i < 4000; i++) {
@@ -106,10 +128,13 @@ function boundsOf(mechanism: Mechanism, tool: CompiledTool): { low: Vec3; high: 
   };
 }
 
-/** Where a side slice stands: through the vertical turn's axis with everything else at home, else through the base. */
-function sliceOrigin(mechanism: Mechanism, probe: Probe, turn: VerticalTurn | null): [number, number] {
-  if (!turn) return [mechanism.base[9], mechanism.base[10]];
-  probe.frameAt(mechanism.home);
+/**
+ * Where a side slice stands: through the vertical turn's axis with everything else at home; without one, level with the
+ * tool as it is at home, which for one arm of two is beside the base.
+ */
+function sliceOrigin(mechanism: Mechanism, probe: Probe, turn: VerticalTurn | null, stand: Stand): [number, number] {
+  const frame = probe.frameAt(stand.q);
+  if (!turn) return [mechanism.base[9], frame[10]];
   const at = AXIS_STRIDE * turn.index + 3;
   return [probe.space.axes[at], probe.space.axes[at + 1]];
 }
@@ -130,9 +155,10 @@ export function reachMapJob(mechanism: Mechanism, tool: CompiledTool, request: M
 
 function* work(mechanism: Mechanism, tool: CompiledTool, request: MapRequest): Generator<number, ReachMap, void> {
   const probe = probeOf(mechanism, tool);
-  const turn = verticalTurn(mechanism, tool, probe);
-  const origin = sliceOrigin(mechanism, probe, turn);
-  const { low, high } = boundsOf(mechanism, tool);
+  const stand = standOf(mechanism, tool, request);
+  const turn = verticalTurn(mechanism, tool, probe, stand);
+  const origin = sliceOrigin(mechanism, probe, turn, stand);
+  const { low, high } = boundsOf(mechanism, tool, stand);
   const grid = gridFor(request, low, high, origin);
   const n = cellsOf(grid);
   const fields = {
@@ -142,10 +168,10 @@ function* work(mechanism: Mechanism, tool: CompiledTool, request: MapRequest): G
     manipulability: new Float32Array(n),
   };
   let done = 0;
-  const solved = request.direction !== null;
-  if (tool.slots.length) {
-    if (solved) yield* solveCells(mechanism, tool, request, grid, origin, fields);
-    else yield* sample(mechanism, tool, request, grid, origin, fields, turn);
+  const solved = request.direction !== null || mechanism.delta !== null;
+  if (stand.moving.length) {
+    if (solved) yield* solveCells(mechanism, tool, request, grid, origin, fields, stand);
+    else yield* sample(mechanism, tool, request, grid, origin, fields, stand, turn);
     done = solved ? n : request.samples * (turn ? 1 : THICKER);
   }
   const postures = solved ? fields.count : fields.classes.map(bitsSet);
@@ -183,12 +209,13 @@ function* sample(
   grid: Grid,
   origin: readonly [number, number],
   fields: Fields,
+  stand: Stand,
   turn: VerticalTurn | null,
 ): Generator<number, void, void> {
   const probe = probeOf(mechanism, tool);
-  const sampler = samplerOf(mechanism, tool, request.seed, turn?.slot);
+  const sampler = samplerOf(mechanism, tool, request.seed, turn ? new Set([...stand.held, turn.slot]) : stand.held);
   const total = request.samples * (turn ? 1 : THICKER);
-  const q = mechanism.home.slice();
+  const q = stand.q.slice();
   if (turn) q[turn.slot] = 0;
   const hasRules = mechanism.rules.length + mechanism.conditions.length > 0;
   const { lower, upper } = mechanism;
@@ -214,8 +241,8 @@ function* sample(
         ? Math.abs(frame[11] - request.height) <= grid.cell / 2
         : request.plane === 'shell' || turn !== null || Math.abs(frame[10] - origin[1]) <= grid.cell / 2;
     if (!inSlice) continue;
-    bits = mechanism.delta ? 0 : postureBits(mechanism, tool, q);
-    dexterity = manipulability(probe.jacobian(), tool.slots, probe.length);
+    bits = postureBits(mechanism, tool, q);
+    dexterity = manipulability(probe.jacobian(), stand.moving, probe.length);
     let margin = 1;
     for (const { s, half } of ranges) margin = Math.min(margin, Math.min(q[s] - lower[s], upper[s] - q[s]) / half);
     if (place) place(frame, margin);
@@ -310,9 +337,10 @@ function* solveCells(
   grid: Grid,
   origin: readonly [number, number],
   fields: Fields,
+  { q: stands, held }: Stand,
 ): Generator<number, void, void> {
   const n = cellsOf(grid);
-  let near = mechanism.home;
+  let near = stands;
   for (let at = 0; at < n; at++) {
     if (at % 8 === 0) yield at / n;
     const [a, b, c] = middleOf(grid, at);
@@ -325,6 +353,7 @@ function* solveCells(
     const { solutions } = solveInverse(mechanism, tool, taskAt(request.direction, position, origin), near, {
       explained: false,
       starts: CELL_STARTS,
+      held,
     });
     if (!solutions.length) continue;
     near = solutions[0].q;

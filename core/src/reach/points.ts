@@ -2,10 +2,12 @@
  * Tables of points: each solved from the one before, so that the arm keeps its posture where it can; with the joint speeds
  * that a straight way through them asks for.
  */
+import type { ContactScene } from '../contact';
 import { dexterityAt, probeOf, solveInverse, type Reason, type Solution, type Task } from '../kinematics';
 import { jobOf, type Job } from '../jobs';
 import { choleskySolveInto, vec3, type Vec3 } from '../linear';
 import type { CompiledTool, Mechanism } from '../mechanism';
+import { touchAt, touchReason, withTouches, type Touch } from './touches';
 
 /** A place (m, world) with the tool's direction there (unit), or null for any. */
 export interface TablePoint {
@@ -18,6 +20,8 @@ export interface PointResult {
   readonly point: TablePoint;
   readonly solution: Solution | null;
   readonly reason: Reason | null;
+  /** What the arm touches there, in its least deep posture; null where it stands free. */
+  readonly touch: Touch | null;
   /** All postures that reach it. */
   readonly postures: readonly string[];
   /** The posture is another than at the point before. */
@@ -36,6 +40,12 @@ export const isTooFast = (result: PointResult): boolean => result.speedShare > 1
 /** Regularises the least-norm solution at singular poses (share of the largest diagonal entry). */
 const RIDGE = 1e-12;
 
+export interface PointsOptions {
+  /** What stands around; left out: nothing does. */
+  readonly scene?: ContactScene;
+  readonly speedOnly?: ReadonlySet<number>;
+}
+
 /** Solves every point, from `start` on; `speed` in m/s. One unit of budget is one point. */
 export const pointsJob = (
   mechanism: Mechanism,
@@ -43,7 +53,8 @@ export const pointsJob = (
   points: readonly TablePoint[],
   start: Float64Array,
   speed: number,
-): Job<PointResult[]> => jobOf(run(mechanism, tool, points, start, speed));
+  options: PointsOptions = {},
+): Job<PointResult[]> => jobOf(run(mechanism, tool, points, start, speed, options));
 
 export const taskOf = ({ position, direction }: TablePoint): Task =>
   direction ? { kind: 'direction', position, direction } : { kind: 'free', position };
@@ -54,6 +65,7 @@ function* run(
   points: readonly TablePoint[],
   start: Float64Array,
   speed: number,
+  { scene, speedOnly }: PointsOptions,
 ): Generator<number, PointResult[], void> {
   const results: PointResult[] = [];
   let near = start;
@@ -61,14 +73,21 @@ function* run(
   for (const [i, point] of points.entries()) {
     yield i / points.length;
     const task = taskOf(point);
-    const { solutions, reasons } = solveInverse(mechanism, tool, task, near);
-    // The posture that the arm is in, where it still reaches; else the nearest.
-    const solution = solutions.find((s) => s.posture === posture) ?? solutions[0] ?? null;
+    const answer = solveInverse(mechanism, tool, task, near, { speedOnly });
+    const { solutions, reasons } = answer;
+    // The posture that the arm is in, where it still reaches and stands free; else the nearest that does.
+    const kept = solutions.find((s) => s.posture === posture) ?? solutions[0] ?? null;
+    let [solution, touch] = [kept, kept && scene ? touchAt(scene, kept.q) : null];
+    if (touch && scene) {
+      const looked = withTouches(scene, answer);
+      [solution, touch] = [looked.solutions[0], looked.touches[0]];
+    }
     if (!solution) {
       results.push({
         point,
         solution,
         reason: reasons[0] ?? null,
+        touch: null,
         postures: [],
         changes: false,
         speedShare: 0,
@@ -95,7 +114,8 @@ function* run(
     results.push({
       point,
       solution,
-      reason: null,
+      reason: touch && touchReason(touch),
+      touch,
       postures: solutions.map((s) => s.posture),
       changes,
       speedShare,

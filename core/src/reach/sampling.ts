@@ -18,9 +18,14 @@ export interface Sampler {
   into(q: Float64Array, i: number): void;
 }
 
-/** Samples of the slots that move a tool but for `without`; `seed` shifts the sequence. */
-export function samplerOf(mechanism: Mechanism, tool: CompiledTool, seed: number, without: number = -1): Sampler {
-  const slots = Array.from(tool.slots).filter((s) => s !== without);
+/** Samples of the slots that move a tool but for those `without`; `seed` shifts the sequence. */
+export function samplerOf(
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  seed: number,
+  without: ReadonlySet<number> = new Set(),
+): Sampler {
+  const slots = Array.from(tool.slots).filter((s) => !without.has(s));
   const root = plasticRoot(Math.max(1, slots.length));
   const steps = Float64Array.from(slots, (_, k) => root ** -(k + 1));
   const shift = Float64Array.from(slots, (_, k) => (0.5 + seed * 0.7548776662 * (k + 1)) % 1);

@@ -4,7 +4,7 @@ import type { Finding, SimulatedInputs } from '@cork-elbow/core/contract';
 import { contactScene, sweepJob, type SweptContact } from '@cork-elbow/core/contact';
 import { driveMaps, homingPose, planHoming, planPowerUp, powerUpPose } from '@cork-elbow/core/drives';
 import { jobOf, type Job } from '@cork-elbow/core/jobs';
-import { solveTogether, type Ask, type Carried, type InverseResult, type Task } from '@cork-elbow/core/kinematics';
+import { solveTogether, type Ask, type Carried, type Task } from '@cork-elbow/core/kinematics';
 import { compile, type CompiledTool, type Mechanism } from '@cork-elbow/core/mechanism';
 import {
   fixesJob,
@@ -13,6 +13,8 @@ import {
   reachMapJob,
   shellMesh,
   taskOf,
+  withTouches,
+  type Answer,
   type Fix,
   type FixQuestion,
   type LengthAdvice,
@@ -149,22 +151,23 @@ const api = {
     const plan = planRoutine(rig, mechanism, build, routine, { inputs, cache });
     return compareSchools(mechanism, driveMaps(rig, mechanism, build), plan, rig.motion);
   },
+  /** Where tools can be as asked, each posture looked at against what stands around. */
   async inverse(
     _id: number,
-    doc: MechanismDoc,
+    rig: Rig,
     mounting: Mounting,
     asks: readonly PlainAsk[],
     near: Float64Array,
     held: ReadonlySet<number>,
     speedOnly: ReadonlySet<number>,
-  ): Promise<InverseResult | null> {
-    const mechanism = mechanismOf(doc, mounting);
+  ): Promise<Answer | null> {
+    const mechanism = mechanismOf(rig.mechanism, mounting);
     const whole = asks.flatMap(({ toolId, ...ask }): Ask[] => {
       const tool = toolOf(mechanism, toolId);
       return tool ? [{ tool, ...ask }] : [];
     });
     return mechanism && whole.length === asks.length
-      ? solveTogether(mechanism, whole, near, { held, speedOnly })
+      ? withTouches(contactScene(rig, mechanism), solveTogether(mechanism, whole, near, { held, speedOnly }))
       : null;
   },
   fixes: (id: number, question: FixQuestion, onProgress: Progress): Promise<Fix[] | null> =>
@@ -186,17 +189,20 @@ const api = {
   },
   async points(
     id: number,
-    doc: MechanismDoc,
+    rig: Rig,
     mounting: Mounting,
     toolId: string,
     points: readonly TablePoint[],
     start: Float64Array,
     speed: number,
+    speedOnly: ReadonlySet<number>,
     onProgress: Progress,
   ): Promise<PointResult[] | null> {
-    const mechanism = mechanismOf(doc, mounting);
+    const mechanism = mechanismOf(rig.mechanism, mounting);
     const tool = toolOf(mechanism, toolId);
-    return mechanism && tool ? work(id, pointsJob(mechanism, tool, points, start, speed), onProgress) : null;
+    if (!mechanism || !tool) return null;
+    const scene = contactScene(rig, mechanism);
+    return work(id, pointsJob(mechanism, tool, points, start, speed, { scene, speedOnly }), onProgress);
   },
   /** What is touched while the motors get power, or while the axes home. */
   async sweep(
@@ -228,23 +234,25 @@ const api = {
   /** Each spot by itself, from home. */
   async spots(
     id: number,
-    doc: MechanismDoc,
+    rig: Rig,
     mounting: Mounting,
     toolId: string,
     spots: readonly TablePoint[],
     speedOnly: ReadonlySet<number>,
-  ): Promise<InverseResult[] | null> {
-    const mechanism = mechanismOf(doc, mounting);
+  ): Promise<Answer[] | null> {
+    const mechanism = mechanismOf(rig.mechanism, mounting);
     const tool = toolOf(mechanism, toolId);
     if (!mechanism || !tool) return null;
+    const scene = contactScene(rig, mechanism);
     return work(
       id,
       jobOf(
         (function* () {
-          const results: InverseResult[] = [];
+          const results: Answer[] = [];
           for (const spot of spots) {
             yield results.length / spots.length;
-            results.push(solveTogether(mechanism, [{ tool, task: taskOf(spot) }], mechanism.home, { speedOnly }));
+            const answer = solveTogether(mechanism, [{ tool, task: taskOf(spot) }], mechanism.home, { speedOnly });
+            results.push(withTouches(scene, answer));
           }
           return results;
         })(),

@@ -71,13 +71,15 @@ const later = useDebounceFn(() => {
 watch([figure, stepMm, speed, pen, () => rigs.mechanism], () => void later(), { immediate: true });
 
 const verdict = computed(() => {
-  const { all, reached, tooFast, changes } = summary.value;
+  const { all, reached, touching, tooFast, changes } = summary.value;
   if (!all) return '';
   if (reached < all) return `${all - reached} of ${all} points are out of reach.`;
+  if (touching) return `At ${touching} of ${all} points the arm stands in something.`;
   if (changes) return 'The arm would have to change its posture on the way.';
   if (tooFast) return 'It can be drawn, but slower: a joint cannot keep up.';
   return 'It can be drawn in one go.';
 });
+const isGood = computed(() => summary.value.reached === summary.value.all && !summary.value.touching);
 const slower = computed(() => (summary.value.worst > 1 ? speed.value / summary.value.worst : null));
 
 const sheet = computed(() => figureSheet(figure.value, rigs.rig?.name ?? ''));
@@ -92,9 +94,7 @@ useOverlay(() => ({
 </script>
 
 <template>
-  <div
-    :data-drawing="isRunning ? 'running' : results ? (summary.reached === summary.all ? 'fits' : 'short') : 'none'"
-  >
+  <div :data-drawing="isRunning ? 'running' : results ? (isGood ? 'fits' : 'short') : 'none'">
     <div class="form">
       <ChoiceField
         label="figure"
@@ -169,7 +169,7 @@ useOverlay(() => ({
       /></label>
     </div>
     <template v-if="results">
-      <h2 role="status" class="verdict" :class="{ bad: summary.reached < summary.all }">{{ verdict }}</h2>
+      <h2 role="status" class="verdict" :class="{ bad: !isGood }">{{ verdict }}</h2>
       <p class="small muted">
         {{ summary.all }} points; closest to a limit: {{ formatNumber(100 * summary.margin, 0) }} % of half the range;
         fastest joint at {{ formatNumber(100 * Math.min(99, summary.worst), 0) }} % of its top speed<template
@@ -206,4 +206,3 @@ useOverlay(() => ({
   margin: 0.7rem 0 0.3rem;
 }
 </style>
-<style></style>

@@ -7,6 +7,7 @@ import { drawRig, mapLevels, reachMapToCsv, toSvg, type MapField } from '@cork-e
 import {
   compareMaps,
   mapBounds,
+  type MapDirection,
   type MapPlane,
   type MapRequest,
   type ReachMap,
@@ -20,18 +21,20 @@ import { useOverlay } from '../../shared/useOverlay';
 import { useJobsStore } from '../../stores/jobs';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
+import HoldStill from './HoldStill.vue';
 import { useReach } from './useReach';
 import { areaText, volumeText } from './words';
 
 const rigs = useRigStore();
 const view = useViewStore();
 const jobs = useJobsStore();
-const { tool } = useReach();
+const { tool, held, direction: asked } = useReach();
 
 const SAMPLES = 200_000;
 const plane = ref<MapPlane>(view.stage === 'plan' ? 'plan' : view.stage === '3d' ? 'shell' : 'side');
 const heightMm = ref(0);
-const direction = ref<'free' | 'down' | 'level'>('free');
+type Pointing = 'free' | 'down' | 'level' | 'asked';
+const direction = ref<Pointing>('free');
 const field = ref<MapField>('margin');
 
 const planes: { id: MapPlane; name: string; view: 'side' | 'plan' | '3d' }[] = [
@@ -48,11 +51,30 @@ const fields = [
   { value: 'postures', label: 'number of postures' },
   { value: 'manipulability', label: 'ease of motion' },
 ];
-const directions = [
+const directions = computed(() => [
   { value: 'free', label: 'any way' },
   { value: 'down', label: 'straight down' },
   { value: 'level', label: 'level, outward' },
-];
+  // What the target demands, where it demands a direction.
+  ...(asked.value
+    ? [{ value: 'asked', label: `as on Target (${asked.value.map((v) => formatNumber(v, 2)).join(', ')})` }]
+    : []),
+]);
+const wished = computed((): MapDirection => {
+  if (direction.value === 'down') return [0, 0, -1];
+  if (direction.value === 'level') return 'level';
+  return direction.value === 'asked' ? asked.value : null;
+});
+/** Values (SI) of the joints that are held, as they stand. */
+const stands = computed((): Record<string, number> =>
+  Object.fromEntries(
+    [...held.value].flatMap((id) => {
+      const slot = rigs.mechanism?.slotOf.get(id);
+      return slot === undefined ? [] : [[id, view.editQ[slot]]];
+    }),
+  ),
+);
+const question = computed(() => JSON.stringify([plane.value, heightMm.value, wished.value, stands.value]));
 
 /** Heights worth a click: the ground, and the top of what stands around. */
 const heights = computed(() => {
@@ -79,7 +101,8 @@ async function make(): Promise<void> {
   const request: MapRequest = {
     plane: plane.value,
     height: toM(heightMm.value),
-    direction: direction.value === 'free' ? null : direction.value === 'down' ? [0, 0, -1] : 'level',
+    direction: wished.value,
+    held: stands.value,
     samples: SAMPLES,
     seed: 1,
     cell: 0,
@@ -109,7 +132,7 @@ async function make(): Promise<void> {
 }
 const later = useDebounceFn(() => void make(), 200);
 watch(
-  () => [plane.value, heightMm.value, direction.value, rigs.mechanism, tool.value?.id, pinned.value] as const,
+  () => [question.value, rigs.mechanism, tool.value?.id, pinned.value] as const,
   () => void later(),
   { immediate: true },
 );
@@ -196,7 +219,7 @@ async function savePicture(): Promise<void> {
         name="Direction demanded of the tool"
         :options="directions"
         :value="direction"
-        @change="direction = $event as 'free' | 'down' | 'level'"
+        @change="direction = $event as Pointing"
       />
       <ChoiceField
         label="coloured by"
@@ -228,6 +251,11 @@ async function savePicture(): Promise<void> {
       />
     </p>
 
+    <HoldStill>
+      <span class="small muted">{{
+        held.size ? 'these stay as they stand' : 'nothing: every joint goes over its whole range'
+      }}</span>
+    </HoldStill>
     <p v-if="isMaking" class="small muted">Mapping the reach …</p>
     <p v-else-if="isCancelled" class="row small muted">
       Stopped. <Button size="small" variant="text" label="Make the map" @click="make" />

@@ -2,7 +2,7 @@
 /** Steps of the target by buttons or keys: 0.1, 1 or 10 mm, and tilts of 0.5, 1 or 5°. */
 import { useEventListener } from '@vueuse/core';
 import { ref } from 'vue';
-import { axisAngle, rotate, vec3, type Vec3 } from '@cork-elbow/core/linear';
+import { vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { toRad } from '@cork-elbow/core/units';
 import { useReach } from './useReach';
 
@@ -18,15 +18,18 @@ function nudge(axis: 0 | 1 | 2, sign: 1 | -1): void {
   const by = sign * sizes[size.value].mm;
   reach.move(reach.target.value.map((v, k) => (k === axis ? v + by : v)));
 }
-/** Turns the asked direction in its own upright plane: up is positive. */
+const angle = (sign: 1 | -1): number => sign * toRad(sizes[size.value].deg);
+/** Turns the tool in its own upright plane: up is positive. */
 function tilt(sign: 1 | -1): void {
   const d = reach.direction.value;
   if (!d) return;
   const out: Vec3 = vec3.unit([d[0], d[1], 0]) ??
     vec3.unit([reach.worldTarget.value[0], reach.worldTarget.value[1], 0]) ?? [1, 0, 0];
-  const across = vec3.cross(out, [0, 0, 1]);
-  reach.aimAlong(rotate(axisAngle(across, sign * toRad(sizes[size.value].deg)), d));
-  void reach.solve(true);
+  reach.turnBy(vec3.cross(out, [0, 0, 1]), angle(sign));
+}
+/** Turns the tool about its own length, counter-clockwise as it points; only where its whole rotation is given. */
+function roll(sign: 1 | -1): void {
+  if (reach.aim.value === 'full' && reach.direction.value) reach.turnBy(reach.direction.value, angle(sign));
 }
 
 const keys: Record<string, () => void> = {
@@ -38,6 +41,8 @@ const keys: Record<string, () => void> = {
   PageDown: () => nudge(2, -1),
   '[': () => tilt(-1),
   ']': () => tilt(1),
+  ',': () => roll(1),
+  '.': () => roll(-1),
 };
 // Only where a key would mean nothing else: on the page itself or on the pad.
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
@@ -75,6 +80,12 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
       >
         tilt ↓
       </button>
+      <template v-if="reach.aim.value === 'full'">
+        <button title="Roll the tool counter-clockwise (,)" aria-label="Roll counter-clockwise" @click="roll(1)">
+          roll ↺
+        </button>
+        <button title="Roll the tool clockwise (.)" aria-label="Roll clockwise" @click="roll(-1)">roll ↻</button>
+      </template>
     </span>
   </div>
 </template>

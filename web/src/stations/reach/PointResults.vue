@@ -32,9 +32,9 @@ const rows = computed((): Row[] => {
     joints: r.solution
       ? Array.from(r.solution.q, (v, s) => formatNumber(v / mechanism.siPerUnit[s], 1)).join(', ')
       : '–',
-    verdict: !r.solution ? 'no' : isTooFast(r) ? 'too fast' : r.changes ? 'flips' : 'yes',
-    note: !r.solution
-      ? (r.reason?.message ?? '')
+    verdict: !r.solution ? 'no' : r.touch ? 'touches' : isTooFast(r) ? 'too fast' : r.changes ? 'flips' : 'yes',
+    note: r.reason
+      ? r.reason.message
       : isTooFast(r)
         ? `${mechanism.names[r.slowest]} keeps up to ${formatNumber(Number.isFinite(r.speedShare) ? speedMmS / r.speedShare : 0, 0)} mm/s here`
         : r.changes
@@ -42,6 +42,7 @@ const rows = computed((): Row[] => {
           : '',
   }));
 });
+const isBad = ({ verdict }: Row): boolean => verdict === 'no' || verdict === 'touches';
 function show(row: Row): void {
   const q = results[row.k]?.solution?.q;
   if (q && q.length === rigs.mechanism?.m) view.setEdit(q);
@@ -63,8 +64,8 @@ function show(row: Row): void {
       :key="k"
       :x="k"
       :width="1.02"
-      :y="r.verdict === 'yes' ? 5 : r.verdict === 'no' ? 0 : 2.5"
-      :height="r.verdict === 'yes' ? 5 : r.verdict === 'no' ? 10 : 7.5"
+      :y="r.verdict === 'yes' ? 5 : isBad(r) ? 0 : 2.5"
+      :height="r.verdict === 'yes' ? 5 : isBad(r) ? 10 : 7.5"
       :class="r.verdict.replace(' ', '-')"
     />
   </svg>
@@ -106,7 +107,8 @@ function show(row: Row): void {
 rect.yes {
   fill: var(--reach-edge);
 }
-rect.no {
+rect.no,
+rect.touches {
   fill: var(--alarm);
 }
 rect.too-fast {
@@ -118,7 +120,8 @@ rect.flips {
 b.yes {
   color: var(--good);
 }
-b.no {
+b.no,
+b.touches {
   color: var(--alarm);
 }
 b.too-fast {

@@ -195,8 +195,9 @@ useOverlay(() => ({ trace: trace.value, dimensions: false }));
     <template v-else-if="results">
       <div class="rule">
         <h2 role="status">
-          {{ summary.reached }} of {{ summary.all }} reached<template v-if="summary.tooFast"
-            >, {{ summary.tooFast }} too fast for a joint</template
+          {{ summary.reached }} of {{ summary.all }} reached<template v-if="summary.touching"
+            >, {{ summary.touching }} with the arm in something</template
+          ><template v-if="summary.tooFast">, {{ summary.tooFast }} too fast for a joint</template
           ><template v-if="summary.changes"
             >, {{ summary.changes }} {{ summary.changes === 1 ? 'change' : 'changes' }} of posture</template
           >

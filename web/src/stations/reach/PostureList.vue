@@ -1,22 +1,24 @@
 <script setup lang="ts">
-/** Every posture that reaches the target: how far from a limit, how far away, how near to a singular pose. */
+/** Every posture that reaches the target: how far from a limit, how far away, how near to a singular pose, what it touches. */
 import { computed } from 'vue';
 import { dexterityAt, NEARLY_SINGULAR } from '@cork-elbow/core/kinematics';
 import { formatNumber } from '@cork-elbow/core/units';
 import JointMark from '../../shared/JointMark.vue';
 import { useRigStore } from '../../stores/rig';
 import { useReach } from './useReach';
-import { tightest } from './words';
+import { tightest, touchWords } from './words';
 
 const rigs = useRigStore();
 const { answer, chosen, take, tool, task } = useReach();
 const rows = computed(() => {
   const { mechanism } = rigs;
   if (!mechanism || !tool.value) return [];
+  const touches = answer.value?.touches ?? [];
   return (answer.value?.solutions ?? [])
     .filter((s) => s.q.length === mechanism.m)
-    .map((s) => ({
+    .map((s, k) => ({
       s,
+      touch: touches[k],
       margin: tightest(mechanism, tool.value!.slots, s.q),
       evenness: dexterityAt(mechanism, tool.value!, task.value.kind, s.q).evenness,
     }));
@@ -26,7 +28,7 @@ const rows = computed(() => {
 <template>
   <div class="postures">
     <button
-      v-for="({ s, margin, evenness }, k) in rows"
+      v-for="({ s, touch, margin, evenness }, k) in rows"
       :key="k"
       class="posture"
       :aria-pressed="chosen === k"
@@ -43,6 +45,7 @@ const rows = computed(() => {
           >evenness <span class="num">{{ formatNumber(100 * evenness, 0) }} %</span></span
         ></span
       >
+      <span v-if="touch" class="small touching">{{ touchWords(touch) }}</span>
       <span v-if="s.singular || evenness < NEARLY_SINGULAR" class="small singular"
         >nearly singular: some ways cost huge joint speeds</span
       >
@@ -75,6 +78,9 @@ const rows = computed(() => {
   border: 2px solid var(--pine);
   background: var(--pine-wash);
   padding: calc(0.45rem - 1px) calc(0.65rem - 1px);
+}
+.touching {
+  color: var(--alarm);
 }
 .singular {
   color: var(--caution);

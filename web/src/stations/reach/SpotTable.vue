@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** Every work spot: whether it is reached, how, and with what margin; live as lengths and limits change. */
 import { computed, onScopeDispose, shallowRef, watch } from 'vue';
-import type { InverseResult } from '@cork-elbow/core/kinematics';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
+import type { Answer } from '@cork-elbow/core/reach';
 import type { Spot } from '@cork-elbow/core/rig';
 import { toM } from '@cork-elbow/core/units';
 import { useJobsStore } from '../../stores/jobs';
@@ -15,9 +15,9 @@ const rigs = useRigStore();
 const jobs = useJobsStore();
 const { tool, speedOnly } = useReach();
 
-const results = shallowRef<readonly InverseResult[]>([]);
+const results = shallowRef<readonly Answer[]>([]);
 watch(
-  () => [rigs.rig?.spots, rigs.mechanism, tool.value, speedOnly.value.size] as const,
+  () => [rigs.rig?.spots, rigs.rig?.obstacles, rigs.mechanism, tool.value, speedOnly.value.size] as const,
   async ([spots]) => {
     const { rig, build } = rigs;
     if (!rig || !spots || !tool.value) return;
@@ -28,7 +28,7 @@ watch(
     }));
     const toolId = tool.value.id;
     const found = await jobs.run('reach-spots', 'Trying the work spots', (worker, id) =>
-      worker.spots(id, rig.mechanism, build?.mounting, toolId, points, speedOnly.value),
+      worker.spots(id, rig, build?.mounting, toolId, points, speedOnly.value),
     );
     if (found) results.value = found;
   },
@@ -41,7 +41,8 @@ const rows = computed(() => {
   if (!mechanism || !rig || !tool.value) return [];
   return rig.spots.map((spot, k) => {
     const result = results.value[k];
-    const best = result?.solutions[0];
+    // Where every posture touches something, none is a way to work there.
+    const best = result?.isFree ? result.solutions[0] : undefined;
     const margin = best && best.q.length === mechanism.m ? tightest(mechanism, tool.value!.slots, best.q) : null;
     return {
       spot,

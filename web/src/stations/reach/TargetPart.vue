@@ -1,28 +1,29 @@
 <script setup lang="ts">
 /** One target: typed, dragged, nudged or picked; its postures, and why not. */
 import Button from 'primevue/button';
+import Select from 'primevue/select';
 import { computed } from 'vue';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { fromSlotsRounded } from '@cork-elbow/core/mechanism';
 import { freeId } from '@cork-elbow/core/rig';
 import { formatNumber, toMm } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
-import JointMark from '../../shared/JointMark.vue';
 import NumberField from '../../shared/NumberField.vue';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
+import HoldStill from './HoldStill.vue';
 import NudgePad from './NudgePad.vue';
 import PostureList from './PostureList.vue';
 import ReadOut from './ReadOut.vue';
 import SpotTable from './SpotTable.vue';
 import WhyNot from './WhyNot.vue';
-import { useReach, WORLD, type AimKind } from './useReach';
+import { useReach, WORLD, type AimKind, type OthersWay } from './useReach';
 
 const rigs = useRigStore();
 const view = useViewStore();
 const reach = useReach();
-const { tool, target, aim, along, turned, answer, frameId, frames, worldTarget, direction, held, others } = reach;
+const { tool, target, aim, along, turned, answer, frameId, frames, worldTarget, direction, others } = reach;
 
 const words = ['forward', 'left', 'up'] as const;
 const aims: { id: AimKind; name: string; title: string }[] = [
@@ -36,12 +37,11 @@ const aims: { id: AimKind; name: string; title: string }[] = [
 const tools = computed(() =>
   (rigs.mechanism?.tools ?? []).filter((t) => t.mounted).map((t) => ({ label: t.name, value: t.id })),
 );
-const joints = computed(() =>
-  Array.from(tool.value?.slots ?? [], (s) => {
-    const j = rigs.mechanism!.jointOfSlot[s];
-    return { id: rigs.mechanism!.ids[j], name: rigs.mechanism!.names[j], slot: s };
-  }),
-);
+const ways: { label: string; value: OthersWay }[] = [
+  { label: 'go as they will', value: 'free' },
+  { label: 'stay where they are', value: 'stay' },
+  { label: 'are carried along', value: 'along' },
+];
 const setPart = (list: readonly number[], k: number, v: number): [number, number, number] =>
   list.map((old, i) => (i === k ? v : old)) as [number, number, number];
 function setAlong(k: number, v: number): string | void {
@@ -58,6 +58,9 @@ function setTurned(k: number, v: number): void {
 /** The direction that the side view's reach outline is drawn for; null: any, undefined: no outline. */
 const outlines: Partial<Record<AimKind, Vec3 | null>> = { down: [0, 0, -1], level: [1, 0, 0], free: null };
 const missing = computed(() => answer.value?.reasons.find((r) => r.byMm !== undefined));
+const verdict = computed(() =>
+  !answer.value ? 'none' : !answer.value.reachable ? 'missed' : answer.value.isFree ? 'reached' : 'obstructed',
+);
 const isMissed = computed(() => !reach.isDragging.value && answer.value?.reachable === false);
 useOverlay(() => ({
   target: worldTarget.value,
@@ -118,10 +121,7 @@ function toSpot(xyzMm: readonly number[], d: Vec3 | null): void {
 </script>
 
 <template>
-  <div
-    class="target"
-    :data-answer="reach.isAsking.value ? 'asking' : answer ? (answer.reachable ? 'reached' : 'missed') : 'none'"
-  >
+  <div class="target" :data-answer="reach.isAsking.value ? 'asking' : verdict">
     <div v-if="tools.length > 1 || frames.length > 2" class="two">
       <ChoiceField
         v-if="tools.length > 1"
@@ -196,31 +196,22 @@ function toSpot(xyzMm: readonly number[], d: Vec3 | null): void {
       />
     </div>
     <NudgePad />
-    <div class="held">
-      <span class="muted small">Hold still</span>
-      <button
-        v-for="j in joints"
-        :key="j.id"
-        class="hold"
-        :aria-pressed="held.has(j.id)"
-        :aria-label="`Hold ${j.name}`"
-        :title="held.has(j.id) ? `${j.name} keeps its value` : `Let ${j.name} move`"
-        @click="reach.hold(j.id)"
-      >
-        <JointMark :index="j.slot" :size="19" />
-      </button>
-      <label v-if="others.length" class="small"
-        ><input
-          type="checkbox"
-          :checked="reach.othersStay.value"
-          @change="reach.setOthersStay(($event.target as HTMLInputElement).checked)"
-        />
-        the other tools too</label
-      >
-    </div>
+    <HoldStill>
+      <label v-if="others.length" class="small others"
+        >the other tools
+        <Select
+          :model-value="reach.othersWay.value"
+          :options="ways"
+          option-label="label"
+          option-value="value"
+          size="small"
+          aria-label="The other tools"
+          @update:model-value="reach.setOthers($event)"
+      /></label>
+    </HoldStill>
 
     <template v-if="answer">
-      <WhyNot v-if="!answer.reachable && !reach.isDragging.value" />
+      <WhyNot v-if="!answer.isFree && !reach.isDragging.value" />
       <div class="rule">
         <h2>
           {{
@@ -279,26 +270,7 @@ function toSpot(xyzMm: readonly number[], d: Vec3 | null): void {
   padding-inline: 0.2rem;
   white-space: nowrap;
 }
-.held {
-  display: flex;
-  align-items: center;
-  gap: 0.3rem;
-  margin-bottom: 0.5rem;
-  flex-wrap: wrap;
-}
-.held label {
+.others {
   margin-left: 0.5rem;
-}
-.hold {
-  border: 1px solid transparent;
-  border-radius: 4px;
-  background: none;
-  padding: 0.1rem 0.15rem;
-  cursor: pointer;
-  display: inline-flex;
-}
-.hold[aria-pressed='true'] {
-  border-color: var(--cork);
-  background: var(--cork-wash);
 }
 </style>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-/** Why a target is not reached, the closest pose, and the smallest changes that would do. */
+/** Why a target is not reached, or what is in the way there, the closest pose, and the smallest changes that would do. */
 import { useDebounceFn } from '@vueuse/core';
 import Button from 'primevue/button';
 import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue';
+import { vec3 } from '@cork-elbow/core/linear';
 import { applyFix, type Fix } from '@cork-elbow/core/reach';
 import { formatNumber } from '@cork-elbow/core/units';
 import { useJobsStore } from '../../stores/jobs';
@@ -32,6 +33,10 @@ const headline = computed(() => {
     case 'slide-in-the-way':
     case 'rule-in-the-way':
       return 'A limit is in the way.';
+    case 'in-the-way':
+      return answer.value!.solutions.length > 1
+        ? 'Something is in the way of every posture.'
+        : 'Something is in the way.';
     case 'direction-out-of-plane':
     case 'direction-off':
     case 'rotation-off':
@@ -67,7 +72,14 @@ async function search(): Promise<void> {
   const found = await jobs.run('reach-fixes', 'Looking for the smallest change', (worker, id, progress) =>
     worker.fixes(
       id,
-      { doc: rig.mechanism, mounting: build?.mounting, toolId: ask.toolId, task: ask.task, near: view.editQ },
+      {
+        doc: rig.mechanism,
+        mounting: build?.mounting,
+        around: rig,
+        toolId: ask.toolId,
+        task: ask.task,
+        near: view.editQ,
+      },
       progress,
     ),
   );
@@ -92,15 +104,18 @@ watch(
 onScopeDispose(() => jobs.cancel('reach-fixes'));
 
 function apply(fix: Fix): void {
-  if (fix.kind === 'tilt') {
-    const [aim, along] = [reach.aim.value, reach.along.value];
-    reach.aimAlong(fix.direction);
+  if (fix.kind === 'tilt' || fix.kind === 'target') {
+    // Another question, not another rig.
+    const [aim, along, target] = [reach.aim.value, reach.along.value, reach.target.value];
+    if (fix.kind === 'tilt') reach.aimAlong(fix.direction);
+    else reach.shift(vec3.scale(fix.along, fix.by));
     void reach.solve(true);
     view.aside = {
       label: fixWords(fix),
       back: () => {
         reach.aim.value = aim;
         reach.along.value = along;
+        reach.target.value = target;
         void reach.solve(false);
       },
     };
@@ -144,7 +159,9 @@ function apply(fix: Fix): void {
           />
         </li>
       </ul>
-      <p v-if="fixes?.length" class="small">Each was solved again on the changed rig. Ctrl Z takes it back.</p>
+      <p v-if="fixes?.length" class="small">
+        Each was solved again on the changed rig and touches nothing there. Ctrl Z takes it back.
+      </p>
     </template>
   </div>
 </template>

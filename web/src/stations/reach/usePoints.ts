@@ -10,7 +10,7 @@ export function usePoints() {
   const rigs = useRigStore();
   const view = useViewStore();
   const jobs = useJobsStore();
-  const { tool } = useReach();
+  const { tool, speedOnly } = useReach();
   const results = shallowRef<readonly PointResult[] | null>(null);
   const isRunning = ref(false);
 
@@ -21,7 +21,7 @@ export function usePoints() {
     const toolId = tool.value.id;
     isRunning.value = true;
     const found = await jobs.run('reach-points', 'Solving the points', (worker, id, progress) =>
-      worker.points(id, rig.mechanism, build?.mounting, toolId, points, view.editQ, speed, progress),
+      worker.points(id, rig, build?.mounting, toolId, points, view.editQ, speed, speedOnly.value, progress),
     );
     if (!found) {
       if (!jobs.isBusy('reach-points')) isRunning.value = false;
@@ -38,6 +38,7 @@ export function usePoints() {
       all: list.length,
       reached: list.filter((r) => r.solution).length,
       tooFast: list.filter(isTooFast).length,
+      touching: list.filter((r) => r.touch).length,
       changes: list.filter((r) => r.changes).length,
       worst: Math.max(0, ...list.map((r) => r.speedShare)),
       margin: Math.min(1, ...list.map((r) => r.solution?.limitMargin ?? 1)),

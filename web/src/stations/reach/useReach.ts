@@ -10,11 +10,12 @@ import {
   namedFrames,
   taskIn,
   type Carried,
-  type InverseResult,
+  type Goal,
   type Task,
 } from '@cork-elbow/core/kinematics';
 import {
   apply,
+  axisAngle,
   axisOf,
   fromXyzRpy,
   identity,
@@ -28,12 +29,15 @@ import {
 } from '@cork-elbow/core/linear';
 import { speedOnlySlots } from '@cork-elbow/core/drives';
 import { frameToSi } from '@cork-elbow/core/mechanism';
+import type { Answer } from '@cork-elbow/core/reach';
 import { toDeg, toMm, toRad } from '@cork-elbow/core/units';
 import { useJobsStore } from '../../stores/jobs';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import type { PlainAsk } from '../../workers/compute.worker';
 
+/** What the arm's other tools do while one is placed: anything, keep their place, or keep it against this tool. */
+export type OthersWay = 'free' | 'stay' | 'along';
 export type AimKind = 'free' | 'down' | 'level' | 'along' | 'full' | 'spot';
 type Triple = [number, number, number];
 
@@ -81,8 +85,7 @@ export function createReach() {
   const turned = ref<Triple>([0, 0, 0]);
   /** Ids of joints that keep their values. */
   const held = ref(new Set<string>());
-  /** The other tools stay where they are. */
-  const othersStay = ref(false);
+  const othersWay = ref<OthersWay>('free');
 
   // ── Frames ──────────────────────────────────────────────────────────────────────────────────────────────────────
 
@@ -168,30 +171,32 @@ export function createReach() {
       task: task.value,
       ...(carried.value ? { on: carried.value } : {}),
     };
-    if (!othersStay.value || !others.value.length) return [own];
-    return [own, ...stay.value];
+    return [own, ...kept.value];
   });
-  /** What the other tools keep to: where they were when they were told to stay. */
-  const stay = shallowRef<PlainAsk[]>([]);
-  function setOthersStay(on: boolean): void {
+  /** What the other tools keep to: where they were when they were told to. */
+  const kept = shallowRef<readonly PlainAsk[]>([]);
+  function setOthers(way: OthersWay): void {
     const { mechanism } = rigs;
-    othersStay.value = on;
-    if (!on || !mechanism) return;
+    const own = tool.value;
+    othersWay.value = way;
+    kept.value = [];
+    if (way === 'free' || !mechanism || !own) return;
     const { tools } = forward(mechanism, view.editQ);
-    stay.value = others.value.map((t) => {
-      const frame = tools.get(t.id)!;
+    const carrier = way === 'along' ? tools.get(own.id)! : identity();
+    kept.value = others.value.map((t) => {
+      const frame = mul(inverse(carrier), tools.get(t.id)!);
       // As much of its pose as its joints can answer for.
       const position = positionOf(frame);
       const task: Task =
         t.slots.length >= 6 ? { kind: 'full', position, rotation: frame } : { kind: 'free', position };
-      return { toolId: t.id, task };
+      return { toolId: t.id, task, ...(way === 'along' ? { on: { joint: own.parent, local: own.local } } : {}) };
     });
     void solve(true);
   }
 
   // ── The answer ──────────────────────────────────────────────────────────────────────────────────────────────────
 
-  const answer = shallowRef<InverseResult | null>(null);
+  const answer = shallowRef<Answer | null>(null);
   const isAsking = ref(false);
   const chosen = ref(0);
   const isDragging = ref(false);
@@ -205,7 +210,7 @@ export function createReach() {
     }
     isAsking.value = true;
     const result = await jobs.run('reach-ask', 'Solving', (worker, id) =>
-      worker.inverse(id, rig.mechanism, build?.mounting, asks.value, view.editQ, heldSlots.value, speedOnly.value),
+      worker.inverse(id, rig, build?.mounting, asks.value, view.editQ, heldSlots.value, speedOnly.value),
     );
     if (!result) return;
     isAsking.value = false;
@@ -242,12 +247,33 @@ export function createReach() {
     aim.value = d[0] === 0 && d[1] === 0 && d[2] < 0 ? 'down' : 'along';
     along.value = triple(rotate(inverse(frameNow(view.editQ)), d).map(round));
   }
+  /** The whole rotation that "turned" stands for, in the world. */
+  const wishedRotation = (): Float64Array =>
+    mul(frameNow(view.editQ), fromXyzRpy([0, 0, 0], triple(turned.value.map(toRad))));
+  /** The wished rotation turned by an angle (rad) about an axis (unit, world). */
+  function turnBy(axis: Vec3, angle: number): void {
+    const d = direction.value;
+    if (aim.value === 'full') {
+      const now = mul(inverse(frameNow(view.editQ)), mul(axisAngle(axis, angle), wishedRotation()));
+      turned.value = triple(rpyOf(now).map((v) => round(toDeg(v))));
+    } else if (d) aimAlong(rotate(axisAngle(axis, angle), d));
+    else return;
+    void solve(true);
+  }
+  /** The target goes on by mm along the world's axes. */
+  function shift(mm: readonly number[]): void {
+    const back = inverse(frameNow(view.editQ));
+    const place = vec3.add(worldTarget.value, vec3.scale(triple(mm), 1e-3));
+    target.value = triple(apply(back, place).map((v) => round(toMm(v))));
+  }
   /** The same target seen from another frame. */
   function setFrame(id: string): void {
     const place = worldTarget.value;
     const d = direction.value;
+    const rotation = wishedRotation();
     frameId.value = id;
     const back = inverse(frameNow(view.editQ));
+    turned.value = triple(rpyOf(mul(back, rotation)).map((v) => round(toDeg(v))));
     target.value = triple(apply(back, place).map((v) => round(toMm(v))));
     if (d) along.value = triple(rotate(back, d).map(round));
     void solve(false);
@@ -261,7 +287,7 @@ export function createReach() {
   function setTool(id: string): void {
     toolId.value = id;
     frameId.value = WORLD;
-    setOthersStay(false);
+    setOthers('free');
     fromTool();
     void solve(false);
   }
@@ -279,16 +305,15 @@ export function createReach() {
 
   const follower = computed(() => {
     const { mechanism } = rigs;
-    if (!mechanism || !asks.value.length) return null;
-    // The goals alone: which tools in which frames. The tasks go with each step.
-    const goals = goalIds.value.split('\n').flatMap((id) => mechanism.tools.find((t) => t.id === id) ?? []);
-    return new Follower(
-      mechanism,
-      goals.map((t, i) => ({ tool: t, ...(i === 0 && carried.value ? { on: carried.value } : {}) })),
-      heldSlots.value,
-    );
+    if (!mechanism || !tool.value) return null;
+    // The goals alone, which tools in which frames: the tasks go with each step.
+    const goal = (toolId: string | undefined, on?: Carried | null): Goal[] => {
+      const found = mechanism.tools.find((t) => t.id === toolId);
+      return found ? [{ tool: found, ...(on ? { on } : {}) }] : [];
+    };
+    const goals = [...goal(tool.value?.id, carried.value), ...kept.value.flatMap((k) => goal(k.toolId, k.on))];
+    return new Follower(mechanism, goals, heldSlots.value);
   });
-  const goalIds = computed(() => asks.value.map((ask) => ask.toolId).join('\n'));
 
   /** The target is being dragged to a place in the world (m): the arm follows as far as it can. */
   function drag(place: Vec3): void {
@@ -311,11 +336,11 @@ export function createReach() {
 
   // A changed rig is asked again where the target stands; a newly opened one begins where its tool is.
   watch(
-    () => [rigs.id, rigs.mechanism, speedOnly.value.size] as const,
+    () => [rigs.id, rigs.mechanism, speedOnly.value.size, rigs.rig?.obstacles] as const,
     ([id, mechanism], before) => {
       if (!mechanism) return;
       if (before?.[0] !== id) {
-        othersStay.value = false;
+        setOthers('free');
         if (!recall(id)) begin();
       }
       void solve(before?.[0] === id && !isFresh());
@@ -377,6 +402,8 @@ export function createReach() {
     aim,
     setAim,
     aimAlong,
+    shift,
+    turnBy,
     along,
     turned,
     task,
@@ -386,8 +413,8 @@ export function createReach() {
     speedOnly,
     hold,
     others,
-    othersStay,
-    setOthersStay,
+    othersWay,
+    setOthers,
     asks,
     answer,
     isAsking,

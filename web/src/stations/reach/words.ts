@@ -1,7 +1,7 @@
 /** Words and figures that the parts of the Reach station share. */
-import { formatNumber } from '@cork-elbow/core/units';
+import { formatNumber, toMm } from '@cork-elbow/core/units';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
-import type { Fix } from '@cork-elbow/core/reach';
+import type { Fix, Touch } from '@cork-elbow/core/reach';
 
 /** The joint that comes nearest to a limit at a pose, and by how much in its own unit. */
 export function tightest(
@@ -32,6 +32,13 @@ const measures = {
   platformRadiusMm: 'Platform radius',
 } as const;
 
+/** One of the world's axes as a way to go. */
+function wayWord([x, y, z]: readonly number[]): string {
+  if (x) return x > 0 ? 'forward' : 'back';
+  if (y) return y > 0 ? 'to the left' : 'to the right';
+  return z > 0 ? 'up' : 'down';
+}
+
 /** What a change is, in a few words: "Shoulder to Elbow +12 mm", "Upper limit of Elbow +7°". */
 export function fixWords(fix: Fix): string {
   switch (fix.kind) {
@@ -41,6 +48,8 @@ export function fixWords(fix: Fix): string {
       return `${fix.side === 'max' ? 'Upper' : 'Lower'} limit of ${fix.name} ${fix.side === 'max' ? '+' : '−'}${formatNumber(fix.by, 1)}${fix.unit === 'mm' ? ' mm' : '°'}`;
     case 'delta':
       return `${measures[fix.measure]} ${signed(fix.by)}`;
+    case 'target':
+      return `Target ${formatNumber(fix.by, 1)} mm ${wayWord(fix.along)}`;
     case 'tilt':
       return `Tool tilted ${formatNumber(fix.by, 1)}° from what was asked`;
     default:
@@ -48,6 +57,10 @@ export function fixWords(fix: Fix): string {
       return `Base ${formatNumber(fix.by, 1)} mm ${fix.nearer ? 'nearer' : 'further away'}`;
   }
 }
+
+/** What an arm touches at a pose. */
+export const touchWords = ({ first, second, depth }: Touch): string =>
+  `${first} ${formatNumber(toMm(depth), 0)} mm deep in ${second}`;
 
 /** A number of m² or m³ with the unit that reads well. */
 export const areaText = (m2: number): string =>
