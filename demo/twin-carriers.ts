@@ -75,7 +75,10 @@ export function twinCarriers(): Rig {
       tools: [...doc.tools, ...right.tools],
     },
     ...servos(joints as JointInput[], new Set(['swing-l', 'aside-l', 'elbow-l', 'swing-r', 'aside-r', 'elbow-r'])),
-    spots: [{ id: 'board', name: 'Ware board, middle', xyzMm: [238, 0, 190], direction: [0, 0, -1] }],
+    spots: [
+      { id: 'left-edge', name: 'Board, left edge', xyzMm: [246, 134, 178] },
+      { id: 'left-shelf', name: 'Drying shelf, left', xyzMm: [190, 210, 330] },
+    ],
     obstacles: [
       { id: 'table', name: 'glazing table', kind: 'box', xyzMm: [330, 0, 0], sizeMm: [240, 620, 150] },
       { id: 'chest', name: 'own chest', kind: 'box', xyzMm: [0, 0, 306], sizeMm: [80, 180, 92], fixedTo: 'base' },

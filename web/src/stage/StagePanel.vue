@@ -42,9 +42,11 @@ const limbs = computed(() => {
     : [];
 });
 
+/** By itself, so that a drag, which makes a new overlay each time, does not ask for the region again. */
+const reachDirection = computed(() => view.overlay.reachDirection);
 const region = computed(() => {
   const { mechanism } = rigs;
-  const direction = view.overlay.reachDirection;
+  const direction = reachDirection.value;
   const tool = mechanism?.tools.find((t) => t.mounted);
   return mechanism && tool && direction !== undefined ? reachRegion(mechanism, tool, direction) : null;
 });

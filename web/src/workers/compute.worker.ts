@@ -12,7 +12,6 @@ import {
   pointsJob,
   reachMapJob,
   shellMesh,
-  taskOf,
   withTouches,
   type Answer,
   type Fix,
@@ -237,7 +236,7 @@ const api = {
     rig: Rig,
     mounting: Mounting,
     toolId: string,
-    spots: readonly TablePoint[],
+    tasks: readonly Task[],
     speedOnly: ReadonlySet<number>,
   ): Promise<Answer[] | null> {
     const mechanism = mechanismOf(rig.mechanism, mounting);
@@ -249,9 +248,9 @@ const api = {
       jobOf(
         (function* () {
           const results: Answer[] = [];
-          for (const spot of spots) {
-            yield results.length / spots.length;
-            const answer = solveTogether(mechanism, [{ tool, task: taskOf(spot) }], mechanism.home, { speedOnly });
+          for (const task of tasks) {
+            yield results.length / tasks.length;
+            const answer = solveTogether(mechanism, [{ tool, task }], mechanism.home, { speedOnly });
             results.push(withTouches(scene, answer));
           }
           return results;

@@ -13,6 +13,7 @@ import { dimensionLines, letterLines, limitArc } from './dimensions';
 import { frameMark } from './frame-mark';
 import type { Drawing, DrawingInput } from './input';
 import { bodyRadius, deltaLayers, depthsOf, linkLayers, stacked, toolLayers, type Scene } from './links';
+import { clearLabels } from './labels';
 import { mark } from './marks';
 import { grid, ground, isInPlane, mm, planarArms, viewOf } from './page';
 import { depthOf, toPage, viewNames, type View } from './project';
@@ -28,15 +29,15 @@ export function drawRig(input: DrawingInput): Drawing {
   shapes.push(...grid(view, input.bare));
   if (input.region && view.kind !== 'front')
     shapes.push(...(view.kind === 'side' ? region : planReach)(view, input.region, mechanism, planars));
-  shapes.push(...rig.obstacles.flatMap((obstacle) => drawObstacle(view, mechanism, obstacle, input.bare)));
+  const spots = input.spots === false ? [] : rig.spots;
+  const spotMarks = spots.map((spot) =>
+    spotMark(toPage(view, mm(spot.xyzMm)), isInPlane(view, mm(spot.xyzMm), 0.03) ? spot.name : ''),
+  );
+  const around = rig.obstacles.flatMap((obstacle) => drawObstacle(view, mechanism, obstacle, input.bare));
+  shapes.push(...clearLabels(around, spotMarks));
   if (view.kind !== 'plan') shapes.push(...ground(view, rig, input.bare));
   if (input.ghost) shapes.push(group('ghost', figure(view, { ...input, q: input.ghost }, true)));
-  if (input.spots !== false)
-    shapes.push(
-      ...rig.spots.map((spot) =>
-        spotMark(toPage(view, mm(spot.xyzMm)), isInPlane(view, mm(spot.xyzMm), 0.03) ? spot.name : ''),
-      ),
-    );
+  shapes.push(...spotMarks);
   shapes.push(group('arm', figure(view, input, false)));
   if (input.trace) shapes.push(trace(view, input.trace));
   if (input.beats) shapes.push(...beatMarks(view, input.beats));

@@ -1,6 +1,6 @@
 /** What stands around the arm: reach, obstacles, spots, the target, the tool's path. */
 import type { PlanarArm } from '../../kinematics';
-import { apply, positionOf, vec3 } from '../../linear';
+import { apply, positionOf } from '../../linear';
 import type { Mechanism } from '../../mechanism';
 import type { Obstacle } from '../../rig';
 import { isInPlane, isUpright, MM, mm, obstacleFrame } from './page';
@@ -9,20 +9,28 @@ import type { ReachRegion } from './reach-outline';
 import { arcD, circle, group, hull, path, polygon, polyline, polyD, text, type Pt, type Shape } from './shapes';
 
 /** The reach region, measured from the turn axis of the first planar arm. */
-export function region(
-  view: View,
-  { quads }: ReachRegion,
-  mechanism: Mechanism,
-  planars: readonly PlanarArm[],
-): Shape[] {
-  const origin = planars[0]?.c ?? positionOf(mechanism.base);
+export function region(view: View, reach: ReachRegion, mechanism: Mechanism, planars: readonly PlanarArm[]): Shape[] {
+  const d = regionPath(reach, view.scale);
+  if (!d) return [];
+  // The outline is the same wherever the arm stands and turns: only its place on the page moves.
+  const [x, y] = toPage(view, planars[0]?.c ?? positionOf(mechanism.base));
+  const transform = `translate(${x.toFixed(2)} ${y.toFixed(2)})`;
+  return [path('reach-edge', d, { transform }), path('reach-fill', d, { transform })];
+}
+
+const outlines = new WeakMap<ReachRegion, { readonly scale: number; readonly d: string }>();
+/** The region in px round the turn axis, right and down; kept, for a drag draws it sixty times a second. */
+function regionPath(reach: ReachRegion, scale: number): string {
+  const before = outlines.get(reach);
+  if (before?.scale === scale) return before.d;
+  const { quads } = reach;
   let d = '';
   for (let i = 0; i < quads.length; i += 8) {
-    const corner = (k: number): Pt =>
-      toPage(view, vec3.add(origin, vec3.add(vec3.scale(view.right, quads[i + k]), [0, 0, quads[i + k + 1]])));
+    const corner = (k: number): Pt => [quads[i + k] * scale, -quads[i + k + 1] * scale];
     d += `${polyD([corner(0), corner(2), corner(4), corner(6)])}Z`;
   }
-  return d ? [path('reach-edge', d), path('reach-fill', d)] : [];
+  outlines.set(reach, { scale, d });
+  return d;
 }
 
 /** Outer reach over the turn's range, from above. */

@@ -120,6 +120,21 @@ describe('side elevation and plan', () => {
       ),
     ).toContain('bench top');
   });
+  it('name what stands around without one name on another', () => {
+    for (const { rig: one } of demoRigs())
+      for (const kind of ['side', 'front', 'plan'] as const) {
+        const arm = compiled(one.mechanism);
+        const { shapes } = drawRig({ rig: one, mechanism: arm, q: arm.home, kind, width: 640, height: 600 });
+        const names = all(shapes).filter((s) => s.cls === 'obstacle-label' && s.text);
+        names.forEach((a, i) =>
+          names.slice(i + 1).forEach((b) => {
+            const side = Math.abs(Number(a.attrs.x) - Number(b.attrs.x));
+            const wide = 3 * (a.text!.length + b.text!.length);
+            expect(side >= wide || Math.abs(Number(a.attrs.y) - Number(b.attrs.y)) >= 13 - 1e-6).toBe(true);
+          }),
+        );
+      }
+  });
   it('dimension the links with what was measured', () => {
     const { shapes } = drawRig({ rig, mechanism, q: mechanism.home, kind: 'side', width: 640, height: 600 });
     const words = all(shapes)

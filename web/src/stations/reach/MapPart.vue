@@ -76,13 +76,13 @@ const stands = computed((): Record<string, number> =>
 );
 const question = computed(() => JSON.stringify([plane.value, heightMm.value, wished.value, stands.value]));
 
-/** Heights worth a click: the ground, and the top of what stands around. */
+/** Heights worth a look: the ground, the tops of what stands around, the work spots. */
 const heights = computed(() => {
   const list = new Map<number, string>([[0, 'ground']]);
   for (const o of rigs.rig?.obstacles ?? [])
     if (o.kind === 'box') list.set(Math.round(o.xyzMm[2] + o.sizeMm[2]), o.name);
   for (const s of rigs.rig?.spots ?? []) if (!list.has(s.xyzMm[2])) list.set(s.xyzMm[2], s.name);
-  return [...list].slice(0, 5).map(([mm, name]) => ({ mm, name }));
+  return [...list].map(([value, name]) => ({ value, label: `${name}, ${formatNumber(value, 0)} mm` }));
 });
 
 // ── Making it ─────────────────────────────────────────────────────────────────────────────────────────────────────
@@ -239,18 +239,16 @@ async function savePicture(): Promise<void> {
           :max="5000"
           :commit="(v: number) => void (heightMm = v)"
       /></label>
-    </div>
-    <p v-if="plane === 'plan'" class="row wrap small">
-      <Button
-        v-for="h in heights"
-        :key="h.mm"
-        size="small"
-        variant="text"
-        :label="`${h.name} (${h.mm} mm)`"
-        @click="heightMm = h.mm"
+      <ChoiceField
+        v-if="plane === 'plan'"
+        label="or level with"
+        name="Slice level with"
+        placeholder="choose"
+        :options="heights"
+        :value="heights.find((h) => h.value === heightMm)?.value ?? null"
+        @change="heightMm = Number($event)"
       />
-    </p>
-
+    </div>
     <HoldStill>
       <span class="small muted">{{
         held.size ? 'these stay as they stand' : 'nothing: every joint goes over its whole range'

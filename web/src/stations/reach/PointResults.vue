@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** Solved points: how many are reached, where speeds blow up, and a row for each. */
-import Column from 'primevue/column';
-import DataTable from 'primevue/datatable';
+import { useVirtualList } from '@vueuse/core';
 import { computed } from 'vue';
 import { isTooFast, type PointResult } from '@cork-elbow/core/reach';
 import { formatNumber, toMm } from '@cork-elbow/core/units';
@@ -12,37 +11,47 @@ const { results, speedMmS } = defineProps<{ results: readonly PointResult[]; spe
 const rigs = useRigStore();
 const view = useViewStore();
 
+/** Height of a row (px), the same for all. */
+const ROW = 30;
+type Verdict = 'yes' | 'no' | 'touches' | 'too fast' | 'flips';
 interface Row {
   readonly k: number;
   readonly name: string;
-  readonly place: string;
-  readonly posture: string;
-  readonly joints: string;
-  readonly verdict: string;
-  readonly note: string;
+  readonly verdict: Verdict;
 }
-const rows = computed((): Row[] => {
-  const { mechanism } = rigs;
-  if (!mechanism) return [];
-  return results.map((r, k) => ({
-    k,
-    name: r.point.name,
-    place: r.point.position.map((v) => formatNumber(toMm(v), 1)).join(', '),
-    posture: r.solution?.posture ?? '–',
-    joints: r.solution
-      ? Array.from(r.solution.q, (v, s) => formatNumber(v / mechanism.siPerUnit[s], 1)).join(', ')
-      : '–',
-    verdict: !r.solution ? 'no' : r.touch ? 'touches' : isTooFast(r) ? 'too fast' : r.changes ? 'flips' : 'yes',
-    note: r.reason
-      ? r.reason.message
-      : isTooFast(r)
-        ? `${mechanism.names[r.slowest]} keeps up to ${formatNumber(Number.isFinite(r.speedShare) ? speedMmS / r.speedShare : 0, 0)} mm/s here`
-        : r.changes
-          ? 'another posture than at the point before'
-          : '',
-  }));
+/** What stands out most comes first: a point that is not reached cannot also be too fast. */
+const verdictOf = (r: PointResult): Verdict =>
+  !r.solution ? 'no' : r.touch ? 'touches' : isTooFast(r) ? 'too fast' : r.changes ? 'flips' : 'yes';
+const rows = computed((): Row[] => results.map((r, k) => ({ k, name: r.point.name, verdict: verdictOf(r) })));
+
+// Only the rows in sight are put into words.
+const place = ({ k }: Row): string => results[k].point.position.map((v) => formatNumber(toMm(v), 1)).join(', ');
+function note({ k, verdict }: Row): string {
+  const r = results[k];
+  if (r.reason) return r.reason.message;
+  if (verdict === 'too fast') {
+    const most = Number.isFinite(r.speedShare) ? speedMmS / r.speedShare : 0;
+    return `${rigs.mechanism?.names[r.slowest]} keeps up to ${formatNumber(most, 0)} mm/s here`;
+  }
+  return verdict === 'flips' ? 'another posture than at the point before' : (r.solution?.posture ?? '–');
+}
+function joints({ k }: Row): string {
+  const { solution } = results[k];
+  const unit = rigs.mechanism?.siPerUnit;
+  return solution && unit ? Array.from(solution.q, (v, s) => formatNumber(v / unit[s], 1)).join(', ') : '–';
+}
+
+/** The strip over the length as one path a verdict: low where all is well, full where the arm is not there. */
+const HEIGHTS: Record<Verdict, number> = { yes: 5, no: 10, touches: 10, 'too fast': 7.5, flips: 7.5 };
+const strips = computed(() => {
+  const paths = new Map<Verdict, string>();
+  for (const { k, verdict } of rows.value) {
+    const h = HEIGHTS[verdict];
+    paths.set(verdict, `${paths.get(verdict) ?? ''}M${k} 10v${-h}h1.02v${h}z`);
+  }
+  return [...paths].map(([verdict, d]) => ({ verdict, d }));
 });
-const isBad = ({ verdict }: Row): boolean => verdict === 'no' || verdict === 'touches';
+const { list, containerProps, wrapperProps } = useVirtualList(rows, { itemHeight: ROW, overscan: 6 });
 function show(row: Row): void {
   const q = results[row.k]?.solution?.q;
   if (q && q.length === rigs.mechanism?.m) view.setEdit(q);
@@ -59,41 +68,36 @@ function show(row: Row): void {
     role="img"
     aria-label="Reach along the way"
   >
-    <rect
-      v-for="(r, k) in rows"
-      :key="k"
-      :x="k"
-      :width="1.02"
-      :y="r.verdict === 'yes' ? 5 : isBad(r) ? 0 : 2.5"
-      :height="r.verdict === 'yes' ? 5 : isBad(r) ? 10 : 7.5"
-      :class="r.verdict.replace(' ', '-')"
-    />
+    <path v-for="strip in strips" :key="strip.verdict" :d="strip.d" :class="strip.verdict.replace(' ', '-')" />
   </svg>
-  <DataTable
-    :value="rows"
-    size="small"
-    scrollable
-    scroll-height="15rem"
-    :virtual-scroller-options="{ itemSize: 33 }"
-    data-key="k"
-    selection-mode="single"
-    class="points"
-    @row-click="show($event.data as Row)"
-  >
-    <Column field="name" header="point" />
-    <Column field="place" header="place, mm" body-class="num" />
-    <Column field="verdict" header="reach">
-      <template #body="{ data }"
-        ><b :class="(data as Row).verdict.replace(' ', '-')" :title="(data as Row).note">{{
-          (data as Row).verdict
-        }}</b></template
-      >
-    </Column>
-    <Column header="posture, or why not">
-      <template #body="{ data }">{{ (data as Row).note || (data as Row).posture }}</template>
-    </Column>
-    <Column field="joints" header="joints" body-class="num" />
-  </DataTable>
+  <div v-bind="containerProps" class="scroll" tabindex="0" aria-label="Points, row by row">
+    <div v-bind="wrapperProps">
+      <table class="plain points">
+        <thead>
+          <tr>
+            <th>point</th>
+            <th>place, mm</th>
+            <th>reach</th>
+            <th>posture, or why not</th>
+            <th>joints</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="{ data } in list" :key="data.k" @click="show(data)">
+            <td>
+              <button class="link" :disabled="!results[data.k].solution">{{ data.name }}</button>
+            </td>
+            <td class="num">{{ place(data) }}</td>
+            <td>
+              <b :class="data.verdict.replace(' ', '-')">{{ data.verdict }}</b>
+            </td>
+            <td>{{ note(data) }}</td>
+            <td class="num">{{ joints(data) }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+  </div>
 </template>
 
 <style scoped>
@@ -104,17 +108,17 @@ function show(row: Row): void {
   margin: 0.4rem 0;
   background: var(--paper-2);
 }
-rect.yes {
+path.yes {
   fill: var(--reach-edge);
 }
-rect.no,
-rect.touches {
+path.no,
+path.touches {
   fill: var(--alarm);
 }
-rect.too-fast {
+path.too-fast {
   fill: var(--caution);
 }
-rect.flips {
+path.flips {
   fill: var(--pine);
 }
 b.yes {
@@ -130,13 +134,42 @@ b.too-fast {
 b.flips {
   color: var(--pine);
 }
-.points :deep(td),
-.points :deep(th) {
-  padding: 0.25rem 0.35rem;
+.scroll {
+  max-height: 15rem;
+  border: 1px solid var(--lines);
+  border-radius: 3px;
+}
+.points {
+  width: 100%;
+}
+.points td,
+.points th {
+  padding: 0 0.4rem;
+  height: 30px;
   font-size: 0.84rem;
   white-space: nowrap;
 }
-.points :deep(tr) {
+.points th {
+  position: sticky;
+  top: 0;
+  background: var(--paper);
+}
+.points tbody tr {
   cursor: pointer;
+}
+.points tbody tr:hover {
+  background: var(--pine-wash);
+}
+.link {
+  border: 0;
+  background: none;
+  padding: 0;
+  cursor: pointer;
+  color: var(--pine);
+  font-weight: 600;
+}
+.link:disabled {
+  color: var(--ink-2);
+  cursor: default;
 }
 </style>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Every work spot: whether it is reached, how, and with what margin; live as lengths and limits change. */
 import { computed, onScopeDispose, shallowRef, watch } from 'vue';
+import type { Task } from '@cork-elbow/core/kinematics';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
 import type { Answer } from '@cork-elbow/core/reach';
 import type { Spot } from '@cork-elbow/core/rig';
@@ -13,22 +14,33 @@ import { tightest, TIGHT } from './words';
 const emit = defineEmits<{ go: [xyzMm: readonly number[], direction: Vec3 | null] }>();
 const rigs = useRigStore();
 const jobs = useJobsStore();
-const { tool, speedOnly } = useReach();
+const { tool, speedOnly, aim } = useReach();
+/** The tool points at each spot from where it can, instead of going there. */
+const isPointing = computed(() => aim.value === 'spot');
 
 const results = shallowRef<readonly Answer[]>([]);
 watch(
-  () => [rigs.rig?.spots, rigs.rig?.obstacles, rigs.mechanism, tool.value, speedOnly.value.size] as const,
+  () =>
+    [
+      rigs.rig?.spots,
+      rigs.rig?.obstacles,
+      rigs.mechanism,
+      tool.value,
+      speedOnly.value.size,
+      isPointing.value,
+    ] as const,
   async ([spots]) => {
     const { rig, build } = rigs;
     if (!rig || !spots || !tool.value) return;
-    const points = spots.map((spot) => ({
-      name: spot.name,
-      position: spot.xyzMm.map(toM) as unknown as Vec3,
-      direction: spot.direction && vec3.unit(spot.direction),
-    }));
+    const tasks = spots.map((spot): Task => {
+      const position = spot.xyzMm.map(toM) as unknown as Vec3;
+      const direction = spot.direction && vec3.unit(spot.direction);
+      if (isPointing.value) return { kind: 'aim', at: position };
+      return direction ? { kind: 'direction', position, direction } : { kind: 'free', position };
+    });
     const toolId = tool.value.id;
     const found = await jobs.run('reach-spots', 'Trying the work spots', (worker, id) =>
-      worker.spots(id, rig, build?.mounting, toolId, points, speedOnly.value),
+      worker.spots(id, rig, build?.mounting, toolId, tasks, speedOnly.value),
     );
     if (found) results.value = found;
   },
@@ -54,7 +66,15 @@ const rows = computed(() => {
   });
 });
 const toolWords = ({ direction }: Spot): string =>
-  !direction ? 'free' : direction[2] < -0.99 ? 'down' : Math.abs(direction[2]) < 0.02 ? 'level' : 'along';
+  isPointing.value
+    ? 'at it'
+    : !direction
+      ? 'free'
+      : direction[2] < -0.99
+        ? 'down'
+        : Math.abs(direction[2]) < 0.02
+          ? 'level'
+          : 'along';
 function drop(id: string): void {
   rigs.commit('Remove a work spot', (draft) => void (draft.spots = draft.spots.filter((s) => s.id !== id)));
 }

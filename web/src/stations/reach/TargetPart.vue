@@ -114,6 +114,8 @@ function keepPose(): void {
 }
 function toSpot(xyzMm: readonly number[], d: Vec3 | null): void {
   reach.setFrame(WORLD);
+  // Who points at things goes on pointing.
+  if (aim.value === 'spot') return reach.move(xyzMm);
   if (d) reach.aimAlong(d);
   else aim.value = 'free';
   reach.move(xyzMm);
