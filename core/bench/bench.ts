@@ -16,8 +16,9 @@ import {
   numericSolutions,
   solveInverse,
   toolInto,
+  type Task,
 } from '../src/kinematics';
-import { compiled, fourAxis, poseOf, sixAxis } from '../src/kinematics/arms.testkit';
+import { compiled, deltaDoc, fourAxis, poseOf, sixAxis } from '../src/kinematics/arms.testkit';
 import { compile, type Mechanism } from '../src/mechanism';
 import { axisOf, positionOf } from '../src/linear';
 import { finish } from '../src/jobs';
@@ -25,6 +26,7 @@ import { reachMapJob, seededRandom } from '../src/reach';
 import { contactFindings, MoveCache, planRoutine, type Plan } from '../src/routine';
 import { mechanismSchema, type Routine, type Step } from '../src/rig';
 
+const rounded = (ms: number): number => Math.round(ms * 1000) / 1000;
 const say = (line: object): void => console.log(JSON.stringify(line));
 
 /** Rounds of a measure: many short ones, since on a shared machine a long one never has the core to itself. */
@@ -48,7 +50,7 @@ function ms(name: string, n: number, work: () => void): void {
     work();
     return performance.now() - begun;
   }).sort((a, b) => a - b);
-  say({ name, ms: Math.round(times[n >> 1] * 1000) / 1000, n });
+  say({ name, ms: rounded(times[n >> 1]), n });
 }
 
 /** Seeded shares in 0..1 (additive recurrence of the golden ratio). */
@@ -153,15 +155,37 @@ ms('compile.30-joints', 200, () => void compile(tree));
   ms('reach-map.6r-200k', 5, () => void finish(reachMapJob(six, six.tools[0], request)));
   ms('reach-map.6r-200k.plan', 5, () => void finish(reachMapJob(six, six.tools[0], { ...request, plane: 'plan' })));
   ms('reach-map.6r-200k.shell', 3, () => void finish(reachMapJob(six, six.tools[0], { ...request, plane: 'shell' })));
-  const four = compiled(fourAxis());
-  const follower = new Follower(four, [{ tool: four.tools[0] }]);
-  let at = four.home;
-  let k = 0;
-  ms('drag.4axis-step', 400, () => {
-    const turn = (k++ / 60) * Math.PI;
-    const position = [0.2 + 0.15 * Math.cos(turn), 0.1 * Math.sin(turn), 0.15] as const;
-    at = follower.step(at, [{ kind: 'direction', position, direction: [0, 0, -1] }]).q;
-  });
+  const delta = compiled(deltaDoc());
+  ms('reach-map.delta', 5, () => void finish(reachMapJob(delta, delta.tools[0], { ...request, height: 0.05 })));
+  // A drag at 60 Hz round a circle, a third of it beyond the reach; the worst frame counts.
+  for (const [name, doc, kind] of [
+    ['4axis', fourAxis(), 'direction'],
+    ['6r-offset', sixAxis(18), 'full'],
+    ['delta', deltaDoc(), 'free'],
+  ] as const) {
+    const arm = compiled(doc);
+    const follower = new Follower(arm, [{ tool: arm.tools[0] }]);
+    const home = forward(arm, arm.home).tools.get(arm.tools[0].id)!;
+    const [x, y, z] = kind === 'direction' ? [0.2, 0, 0.15] : positionOf(home);
+    const across = kind === 'free' ? 0.12 : 0.2;
+    const times: number[] = [];
+    let at = arm.home;
+    for (let k = 0; k < 600; k++) {
+      const turn = (k / 60) * Math.PI;
+      const position = [x + across * Math.cos(turn), y + across * Math.sin(turn), z] as const;
+      const task: Task =
+        kind === 'free'
+          ? { kind, position }
+          : kind === 'full'
+            ? { kind, position, rotation: home }
+            : { kind, position, direction: [0, 0, -1] };
+      const begun = performance.now();
+      at = follower.step(at, [task]).q;
+      times.push(performance.now() - begun);
+    }
+    times.sort((a, b) => a - b);
+    say({ name: `drag.${name}-step`, ms: rounded(times[300]), worstMs: rounded(times.at(-1)!), n: 600 });
+  }
   // Cold starts: every target is the tool of a random pose inside the limits.
   for (const [name, offset] of [
     ['spherical', 0],
@@ -179,8 +203,7 @@ ms('compile.30-joints', 200, () => void compile(tree));
       times.push(performance.now() - begun);
     }
     times.sort((a, b) => a - b);
-    const round = (v: number): number => Math.round(v * 1000) / 1000;
-    say({ name: `ik-cold.6r-${name}`, ms: round(times[1000]), worstMs: round(times.at(-1)!), missed, n: 2000 });
+    say({ name: `ik-cold.6r-${name}`, ms: rounded(times[1000]), worstMs: rounded(times.at(-1)!), missed, n: 2000 });
   }
 }
 

@@ -4,6 +4,7 @@ import { finish } from '../jobs';
 import { solveInverse } from '../kinematics';
 import { compiled, deltaDoc, fourAxis, tree } from '../kinematics/arms.testkit';
 import { vec3, type Vec3 } from '../linear';
+import type { Mechanism } from '../mechanism';
 import { presetById, rigFromPreset } from '../mechanism/presets';
 import { cellAt, compareMaps, gridOver, mapBounds, middleOf, reachMapJob, roundLength, shellMesh } from './index';
 import type { MapRequest, ReachMap } from './index';
@@ -223,5 +224,76 @@ describe('grids', () => {
         expect(cell / least).toBeLessThan(1.6);
       }),
     );
+  });
+});
+
+describe('maps with joints held', () => {
+  const rail = (): Mechanism => {
+    const rig = rigFromPreset(presetById('rail-arm'), 'rail');
+    if (!rig.ok) throw new Error();
+    return compiled(rig.value.mechanism);
+  };
+  const arm = rail();
+  const [tool] = arm.tools;
+  const carriage = arm.ids[arm.jointOfSlot[tool.slots[0]]];
+  const held = (at: number): ReachMap =>
+    finish(
+      reachMapJob(
+        arm,
+        tool,
+        request({ plane: 'plan', height: 0.15, cell: 0.02, samples: 40_000, held: { [carriage]: at } }),
+      ),
+    );
+  it('cover less than over the whole travel, and the same wherever the carriage stands', () => {
+    const [low, high] = [arm.lower[tool.slots[0]], arm.upper[tool.slots[0]]];
+    const whole = finish(
+      reachMapJob(arm, tool, request({ plane: 'plan', height: 0.15, cell: 0.02, samples: 40_000 })),
+    );
+    const at = low + 0.06;
+    const further = at + 0.2;
+    expect(further).toBeLessThan(high);
+    const [one, other] = [held(at), held(further)];
+    expect(one.extent).toBeGreaterThan(0);
+    expect(one.extent).toBeLessThan(0.9 * whole.extent);
+    // Ten cells along: the same map, ten cells further.
+    expect(other.extent / one.extent).toBeGreaterThan(0.97);
+    expect(other.extent / one.extent).toBeLessThan(1.03);
+  });
+  it('mark only places that are reached without moving what is held', () => {
+    const at = arm.lower[tool.slots[0]] + 0.1;
+    const map = held(at);
+    const near = arm.home.slice();
+    near[tool.slots[0]] = at;
+    let [sure, all] = [0, 0];
+    map.postures.forEach((count, cell) => {
+      if (!count || cell % 37) return;
+      all++;
+      const [x, y] = middleOf(map.grid, cell);
+      const options = { held: new Set([tool.slots[0]]), explained: false };
+      const task = { kind: 'free', position: [x, y, 0.15] } as const;
+      if (solveInverse(arm, tool, task, near, options).reachable) sure++;
+    });
+    expect(all).toBeGreaterThan(5);
+    // Cells on the rim are marked for a corner that is reached.
+    expect(sure / all).toBeGreaterThan(0.85);
+  });
+  it('with everything held mark nothing', () => {
+    const all = Object.fromEntries(arm.slotIds.map((id, s) => [id, arm.home[s]]));
+    expect(finish(reachMapJob(arm, tool, request({ held: all }))).extent).toBe(0);
+  });
+});
+
+describe('maps of a delta', () => {
+  it('are solved cell by cell: every marked middle is reached, and no other', () => {
+    const delta = compiled(deltaDoc());
+    const [tool] = delta.tools;
+    const map = finish(reachMapJob(delta, tool, request({ plane: 'plan', height: 0.05, cell: 0.01 })));
+    expect(map.method).toBe('solved');
+    expect(map.extent).toBeGreaterThan(0.005);
+    map.postures.forEach((count, cell) => {
+      const [x, y] = middleOf(map.grid, cell);
+      const { reachable } = solveInverse(delta, tool, { kind: 'free', position: [x, y, 0.05] });
+      expect(count > 0).toBe(reachable);
+    });
   });
 });

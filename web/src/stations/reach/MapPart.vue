@@ -241,6 +241,7 @@ async function savePicture(): Promise<void> {
       /></label>
       <ChoiceField
         v-if="plane === 'plan'"
+        class="level-with"
         label="or level with"
         name="Slice level with"
         placeholder="choose"
@@ -250,9 +251,7 @@ async function savePicture(): Promise<void> {
       />
     </div>
     <HoldStill>
-      <span class="small muted">{{
-        held.size ? 'these stay as they stand' : 'nothing: every joint goes over its whole range'
-      }}</span>
+      <span class="small muted">{{ held.size ? 'as it stands' : 'none: all go over their whole range' }}</span>
     </HoldStill>
     <p v-if="isMaking" class="small muted">Mapping the reach …</p>
     <p v-else-if="isCancelled" class="row small muted">
@@ -326,6 +325,9 @@ async function savePicture(): Promise<void> {
 </template>
 
 <style scoped>
+.level-with {
+  grid-column: span 2;
+}
 .choice {
   display: flex;
 }
