@@ -59,9 +59,13 @@ describe('postures among what stands around', () => {
     expect(answer.reasons[0].message).toMatch(/would stand \d+(\.\d+)? mm deep in/);
   });
   it('without a posture are as before', () => {
-    const answer = ask({ kind: 'free', position: [0.9, 0, 0] });
+    const answer = ask({ kind: 'free', position: [0.9, 0, 0.5] });
     expect(answer).toMatchObject({ reachable: false, isFree: false, touches: [] });
     expect(answer.reasons[0].code).toBe('too-far');
+    expect(answer.closestTouch).toBeNull();
+    // Far below the table the nearest pose stands in it.
+    const below = ask({ kind: 'free', position: [0.2, 0, -0.6] });
+    expect(below.closestTouch?.second).toBe('the table');
   });
 });
 

@@ -27,6 +27,8 @@ export interface Answer extends InverseResult {
   readonly touches: readonly (Touch | null)[];
   /** Some posture gets there and touches nothing. */
   readonly isFree: boolean;
+  /** What the closest pose touches, where there is one. */
+  readonly closestTouch: Touch | null;
 }
 
 /**
@@ -40,7 +42,8 @@ export function withTouches(scene: ContactScene, answer: InverseResult): Answer 
   const touches = looked.map(({ touch }) => touch);
   const isFree = touches.length > 0 && touches[0] === null;
   const reasons = touches[0] ? [touchReason(touches[0]), ...answer.reasons] : answer.reasons;
-  return { ...answer, reasons, solutions: looked.map(({ solution }) => solution), touches, isFree };
+  const closestTouch = answer.closest ? touchAt(scene, answer.closest.q) : null;
+  return { ...answer, reasons, solutions: looked.map(({ solution }) => solution), touches, isFree, closestTouch };
 }
 
 /** The first of some solutions that touches nothing; null for none. */

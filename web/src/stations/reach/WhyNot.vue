@@ -10,7 +10,7 @@ import { useJobsStore } from '../../stores/jobs';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import { useReach } from './useReach';
-import { fixWords } from './words';
+import { fixWords, touchWords } from './words';
 
 const rigs = useRigStore();
 const view = useViewStore();
@@ -139,7 +139,11 @@ function apply(fix: Fix): void {
         severity="secondary"
         label="Go to the nearest pose"
         @click="view.setEdit(answer.closest.q)"
-      /><span class="small">shown as a ghost on the stage</span>
+      /><span class="small"
+        >shown as a ghost on the stage<template v-if="answer.closestTouch"
+          >; {{ touchWords(answer.closestTouch) }}</template
+        ></span
+      >
     </div>
     <template v-if="canSearch">
       <h3>What would do</h3>
