@@ -11,10 +11,8 @@ import { axisAngle, axisOf, rotate, vec3, type Vec3 } from '../linear';
 import { compile, type CompiledTool, type Mechanism } from '../mechanism';
 import { isMoving, isSliding, jointName, limitsOf, type MechanismDoc, type Rig } from '../rig';
 import { DEG_PER_RAD, MM_PER_M, RAD_PER_DEG } from '../units/convert';
-import { lengthOf, setLength } from './measures';
+import { deltaMeasures, lengthOf, setLength, type DeltaMeasure } from './measures';
 import { firstFree } from './touches';
-
-export type DeltaMeasure = 'upperArmMm' | 'forearmMm' | 'baseRadiusMm' | 'platformRadiusMm';
 
 /** A change of one thing; `by` in mm or degrees, whole. */
 export type Fix =
@@ -68,7 +66,7 @@ const STARTS = 8;
 /** The document with the change made; a tilt or another target changes nothing there. */
 export function applyFix(doc: MechanismDoc, fix: Fix): MechanismDoc {
   const next = structuredClone(doc);
-  if (fix.kind === 'delta' && next.family === 'rotary-delta') next.delta[fix.measure] += fix.by;
+  if (fix.kind === 'delta') setLength(next, 'delta', fix.measure, lengthOf(next, 'delta', fix.measure) + fix.by);
   if (fix.kind === 'base')
     next.base.mounting.xyzMm = vec3.add(next.base.mounting.xyzMm, vec3.scale(fix.along, fix.by)) as [
       number,
@@ -194,7 +192,7 @@ function familiesOf(
   const end = doc.tools.find((t) => t.id === tool.id);
   if (end) link('tool', end.id, `${nameOf(end.parent)} to the tip`, end.origin.xyzMm);
   if (doc.family === 'rotary-delta')
-    for (const measure of ['upperArmMm', 'forearmMm', 'baseRadiusMm', 'platformRadiusMm'] as const)
+    for (const measure of deltaMeasures)
       for (const sign of [1, -1])
         list.push({
           most: Math.round(MOST.link * doc.delta[measure]),

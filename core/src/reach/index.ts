@@ -8,3 +8,4 @@ export * from './points';
 export * from './figures';
 export * from './lengths';
 export * from './random';
+export { deltaMeasures, type DeltaMeasure } from './measures';

@@ -6,14 +6,14 @@ import { limitMargin, NumericSolver, outerReach, solveInverse } from '../kinemat
 import { jobOf, type Job } from '../jobs';
 import { compile } from '../mechanism';
 import type { MechanismDoc } from '../rig';
-import { lengthOf, setLength } from './measures';
+import { lengthOf, setLength, type Measured } from './measures';
 import { taskOf, type TablePoint } from './points';
 import { seededRandom } from './random';
 
-/** What may change, in mm: the length from the parent to a joint or to the tool, or the base along one axis. */
+/** What may change, in mm: the length from the parent to a joint or to the tool, a delta's measure, or the base along one axis. */
 export interface LengthRange {
-  readonly of: 'joint' | 'tool' | 'base';
-  /** Joint or tool id; for the base 'x', 'y' or 'z'. */
+  readonly of: Measured | 'base';
+  /** Joint or tool id, a delta's measure; for the base 'x', 'y' or 'z'. */
   readonly id: string;
   readonly min: number;
   readonly max: number;

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { figureSheet, parsePoints, pointResultsToCsv, reachMapToCsv } from '../formats';
 import { finish } from '../jobs';
 import { forward, solveInverse } from '../kinematics';
-import { compiled, fourAxis, poseOf, sixAxis } from '../kinematics/arms.testkit';
+import { compiled, deltaDoc, fourAxis, poseOf, sixAxis } from '../kinematics/arms.testkit';
 import { axisOf, positionOf, vec3, type Vec3 } from '../linear';
 import {
   arcPoints,
@@ -260,6 +260,37 @@ describe('length advice', () => {
         max: 1,
       }),
     ).toBe(33);
+  });
+  it('of a delta is about its own measures', () => {
+    const delta = deltaDoc();
+    const own: LengthRange[] = [
+      { of: 'delta', id: 'upperArmMm', min: 60, max: 160 },
+      { of: 'delta', id: 'forearmMm', min: 120, max: 320 },
+    ];
+    const corners: Vec3[] = [
+      [0.06, 0.06, 0.05],
+      [-0.06, -0.06, 0.05],
+      [0.06, -0.06, 0.02],
+    ];
+    const advice = finish(
+      lengthsJob({
+        doc: delta,
+        toolId: 'pen',
+        spots: corners.map((position, k) => ({ name: `${k}`, position, direction: null })),
+        ranges: own,
+        margin: 0.1,
+        seed: 3,
+        generations: 30,
+      }),
+    );
+    expect(advice.totalNow).toBe(320);
+    expect(advice.allReached).toBe(true);
+    const arm = compiled(withLengths(delta, own, advice.values));
+    for (const position of corners) {
+      const { solutions } = solveInverse(arm, arm.tools[0], { kind: 'free', position });
+      expect(solutions[0].limitMargin).toBeGreaterThanOrEqual(0.1 - 1e-9);
+    }
+    expect(lengthNow(withLengths(delta, own, [91, 187]), own[1])).toBe(187);
   });
   it('draws its chances from a seed alone', () => {
     const draw = (seed: number): number[] => {

@@ -298,13 +298,14 @@ const sources = { edit: '', preview: 'playing the plan', live: 'live: what the b
 }
 .tip {
   position: absolute;
-  left: 12px;
+  left: 2px;
   top: 34px;
+  padding-inline: 10px 6px;
   font-size: 0.76rem;
   color: var(--ink-2);
   white-space: nowrap;
   pointer-events: none;
-  background: color-mix(in srgb, var(--paper) 82%, transparent);
+  background: color-mix(in srgb, var(--paper) 92%, transparent);
   border-radius: 3px;
 }
 @media (max-width: 1150px) {

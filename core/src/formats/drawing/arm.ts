@@ -30,8 +30,10 @@ export function drawRig(input: DrawingInput): Drawing {
   if (input.region && view.kind !== 'front')
     shapes.push(...(view.kind === 'side' ? region : planReach)(view, input.region, mechanism, planars));
   const spots = input.spots === false ? [] : rig.spots;
-  const spotMarks = spots.map((spot) =>
-    spotMark(toPage(view, mm(spot.xyzMm)), isInPlane(view, mm(spot.xyzMm), 0.03) ? spot.name : ''),
+  const spotMarks = clearLabels(
+    spots.map((spot) =>
+      spotMark(toPage(view, mm(spot.xyzMm)), isInPlane(view, mm(spot.xyzMm), 0.03) ? spot.name : ''),
+    ),
   );
   const around = rig.obstacles.flatMap((obstacle) => drawObstacle(view, mechanism, obstacle, input.bare));
   shapes.push(...clearLabels(around, spotMarks));

@@ -25,14 +25,16 @@ const labelsIn = (shapes: readonly Shape[]): Shape[] =>
   shapes.flatMap((shape) => [...(isLabel(shape) ? [shape] : []), ...labelsIn(shape.children ?? [])]);
 
 /** The shapes with each label moved down by whole lines until it lies on none before it and on none of `others`. */
-export function clearLabels(shapes: readonly Shape[], others: readonly Shape[]): Shape[] {
+export function clearLabels(shapes: readonly Shape[], others: readonly Shape[] = []): Shape[] {
   const taken = labelsIn(others).map(boxOf);
-  return shapes.map((shape) => {
+  const cleared = (shape: Shape): Shape => {
+    if (shape.children) return { ...shape, children: shape.children.map(cleared) };
     if (!isLabel(shape)) return shape;
     const at = boxOf(shape);
     const places = Array.from({ length: MOST + 1 }, (_, k) => ({ ...at, base: at.base + k * LINE }));
     const free = places.find((place) => !taken.some((box) => meet(box, place))) ?? at;
     taken.push(free);
     return { ...shape, attrs: { ...shape.attrs, y: free.base } };
-  });
+  };
+  return shapes.map(cleared);
 }

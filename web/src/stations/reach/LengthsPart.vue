@@ -3,7 +3,7 @@
 import Button from 'primevue/button';
 import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
-import { lengthNow, withLengths, type LengthAdvice, type LengthRange } from '@cork-elbow/core/reach';
+import { deltaMeasures, lengthNow, withLengths, type LengthAdvice, type LengthRange } from '@cork-elbow/core/reach';
 import { jointName } from '@cork-elbow/core/rig';
 import { formatNumber, toM } from '@cork-elbow/core/units';
 import NumberField from '../../shared/NumberField.vue';
@@ -12,6 +12,7 @@ import { useJobsStore } from '../../stores/jobs';
 import { useRigStore } from '../../stores/rig';
 import SpotTable from './SpotTable.vue';
 import { useReach } from './useReach';
+import { measureNames } from './words';
 
 const rigs = useRigStore();
 const jobs = useJobsStore();
@@ -25,39 +26,33 @@ const LEAST = 8;
 /** What could change: every length on the way to the tool, and where the base stands. */
 const candidates = computed((): Row[] => {
   const { rig, mechanism } = rigs;
-  if (!rig || !mechanism || !tool.value || rig.mechanism.family !== 'tree') return [];
-  const rows: Row[] = [];
-  const path = new Set<string>();
-  for (let j = tool.value.parent; j >= 0; j = mechanism.parent[j]) path.add(mechanism.ids[j]);
+  const { value: end } = tool;
+  if (!rig || !mechanism || !end) return [];
+  const { mechanism: doc } = rig;
   const range = (now: number): { min: number; max: number } => ({
     min: Math.round(Math.max(10, 0.4 * now)),
     max: Math.round(1.6 * now + 20),
   });
-  const byId = new Map(rig.mechanism.joints.map((joint) => [joint.id, joint]));
-  for (const joint of rig.mechanism.joints) {
-    const now = Math.hypot(...joint.origin.xyzMm);
-    if (!path.has(joint.id) || now < LEAST) continue;
-    const parent = joint.parent && byId.get(joint.parent);
-    rows.push({
-      of: 'joint',
-      id: joint.id,
-      name: `${parent ? jointName(parent) : 'Base'} to ${jointName(joint)}`,
-      ...range(now),
-    });
-  }
-  const end = rig.mechanism.tools.find((t) => t.id === tool.value!.id)!;
-  const own = Math.hypot(...end.origin.xyzMm);
-  if (own >= LEAST)
-    rows.push({
-      of: 'tool',
-      id: end.id,
-      name: `${end.parent ? jointName(byId.get(end.parent)!) : 'Base'} to the tip`,
-      ...range(own),
-    });
+  const named = (id: string | null): string => {
+    const joint = doc.joints.find((j) => j.id === id);
+    return joint ? jointName(joint) : id === null ? 'Base' : 'Platform';
+  };
+  const rows: Row[] = [];
+  const add = (of: LengthRange['of'], id: string, name: string): void => {
+    const now = lengthNow(doc, { of, id, min: 0, max: 0 });
+    if (now >= LEAST) rows.push({ of, id, name, ...range(now) });
+  };
+  if (doc.family === 'tree') {
+    const path = new Set<string>();
+    for (let j = end.parent; j >= 0; j = mechanism.parent[j]) path.add(mechanism.ids[j]);
+    for (const joint of doc.joints)
+      if (path.has(joint.id)) add('joint', joint.id, `${named(joint.parent)} to ${jointName(joint)}`);
+  } else for (const measure of deltaMeasures) add('delta', measure, measureNames[measure]);
+  add('tool', end.id, `${named(doc.tools.find((t) => t.id === end.id)?.parent ?? null)} to the tip`);
   // Where a build has a place of its own, the design's base says nothing.
   if (!rigs.build?.mounting)
     for (const [k, id] of (['x', 'y', 'z'] as const).entries()) {
-      const now = rig.mechanism.base.mounting.xyzMm[k];
+      const now = doc.base.mounting.xyzMm[k];
       rows.push({
         of: 'base',
         id,
@@ -154,7 +149,7 @@ useOverlay(() => ({ dimensions: true }));
 
 <template>
   <p v-if="!candidates.length" class="muted small">
-    This kind of arm has no lengths to choose here; its measures stand on the Measure page.
+    This arm has no lengths to choose and stands where its build says; its measures stand on the Measure page.
   </p>
   <template v-else>
     <p class="small muted">
@@ -264,7 +259,7 @@ useOverlay(() => ({ dimensions: true }));
       <Button size="small" label="Take these lengths" @click="apply" />
     </div>
     <div class="rule"><h2>Work spots with the arm as it is</h2></div>
-    <SpotTable @go="() => undefined" />
+    <SpotTable />
   </template>
 </template>
 
@@ -278,6 +273,9 @@ table td:nth-child(2) {
 }
 table.plain td {
   padding-block: 0.16rem;
+}
+td.r.num {
+  white-space: nowrap;
 }
 .form {
   grid-template-columns: 8rem 1fr;

@@ -11,10 +11,9 @@ import { useRigStore } from '../../stores/rig';
 import { useReach } from './useReach';
 import { tightest, TIGHT } from './words';
 
-const emit = defineEmits<{ go: [xyzMm: readonly number[], direction: Vec3 | null] }>();
 const rigs = useRigStore();
 const jobs = useJobsStore();
-const { tool, speedOnly, aim } = useReach();
+const { tool, speedOnly, aim, goTo } = useReach();
 /** The tool points at each spot from where it can, instead of going there. */
 const isPointing = computed(() => aim.value === 'spot');
 
@@ -95,7 +94,7 @@ function drop(id: string): void {
     <tbody>
       <tr v-for="r in rows" :key="r.spot.id" :class="r.verdict">
         <td>
-          <button class="link" @click="emit('go', r.spot.xyzMm, r.spot.direction && vec3.unit(r.spot.direction))">
+          <button class="link" @click="goTo(r.spot.xyzMm, r.spot.direction && vec3.unit(r.spot.direction))">
             {{ r.spot.name }}
           </button>
         </td>

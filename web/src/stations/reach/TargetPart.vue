@@ -112,14 +112,6 @@ function keepPose(): void {
       }),
   );
 }
-function toSpot(xyzMm: readonly number[], d: Vec3 | null): void {
-  reach.setFrame(WORLD);
-  // Who points at things goes on pointing.
-  if (aim.value === 'spot') return reach.move(xyzMm);
-  if (d) reach.aimAlong(d);
-  else aim.value = 'free';
-  reach.move(xyzMm);
-}
 </script>
 
 <template>
@@ -233,7 +225,7 @@ function toSpot(xyzMm: readonly number[], d: Vec3 | null): void {
       <h2>Work spots</h2>
       <Button size="small" variant="text" label="Keep this target" @click="keepSpot" />
     </div>
-    <SpotTable @go="toSpot" />
+    <SpotTable />
     <ReadOut />
   </div>
 </template>

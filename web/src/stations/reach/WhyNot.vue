@@ -180,6 +180,9 @@ function apply(fix: Fix): void {
   display: grid;
   gap: 0.35rem;
 }
+.row :deep(button) {
+  flex: none;
+}
 ul {
   list-style: none;
   margin: 0;

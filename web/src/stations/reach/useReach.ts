@@ -278,6 +278,15 @@ export function createReach() {
     if (d) along.value = triple(rotate(back, d).map(round));
     void solve(false);
   }
+  /** To a work spot (mm, world), turned as it asks; who points at things goes on pointing. */
+  function goTo(xyzMm: readonly number[], d: Vec3 | null): void {
+    setFrame(WORLD);
+    if (aim.value !== 'spot') {
+      if (d) aimAlong(d);
+      else aim.value = 'free';
+    }
+    move(xyzMm);
+  }
   function hold(id: string): void {
     const next = new Set(held.value);
     if (!next.delete(id)) next.add(id);
@@ -402,6 +411,7 @@ export function createReach() {
     aim,
     setAim,
     aimAlong,
+    goTo,
     shift,
     turnBy,
     along,

@@ -1,7 +1,7 @@
 /** Words and figures that the parts of the Reach station share. */
 import { formatNumber, toMm } from '@cork-elbow/core/units';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
-import type { Fix, Touch } from '@cork-elbow/core/reach';
+import type { DeltaMeasure, Fix, Touch } from '@cork-elbow/core/reach';
 
 /** The joint that comes nearest to a limit at a pose, and by how much in its own unit. */
 export function tightest(
@@ -25,12 +25,12 @@ export function tightest(
 export const TIGHT = 8;
 
 const signed = (by: number): string => `${by > 0 ? '+' : '−'}${formatNumber(Math.abs(by), 1)} mm`;
-const measures = {
+export const measureNames: Readonly<Record<DeltaMeasure, string>> = {
   upperArmMm: 'Upper arms',
   forearmMm: 'Forearms',
   baseRadiusMm: 'Base radius',
   platformRadiusMm: 'Platform radius',
-} as const;
+};
 
 /** One of the world's axes as a way to go. */
 function wayWord([x, y, z]: readonly number[]): string {
@@ -47,7 +47,7 @@ export function fixWords(fix: Fix): string {
     case 'limit':
       return `${fix.side === 'max' ? 'Upper' : 'Lower'} limit of ${fix.name} ${fix.side === 'max' ? '+' : '−'}${formatNumber(fix.by, 1)}${fix.unit === 'mm' ? ' mm' : '°'}`;
     case 'delta':
-      return `${measures[fix.measure]} ${signed(fix.by)}`;
+      return `${measureNames[fix.measure]} ${signed(fix.by)}`;
     case 'target':
       return `Target ${formatNumber(fix.by, 1)} mm ${wayWord(fix.along)}`;
     case 'tilt':
