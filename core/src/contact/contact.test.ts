@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
 import { compiled } from '../kinematics/arms.testkit';
 import { apply, fromXyzRpy, identity, vec3, type Vec3 } from '../linear';
+import { presets, rigFromPreset } from '../mechanism/presets';
 import { planRoutine, positionAt } from '../routine';
 import {
   boxField,
@@ -118,6 +119,15 @@ describe('contacts of an arm', () => {
   const rig = tileDipper();
   const mechanism = compiled(rig.mechanism);
   const scene = contactScene(rig, mechanism);
+  it('are none at home for any kind of arm: what overlaps there is built that way', () => {
+    for (const preset of presets) {
+      const made = rigFromPreset(preset, preset.name);
+      if (!made.ok) throw new Error(made.faults[0].message);
+      const own = compiled(made.value.mechanism);
+      const found = contactsAt(contactScene(made.value, own), own.home);
+      expect([preset.id, ...found.map((c) => `${c.a.name} in ${c.b.name}`)]).toEqual([preset.id]);
+    }
+  });
   it('are none along the demo routine, which goes into the jar, and one where the arm is pushed into the table', () => {
     const plan = planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]);
     expect(sweptContacts(scene, (t, out) => (out.set(positionAt(mechanism, plan, t)), out), plan.durationS)).toEqual(

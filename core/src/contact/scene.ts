@@ -208,7 +208,10 @@ function partsOf(rig: Rig, mechanism: Mechanism): Part[] {
   return parts;
 }
 
-/** Joints between two links, going up the tree; links further than this apart are checked whatever they do at home. */
+/**
+ * Joints from either of two links up to where their branches meet; links further from there are checked whatever they do at
+ * home.
+ */
 const NEAR = 2;
 
 export function contactScene(rig: Rig, mechanism: Mechanism): ContactScene {
@@ -222,18 +225,19 @@ export function contactScene(rig: Rig, mechanism: Mechanism): ContactScene {
     parts.slice(i + 1).forEach((b, k) => {
       const j = i + 1 + k;
       if (a.joint === b.joint || (a.joint < 0 && b.joint < 0)) return;
-      const apart = distanceInTree(mechanism, a.joint, b.joint);
-      if (apart <= 1) return;
-      // Neighbours of neighbours that overlap where the arm is at home are built that way.
-      if (apart <= NEAR && gapOf(mechanism, frames, a, b, 0).distance < 0) return;
+      const [up, down] = branches(mechanism, a.joint, b.joint);
+      if (up + down <= 1) return;
+      // Neighbours of neighbours that overlap where the arm is at home are built that way: a lid over its eye.
+      if (Math.max(up, down) <= NEAR && gapOf(mechanism, frames, a, b, 0).distance < 0) return;
       pairs.push([i, j]);
     }),
   );
   return { mechanism, parts, pairs };
 }
 
-function distanceInTree(mechanism: Mechanism, a: number, b: number): number {
-  if (a === WORLD || b === WORLD) return Infinity;
+/** How many joints each of two links is from the link that both hang on; neither hangs on the world. */
+function branches(mechanism: Mechanism, a: number, b: number): readonly [number, number] {
+  if (a === WORLD || b === WORLD) return [Infinity, Infinity];
   const up = (j: number): number[] => {
     const path = [j];
     for (let at = j; at >= 0;) path.push((at = mechanism.parent[at] < 0 ? BASE : mechanism.parent[at]));
@@ -241,7 +245,7 @@ function distanceInTree(mechanism: Mechanism, a: number, b: number): number {
   };
   const [pa, pb] = [up(a), up(b)];
   const meet = pa.find((j) => pb.includes(j))!;
-  return pa.indexOf(meet) + pb.indexOf(meet);
+  return [pa.indexOf(meet), pb.indexOf(meet)];
 }
 
 /** World frame of a part's solid. */

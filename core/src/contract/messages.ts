@@ -5,7 +5,7 @@
  *
  * In a sentence `{name}` is filled from the data; `{name:mm}` and its like format a number with its unit.
  */
-import { formatNumber } from '../units/quantity';
+import { formatAmount, formatNumber } from '../units/quantity';
 
 /** stop: cannot be run; look: wants a look before a run; note: worth knowing. */
 export type Severity = 'stop' | 'look' | 'note';
@@ -172,6 +172,11 @@ export const catalogue = {
   'rotation-off': entry(
     'stop',
     'Place and direction can be reached with the tool rolled {byDeg:deg} away from the wish.',
+  ),
+  'few-joints': entry(
+    'stop',
+    'Its {joints} joints bring the tool there, but cannot also turn it as asked at every place.',
+    'Ask for less, or give the arm another joint.',
   ),
   'rule-in-the-way': entry('stop', '{joint} would break a limit that depends on other joints by {by:u}.'),
   'in-the-way': entry('stop', '{first} would stand {byMm:mm} deep in {second}.'),
@@ -533,8 +538,8 @@ export const codes = Object.keys(catalogue) as Code[];
 export const info = (code: Code): Entry => catalogue[code];
 
 const formats: Record<string, (v: number) => string> = {
-  mm: (v) => `${formatNumber(v, Math.abs(v) < 10 ? 1 : 0)} mm`,
-  deg: (v) => `${formatNumber(v, Math.abs(v) < 10 ? 1 : 0)}°`,
+  mm: (v) => `${formatAmount(v)} mm`,
+  deg: (v) => `${formatAmount(v)}°`,
   degps: (v) => `${formatNumber(v, 0)}°/s`,
   us: (v) => `${formatNumber(v, 0)} µs`,
   s: (v) => `${formatNumber(v, 2)} s`,
@@ -548,7 +553,7 @@ export function say(code: Code, data: Data = {}): string {
   return catalogue[code].text.replace(/\{(\w+)(?::(\w+))?\}/g, (_, name: string, format?: string) => {
     const value = data[name];
     if (typeof value !== 'number') return String(value ?? '?');
-    if (format === 'u') return data.unit === 'mm' ? `${formatNumber(value, 1)} mm` : `${formatNumber(value, 1)}°`;
+    if (format === 'u') return data.unit === 'mm' ? formats.mm(value) : formats.deg(value);
     return format ? formats[format](value) : formatNumber(value, 3);
   });
 }

@@ -251,6 +251,24 @@ describe('inverse kinematics', () => {
     expect(reasons[0].byDeg).toBeCloseTo(30, 6);
   });
 
+  it('says that three joints place a tool but cannot turn it as well, and no distance', () => {
+    const arm = compiled(threeAxis());
+    const [tool] = arm.tools;
+    const frame = forward(arm, arm.home).tools.get('tool')!;
+    const position = positionOf(frame);
+    const direction = vec3.unit(vec3.cross(axisOf(frame, 2), [0, 0.6, 0.8]))!;
+    for (const task of [
+      { kind: 'direction', position, direction },
+      { kind: 'full', position, rotation: fromXyzRpy([0, 0, 0], [0.7, 0.3, -0.4]) },
+    ] as const) {
+      const { reachable, reasons, closest } = solveInverse(arm, tool, task);
+      expect(reachable).toBe(false);
+      expect(closest!.distance).toBeLessThan(1e-6);
+      expect(reasons.map((r) => r.code)).toContain('few-joints');
+      expect(reasons[0].byDeg).toBeGreaterThan(1);
+      expect(reasons.every((r) => r.byMm === undefined)).toBe(true);
+    }
+  });
   it('measures how far a direction leans out of the arm’s plane', () => {
     const mechanism = compiled(fourAxis());
     const lean = 12 * RAD;

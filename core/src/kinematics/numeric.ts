@@ -100,7 +100,14 @@ export class NumericSolver {
   constructor(
     mechanism: Mechanism,
     goals: CompiledTool | readonly Goal[],
-    { limits = true, rules: withRules = true, rotationWeight = 1, positionWeight = 1, maxIterations = 80, held }: NumericOptions = {},
+    {
+      limits = true,
+      rules: withRules = true,
+      rotationWeight = 1,
+      positionWeight = 1,
+      maxIterations = 80,
+      held,
+    }: NumericOptions = {},
   ) {
     const list: readonly Goal[] = 'slots' in goals ? [{ tool: goals }] : goals;
     const slots = Int32Array.from(slotsOf(mechanism, list).filter((s) => !held?.has(s)));

@@ -43,14 +43,18 @@ export function explain(
   if (task.kind === 'free') {
     if (!raw.length) reasons.push(distanceReason(mechanism, tool, task, closest));
   } else {
-    if (!raw.length && branches?.kind !== 'out-of-plane') {
+    const isPlaced = closest.distance <= HIT_M;
+    // Too few joints to turn the tool as well: how far the place is with the tool turned as asked says nothing.
+    const few = isPlaced && !raw.length && tool.slots.length < (task.kind === 'full' ? 6 : 4);
+    const isOutOfPlane = branches?.kind === 'out-of-plane';
+    if (!raw.length && !isOutOfPlane && !few) {
       const turned = closestPose(mechanism, [ask], near, 'rotation', held);
       if (turned.distance > HIT_M) reasons.push(distanceReason(mechanism, tool, task, turned));
     }
-    if (closest.distance <= HIT_M) {
-      if (branches?.kind !== 'out-of-plane')
-        reasons.push(turnReason(task.kind === 'direction' ? 'direction-off' : 'rotation-off', closest.angle));
-    } else if (reasons.length === 0) reasons.push(distanceReason(mechanism, tool, task, closest));
+    if (isPlaced && !isOutOfPlane)
+      reasons.push(turnReason(task.kind === 'direction' ? 'direction-off' : 'rotation-off', closest.angle));
+    else if (reasons.length === 0) reasons.push(distanceReason(mechanism, tool, task, closest));
+    if (few) reasons.push(reason('few-joints', { joints: tool.slots.length }));
   }
   return { reasons, closest };
 }

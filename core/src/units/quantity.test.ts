@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { dimensions, formatQuantity, parseQuantity, type Dimension } from './index';
+import { dimensions, formatAmount, formatQuantity, parseQuantity, type Dimension } from './index';
 
 const value = (text: string, dimension: Dimension = 'length'): number => {
   const parsed = parseQuantity(text, dimension);
@@ -58,5 +58,20 @@ describe('parseQuantity', () => {
         expect(value(formatQuantity(n, dimension), dimension)).toBeCloseTo(n, 9);
       }),
     );
+  });
+});
+
+describe('amounts', () => {
+  it('have the digits they deserve: never “0” for what is not, and never off by more than a twentieth above 0.01', () => {
+    fc.assert(
+      fc.property(fc.double({ min: 1e-9, max: 1e4, noNaN: true }), (v) => {
+        const text = formatAmount(v);
+        expect(text === 'under 0.001').toBe(v < 0.001);
+        if (v < 0.001) return;
+        expect(Number(text)).toBeGreaterThan(0);
+        if (v > 0.01) expect(Math.abs(Number(text) / v - 1)).toBeLessThan(0.051);
+      }),
+    );
+    expect([0, 0.0123, 0.25, 4.66, 52.4, 130].map(formatAmount)).toEqual(['0', '0.012', '0.25', '4.7', '52', '130']);
   });
 });

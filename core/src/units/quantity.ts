@@ -181,6 +181,16 @@ export function formatNumber(value: number, decimals: number): string {
   return (short === '-0' ? '0' : short).replace('-', '−');
 }
 
+/** A length or an angle with as many digits as it deserves: 123, 4.7, 0.25, 0.003; less than that is "under 0.001". */
+export function formatAmount(value: number): string {
+  const size = Math.abs(value);
+  if (size > 0 && size < 0.001) return 'under 0.001';
+  // One digit more for each power of ten below 9.95; never more than three.
+  const decimals =
+    size >= 9.95 || size === 0 ? 0 : Math.min(3, Math.max(1, 1 - Math.floor(Math.log10(size * 1.005))));
+  return formatNumber(value, decimals);
+}
+
 /** Number and unit for reading: "140 mm", "12.4°", "61 %". */
 export function formatQuantity(
   value: number,

@@ -53,7 +53,7 @@ export function buildBase(rig: Rig, doc: TreeDoc, mechanism: Mechanism, ink: Ink
     base.add(face);
   }
   if (!first || sliding || bodies.length || wheels.length) {
-    if (sliding && first) base.add(...railPosts(first.origin.xyzMm, mechanism, ink));
+    if (sliding && first) for (const post of railPosts(first.origin.xyzMm, mechanism, ink)) base.add(post);
     return base;
   }
   const [x, y, z] = first.origin.xyzMm.map((v) => v * MM);

@@ -5,7 +5,7 @@ import Button from 'primevue/button';
 import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue';
 import { vec3 } from '@cork-elbow/core/linear';
 import { applyFix, type Fix } from '@cork-elbow/core/reach';
-import { formatNumber } from '@cork-elbow/core/units';
+import { formatAmount } from '@cork-elbow/core/units';
 import { useJobsStore } from '../../stores/jobs';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
@@ -21,7 +21,7 @@ const { answer, asks } = reach;
 const headline = computed(() => {
   const first = answer.value?.reasons[0];
   if (!first) return '';
-  const mm = first.byMm === undefined ? '' : formatNumber(first.byMm, first.byMm < 10 ? 1 : 0);
+  const mm = first.byMm === undefined ? '' : formatAmount(first.byMm);
   switch (first.code) {
     case 'too-far':
     case 'rod-too-short':
@@ -60,9 +60,16 @@ const sentences = computed(() => {
 
 const fixes = shallowRef<readonly Fix[] | null>(null);
 const isSearching = ref(false);
+/** Reasons that no other length or limit would take away. */
+const hopeless = new Set(['no-joints', 'all-held', 'speed-only', 'target-not-numbers']);
 /** Changes of the rig answer for one tool in a frame that stands still. */
 const canSearch = computed(
-  () => asks.value.length === 1 && !asks.value[0].on && asks.value[0].task.kind !== 'aim' && !reach.held.value.size,
+  () =>
+    !hopeless.has(answer.value?.reasons[0]?.code ?? '') &&
+    asks.value.length === 1 &&
+    !asks.value[0].on &&
+    asks.value[0].task.kind !== 'aim' &&
+    !reach.held.value.size,
 );
 async function search(): Promise<void> {
   const { rig, build } = rigs;

@@ -47,7 +47,8 @@ export const BASE = ':base';
 export const END = 'end:';
 
 const DOWN: Vec3 = [0, 0, -1];
-const round = (v: number): number => Math.round(v * 1e4) / 1e4;
+/** Fine enough for a target taken from the arm to be one that it meets: 1e-9 m, 2e-8 rad. */
+const round = (v: number): number => Math.round(v * 1e6) / 1e6;
 const triple = (v: readonly number[]): Triple => [v[0], v[1], v[2]];
 
 /** The last question asked of each rig, so that a walk to another station loses nothing. */
@@ -307,7 +308,7 @@ export function createReach() {
     if (!mechanism || !tool.value) return;
     const frame = forward(mechanism, view.editQ).tools.get(tool.value.id)!;
     const back = inverse(frameNow(view.editQ));
-    target.value = triple(apply(back, positionOf(frame)).map((v) => Math.round(toMm(v) * 10) / 10));
+    target.value = triple(apply(back, positionOf(frame)).map((v) => round(toMm(v))));
   }
 
   // ── Dragging ────────────────────────────────────────────────────────────────────────────────────────────────────
