@@ -237,4 +237,15 @@ test('a map with the rail held covers less than one over its travel', async ({ p
   await page.getByRole('button', { name: 'Hold Rail' }).click();
   await expect.poll(extent).toBeLessThan(0.8 * whole);
   expect(await extent()).toBeGreaterThan(0.1);
+  // In space: the shell is drawn in 3D, and the picture is what the view shows.
+  await page.getByRole('button', { name: 'in space' }).click();
+  await expect(page.locator('[data-map=shell]')).toBeVisible();
+  const [picture] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'PNG' }).click(),
+  ]);
+  const png = readFileSync(await picture.path());
+  expect(png.subarray(1, 4).toString()).toBe('PNG');
+  // A picture of one colour would be a tenth of this.
+  expect(png.length).toBeGreaterThan(20_000);
 });

@@ -175,7 +175,7 @@ export const catalogue = {
   ),
   'few-joints': entry(
     'stop',
-    'Its {joints} joints bring the tool there, but cannot also turn it as asked at every place.',
+    'There are too few joints ({joints}) to turn the tool as asked as well.',
     'Ask for less, or give the arm another joint.',
   ),
   'rule-in-the-way': entry('stop', '{joint} would break a limit that depends on other joints by {by:u}.'),

@@ -1,4 +1,5 @@
-function save(name: string, blob: Blob): void {
+/** Hands a blob to the person as a file. */
+export function saveBlob(name: string, blob: Blob): void {
   const url = URL.createObjectURL(blob);
   const link = document.createElement('a');
   link.href = url;
@@ -9,7 +10,7 @@ function save(name: string, blob: Blob): void {
 
 /** Hands a text to the person as a file. */
 export const saveFile = (name: string, mediaType: string, text: string): void =>
-  save(name, new Blob([text], { type: mediaType }));
+  saveBlob(name, new Blob([text], { type: mediaType }));
 
 /** Draws an SVG on white at twice its size and hands it over as a PNG file. */
 export async function savePng(name: string, svg: string, width: number, height: number): Promise<void> {
@@ -24,5 +25,5 @@ export async function savePng(name: string, svg: string, width: number, height: 
   context.fillRect(0, 0, canvas.width, canvas.height);
   context.drawImage(image, 0, 0, canvas.width, canvas.height);
   const blob = await new Promise<Blob | null>((done) => canvas.toBlob(done, 'image/png'));
-  if (blob) save(name, blob);
+  if (blob) saveBlob(name, blob);
 }

@@ -20,8 +20,14 @@ const { width, height } = useElementSize(host);
 const r3 = renderer3d();
 defineExpose({ fit: () => r3.fit() });
 
-onMounted(() => r3.attach(host.value!));
-onBeforeUnmount(() => r3.detach());
+onMounted(() => {
+  r3.attach(host.value!);
+  view.picture = r3.picture;
+});
+onBeforeUnmount(() => {
+  r3.detach();
+  view.picture = null;
+});
 watch([width, height], ([w, h]) => r3.resize(w, h));
 watch(
   () => view.theme,

@@ -76,6 +76,8 @@ export const useViewStore = defineStore('view', () => {
   const limb = ref<string | null>(null);
   const overlay = shallowRef<Overlay>({});
   const pinned = shallowRef<Pinned | null>(null);
+  /** Takes a picture of the 3D view while that is on show. */
+  const picture = shallowRef<(() => Promise<Blob | null>) | null>(null);
   const poseSource = ref<PoseSource>('edit');
   const editQ = shallowRef<Float64Array>(new Float64Array(0));
   const previewQ = shallowRef<Float64Array>(new Float64Array(0));
@@ -161,6 +163,7 @@ export const useViewStore = defineStore('view', () => {
     limb,
     overlay,
     pinned,
+    picture,
     poseSource,
     editQ,
     q,

@@ -77,6 +77,8 @@ export interface Renderer3d {
   setPose(q: Float64Array, shown: Shown): void;
   /** Brings the whole arm into view. */
   fit(): void;
+  /** The view as a PNG; null where the browser gives none. */
+  picture(): Promise<Blob | null>;
   /** The joint under a point of the canvas (px), and the point taken hold of (m, world). */
   pick(x: number, y: number): { joint: string; point: Vec3 } | null;
   project(p: Vec3): [number, number];
@@ -242,6 +244,11 @@ function create(): Renderer3d {
       this.resize(host.clientWidth, host.clientHeight);
     },
     detach: () => renderer.domElement.remove(),
+    picture() {
+      // Drawn and taken in one go: the canvas keeps nothing once the page has shown it.
+      renderer.render(scene, camera);
+      return new Promise((done) => renderer.domElement.toBlob(done, 'image/png'));
+    },
     resize(width, height) {
       if (width < 2 || height < 2) return;
       renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));

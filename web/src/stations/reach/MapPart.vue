@@ -16,7 +16,7 @@ import {
 import { formatNumber, toM, toMm } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
-import { saveFile, savePng } from '../../shared/save-file';
+import { saveBlob, saveFile, savePng } from '../../shared/save-file';
 import { useOverlay } from '../../shared/useOverlay';
 import { useJobsStore } from '../../stores/jobs';
 import { useRigStore } from '../../stores/rig';
@@ -199,6 +199,10 @@ function saveSvg(): void {
   if (text) saveFile(fileName('svg'), 'image/svg+xml', text);
 }
 async function savePicture(): Promise<void> {
+  if (plane.value === 'shell') {
+    const blob = await view.picture?.();
+    return blob ? saveBlob(fileName('png'), blob) : undefined;
+  }
   const text = svg();
   if (text) await savePng(fileName('png'), text, 1100, 800);
 }
@@ -317,7 +321,7 @@ async function savePicture(): Promise<void> {
         size="small"
         severity="secondary"
         label="PNG"
-        :disabled="!map || plane === 'shell'"
+        :disabled="!map || (plane === 'shell' && !view.picture)"
         @click="savePicture"
       />
     </div>
