@@ -16,7 +16,12 @@ export default defineConfig({
       { test: { name: 'server', include: ['server/**/*.test.ts'], testTimeout: 30_000, hookTimeout: 30_000 } },
       {
         extends: 'web/vite.config.ts',
-        test: { name: 'web', include: ['web/src/**/*.test.ts'], environment: 'happy-dom' },
+        test: {
+          name: 'web',
+          include: ['web/src/**/*.test.ts'],
+          environment: 'happy-dom',
+          setupFiles: ['scripts/vitest-web.ts'],
+        },
       },
     ],
   },

@@ -2,7 +2,7 @@
 import { defineStore } from 'pinia';
 import { proxy, wrap, type Remote } from 'comlink';
 import { shallowReactive } from 'vue';
-import type { ComputeWorker } from '../workers/compute.worker';
+import type { ComputeWorker } from '../workers/compute';
 
 export interface RunningJob {
   readonly key: string;

@@ -3,7 +3,7 @@ import { onScopeDispose, shallowRef, watch } from 'vue';
 import type { SweptContact } from '@cork-elbow/core/contact';
 import { useJobsStore } from '../../stores/jobs';
 import { useRigStore } from '../../stores/rig';
-import type { Bringing } from '../../workers/compute.worker';
+import type { Bringing } from '../../workers/compute';
 
 export function useSweep(motion: () => Bringing | null) {
   const rigs = useRigStore();

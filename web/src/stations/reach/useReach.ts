@@ -34,7 +34,7 @@ import { toDeg, toMm, toRad } from '@cork-elbow/core/units';
 import { useJobsStore } from '../../stores/jobs';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
-import type { PlainAsk } from '../../workers/compute.worker';
+import type { PlainAsk } from '../../workers/compute';
 
 /** What the arm's other tools do while one is placed: anything, keep their place, or keep it against this tool. */
 export type OthersWay = 'free' | 'stay' | 'along';
