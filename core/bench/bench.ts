@@ -116,7 +116,7 @@ for (const [name, doc] of [
       solveInverse(mechanism, mechanism.tools[0], { kind: 'full', position: positionOf(rotation), rotation });
     });
   }
-  const solver = new NumericSolver(mechanism, mechanism.tools[0]);
+  const solver = new NumericSolver(mechanism, mechanism.tools[0], { quick: true });
   const tasks = targets.map((frame) => ({ kind: 'full' as const, position: positionOf(frame), rotation: frame }));
   const starts = list.map((pose) => pose.map((v, s) => v + (s % 2 ? 0.3 : -0.3)));
   const q = new Float64Array(mechanism.m);

@@ -10,8 +10,9 @@ import { isHit, type Ask, type Task } from './task';
 export const MAX_STARTS = 64;
 /** Starts taken where the first already led to a solution, to find other postures. */
 const POSTURE_STARTS = 14;
-/** Starts of the closest pose where there is no solution. */
-const CLOSEST_STARTS = 5;
+/** Starts of the closest pose where there is no solution, and how many of the poses they lead to are then refined. */
+const CLOSEST_STARTS = 16;
+const REFINED = 6;
 /** Range (SI) that starts of an unbounded joint are spread over: a turn, or half a metre. */
 const SPREAD = { turning: 2 * Math.PI, sliding: 0.5 };
 /** Steps of the Kronecker sequence: powers of the root of x^(d+1) = x + 1 for d = 7 (Roberts 2018). */
@@ -53,7 +54,7 @@ export function numericSolutions(
     rules = true,
   }: { held?: ReadonlySet<number>; first?: boolean; starts?: number; rules?: boolean } = {},
 ): Solution[] {
-  const solver = new NumericSolver(mechanism, asks, { held, rules });
+  const solver = new NumericSolver(mechanism, asks, { held, rules, quick: true });
   const tasks = tasksOf(asks);
   const moved = movedBy(mechanism, asks, held);
   const best = new Map<string, Solution>();
@@ -85,18 +86,28 @@ export function closestPose(
   const tasks = tasksOf(asks);
   const bare = tasks.map((task): Task => (task.kind === 'aim' ? task : { kind: 'free', position: task.position }));
   const moved = movedBy(mechanism, asks, held);
-  let best: Solution | null = null;
-  const rank = (s: Solution): number =>
-    (rulesExcess(mechanism, s.q) > LIMIT_SLACK ? 1e6 : 0) +
-    (first === 'position' ? s.distance * 1e4 + s.angle : s.angle * 1e4 + s.distance);
-  for (let k = 0; k < CLOSEST_STARTS; k++) {
-    let { q } = solveNumeric(mechanism, asks, tasks, start(mechanism, moved, near, k), { held });
-    if (tasks.some((task) => task.kind === 'direction' || task.kind === 'full')) {
-      q = solveNumeric(mechanism, asks, tasks, q, { ...weights, maxIterations: 120, held }).q;
-      if (first === 'position') q = solveNumeric(mechanism, asks, bare, q, { held }).q;
-    }
-    const solution = judge(mechanism, asks, q, near, 'closest', false);
-    if (!best || rank(solution) < rank(best) - 1e-9) best = solution;
-  }
-  return best!;
+  const rank = ({ distance, angle, q }: { distance: number; angle: number; q: Float64Array }): number =>
+    (rulesExcess(mechanism, q) > LIMIT_SLACK ? 1e6 : 0) +
+    (first === 'position' ? distance * 1e4 + angle : angle * 1e4 + distance);
+  const turned = tasks.some((task) => task.kind === 'direction' || task.kind === 'full');
+  // What comes first alone leads further than both together: by it the starts are told apart.
+  const leading = new NumericSolver(mechanism, asks, { held, ...(turned && first === 'rotation' ? weights : {}) });
+  const lead = first === 'position' ? bare : tasks;
+  const led = Array.from({ length: CLOSEST_STARTS }, (_, k) => {
+    const q = start(mechanism, moved, near, k);
+    leading.solveInto(q, lead);
+    return { q, distance: leading.distance, angle: leading.angle };
+  });
+  const refined = led
+    .sort((a, b) => rank(a) - rank(b))
+    .slice(0, turned ? REFINED : 1)
+    .map(({ q: from }) => {
+      let q = from;
+      if (turned) {
+        q = solveNumeric(mechanism, asks, tasks, q, { ...weights, maxIterations: 120, held }).q;
+        if (first === 'position') q = solveNumeric(mechanism, asks, bare, q, { held }).q;
+      }
+      return judge(mechanism, asks, q, near, 'closest', false);
+    });
+  return refined.reduce((a, b) => (rank(b) < rank(a) - 1e-9 ? b : a));
 }

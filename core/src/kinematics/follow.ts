@@ -25,7 +25,7 @@ export class Follower {
     private readonly goals: readonly Pick<Ask, 'tool' | 'on'>[],
     held?: ReadonlySet<number>,
   ) {
-    this.easy = new NumericSolver(mechanism, goals, { held });
+    this.easy = new NumericSolver(mechanism, goals, { held, quick: true });
     this.firm = new NumericSolver(mechanism, goals, { held, rotationWeight: FIRM, maxIterations: 120 });
   }
 

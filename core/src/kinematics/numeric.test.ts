@@ -1,9 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { axisOf, positionOf } from '../linear';
+import { axisOf, positionOf, vec3 } from '../linear';
 import { compile } from '../mechanism';
-import { compiled, poseOf, sixAxis, treeDoc } from './arms.testkit';
-import { numericSolutions } from './closest';
+import { seededRandom } from '../reach';
+import { compiled, fourAxis, poseOf, sixAxis, treeDoc } from './arms.testkit';
+import { closestPose, numericSolutions } from './closest';
 import { forward, limitMargin, nearestTurn, outerReach, solveInverse, solveNumeric, type Task } from './index';
 
 const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 7, maxLength: 7 });
@@ -143,5 +144,37 @@ describe('cold starts', () => {
       }),
       { numRuns: 300 },
     );
+  });
+});
+
+describe('the closest pose', () => {
+  it.each([
+    ['four axes', fourAxis()],
+    ['six axes', sixAxis()],
+    ['an offset wrist', sixAxis(18)],
+  ])('of %s is one that none of four thousand others comes nearer than', (_name, doc) => {
+    const mechanism = compiled(doc);
+    const [tool] = mechanism.tools;
+    const random = seededRandom(5);
+    const draw = (): number[] => Array.from({ length: 7 }, random);
+    const others = Array.from({ length: 4000 }, () => {
+      const frame = forward(mechanism, poseOf(mechanism, draw())).tools.get('tool')!;
+      return { at: positionOf(frame), pointing: axisOf(frame, 2) };
+    });
+    let missed = 0;
+    for (let i = 0; i < 40; i++) {
+      const [x, y, z, a, b, c] = draw();
+      const position = [1.6 * x - 0.8, 1.6 * y - 0.8, 0.9 * z] as const;
+      const direction = vec3.unit([a - 0.5, b - 0.5, c - 0.5])!;
+      const task: Task = { kind: 'direction', position, direction };
+      const near = closestPose(mechanism, [{ tool, task }], mechanism.home, 'position');
+      const turned = closestPose(mechanism, [{ tool, task }], mechanism.home, 'rotation');
+      if (near.distance > 1e-6) missed++;
+      expect(near.distance).toBeLessThanOrEqual(Math.min(...others.map((o) => vec3.distance(o.at, position))) + 1e-9);
+      const least = Math.min(...others.map((o) => vec3.angleBetween(o.pointing, direction)));
+      expect(turned.angle).toBeLessThanOrEqual(least + 1e-6);
+      expect(near.distance).toBeLessThanOrEqual(turned.distance + 1e-9);
+    }
+    expect(missed).toBeGreaterThan(10);
   });
 });

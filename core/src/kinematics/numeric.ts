@@ -29,6 +29,8 @@ export interface NumericOptions {
   rotationWeight?: number;
   positionWeight?: number;
   maxIterations?: number;
+  /** Give up where a hit is no longer to be expected, instead of going on to the closest pose; default false. */
+  quick?: boolean;
   /** Slots that keep their values. */
   held?: ReadonlySet<number>;
 }
@@ -54,8 +56,8 @@ const DONE = 1e-10;
 const DAMPING = 4e-2;
 const FLOOR = 1e-14;
 /** A step that promises less than this share of the squared error ends the solve: no way leads on from here. */
-const HOPELESS = 1e-4;
-/** A solve that has not halved its squared error within so many steps crawls along a singular valley: it ends. */
+const HOPELESS = { quick: 1e-4, closest: 1e-13 };
+/** A quick solve that has not halved its squared error within so many steps crawls along a singular valley: it ends. */
 const PATIENCE = 12;
 /** Damping grows by this where a step makes things worse, and by twice as much the next time. */
 const GROWTH = 8;
@@ -74,6 +76,7 @@ export class NumericSolver {
   private readonly k: number;
   private readonly ends: readonly End[];
   private readonly maxIterations: number;
+  private readonly quick: boolean;
   private readonly low: Float64Array;
   private readonly high: Float64Array;
   /** 1 / (half range)² of each column: what a unit of damping weighs there. */
@@ -106,6 +109,7 @@ export class NumericSolver {
       rotationWeight = 1,
       positionWeight = 1,
       maxIterations = 80,
+      quick = false,
       held,
     }: NumericOptions = {},
   ) {
@@ -117,6 +121,7 @@ export class NumericSolver {
     this.ends = list.map(({ tool, on }) => new End(mechanism, tool, slots, on, rotationWeight, positionWeight));
     this.length = Math.max(...this.ends.map((end) => end.length));
     this.maxIterations = maxIterations;
+    this.quick = quick;
     this.low = Float64Array.from(slots, (s) => (limits ? mechanism.lower[s] : -Infinity));
     this.high = Float64Array.from(slots, (s) => (limits ? mechanism.upper[s] : Infinity));
     this.size = Float64Array.from(slots, (s) => columnScale(mechanism, s) ** 2);
@@ -140,7 +145,8 @@ export class NumericSolver {
    * values. One task a tool, in the tools' order. Whether it hits is for `distance` (m) and `angle` (rad) to say.
    */
   solveInto(q: Float64Array, given: Task | readonly Task[]): void {
-    const { k, slots, low, high, step, trial, h, g, weight, size } = this;
+    const { k, slots, low, high, step, trial, h, g, weight, size, quick } = this;
+    const hopeless = quick ? HOPELESS.quick : HOPELESS.closest;
     let tasks: readonly Task[];
     if (isOne(given)) {
       this.single[0] = given;
@@ -157,7 +163,7 @@ export class NumericSolver {
     trial.set(q);
     while (this.iterations < this.maxIterations) {
       if (this.distance < HIT_M * ENOUGH && this.angle < HIT_RAD * ENOUGH) return;
-      if (this.iterations % PATIENCE === 0) {
+      if (quick && this.iterations % PATIENCE === 0) {
         if (cost > milestone / 2) return;
         milestone = cost;
       }
@@ -179,7 +185,7 @@ export class NumericSolver {
         moved = Math.max(moved, Math.abs(step[i]));
       }
       promised /= 2;
-      if (promised < HOPELESS * cost) return;
+      if (promised < hopeless * cost) return;
       this.tryFrom(q);
       const trialCost = this.evaluate(trial, tasks);
       if (trialCost < cost) {
