@@ -44,10 +44,12 @@ const limbs = computed(() => {
 
 /** By itself, so that a drag, which makes a new overlay each time, does not ask for the region again. */
 const reachDirection = computed(() => view.overlay.reachDirection);
+const reachTool = computed(() => view.overlay.reachTool);
 const region = computed(() => {
   const { mechanism } = rigs;
   const direction = reachDirection.value;
-  const tool = mechanism?.tools.find((t) => t.mounted);
+  const tools = mechanism?.tools.filter((t) => t.mounted) ?? [];
+  const tool = tools.find((t) => t.id === reachTool.value) ?? tools[0];
   return mechanism && tool && direction !== undefined ? reachRegion(mechanism, tool, direction) : null;
 });
 

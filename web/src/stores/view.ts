@@ -21,7 +21,8 @@ export interface Overlay {
   readonly ghost?: Float64Array | null;
   /** Direction of the tool for the reach outline; undefined: none shown. */
   readonly reachDirection?: Vec3 | null;
-  readonly reachLabel?: string;
+  /** The tool that the reach outline is for; left out: the first one mounted. */
+  readonly reachTool?: string;
   readonly trace?: Float64Array | null;
   /** Places of the tool's point at even times: close where it is slow. */
   readonly beats?: Float64Array | null;

@@ -72,6 +72,7 @@ useOverlay(() => ({
         : '',
   ghost: isMissed.value ? (answer.value?.closest?.q ?? null) : null,
   reachDirection: outlines[aim.value],
+  reachTool: tool.value?.id,
   dimensions: true,
   frames: frameId.value !== WORLD,
   onDrag: reach.drag,

@@ -176,10 +176,10 @@ export function createReach() {
   });
   /** What the other tools keep to: where they were when they were told to. */
   const kept = shallowRef<readonly PlainAsk[]>([]);
-  function setOthers(way: OthersWay): void {
+  function keepOthers(): void {
     const { mechanism } = rigs;
     const own = tool.value;
-    othersWay.value = way;
+    const way = othersWay.value;
     kept.value = [];
     if (way === 'free' || !mechanism || !own) return;
     const { tools } = forward(mechanism, view.editQ);
@@ -192,7 +192,11 @@ export function createReach() {
         t.slots.length >= 6 ? { kind: 'full', position, rotation: frame } : { kind: 'free', position };
       return { toolId: t.id, task, ...(way === 'along' ? { on: { joint: own.parent, local: own.local } } : {}) };
     });
-    void solve(true);
+  }
+  function setOthers(way: OthersWay): void {
+    othersWay.value = way;
+    keepOthers();
+    if (way !== 'free') void solve(true);
   }
 
   // ── The answer ──────────────────────────────────────────────────────────────────────────────────────────────────
@@ -352,6 +356,9 @@ export function createReach() {
       if (before?.[0] !== id) {
         setOthers('free');
         if (!recall(id)) begin();
+      } else if (before[1] !== mechanism) {
+        // What they keep to was told in joints and frames of the arm as it was.
+        keepOthers();
       }
       void solve(before?.[0] === id && !isFresh());
     },
