@@ -196,7 +196,7 @@ useOverlay(() => ({ trace: trace.value, dimensions: false }));
       <div class="rule">
         <h2 role="status">
           {{ summary.reached }} of {{ summary.all }} reached<template v-if="summary.touching"
-            >, {{ summary.touching }} with the arm in something</template
+            >, {{ summary.touching }} of them touching something</template
           ><template v-if="summary.tooFast">, {{ summary.tooFast }} too fast for a joint</template
           ><template v-if="summary.changes"
             >, {{ summary.changes }} {{ summary.changes === 1 ? 'change' : 'changes' }} of posture</template
