@@ -119,15 +119,6 @@ export function nativeAt(map: DriveMap, mechanism: Mechanism, q: Float64Array): 
   return shaft === null ? null : toNative(map.native, shaft);
 }
 
-/** Whether a pose asks for more than the drive's own range, and by how much in its own unit; 0 inside. */
-export function nativeExcess(map: DriveMap, mechanism: Mechanism, q: Float64Array): number {
-  const shaft = shaftAt(map, mechanism, q);
-  if (shaft === null) return Infinity;
-  const exact = exactNative(map.native, shaft);
-  // Half a unit is rounding.
-  return Math.max(0, map.native.low - 0.5 - exact, exact - map.native.high - 0.5);
-}
-
 /**
  * Joint values (document units, in the order of the transmission) that whole numbers of its drives mean; `natives` in the order of
  * the transmission's drives.

@@ -80,9 +80,14 @@ export interface CycleFigures {
   readonly slowest: { readonly slot: number; readonly seconds: number } | null;
 }
 
+/** Seconds of one round where a plan is endless, else of all. */
+export const cycleOf = ({ durationS, endlessFromS }: Plan): number => durationS - (endlessFromS ?? 0);
+/** Pieces per hour, one a round. */
+export const perHourOf = (plan: Plan): number => (cycleOf(plan) > 0 ? 3600 / cycleOf(plan) : 0);
+
 export function cycleFigures(mechanism: Mechanism, plan: Plan): CycleFigures {
   const from = plan.endlessFromS ?? 0;
-  const cycleS = plan.durationS - from;
+  const cycleS = cycleOf(plan);
   const seconds = new Float64Array(mechanism.m);
   let waitingS = 0;
   for (const stretch of heldBack(mechanism, plan)) {
@@ -93,7 +98,7 @@ export function cycleFigures(mechanism: Mechanism, plan: Plan): CycleFigures {
   const slot = seconds.indexOf(Math.max(...seconds));
   return {
     cycleS,
-    perHour: cycleS > 0 ? 3600 / cycleS : 0,
+    perHour: perHourOf(plan),
     movingS: cycleS - waitingS,
     waitingS,
     slowest: slot >= 0 && seconds[slot] > 0 ? { slot, seconds: seconds[slot] } : null,

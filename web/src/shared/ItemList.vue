@@ -2,6 +2,7 @@
 /** A short list of named things with one chosen, and buttons to add, copy and delete. */
 import { IconCopy, IconPlus, IconTrash } from '@tabler/icons-vue';
 import Button from 'primevue/button';
+import IconButton from './IconButton.vue';
 
 export interface Item {
   readonly id: string;
@@ -35,24 +36,14 @@ const emit = defineEmits<{ pick: [id: string]; add: []; copy: [id: string]; remo
         <button class="pick" :aria-pressed="item.id === chosen" @click="emit('pick', item.id)">
           {{ item.name }} <span class="muted small">{{ item.note }}</span>
         </button>
-        <Button
-          size="small"
-          variant="text"
-          severity="secondary"
-          :aria-label="`Copy ${item.name}`"
-          title="Copy"
-          @click="emit('copy', item.id)"
-          ><IconCopy :size="15"
-        /></Button>
-        <Button
-          size="small"
-          variant="text"
-          severity="danger"
-          :aria-label="`Delete ${item.name}`"
+        <IconButton :icon="IconCopy" :label="`Copy ${item.name}`" title="Copy" @click="emit('copy', item.id)" />
+        <IconButton
+          :icon="IconTrash"
+          :label="`Delete ${item.name}`"
           title="Delete"
+          danger
           @click="emit('remove', item.id)"
-          ><IconTrash :size="15"
-        /></Button>
+        />
       </li>
     </ul>
   </section>

@@ -14,6 +14,7 @@ import { api } from '../api';
 import { saveFile } from '../shared/save-file';
 import DrawingSvg from '../shared/DrawingSvg.vue';
 import { useViewStore } from '../stores/view';
+import IconButton from '../shared/IconButton.vue';
 
 const router = useRouter();
 const toast = useToast();
@@ -148,33 +149,20 @@ function remove({ id, name }: RigSummary): void {
             >
           </RouterLink>
           <span class="row actions">
-            <Button
-              size="small"
-              variant="text"
-              severity="secondary"
-              :aria-label="`Copy ${rig.name}`"
-              title="Copy"
-              @click="copy(rig.id)"
-              ><IconCopy :size="17"
-            /></Button>
-            <Button
-              size="small"
-              variant="text"
-              severity="secondary"
-              :aria-label="`Download ${rig.name}`"
+            <IconButton :icon="IconCopy" :label="`Copy ${rig.name}`" title="Copy" @click="copy(rig.id)" />
+            <IconButton
+              :icon="IconDownload"
+              :label="`Download ${rig.name}`"
               title="Download as a file"
               @click="download(rig.id)"
-              ><IconDownload :size="17"
-            /></Button>
-            <Button
-              size="small"
-              variant="text"
-              severity="danger"
-              :aria-label="`Take ${rig.name} off the shelf`"
+            />
+            <IconButton
+              :icon="IconTrash"
+              :label="`Take ${rig.name} off the shelf`"
               title="Take off the shelf"
+              danger
               @click="remove(rig)"
-              ><IconTrash :size="17"
-            /></Button>
+            />
           </span>
         </li>
       </ul>

@@ -9,6 +9,7 @@ import ParkButtons from './ParkButtons.vue';
 import { useRigStore } from '../stores/rig';
 import { useRunStore } from '../stores/run';
 import { useViewStore } from '../stores/view';
+import IconButton from '../shared/IconButton.vue';
 
 const { toLook } = defineProps<{ toLook: number }>();
 const emit = defineEmits<{ findings: []; keys: [] }>();
@@ -93,9 +94,7 @@ const rename = (name: string): string | void => {
       <b v-if="toLook" class="num">{{ toLook }}</b> {{ toLook ? 'to look at before a run' : 'ready to run' }}
     </button>
     <span class="board" :class="board.tone"><i aria-hidden="true" />{{ board.text }}</span>
-    <Button size="small" variant="text" severity="secondary" aria-label="Keys" title="Keys (?)" @click="emit('keys')"
-      ><IconKeyboard :size="18"
-    /></Button>
+    <IconButton :icon="IconKeyboard" label="Keys" title="Keys (?)" @click="emit('keys')" />
     <Button
       size="small"
       variant="text"

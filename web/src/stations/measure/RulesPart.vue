@@ -12,6 +12,7 @@ import TextField from '../../shared/TextField.vue';
 import { useEdit } from '../../shared/useEdit';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
+import IconButton from '../../shared/IconButton.vue';
 
 const emit = defineEmits<{ problem: [sentence: string] }>();
 const rigs = useRigStore();
@@ -128,15 +129,8 @@ const onCable = (i: number, change: (cable: (typeof cables.value)[number]) => vo
     <div v-if="'while' in rule" class="form sentence" :data-rule="i">
       <span class="group head"
         >Limit {{ i + 1
-        }}<Button
-          size="small"
-          variant="text"
-          severity="danger"
-          :aria-label="`Remove limit ${i + 1}`"
-          title="Remove"
-          @click="remove(i)"
-          ><IconTrash :size="15" /></Button
-      ></span>
+        }}<IconButton :icon="IconTrash" :label="`Remove limit ${i + 1}`" title="Remove" danger @click="remove(i)"
+      /></span>
       <ChoiceField
         label=""
         :name="`Limited joint ${i + 1}`"
@@ -227,15 +221,7 @@ const onCable = (i: number, change: (cable: (typeof cables.value)[number]) => vo
           @click="tell(onRule<Sum>(i, (r) => r.terms.push({ joint: movers[0].id, factor: 1 })))"
           ><template #icon><IconPlus :size="14" /></template
         ></Button>
-        <Button
-          size="small"
-          variant="text"
-          severity="danger"
-          :aria-label="`Remove limit ${i + 1}`"
-          title="Remove"
-          @click="remove(i)"
-          ><IconTrash :size="15"
-        /></Button>
+        <IconButton :icon="IconTrash" :label="`Remove limit ${i + 1}`" title="Remove" danger @click="remove(i)" />
       </span>
     </div>
   </template>
@@ -267,15 +253,13 @@ const onCable = (i: number, change: (cable: (typeof cables.value)[number]) => vo
     />
     <span class="row"
       ><output class="num small" :class="{ alarm: left[i] < 0 }">{{ formatNumber(left[i], 1) }} mm left</output
-      ><Button
-        size="small"
-        variant="text"
-        severity="danger"
-        :aria-label="`Remove ${cable.name}`"
+      ><IconButton
+        :icon="IconTrash"
+        :label="`Remove ${cable.name}`"
         title="Remove"
+        danger
         @click="tell(edit('Remove a cable', ({ mechanism }) => void mechanism.cables!.splice(i, 1)))"
-        ><IconTrash :size="15" /></Button
-    ></span>
+    /></span>
     <template v-for="(turn, k) in cable.around" :key="k">
       <ChoiceField
         label="round"

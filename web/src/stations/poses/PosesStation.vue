@@ -17,6 +17,7 @@ import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import { usePlan } from '../../workspace/usePlan';
+import IconButton from '../../shared/IconButton.vue';
 
 const rigs = useRigStore();
 const view = useViewStore();
@@ -160,24 +161,13 @@ function shift(pose: Pose, by: number): void {
       </button>
       <span class="row acts">
         <Button size="small" variant="text" label="Go" :aria-label="`Go to ${pose.name}`" @click="go(pose)" />
-        <Button
-          size="small"
-          variant="text"
-          severity="secondary"
-          :aria-label="`Re-take ${pose.name} from where the arm stands`"
+        <IconButton
+          :icon="IconCamera"
+          :label="`Re-take ${pose.name} from where the arm stands`"
           title="Re-take from where the arm stands"
           @click="retake(pose)"
-          ><IconCamera :size="16"
-        /></Button>
-        <Button
-          size="small"
-          variant="text"
-          severity="danger"
-          :aria-label="`Delete ${pose.name}`"
-          title="Delete"
-          @click="remove(pose)"
-          ><IconTrash :size="16"
-        /></Button>
+        />
+        <IconButton :icon="IconTrash" :label="`Delete ${pose.name}`" title="Delete" danger @click="remove(pose)" />
       </span>
       <span v-if="past(pose)" class="past">{{ past(pose) }}</span>
     </li>

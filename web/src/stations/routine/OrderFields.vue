@@ -139,7 +139,7 @@ const setLook = (value: unknown): Said =>
     </template>
   </template>
   <template v-if="step.kind === 'repeat'">
-    <label class="check"
+    <label class="tick"
       ><input
         type="checkbox"
         :checked="step.times === null"
@@ -216,12 +216,3 @@ const setLook = (value: unknown): Said =>
     :commit="(v: number) => put('Speed', 'share', v / 100)"
   />
 </template>
-
-<style scoped>
-.check {
-  display: inline-flex;
-  gap: 0.3rem;
-  align-items: center;
-  font-size: 0.86rem;
-}
-</style>

@@ -157,7 +157,7 @@ function takeList(): void {
     :max="2000"
     :commit="(v: number) => put('Approach', 'approachMm', v)"
   />
-  <label class="check"
+  <label class="tick"
     ><input
       type="checkbox"
       :checked="step.direction !== null"
@@ -179,12 +179,6 @@ function takeList(): void {
   flex-basis: 100%;
   display: grid;
   gap: 0.3rem;
-}
-.check {
-  display: inline-flex;
-  gap: 0.3rem;
-  align-items: center;
-  font-size: 0.86rem;
 }
 .problem {
   color: var(--alarm);

@@ -17,7 +17,7 @@ import { computed, ref, useTemplateRef, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import type { Finding } from '@cork-elbow/core/contract';
 import { freeId, type Routine } from '@cork-elbow/core/rig';
-import { usesOf } from '@cork-elbow/core/routine';
+import { perHourOf, usesOf } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
 import FindingRow from '../../shared/FindingRow.vue';
 import StationHead from '../../shared/StationHead.vue';
@@ -197,11 +197,7 @@ watch(plan, (made) => {
 const findings = computed(() =>
   view.findings.filter((f) => f.place.station === 'routine' && f.place.routine === routine.value?.id),
 );
-const cycle = computed(() => {
-  const made = plan.value;
-  const seconds = made ? made.durationS - (made.endlessFromS ?? 0) : 0;
-  return seconds > 0 ? 3600 / seconds : 0;
-});
+const cycle = computed(() => (plan.value ? perHourOf(plan.value) : 0));
 </script>
 
 <template>

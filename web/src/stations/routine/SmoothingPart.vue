@@ -228,7 +228,7 @@ const whole = computed(() => [
     </p>
     <div class="rule"><h2>Rocking after a fast move</h2></div>
     <div class="row wrap">
-      <label class="check"
+      <label class="tick"
         ><input
           type="checkbox"
           :checked="motion.rocking !== null"
@@ -283,12 +283,6 @@ const whole = computed(() => [
 .facts dd {
   margin: 0;
   font-size: 1.15rem;
-}
-.check {
-  display: inline-flex;
-  gap: 0.3rem;
-  align-items: center;
-  font-size: 0.86rem;
 }
 .over {
   color: var(--alarm);

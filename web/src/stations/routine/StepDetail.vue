@@ -15,6 +15,7 @@ import ProfileChoice from './ProfileChoice.vue';
 import TargetField from './TargetField.vue';
 import ToolFields from './ToolFields.vue';
 import { useSteps, type Said } from './useSteps';
+import IconButton from '../../shared/IconButton.vue';
 
 const { step, routine } = defineProps<{ step: Step; routine: Routine }>();
 const rigs = useRigStore();
@@ -162,7 +163,7 @@ const hasTool = (s: Step): s is Extract<Step, { tool?: string; pace: unknown }> 
         :step="5"
         :commit="(v: number) => put('Corner', 'blendMm', v || undefined)"
       />
-      <label v-if="isPart(step, 'joint-move')" class="check"
+      <label v-if="isPart(step, 'joint-move')" class="tick"
         ><input
           type="checkbox"
           :checked="step.arrive === 'own-pace'"
@@ -193,18 +194,8 @@ const hasTool = (s: Step): s is Extract<Step, { tool?: string; pace: unknown }> 
       :label="step.enabled ? 'Skip it' : 'Use it'"
       @click="steps.skip()"
     />
-    <Button size="small" variant="text" severity="secondary" aria-label="Copy step" title="Copy" @click="steps.copy()"
-      ><IconCopy :size="16"
-    /></Button>
-    <Button
-      size="small"
-      variant="text"
-      severity="danger"
-      aria-label="Delete step"
-      title="Delete"
-      @click="steps.remove()"
-      ><IconTrash :size="16"
-    /></Button>
+    <IconButton :icon="IconCopy" label="Copy step" title="Copy" @click="steps.copy()" />
+    <IconButton :icon="IconTrash" label="Delete step" title="Delete" danger @click="steps.remove()" />
   </div>
 </template>
 
@@ -228,11 +219,5 @@ const hasTool = (s: Step): s is Extract<Step, { tool?: string; pace: unknown }> 
 .note {
   flex: 1;
   min-width: 8rem;
-}
-.check {
-  display: inline-flex;
-  gap: 0.3rem;
-  align-items: center;
-  font-size: 0.86rem;
 }
 </style>
