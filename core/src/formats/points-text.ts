@@ -62,6 +62,10 @@ export function parsePoints(text: string, direction: Vec3 | null = null): Points
         );
       return value ?? 0;
     };
+    if (cells.slice(columns.length).some((cell) => cell.trim() !== ''))
+      problems.push(
+        `Row ${line} has ${cells.length} cells; ${titled ? 'the head line names' : 'a row has at most'} ${columns.length}.`,
+      );
     const xyz: Vec3 = [read('x'), read('y'), read('z')];
     let own = direction;
     // A name may stand where a direction would: a fourth cell that is no number.

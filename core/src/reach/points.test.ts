@@ -142,6 +142,10 @@ describe('points as text', () => {
       'Row 5: the direction has no length; one of dx, dy, dz must differ from 0.',
     ]);
     expect(parsePoints(' ').problems).toHaveLength(1);
+    const wide = parsePoints('x;y;z\n1;2;3;0;0;-1\n4;5;6;;');
+    expect(wide.problems).toEqual(['Row 2 has 6 cells; the head line names 3.']);
+    expect(wide.points).toHaveLength(1);
+    expect(parsePoints('1,2,3,0,0,-1,rim,too far').problems).toEqual(['Row 1 has 8 cells; a row has at most 7.']);
     expect(parsePoints('x,y\n1,2').problems).toEqual(['The head line has no column for z.']);
     expect(parsePoints(Array.from({ length: 40 }, () => 'a b c').join('\n')).problems.at(-1)).toMatch(/more rows/);
     expect(parsePoints('nan 0 0').points).toHaveLength(0);
