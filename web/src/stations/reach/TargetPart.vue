@@ -18,7 +18,9 @@ import PostureList from './PostureList.vue';
 import ReadOut from './ReadOut.vue';
 import SpotTable from './SpotTable.vue';
 import WhyNot from './WhyNot.vue';
-import { useReach, WORLD, type AimKind, type OthersWay } from './useReach';
+import type { OthersWay } from './other-tools';
+import { WORLD } from './target-frame';
+import { useReach, type AimKind } from './useReach';
 
 const rigs = useRigStore();
 const view = useViewStore();

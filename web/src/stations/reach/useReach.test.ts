@@ -6,7 +6,8 @@ import { forward } from '@cork-elbow/core/kinematics';
 import { axisOf, positionOf, vec3, type Vec3 } from '@cork-elbow/core/linear';
 import type { Rig } from '@cork-elbow/core/rig';
 import { checked, inComponent, opened } from '../../opened.testkit';
-import { BASE, createReach, WORLD } from './useReach';
+import { BASE, WORLD } from './target-frame';
+import { createReach } from './useReach';
 
 let leave: () => void = () => undefined;
 afterEach(() => leave());
@@ -163,6 +164,24 @@ describe('joints and tools that stay', () => {
       expect(vec3.distance(l1, r1)).toBeCloseTo(vec3.distance(l0, r0), 5);
       expect(vec3.distance(r1, r0)).toBeGreaterThan(0.005);
     }
+  });
+});
+
+describe('an edit of the rig while tools are kept', () => {
+  it('is followed: what the other hand keeps to is told in the arm as it now is', async () => {
+    const { reach, answered, rigs } = await station(twinCarriers());
+    reach.setOthers('along');
+    await answered();
+    const result = rigs.commit('Longer hand', (draft) => {
+      draft.mechanism.tools.find((t) => t.id === 'hand-l')!.origin.xyzMm = [0, 0, -70];
+    });
+    expect(result.ok).toBe(true);
+    await answered();
+    const [own, other] = reach.asks.value;
+    expect(own.toolId).toBe('hand-l');
+    const now = rigs.mechanism!.tools.find((t) => t.id === 'hand-l')!;
+    expect(other.on).toEqual({ joint: now.parent, local: now.local });
+    expect(reach.othersWay.value).toBe('along');
   });
 });
 

@@ -3,16 +3,7 @@
  * answer. Typing asks the worker; dragging is followed here, a few small solves a frame, and asks when it is over.
  */
 import { computed, inject, onScopeDispose, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
-import {
-  carriedFrame,
-  Follower,
-  forward,
-  namedFrames,
-  taskIn,
-  type Carried,
-  type Goal,
-  type Task,
-} from '@cork-elbow/core/kinematics';
+import { Follower, forward, taskIn, type Carried, type Goal, type Task } from '@cork-elbow/core/kinematics';
 import {
   apply,
   axisAngle,
@@ -28,23 +19,17 @@ import {
   type Vec3,
 } from '@cork-elbow/core/linear';
 import { speedOnlySlots } from '@cork-elbow/core/drives';
-import { frameToSi } from '@cork-elbow/core/mechanism';
 import type { Answer } from '@cork-elbow/core/reach';
 import { toDeg, toMm, toRad } from '@cork-elbow/core/units';
 import { useJobsStore } from '../../stores/jobs';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import type { PlainAsk } from '../../workers/compute';
+import { createOtherTools, type OthersWay } from './other-tools';
+import { createTargetFrame, WORLD } from './target-frame';
 
-/** What the arm's other tools do while one is placed: anything, keep their place, or keep it against this tool. */
-export type OthersWay = 'free' | 'stay' | 'along';
 export type AimKind = 'free' | 'down' | 'level' | 'along' | 'full' | 'spot';
 type Triple = [number, number, number];
-
-export const WORLD = ':world';
-export const BASE = ':base';
-/** Prefix of frames that are the end of a limb: another tool's own frame. */
-export const END = 'end:';
 
 const DOWN: Vec3 = [0, 0, -1];
 /** Fine enough for a target taken from the arm to be one that it meets: 1e-9 m, 2e-8 rad. */
@@ -76,7 +61,8 @@ export function createReach() {
     const tools = rigs.mechanism?.tools ?? [];
     return tools.find((t) => t.id === toolId.value) ?? tools.find((t) => t.mounted) ?? tools[0] ?? null;
   });
-  const frameId = ref(WORLD);
+  const { others, othersWay, kept, keepOthers } = createOtherTools(tool);
+  const { frameId, frames, carried, frameNow } = createTargetFrame(others);
   /** mm in the chosen frame. */
   const target = ref<Triple>([0, 0, 0]);
   const aim = ref<AimKind>('free');
@@ -86,43 +72,6 @@ export function createReach() {
   const turned = ref<Triple>([0, 0, 0]);
   /** Ids of joints that keep their values. */
   const held = ref(new Set<string>());
-  const othersWay = ref<OthersWay>('free');
-
-  // ── Frames ──────────────────────────────────────────────────────────────────────────────────────────────────────
-
-  const frames = computed(() => {
-    const list = [
-      { value: WORLD, label: 'world' },
-      { value: BASE, label: 'base' },
-      ...(rigs.rig?.frames ?? []).map((frame) => ({ value: frame.id, label: frame.name })),
-    ];
-    const others = rigs.mechanism?.tools.filter((t) => t.mounted && t.id !== tool.value?.id && t.slots.length) ?? [];
-    if (!rigs.mechanism?.delta)
-      list.push(...others.map((t) => ({ value: END + t.id, label: `${t.name}, held in place` })));
-    return list;
-  });
-  /** The chosen frame where it moves with a joint; null where it stands still. */
-  const carried = computed((): Carried | null => {
-    const { mechanism, rig } = rigs;
-    if (!mechanism || !rig || mechanism.delta) return null;
-    if (frameId.value.startsWith(END)) {
-      const end = mechanism.tools.find((t) => END + t.id === frameId.value);
-      return end ? { joint: end.parent, local: end.local } : null;
-    }
-    const frame = rig.frames.find((f) => f.id === frameId.value);
-    if (!frame || typeof frame.fixedTo === 'string') return null;
-    const joint = mechanism.index.get(frame.fixedTo.joint);
-    if (joint === undefined) return null;
-    return { joint, local: mul(mechanism.unalign.slice(12 * joint, 12 * joint + 12), frameToSi(frame)) };
-  });
-  /** World transform of the chosen frame, the arm standing as it does. */
-  function frameNow(q: Float64Array): Float64Array {
-    const { mechanism, rig } = rigs;
-    if (!mechanism || !rig || frameId.value === WORLD) return identity();
-    if (frameId.value === BASE) return mechanism.base;
-    if (carried.value) return carriedFrame(mechanism, carried.value, q);
-    return namedFrames(mechanism, forward(mechanism, q), rig.frames).get(frameId.value) ?? identity();
-  }
 
   // ── The question ────────────────────────────────────────────────────────────────────────────────────────────────
 
@@ -161,9 +110,6 @@ export function createReach() {
   const speedOnly = computed(() =>
     rigs.rig && rigs.mechanism ? speedOnlySlots(rigs.rig, rigs.mechanism) : new Set<number>(),
   );
-  const others = computed(
-    () => rigs.mechanism?.tools.filter((t) => t.mounted && t.id !== tool.value?.id && t.slots.length > 0) ?? [],
-  );
   const asks = computed((): PlainAsk[] => {
     const { mechanism } = rigs;
     if (!tool.value || !mechanism) return [];
@@ -174,28 +120,8 @@ export function createReach() {
     };
     return [own, ...kept.value];
   });
-  /** What the other tools keep to: where they were when they were told to. */
-  const kept = shallowRef<readonly PlainAsk[]>([]);
-  function keepOthers(): void {
-    const { mechanism } = rigs;
-    const own = tool.value;
-    const way = othersWay.value;
-    kept.value = [];
-    if (way === 'free' || !mechanism || !own) return;
-    const { tools } = forward(mechanism, view.editQ);
-    const carrier = way === 'along' ? tools.get(own.id)! : identity();
-    kept.value = others.value.map((t) => {
-      const frame = mul(inverse(carrier), tools.get(t.id)!);
-      // As much of its pose as its joints can answer for.
-      const position = positionOf(frame);
-      const task: Task =
-        t.slots.length >= 6 ? { kind: 'full', position, rotation: frame } : { kind: 'free', position };
-      return { toolId: t.id, task, ...(way === 'along' ? { on: { joint: own.parent, local: own.local } } : {}) };
-    });
-  }
   function setOthers(way: OthersWay): void {
-    othersWay.value = way;
-    keepOthers();
+    keepOthers(way);
     if (way !== 'free') void solve(true);
   }
 
