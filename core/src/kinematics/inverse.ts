@@ -2,7 +2,7 @@
  * Inverse kinematics: closed form with every posture where the geometry is recognised, damped least squares for the
  * rest; every answer is checked by forward kinematics. Without an answer: reasons, and the closest pose that is.
  */
-import { rulesExcess, type CompiledTool, type Mechanism } from '../mechanism';
+import { hasRules, rulesExcess, type CompiledTool, type Mechanism } from '../mechanism';
 import { closedBranches, closedFormOf, type ClosedResult } from './closed-form';
 import { solveDelta } from './closed-form/delta';
 import { closestPose, numericSolutions } from './closest';
@@ -61,7 +61,7 @@ export function solveTogether(
     : numericSolutions(mechanism, asks, near, { held, starts });
   const allowed = found.filter((solution) => rulesExcess(mechanism, solution.q) <= LIMIT_SLACK);
   if (!explained && !allowed.length) return { reachable: false, solutions: [], reasons: [] };
-  if (!allowed.length && mechanism.rules.length + mechanism.conditions.length > 0) {
+  if (!allowed.length && hasRules(mechanism)) {
     const bent = branches ? found : numericSolutions(mechanism, asks, near, { held, starts, rules: false });
     if (bent.length)
       return {

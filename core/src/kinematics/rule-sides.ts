@@ -5,7 +5,7 @@
  * the step is worked out again; one that would rather be left is let go (working set and quadratic penalty; Nocedal &
  * Wright, *Numerical Optimization*, ch. 16.5 and 17.1). The bound aimed at lies a hair inside.
  */
-import { beyond, crossedSides, rulesExcess, type HalfSpace, type Mechanism } from '../mechanism';
+import { beyond, crossedSides, hasRules, rulesExcess, type HalfSpace, type Mechanism } from '../mechanism';
 
 /** How far (SI) inside of a rule a held side is aimed at. */
 const INSET = 2e-7;
@@ -32,8 +32,7 @@ export class RuleSides {
 
   /** Null for an arm without rules. */
   static of(mechanism: Mechanism, slots: Int32Array, size: Float64Array): RuleSides | null {
-    const { rules, conditions } = mechanism;
-    return rules.length + conditions.length > 0 ? new RuleSides(mechanism, slots, size) : null;
+    return hasRules(mechanism) ? new RuleSides(mechanism, slots, size) : null;
   }
 
   /** Moves q inside the rules by the shortest ways against the joints' ranges; false where that does not lead there. */

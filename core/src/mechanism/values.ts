@@ -58,6 +58,9 @@ function conditionExcess({ when, above, threshold, terms, min, max }: Conditiona
   return Math.max(0, Math.min(into, Math.max(min - sum, sum - max)));
 }
 
+/** Whether anything depends on several joints at once. */
+export const hasRules = ({ rules, conditions }: Mechanism): boolean => rules.length + conditions.length > 0;
+
 /** The side of a rule that was crossed: sign · Σ factor·q ≤ bound (SI). */
 export interface HalfSpace {
   readonly terms: Terms;
@@ -76,7 +79,7 @@ export function crossedSides({ rules, conditions }: Mechanism, q: Float64Array):
   const sides: HalfSpace[] = [];
   const side = ({ terms, min, max }: LimitRule): HalfSpace =>
     sumOf(terms, q) > max ? { terms, sign: 1, bound: max } : { terms, sign: -1, bound: -min };
-  for (const rule of rules) if (beyond(side(rule), q) > 0) sides.push(side(rule));
+  for (const own of rules.map(side)) if (beyond(own, q) > 0) sides.push(own);
   for (const rule of conditions) {
     if (conditionExcess(rule, q) <= 0) continue;
     const own = side(rule);
@@ -116,7 +119,7 @@ const RULE_SLACK = 1e-9;
 export function rangeFrom(mechanism: Mechanism, q: Float64Array, slot: number): [number, number] {
   const [low, high] = [mechanism.lower[slot], mechanism.upper[slot]];
   const { rules, conditions } = mechanism;
-  if ((!rules.length && !conditions.length) || rulesExcess(mechanism, q) > RULE_SLACK) return [low, high];
+  if (!hasRules(mechanism) || rulesExcess(mechanism, q) > RULE_SLACK) return [low, high];
   // Values of this slot at which some bound or condition changes.
   const turns: number[] = [];
   const cross = (terms: Terms, level: number): void => {

@@ -12,7 +12,7 @@ import { compile, type CompiledTool, type Mechanism } from '../mechanism';
 import { isMoving, isSliding, jointName, limitsOf, type MechanismDoc, type Rig } from '../rig';
 import { DEG_PER_RAD, MM_PER_M, RAD_PER_DEG } from '../units/convert';
 import { deltaMeasures, lengthOf, setLength, type DeltaMeasure } from './measures';
-import { firstFree } from './touches';
+import { standsFree } from './touches';
 
 /** A change of one thing; `by` in mm or degrees, whole. */
 export type Fix =
@@ -256,7 +256,7 @@ function reaches({ doc, mounting, around, toolId, task, near }: FixQuestion, fix
     starts: STARTS,
   });
   if (!around || !solutions.length) return solutions.length > 0;
-  return firstFree(contactScene({ ...around, mechanism: changed }, mechanism), solutions) !== null;
+  return standsFree(contactScene({ ...around, mechanism: changed }, mechanism), solutions);
 }
 
 /** The direction nearest to the wish at which the place is reached, in whole degrees from it. */

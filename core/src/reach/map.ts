@@ -8,7 +8,7 @@
  * Same request and seed, same map, however the work is cut into slices.
  */
 import { vec3, type Vec3 } from '../linear';
-import { rulesExcess, TURNING, type CompiledTool, type Mechanism } from '../mechanism';
+import { hasRules, rulesExcess, TURNING, type CompiledTool, type Mechanism } from '../mechanism';
 import { dexterityAt, outerReach, postureBits, probeOf, solveInverse, type Probe, type Task } from '../kinematics';
 import { AXIS_STRIDE } from '../kinematics/chain';
 import { jobOf, type Job } from '../jobs';
@@ -217,7 +217,7 @@ function* sample(
   const total = request.samples * (turn ? 1 : THICKER);
   const q = stand.q.slice();
   if (turn) q[turn.slot] = 0;
-  const hasRules = mechanism.rules.length + mechanism.conditions.length > 0;
+  const ruled = hasRules(mechanism);
   const { lower, upper } = mechanism;
   const ranges = sampler.slots
     .map((s) => ({ s, half: (upper[s] - lower[s]) / 2 }))
@@ -233,7 +233,7 @@ function* sample(
   for (let i = 0; i < total; i++) {
     if (i % CHUNK === 0) yield i / total;
     sampler.into(q, i);
-    if (hasRules && rulesExcess(mechanism, q) > 1e-9) continue;
+    if (ruled && rulesExcess(mechanism, q) > 1e-9) continue;
     const frame = probe.frameAt(q);
     // Only what falls into the slice is worth its fields.
     const inSlice =

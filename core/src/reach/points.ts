@@ -56,7 +56,7 @@ export const pointsJob = (
   options: PointsOptions = {},
 ): Job<PointResult[]> => jobOf(run(mechanism, tool, points, start, speed, options));
 
-export const taskOf = ({ position, direction }: TablePoint): Task =>
+export const taskOf = ({ position, direction }: Pick<TablePoint, 'position' | 'direction'>): Task =>
   direction ? { kind: 'direction', position, direction } : { kind: 'free', position };
 
 function* run(

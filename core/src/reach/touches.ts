@@ -46,6 +46,6 @@ export function withTouches(scene: ContactScene, answer: InverseResult): Answer 
   return { ...answer, reasons, solutions: looked.map(({ solution }) => solution), touches, isFree, closestTouch };
 }
 
-/** The first of some solutions that touches nothing; null for none. */
-export const firstFree = (scene: ContactScene, solutions: readonly Solution[]): Solution | null =>
-  solutions.find((solution) => contactsAt(scene, solution.q).length === 0) ?? null;
+/** Whether any of some solutions touches nothing. */
+export const standsFree = (scene: ContactScene, solutions: readonly Solution[]): boolean =>
+  solutions.some((solution) => contactsAt(scene, solution.q).length === 0);

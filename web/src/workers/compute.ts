@@ -1,7 +1,7 @@
 /** What the page has worked out in its worker: jobs in slices, so that a cancel gets through between them. */
 import { transfer } from 'comlink';
 import type { Finding, SimulatedInputs } from '@cork-elbow/core/contract';
-import { contactScene, sweepJob, type SweptContact } from '@cork-elbow/core/contact';
+import { contactScene, sweepJob, type ContactScene, type SweptContact } from '@cork-elbow/core/contact';
 import { driveMaps, homingPose, planHoming, planPowerUp, powerUpPose } from '@cork-elbow/core/drives';
 import { jobOf, type Job } from '@cork-elbow/core/jobs';
 import { solveTogether, type Ask, type Carried, type Task } from '@cork-elbow/core/kinematics';
@@ -101,6 +101,23 @@ function askedOf(
   const routine = rig.routines.find((r) => r.id === routineId);
   return mechanism && routine ? { mechanism, build, routine, cache: cacheFor(rig.mechanism, build.mounting) } : null;
 }
+/** The same with its plan: made again here, so that none has to be sent. */
+function plannedOf(rig: Rig, buildId: string, routineId: string, inputs: SimulatedInputs) {
+  const asked = askedOf(rig, buildId, routineId);
+  if (!asked) return null;
+  const { mechanism, build, routine, cache } = asked;
+  return { mechanism, build, routine, plan: planRoutine(rig, mechanism, build, routine, { inputs, cache }) };
+}
+/** A tool of the arm where a build has it, among what stands around; null where there is none. */
+function placedOf(
+  rig: Rig,
+  mounting: Mounting,
+  toolId: string,
+): { mechanism: Mechanism; tool: CompiledTool; scene: ContactScene } | null {
+  const mechanism = mechanismOf(rig.mechanism, mounting);
+  const tool = toolOf(mechanism, toolId);
+  return mechanism && tool ? { mechanism, tool, scene: contactScene(rig, mechanism) } : null;
+}
 const toolOf = (mechanism: Mechanism | null, id: string): CompiledTool | undefined =>
   mechanism?.tools.find((tool) => tool.id === id);
 
@@ -121,7 +138,7 @@ export const compute = {
     const { mechanism, build, routine, cache } = asked;
     return work(id, planJob(rig, mechanism, build, routine, { inputs, cache }), onProgress);
   },
-  /** What a planned routine touches; the plan is made again here, so that none has to be sent. */
+  /** What a planned routine touches. */
   async contacts(
     id: number,
     rig: Rig,
@@ -130,11 +147,8 @@ export const compute = {
     inputs: SimulatedInputs,
     onProgress: Progress,
   ): Promise<Finding[] | null> {
-    const asked = askedOf(rig, buildId, routineId);
-    if (!asked) return null;
-    const { mechanism, build, routine, cache } = asked;
-    const plan = planRoutine(rig, mechanism, build, routine, { inputs, cache });
-    return work(id, contactFindings(rig, mechanism, routine, plan), onProgress);
+    const planned = plannedOf(rig, buildId, routineId, inputs);
+    return planned && work(id, contactFindings(rig, planned.mechanism, planned.routine, planned.plan), onProgress);
   },
   /** The routine by each way of smoothing. */
   async schools(
@@ -144,10 +158,9 @@ export const compute = {
     routineId: string,
     inputs: SimulatedInputs,
   ): Promise<SchoolFigures[] | null> {
-    const asked = askedOf(rig, buildId, routineId);
-    if (!asked) return null;
-    const { mechanism, build, routine, cache } = asked;
-    const plan = planRoutine(rig, mechanism, build, routine, { inputs, cache });
+    const planned = plannedOf(rig, buildId, routineId, inputs);
+    if (!planned) return null;
+    const { mechanism, build, plan } = planned;
     return compareSchools(mechanism, driveMaps(rig, mechanism, build), plan, rig.motion);
   },
   /** Where tools can be as asked, each posture looked at against what stands around. */
@@ -197,10 +210,9 @@ export const compute = {
     speedOnly: ReadonlySet<number>,
     onProgress: Progress,
   ): Promise<PointResult[] | null> {
-    const mechanism = mechanismOf(rig.mechanism, mounting);
-    const tool = toolOf(mechanism, toolId);
-    if (!mechanism || !tool) return null;
-    const scene = contactScene(rig, mechanism);
+    const placed = placedOf(rig, mounting, toolId);
+    if (!placed) return null;
+    const { mechanism, tool, scene } = placed;
     return work(id, pointsJob(mechanism, tool, points, start, speed, { scene, speedOnly }), onProgress);
   },
   /** What is touched while the motors get power, or while the axes home. */
@@ -239,10 +251,9 @@ export const compute = {
     tasks: readonly Task[],
     speedOnly: ReadonlySet<number>,
   ): Promise<Answer[] | null> {
-    const mechanism = mechanismOf(rig.mechanism, mounting);
-    const tool = toolOf(mechanism, toolId);
-    if (!mechanism || !tool) return null;
-    const scene = contactScene(rig, mechanism);
+    const placed = placedOf(rig, mounting, toolId);
+    if (!placed) return null;
+    const { mechanism, tool, scene } = placed;
     return work(
       id,
       jobOf(

@@ -3,7 +3,7 @@
 import { computed, onScopeDispose, shallowRef, watch } from 'vue';
 import type { Task } from '@cork-elbow/core/kinematics';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
-import type { Answer } from '@cork-elbow/core/reach';
+import { taskOf, type Answer } from '@cork-elbow/core/reach';
 import type { Spot } from '@cork-elbow/core/rig';
 import { toM } from '@cork-elbow/core/units';
 import { useJobsStore } from '../../stores/jobs';
@@ -34,8 +34,7 @@ watch(
     const tasks = spots.map((spot): Task => {
       const position = spot.xyzMm.map(toM) as unknown as Vec3;
       const direction = spot.direction && vec3.unit(spot.direction);
-      if (isPointing.value) return { kind: 'aim', at: position };
-      return direction ? { kind: 'direction', position, direction } : { kind: 'free', position };
+      return isPointing.value ? { kind: 'aim', at: position } : taskOf({ position, direction });
     });
     const toolId = tool.value.id;
     const found = await jobs.run('reach-spots', 'Trying the work spots', (worker, id) =>

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** One target: typed, dragged, nudged or picked; its postures, and why not. */
 import Button from 'primevue/button';
-import Select from 'primevue/select';
 import { computed } from 'vue';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { fromSlotsRounded } from '@cork-elbow/core/mechanism';
@@ -194,17 +193,15 @@ function keepPose(): void {
     </div>
     <NudgePad />
     <HoldStill>
-      <label v-if="others.length" class="small others"
+      <span v-if="others.length" class="small others"
         >the other tools
-        <Select
-          :model-value="reach.othersWay.value"
+        <ChoiceField
+          label=""
+          name="The other tools"
           :options="ways"
-          option-label="label"
-          option-value="value"
-          size="small"
-          aria-label="The other tools"
-          @update:model-value="reach.setOthers($event)"
-      /></label>
+          :value="reach.othersWay.value"
+          @change="reach.setOthers($event as OthersWay)"
+      /></span>
     </HoldStill>
 
     <template v-if="answer">
@@ -268,6 +265,9 @@ function keepPose(): void {
   white-space: nowrap;
 }
 .others {
+  display: inline-flex;
+  align-items: center;
+  gap: 0.35rem;
   margin-left: 0.5rem;
 }
 </style>
