@@ -20,9 +20,9 @@ import {
 } from '../src/kinematics';
 import { compiled, deltaDoc, fourAxis, poseOf, sixAxis } from '../src/kinematics/arms.testkit';
 import { compile, type Mechanism } from '../src/mechanism';
-import { axisOf, positionOf } from '../src/linear';
+import { axisOf, positionOf, seededRandom } from '../src/linear';
 import { finish } from '../src/jobs';
-import { reachMapJob, seededRandom } from '../src/reach';
+import { reachMapJob } from '../src/reach';
 import { contactFindings, MoveCache, planRoutine, type Plan } from '../src/routine';
 import { mechanismSchema, type Routine, type Step } from '../src/rig';
 

@@ -31,6 +31,7 @@ export const orientationSchema = z.discriminatedUnion('kind', [
     kind: z.literal('direction'),
     direction: xyz.refine((d) => Math.hypot(...d) > 1e-9, 'a direction with a length'),
   }),
+  z.strictObject({ kind: z.literal('tilt'), fromUpDeg: z.number().min(0).max(180) }),
   z.strictObject({
     kind: z.literal('full'),
     quaternion: quaternion.refine((q) => Math.hypot(...q) > 1e-9, 'a quaternion with a length'),

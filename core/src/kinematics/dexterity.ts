@@ -39,9 +39,17 @@ export function dexterityAt(
     const across = (col: number): number => w[0] * t[col] + w[1] * t[3 + col] + w[2] * t[6 + col];
     if (kind === 'free') return v;
     if (kind === 'full') return [...v, ...w];
+    // A tilt is one turn: about the level axis square to the tool.
+    if (kind === 'tilt') return [...v, tiltRate(t, w)];
     return kind === 'aim' ? [across(0), across(1)] : [...v, across(0), across(1)];
   });
   return dexterityOf(rows);
+}
+
+/** How fast (rad/s) a tool at frame `t` (12 numbers) that turns at `w` (rad/s, world) leans from world up. */
+export function tiltRate(t: Float64Array, w: readonly number[]): number {
+  const level = Math.hypot(t[2], t[5]);
+  return level > 1e-9 ? (w[1] * t[2] - w[0] * t[5]) / level : w[0] * t[0] + w[1] * t[3] + w[2] * t[6];
 }
 
 /** Dexterity of a Jacobian given column by column; fewer columns than rows leave directions that no joint serves. */

@@ -57,7 +57,7 @@ export class End {
   private readonly alone: boolean;
   /** The task in the world, at the pose last evaluated. */
   private world: Task | null = null;
-  /** Distance (m) to and direction of a spot that is pointed at. */
+  /** Distance (m) to and direction of a spot that is pointed at; for a tilt the axis that it is about. */
   private range = 1;
   private readonly towards = new Float64Array(3);
 
@@ -119,6 +119,7 @@ export class End {
       error[2] = positionWeight * ez;
       if (task.kind === 'direction') this.directionError(task.direction[0], task.direction[1], task.direction[2]);
       else if (task.kind === 'full') this.rotationError(task.rotation);
+      else if (task.kind === 'tilt') this.tiltError(task.up, task.fromUp);
       else this.angle = error[3] = error[4] = error[5] = 0;
     }
     const cost =
@@ -176,6 +177,25 @@ export class End {
     }
   }
 
+  /** What is wanting of the tool's angle from `up`, about the axis that turns `up` towards its Z, in error[3]. */
+  private tiltError(up: Vec3, fromUp: number): void {
+    const { error, towards } = this;
+    const { tool: t } = this.own.space;
+    const x = up[1] * t[8] - up[2] * t[5],
+      y = up[2] * t[2] - up[0] * t[8],
+      z = up[0] * t[5] - up[1] * t[2];
+    const sine = Math.sqrt(x * x + y * y + z * z);
+    const wanting = fromUp - Math.atan2(sine, up[0] * t[2] + up[1] * t[5] + up[2] * t[8]);
+    // Upright, any heading will do: the tool's own X is the axis.
+    const upright = sine <= NO_CROSS;
+    towards[0] = upright ? t[0] : x / sine;
+    towards[1] = upright ? t[3] : y / sine;
+    towards[2] = upright ? t[6] : z / sine;
+    this.angle = Math.abs(wanting);
+    error[3] = wanting;
+    error[4] = error[5] = 0;
+  }
+
   private aimError(at: Vec3): void {
     const { towards } = this;
     const { tool: t } = this.own.space;
@@ -214,6 +234,7 @@ export class End {
     const { count, turning, termStart, termFactor } = chain;
     const aim = task.kind === 'aim';
     const inTool = aim || task.kind === 'direction';
+    const tilts = task.kind === 'tilt';
     const turns = task.kind === 'free' ? 0 : length;
     for (let i = 0; i < count; i++) {
       const at = AXIS_STRIDE * i;
@@ -263,6 +284,9 @@ export class End {
         wy = wx * tool[1] + wy * tool[4] + wz * tool[7];
         wx = across;
         wz = 0;
+      } else if (tilts) {
+        wx = wx * towards[0] + wy * towards[1] + wz * towards[2];
+        wy = wz = 0;
       }
       vx *= positionWeight;
       vy *= positionWeight;

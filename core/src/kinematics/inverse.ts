@@ -3,20 +3,15 @@
  * rest; every answer is checked by forward kinematics. Without an answer: reasons, and the closest pose that is.
  */
 import { hasRules, rulesExcess, type CompiledTool, type Mechanism } from '../mechanism';
+import { allowedBranches, isSettled, ledInside } from './candidates';
 import { closedBranches, closedFormOf, type ClosedResult } from './closed-form';
 import { solveDelta } from './closed-form/delta';
-import { closestPose, numericSolutions } from './closest';
+import { closestPose } from './closest';
 import { slotsOf } from './numeric';
-import {
-  distinct,
-  insideLimits,
-  judge,
-  LIMIT_SLACK,
-  type InverseResult,
-  type Reason,
-  type Solution,
-} from './solution';
-import { isHit, type Ask, type Task } from './task';
+import { numericSolutions } from './search';
+import { postureAt } from './posture';
+import { distinct, errorAt, judge, LIMIT_SLACK, type InverseResult, type Reason, type Solution } from './solution';
+import { isHit, plainTask, type Ask, type Placed, type Task } from './task';
 import { explain, missReasons, reason, ruleReason } from './why-not';
 
 export interface InverseOptions {
@@ -44,39 +39,117 @@ export function solveInverse(
 /** The same for several tools at once, or for tasks in frames that move with a joint; numeric then. */
 export function solveTogether(
   mechanism: Mechanism,
-  asks: readonly Ask[],
+  given: readonly Ask[],
   near: Float64Array = mechanism.home,
   { held, speedOnly, explained = true, starts }: InverseOptions = {},
 ): InverseResult {
-  const refusal = refuse(mechanism, asks, held, speedOnly);
+  const refusal = refuse(mechanism, given, held, speedOnly);
   if (refusal) return { reachable: false, solutions: [], reasons: [refusal] };
-  const single = asks.length === 1 && !asks[0].on ? asks[0] : null;
-  if (single && mechanism.delta && single.tool.parent === mechanism.delta.platform && single.task.kind !== 'aim')
-    return solveDelta(mechanism, mechanism.delta, single.tool, single.task, near, explained);
-  const branches = single ? closedFormBranches(mechanism, single, near, held) : null;
-  const found = branches
-    ? branches.kind === 'branches'
-      ? fitting(mechanism, asks, branches, near)
-      : []
-    : numericSolutions(mechanism, asks, near, { held, starts });
-  const allowed = found.filter((solution) => rulesExcess(mechanism, solution.q) <= LIMIT_SLACK);
-  if (!explained && !allowed.length) return { reachable: false, solutions: [], reasons: [] };
-  if (!allowed.length && hasRules(mechanism)) {
-    const bent = branches ? found : numericSolutions(mechanism, asks, near, { held, starts, rules: false });
-    if (bent.length)
-      return {
-        reachable: false,
-        solutions: [],
-        reasons: [ruleReason(mechanism, bent)],
-        closest: closestPose(mechanism, asks, near, 'position', held),
-      };
-  }
-  const solutions = distinct(allowed).sort((a, b) => a.awayS - b.awayS || b.limitMargin - a.limitMargin);
+  const asks = given.map((ask) => ({ ...ask, task: plainTask(ask.task) }));
+  const placed = asks.length === 1 && !asks[0].on ? placedAsk(asks[0]) : null;
+  if (placed && mechanism.delta && placed.tool.parent === mechanism.delta.platform)
+    return solveDelta(mechanism, mechanism.delta, placed.tool, placed.task, near, explained);
+  const branches = placed ? closedFormBranches(mechanism, placed, near, held) : null;
+  const solutions = inOrder(
+    withStanding(
+      mechanism,
+      asks,
+      near,
+      placed && branches
+        ? solutionsOf(mechanism, placed, branches, near, { held, starts })
+        : numericSolutions(mechanism, asks, near, { held, starts }),
+    ),
+  );
   if (solutions.length) return { reachable: true, solutions, reasons: [] };
-  if (single && single.task.kind !== 'aim')
-    return { reachable: false, solutions: [], ...explain(mechanism, single, near, branches, held) };
+  if (!explained) return { reachable: false, solutions: [], reasons: [] };
+  const unruled = hasRules(mechanism) ? withoutRules(mechanism, asks, branches, near, held) : [];
+  const why = unruled.length
+    ? {
+        reasons: [ruleReason(mechanism, unruled)],
+        closest: closestPose(mechanism, asks, near, 'position', held),
+      }
+    : placed
+      ? explain(mechanism, placed, near, branches, held)
+      : whyTogether(mechanism, asks, near, held);
+  // The closest pose is one more search: where it arrives after all, it is the answer.
+  if (isHit(why.closest) && rulesExcess(mechanism, why.closest.q) <= LIMIT_SLACK)
+    return { reachable: true, solutions: [why.closest], reasons: [] };
+  return { reachable: false, solutions: [], ...why };
+}
+
+const inOrder = (solutions: readonly Solution[]): Solution[] =>
+  distinct(solutions).sort((a, b) => a.awayS - b.awayS || b.limitMargin - a.limitMargin);
+
+/**
+ * Where the arm stands is an answer if it meets the tasks, be it past a limit by the rounding of documents: nobody is told
+ * that the arm cannot be where it is.
+ */
+function withStanding(
+  mechanism: Mechanism,
+  asks: readonly Ask[],
+  near: Float64Array,
+  found: readonly Solution[],
+): readonly Solution[] {
+  if (!isHit(errorAt(mechanism, asks, near))) return found;
+  const slots = slotsOf(mechanism, asks);
+  const past = slots.some(
+    (s) =>
+      Math.max(mechanism.lower[s] - near[s], near[s] - mechanism.upper[s]) >
+      DOCUMENT_ROUNDING * mechanism.siPerUnit[s],
+  );
+  if (past || rulesExcess(mechanism, near) > RULE_ROUNDING) return found;
+  // A solver's answer that is this stand but for rounding knows its posture.
+  const isSame = ({ q }: Solution): boolean => q.every((v, s) => Math.abs(v - near[s]) < SAME_STAND);
+  const known = found.find(isSame);
+  const posture = known?.posture ?? postureAt(mechanism, asks[0].tool, near);
+  const here = judge(mechanism, asks, near.slice(), near, posture, known?.singular ?? false);
+  return [{ ...here, limitMargin: Math.max(0, here.limitMargin) }, ...found.filter((s) => !isSame(s))];
+}
+/** The last digit (° or mm) that documents keep, and what a sum of such joints is off (SI). */
+const DOCUMENT_ROUNDING = 0.0011;
+const RULE_ROUNDING = 4e-5;
+/** Joints this near (rad or m) are the same stand. */
+const SAME_STAND = 3e-4;
+
+/** An ask for a place of the tool. */
+type PlacedAsk = Ask & { readonly task: Placed };
+const placedAsk = (ask: Ask): PlacedAsk | null => (ask.task.kind === 'aim' ? null : { ...ask, task: ask.task });
+
+/** What a closed form leads to; where nothing of it is allowed and it has not said all there is, what a search finds. */
+function solutionsOf(
+  mechanism: Mechanism,
+  ask: PlacedAsk,
+  branches: NonNullable<ClosedResult>,
+  near: Float64Array,
+  { held, starts }: Pick<InverseOptions, 'held' | 'starts'>,
+): Solution[] {
+  const allowed = allowedBranches(mechanism, ask, branches.list, near, held);
+  if (allowed.length || isSettled(mechanism, ask, branches)) return allowed;
+  const led = ledInside(mechanism, ask, branches.list, near, held);
+  return led.length ? led : numericSolutions(mechanism, [ask], near, { held, starts });
+}
+
+/** Poses inside the limits that meet the task but for a rule. */
+function withoutRules(
+  mechanism: Mechanism,
+  asks: readonly Ask[],
+  branches: ClosedResult,
+  near: Float64Array,
+  held?: ReadonlySet<number>,
+): Solution[] {
+  const bare = { ...mechanism, rules: [], conditions: [] };
+  const found = branches ? allowedBranches(bare, asks[0], branches.list, near, held) : [];
+  return found.length ? found : numericSolutions(mechanism, asks, near, { held, rules: false });
+}
+
+function whyTogether(
+  mechanism: Mechanism,
+  asks: readonly Ask[],
+  near: Float64Array,
+  held?: ReadonlySet<number>,
+): { reasons: Reason[]; closest: Solution } {
   const closest = closestPose(mechanism, asks, near, 'position', held);
-  return { reachable: false, solutions: [], reasons: missReasons(mechanism, asks, closest), closest };
+  return { reasons: missReasons(mechanism, asks, closest), closest };
 }
 
 /** What makes a question pointless before anything is solved. */
@@ -102,7 +175,9 @@ function isFinite(task: Task): boolean {
       ? [...task.at]
       : [
           ...task.position,
-          ...(task.kind === 'direction' ? task.direction : task.kind === 'full' ? task.rotation : []),
+          ...(task.kind === 'direction' ? task.direction : []),
+          ...(task.kind === 'full' ? task.rotation : []),
+          ...(task.kind === 'tilt' ? [task.fromUp, ...task.up] : []),
         ];
   return numbers.every(Number.isFinite);
 }
@@ -110,7 +185,7 @@ function isFinite(task: Task): boolean {
 /** Branches before limits, where the arm has a closed form for the task and no joint of it is held. */
 function closedFormBranches(
   mechanism: Mechanism,
-  { tool, task }: Ask,
+  { tool, task }: PlacedAsk,
   near: Float64Array,
   held?: ReadonlySet<number>,
 ): ClosedResult {
@@ -119,18 +194,4 @@ function closedFormBranches(
   const stands = form.carriage !== null && held?.has(form.carriage.slot) === true;
   if (form.slots.some((s) => held?.has(s) && !(stands && s === form.carriage!.slot))) return null;
   return closedBranches(mechanism, form, task, near, stands);
-}
-
-/** Of branches before limits those inside them that meet the task. */
-function fitting(
-  mechanism: Mechanism,
-  asks: readonly Ask[],
-  { list }: Extract<NonNullable<ClosedResult>, { kind: 'branches' }>,
-  near: Float64Array,
-): Solution[] {
-  return list.flatMap(({ q, posture, singular }) => {
-    const inside = insideLimits(mechanism, q, near);
-    const solution = inside && judge(mechanism, asks, inside, near, posture, singular);
-    return solution && isHit(solution) ? [solution] : [];
-  });
 }

@@ -2,9 +2,10 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { axisOf, positionOf, vec3 } from '../linear';
 import { compile } from '../mechanism';
-import { seededRandom } from '../reach';
+import { seededRandom } from '../linear';
 import { compiled, fourAxis, poseOf, sixAxis, treeDoc } from './arms.testkit';
-import { closestPose, numericSolutions } from './closest';
+import { closestPose } from './closest';
+import { numericSolutions } from './search';
 import { forward, limitMargin, nearestTurn, outerReach, solveInverse, solveNumeric, type Task } from './index';
 
 const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 7, maxLength: 7 });

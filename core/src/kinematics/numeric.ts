@@ -233,6 +233,11 @@ export class NumericSolver {
     for (let i = 0; i < k; i++) step[i] *= share;
   }
 
+  /** What the solver makes less: half the squared, weighted error at q over all tools. */
+  costAt(q: Float64Array, given: readonly Task[]): number {
+    return this.evaluate(q, given);
+  }
+
   /** Half the squared error at q over all tools; leaves the largest bare errors in the fields. */
   private evaluate(q: Float64Array, tasks: readonly Task[]): number {
     const { ends } = this;

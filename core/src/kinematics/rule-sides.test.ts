@@ -2,10 +2,10 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { positionOf, vec3, type Vec3 } from '../linear';
 import { rulesExcess, toSlots, type Mechanism } from '../mechanism';
-import { seededRandom } from '../reach';
+import { seededRandom } from '../linear';
 import { compiled, fourAxis, poseOf, sixAxis } from './arms.testkit';
 import { Follower, forward, solveInverse, solveNumeric, type Task } from './index';
-import { numericSolutions } from './closest';
+import { numericSolutions } from './search';
 import { LIMIT_SLACK } from './solution';
 
 /** Six axes with an offset wrist, a sum, a condition and a cable round two joints. */

@@ -5,6 +5,8 @@ import type { CompiledTool } from '../mechanism';
 /** A place for the tool's point (m, world), alone or with a demand on its direction. */
 export type Placed = { readonly position: Vec3 } & (
   | { readonly kind: 'free' }
+  /** `fromUp`: angle (rad, 0..π) of the tool's +Z from `up` (unit vector, world), whatever the heading. */
+  | { readonly kind: 'tilt'; readonly fromUp: number; readonly up: Vec3 }
   /** `direction`: where the tool's +Z points, unit vector, world. */
   | { readonly kind: 'direction'; readonly direction: Vec3 }
   /** `rotation`: a transform whose rotation the tool is to have, world. */
@@ -47,8 +49,21 @@ export function taskError(task: Task, tool: Float64Array, at = 0): { distance: n
   }
   const distance = vec3.distance(task.position, positionOf(tool, at));
   if (task.kind === 'free') return { distance, angle: 0 };
+  if (task.kind === 'tilt')
+    return { distance, angle: Math.abs(vec3.angleBetween(axisOf(tool, 2, at), task.up) - task.fromUp) };
   if (task.kind === 'direction') return { distance, angle: vec3.angleBetween(axisOf(tool, 2, at), task.direction) };
   return { distance, angle: vec3.norm(rotationBetween(tool, task.rotation, at, 0)) };
+}
+
+/** A tilt this near (rad) to straight up or down leaves no heading to choose: it is a direction. */
+const UPRIGHT = 1e-9;
+
+/** The same task in its plainest form: straight up and straight down are directions. */
+export function plainTask(task: Task): Task {
+  if (task.kind !== 'tilt') return task;
+  const { position, fromUp, up } = task;
+  if (fromUp <= UPRIGHT) return { kind: 'direction', position, direction: up };
+  return Math.PI - fromUp <= UPRIGHT ? { kind: 'direction', position, direction: vec3.scale(up, -1) } : task;
 }
 
 /** A task given in `frame`, in the world. */
@@ -56,6 +71,7 @@ export function taskIn(frame: Float64Array, task: Task): Task {
   if (task.kind === 'aim') return { kind: 'aim', at: apply(frame, task.at) };
   const position = apply(frame, task.position);
   if (task.kind === 'free') return { kind: 'free', position };
+  if (task.kind === 'tilt') return { ...task, position, up: rotate(frame, task.up) };
   if (task.kind === 'direction') return { kind: 'direction', position, direction: rotate(frame, task.direction) };
   return { kind: 'full', position, rotation: mul(frame, task.rotation) };
 }

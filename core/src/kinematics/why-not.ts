@@ -27,18 +27,16 @@ export function explain(
   const task = ask.task as Placed;
   const closest = closestPose(mechanism, [ask], near, 'position', held);
   const reasons: Reason[] = [];
-  const raw =
-    branches?.kind === 'branches'
-      ? branches.list.filter((b) => isHitAt(mechanism, tool, task, b.q)).map((b) => b.q)
-      : [];
-  if (!branches || (branches.kind === 'branches' && raw.length === 0)) {
+  const raw = branches ? branches.list.filter((b) => isHitAt(mechanism, tool, task, b.q)).map((b) => b.q) : [];
+  const miss = branches?.miss ?? null;
+  if (!raw.length && !miss) {
     const { q, ...error } = solveNumeric(mechanism, tool, task, closest.q, { limits: false, held });
     if (isHit(error)) raw.push(q);
   }
   if (raw.length) {
     reasons.push(...limitReasons(mechanism, tool, raw, near));
-  } else if (branches?.kind === 'out-of-plane') {
-    reasons.push(turnReason('direction-out-of-plane', branches.angle));
+  } else if (miss?.kind === 'out-of-plane') {
+    reasons.push(turnReason('direction-out-of-plane', miss.angle));
   }
   if (task.kind === 'free') {
     if (!raw.length) reasons.push(distanceReason(mechanism, tool, task, closest));
@@ -46,7 +44,7 @@ export function explain(
     const isPlaced = closest.distance <= HIT_M;
     // Too few joints to turn the tool as well: how far the place is with the tool turned as asked says nothing.
     const few = isPlaced && !raw.length && tool.slots.length < (task.kind === 'full' ? 6 : 4);
-    const isOutOfPlane = branches?.kind === 'out-of-plane';
+    const isOutOfPlane = miss?.kind === 'out-of-plane';
     if (!raw.length && !isOutOfPlane && !few) {
       const turned = closestPose(mechanism, [ask], near, 'rotation', held);
       if (turned.distance > HIT_M) reasons.push(distanceReason(mechanism, tool, task, turned));

@@ -7,5 +7,5 @@ export * from './touches';
 export * from './points';
 export * from './figures';
 export * from './lengths';
-export * from './random';
+
 export { deltaMeasures, type DeltaMeasure } from './measures';

@@ -8,7 +8,7 @@ import { compile } from '../mechanism';
 import type { MechanismDoc } from '../rig';
 import { lengthOf, setLength, type Measured } from './measures';
 import { taskOf, type TablePoint } from './points';
-import { seededRandom } from './random';
+import { seededRandom } from '../linear';
 
 /** What may change, in mm: the length from the parent to a joint or to the tool, a delta's measure, or the base along one axis. */
 export interface LengthRange {

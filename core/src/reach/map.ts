@@ -16,8 +16,8 @@ import { cellAt, cellsOf, gridOver, middleOf, roundLength, type Grid } from './g
 import { samplerOf } from './sampling';
 
 export type MapPlane = 'side' | 'plan' | 'shell';
-/** Null: any direction; 'level': level, outward from the base's turn axis. */
-export type MapDirection = Vec3 | 'level' | null;
+/** Null: any direction; 'outward': level, outward from the base's turn axis; `fromUp`: at an angle (rad) from up, any heading. */
+export type MapDirection = Vec3 | 'outward' | { readonly fromUp: number } | null;
 
 export interface MapRequest {
   readonly plane: MapPlane;
@@ -367,7 +367,9 @@ function* solveCells(
 
 function taskAt(direction: MapDirection, position: Vec3, origin: readonly [number, number]): Task {
   if (direction === null) return { kind: 'free', position };
+  if (direction !== 'outward' && 'fromUp' in direction)
+    return { kind: 'tilt', position, fromUp: direction.fromUp, up: [0, 0, 1] };
   const wished: Vec3 | null =
-    direction === 'level' ? vec3.unit([position[0] - origin[0], position[1] - origin[1], 0]) : vec3.unit(direction);
+    direction === 'outward' ? vec3.unit([position[0] - origin[0], position[1] - origin[1], 0]) : vec3.unit(direction);
   return { kind: 'direction', position, direction: wished ?? [1, 0, 0] };
 }

@@ -4,7 +4,7 @@ import { figureSheet, parsePoints, pointResultsToCsv, reachMapToCsv } from '../f
 import { finish } from '../jobs';
 import { forward, solveInverse } from '../kinematics';
 import { compiled, deltaDoc, fourAxis, poseOf, sixAxis } from '../kinematics/arms.testkit';
-import { axisOf, positionOf, vec3, type Vec3 } from '../linear';
+import { axisOf, positionOf, seededRandom, vec3, type Vec3 } from '../linear';
 import {
   arcPoints,
   figurePoints,
@@ -16,7 +16,6 @@ import {
   planeAxes,
   pointsJob,
   reachMapJob,
-  seededRandom,
   withLengths,
   type LengthRange,
 } from './index';

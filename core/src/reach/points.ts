@@ -3,7 +3,7 @@
  * that a straight way through them asks for.
  */
 import type { ContactScene } from '../contact';
-import { dexterityAt, probeOf, solveInverse, type Reason, type Solution, type Task } from '../kinematics';
+import { dexterityAt, probeOf, solveInverse, tiltRate, type Reason, type Solution, type Task } from '../kinematics';
 import { jobOf, type Job } from '../jobs';
 import { choleskySolveInto, vec3, type Vec3 } from '../linear';
 import type { CompiledTool, Mechanism } from '../mechanism';
@@ -14,6 +14,8 @@ export interface TablePoint {
   readonly name: string;
   readonly position: Vec3;
   readonly direction: Vec3 | null;
+  /** Without a direction: the tool's angle (rad) from up, whatever its heading. */
+  readonly fromUp?: number;
 }
 
 export interface PointResult {
@@ -56,8 +58,13 @@ export const pointsJob = (
   options: PointsOptions = {},
 ): Job<PointResult[]> => jobOf(run(mechanism, tool, points, start, speed, options));
 
-export const taskOf = ({ position, direction }: Pick<TablePoint, 'position' | 'direction'>): Task =>
-  direction ? { kind: 'direction', position, direction } : { kind: 'free', position };
+export const taskOf = ({ position, direction, fromUp }: Omit<TablePoint, 'name'>): Task =>
+  direction
+    ? { kind: 'direction', position, direction }
+    : fromUp === undefined
+      ? { kind: 'free', position }
+      : { kind: 'tilt', position, fromUp, up: UP };
+const UP: Vec3 = [0, 0, 1];
 
 function* run(
   mechanism: Mechanism,
@@ -142,7 +149,7 @@ export function jointRates(
   const t = probe.frameAt(q);
   const J = probe.jacobian();
   const k = tool.slots.length;
-  const r = kind === 'free' ? 3 : kind === 'full' ? 6 : 5;
+  const r = kind === 'free' ? 3 : kind === 'full' ? 6 : kind === 'tilt' ? 4 : 5;
   const { length } = probe;
   const columns = Array.from(tool.slots, (s) => {
     const c = 6 * s;
@@ -150,6 +157,7 @@ export function jointRates(
     if (kind === 'free') return v;
     const w = [J[c + 3], J[c + 4], J[c + 5]].map((x) => x * length);
     if (kind === 'full') return [...v, ...w];
+    if (kind === 'tilt') return [...v, tiltRate(t, w)];
     const across = (col: number): number => w[0] * t[col] + w[1] * t[3 + col] + w[2] * t[6 + col];
     return [...v, across(0), across(1)];
   });

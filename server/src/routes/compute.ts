@@ -15,7 +15,7 @@ import { compile, fromSlots, toSlots, type CompiledTool, type Mechanism } from '
 import type { MechanismDoc } from '@cork-elbow/core/rig';
 import { parseMechanism, parseRig } from '../rig-door';
 import { planRoutine, samplePlan } from '@cork-elbow/core/routine';
-import { toDeg, toM, toMm } from '@cork-elbow/core/units';
+import { toDeg, toM, toMm, toRad } from '@cork-elbow/core/units';
 import type { Calls } from '../calls';
 import { ApiError, refuse } from '../errors';
 
@@ -50,6 +50,8 @@ function taskOf(positionMm: readonly number[], orientation: Orientation): Task {
   if (orientation.kind === 'free') return { kind: 'free', position };
   if (orientation.kind === 'direction')
     return { kind: 'direction', position, direction: vec3.unit(orientation.direction)! };
+  if (orientation.kind === 'tilt')
+    return { kind: 'tilt', position, fromUp: toRad(orientation.fromUpDeg), up: [0, 0, 1] };
   return { kind: 'full', position, rotation: fromQuaternion(orientation.quaternion) };
 }
 

@@ -1,21 +1,13 @@
 /** Which closed form an arm has, found once per arm from its geometry, and every branch of a task in it. */
-import { vec3, type Vec3 } from '../../linear';
+import { vec3 } from '../../linear';
 import { SLIDING, TURNING, type CompiledTool, type Mechanism } from '../../mechanism';
-import type { Task } from '../task';
-import { branchesOf, BEYOND, cost, golden, severity, type ClosedResult, type RawBranch } from './branches';
+import type { Placed } from '../task';
+import { branchesOf, type ClosedResult } from './branches';
+import { carriedBranches, type Inner } from './carriage';
+import { bestMembers, CLOSELY, costOf, type Look, type RawBranch } from './family';
+import type { ClosedForm, InnerForm } from './form';
 import { ownSlot, recognisePlanar, zeroPose, type Miss, type PlanarArm, type ZeroPose } from './planar-arm';
-import { POSTURES, recogniseSpherical, SINGULAR, type SphericalSolver } from './spherical-wrist';
-
-type Inner =
-  | { readonly kind: 'planar'; readonly arm: PlanarArm }
-  | { readonly kind: 'spherical'; readonly solver: SphericalSolver };
-
-export interface ClosedForm {
-  readonly inner: Inner;
-  readonly slots: readonly number[];
-  /** A slide that carries the whole arm along `axis` (world): a rail or a lifting column. */
-  readonly carriage: { readonly slot: number; readonly axis: Vec3 } | null;
-}
+import { POSTURES, recogniseSpherical, SINGULAR } from './spherical-wrist';
 
 const known = new WeakMap<CompiledTool, ClosedForm | null>();
 
@@ -41,7 +33,7 @@ function innerOf(
   mechanism: Mechanism,
   tool: CompiledTool,
   pose: ZeroPose,
-): { inner: Inner; slots: readonly number[] } | null {
+): { inner: InnerForm; slots: readonly number[] } | null {
   const arm = recognisePlanar(mechanism, tool, pose);
   if (arm) return { inner: { kind: 'planar', arm }, slots: arm.slots };
   const solver = recogniseSpherical(mechanism, tool, pose);
@@ -66,110 +58,63 @@ const without = (pose: ZeroPose, k: number): ZeroPose => ({
   tool0: pose.tool0,
 });
 
-/** Every branch of a task before limits; on a carriage, per posture the shortest move from `near` over its travel. */
+/** Every branch of a task before limits; on a carriage, or with a joint to spare, the best of each posture. */
 export function closedBranches(
   mechanism: Mechanism,
   form: ClosedForm,
-  task: Task,
+  task: Placed,
   near: Float64Array,
   /** The carriage stays where it is. */
   stands = false,
 ): ClosedResult {
-  if (!form.carriage) return innerBranches(mechanism, form.inner, task, near, false);
-  return carried(mechanism, form, task, near, stands);
+  const inner: Inner = (own, from, look) => innerBranches(mechanism, form, own, from, look);
+  const { carriage } = form;
+  if (!carriage) return inner(task, near, CLOSELY);
+  if (!stands) return carriedBranches(mechanism, form, carriage, inner, task, near);
+  return inner(
+    { ...task, position: vec3.sub(task.position, vec3.scale(carriage.axis, near[carriage.slot])) },
+    near,
+    CLOSELY,
+  );
 }
 
 function innerBranches(
   mechanism: Mechanism,
-  inner: Inner,
-  task: Task,
+  { inner, slots }: ClosedForm,
+  task: Placed,
   near: Float64Array,
-  coarse: boolean,
+  how: Look,
 ): ClosedResult {
-  if (inner.kind === 'planar') return branchesOf(mechanism, inner.arm, task, near, coarse);
+  if (inner.kind === 'planar') return branchesOf(mechanism, inner.arm, task, near, how);
   if (task.kind !== 'full') return null;
   const { solver } = inner;
-  const [x, y, z] = task.position;
-  const count = solver.solve(x, y, z, task.rotation, near, false);
-  if (!count) return solver.miss ?? { kind: 'branches', list: [] };
-  const list: RawBranch[] = [];
-  for (let k = 0; k < count; k++) {
-    const q = near.slice();
-    solver.slots.forEach((s, i) => (q[s] = solver.values[6 * k + i]));
-    const flags = solver.flags[k];
-    list.push({ q, posture: POSTURES[flags & 7], singular: (flags & SINGULAR) > 0 });
-  }
-  return { kind: 'branches', list };
-}
-
-/** Places of the carriage that are tried before the best is refined. */
-const CARRIAGE_SAMPLES = 25;
-/** Travel (m) looked at either side of where an unbounded carriage stands. */
-const OPEN_TRAVEL = 1;
-
-function carried(
-  mechanism: Mechanism,
-  form: ClosedForm,
-  task: Task,
-  near: Float64Array,
-  stands: boolean,
-): ClosedResult {
-  if (task.kind === 'aim') return null;
-  const { slot, axis } = form.carriage!;
-  const low = Math.max(
-    mechanism.lower[slot],
-    near[slot] - OPEN_TRAVEL * (Number.isFinite(mechanism.lower[slot]) ? 1e6 : 1),
-  );
-  const high = Math.min(
-    mechanism.upper[slot],
-    near[slot] + OPEN_TRAVEL * (Number.isFinite(mechanism.upper[slot]) ? 1e6 : 1),
-  );
-  let miss: Miss | null = null;
-  let open = false;
-  const at = (s: number, coarse: boolean): readonly RawBranch[] => {
-    const from = near.slice();
-    from[slot] = s;
-    const shifted = { ...task, position: vec3.sub(task.position, vec3.scale(axis, s)) };
-    const found = innerBranches(mechanism, form.inner, shifted, from, coarse);
-    if (found === null) open = true;
-    else if (found.kind === 'branches') return found.list;
-    else if (!miss || severity(found) < severity(miss)) miss = found;
-    return [];
+  const at = (turn?: number): readonly RawBranch[] => {
+    const count = solver.solve(...task.position, task.rotation, near, false, turn);
+    return Array.from({ length: count }, (_, k) => {
+      const q = near.slice();
+      solver.slots.forEach((s, i) => (q[s] = solver.values[6 * k + i]));
+      const flags = solver.flags[k];
+      return { q, posture: POSTURES[flags & 7], singular: (flags & SINGULAR) > 0 };
+    });
   };
-  if (stands) {
-    const list = at(near[slot], false);
-    return open ? null : list.length || !miss ? { kind: 'branches', list } : miss;
-  }
-  const value = (q: Float64Array): number => cost(mechanism, form.slots, q, near);
-  const best = new Map<string, { s: number; least: number }>();
-  const step = (high - low) / (CARRIAGE_SAMPLES - 1);
-  for (let i = -1; i < CARRIAGE_SAMPLES; i++) {
-    const s = i < 0 ? Math.min(high, Math.max(low, near[slot])) : low + i * step;
-    for (const { q, posture } of at(s, true)) {
-      const least = value(q);
-      const before = best.get(posture);
-      if (!before || least < before.least) best.set(posture, { s, least });
-    }
-  }
-  if (open) return null;
-  const list: RawBranch[] = [];
-  for (const [posture, { s }] of best) {
-    const branchAt = (v: number, coarse: boolean): RawBranch | undefined =>
-      at(v, coarse)
-        .filter((b) => b.posture === posture)
-        .sort((a, b) => value(a.q) - value(b.q))[0];
-    const f = (v: number): number => {
-      const branch = branchAt(v, true);
-      return branch ? value(branch.q) : 2 * BEYOND;
-    };
-    const refined = golden(f, Math.max(low, s - step), Math.min(high, s + step), s, 16);
-    const branch = branchAt(refined, false);
-    if (branch) list.push(branch);
-  }
-  return list.length ? { kind: 'branches', list } : (miss ?? { kind: 'branches', list: [] });
+  const list = at();
+  const { axial, miss } = solver;
+  if (!axial) return { list, miss: list.length ? null : miss, complete: !list.some((b) => b.singular) };
+  // With the wrist's point on the turn's axis the turn is free.
+  const look = (turn: number): readonly RawBranch[] | Miss => {
+    const found = at(turn);
+    return found.length ? found : (solver.miss ?? { kind: 'far', by: Infinity });
+  };
+  const family = { low: -Math.PI, high: Math.PI, round: true, at: look, now: near[solver.slots[0]] };
+  const best = bestMembers(family, costOf(mechanism, slots, near), how);
+  return Array.isArray(best)
+    ? { list: best, miss: null, complete: false }
+    : { list: [], miss: best as Miss, complete: false };
 }
 
-export { type ClosedResult, type RawBranch } from './branches';
+export type { ClosedForm } from './form';
+export { type ClosedResult } from './branches';
+export { costOf, type RawBranch } from './family';
 export { type PlanarArm } from './planar-arm';
 
 /** The tool's path as a plain base turn with two or three parallel joints, for drawings; null for anything else. */

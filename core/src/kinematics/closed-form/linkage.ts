@@ -164,6 +164,39 @@ export function bendsTo(linkage: Linkage, target: Point, theta: number, alpha: n
   });
 }
 
+/** Turns of the hand (rad) from `low` to `high` at which the bars span; `round`: all of a turn. */
+export interface HandWindow {
+  readonly low: number;
+  readonly high: number;
+  readonly round: boolean;
+}
+
+/**
+ * The turns of the hand at which both bars span from the shoulder to its joint with the tip at `target`: by the law of cosines,
+ * since that joint goes round the target in a circle. None: by how much the bars miss at the best turn.
+ */
+export function handWindows(linkage: Linkage, target: Point): HandWindow[] | SpanMiss {
+  const { shoulder, hand, fixed, l1, l2 } = linkage;
+  const ahead: Point = [target[0] - fixed[0] - shoulder[0], target[1] - fixed[1] - shoulder[1]];
+  const [d, h] = [gap(ahead), gap(hand)];
+  const [least, most] = [Math.abs(l1 - l2), l1 + l2];
+  if (Math.abs(d - h) > most + LENGTH_TOLERANCE) return { kind: d > h ? 'far' : 'near', by: Math.abs(d - h) - most };
+  if (d + h < least - LENGTH_TOLERANCE) return { kind: 'near', by: least - d - h };
+  if (2 * d * h < LENGTH_TOLERANCE ** 2) return [{ low: -Math.PI, high: Math.PI, round: true }];
+  // |ahead − hand turned by θ|² = d² + h² − 2dh·cos(θ − straight).
+  const straight = Math.atan2(ahead[1], ahead[0]) - Math.atan2(hand[1], hand[0]);
+  const angle = (span: number): number =>
+    Math.acos(Math.min(1, Math.max(-1, (d * d + h * h - span * span) / (2 * d * h))));
+  const [from, to] = [angle(least), angle(most)];
+  if (from <= 0 && to >= Math.PI) return [{ low: straight - Math.PI, high: straight + Math.PI, round: true }];
+  if (from <= 0) return [{ low: straight - to, high: straight + to, round: false }];
+  if (to >= Math.PI) return [{ low: straight + from, high: straight + 2 * Math.PI - from, round: false }];
+  return [
+    { low: straight + from, high: straight + to, round: false },
+    { low: straight - to, high: straight - from, round: false },
+  ];
+}
+
 /** Values of the linkage's slots for turns of its bars. */
 export const valuesOf = ({ inverse }: Linkage, turns: readonly number[]): number[] =>
   inverse.map((row) => row.reduce((sum, f, k) => sum + f * turns[k], 0));

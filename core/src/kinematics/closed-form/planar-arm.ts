@@ -11,7 +11,7 @@
 import { axisAngle, axisOf, mul, positionOf, STRIDE, vec3, type Vec3 } from '../../linear';
 import { SLIDING, TURNING, type CompiledTool, type Mechanism } from '../../mechanism';
 import { framesInto, kinematicsSpace, toolInto } from '../forward';
-import type { Task } from '../task';
+import type { Placed } from '../task';
 import { bendsTo, linkageOf, valuesOf, type Bend, type Linkage, type Point, type SpanMiss } from './linkage';
 
 /** Sine of the largest angle by which axes may differ from parallel or perpendicular and still count as such. */
@@ -220,12 +220,74 @@ function postureOf(arm: PlanarArm, { side, elbow, end }: Bend, over: boolean): s
   return `${isUp ? 'elbow up' : 'elbow down'}${over ? ', reaching over' : ''}`;
 }
 
+/** Part of a direction across the turn's axis below which it says nothing about the turn. */
+const ACROSS = 1e-7;
+
+/** The direction that the tool's +Z is to have, where the task says one. */
+const zWished = (task: Placed): Vec3 | null =>
+  task.kind === 'direction' ? task.direction : task.kind === 'full' ? axisOf(task.rotation, 2) : null;
+
 /**
- * The turn of the hand in the plane that gives the wanted direction or rotation once the lead stands at `lead`, or by
- * how much (rad) the wish leans out of the plane. `null`: the tool's direction does not depend on it.
+ * The values of a turning lead at which the plane stands as the task's direction or rotation asks, wherever the target is:
+ * n(θ)·z is what the tool's own Z has along n; for a whole rotation without a roll, n(θ) itself is given. Null: the turn
+ * is free; else by how much (rad) no turn does.
  */
-export function handTurnFor(arm: PlanarArm, task: Task, lead: number): number | Miss | null {
-  if (task.kind !== 'direction' && task.kind !== 'full') return null;
+export function leadsFacing(arm: PlanarArm, task: Placed): number[] | Miss | null {
+  const z = zWished(task);
+  if (arm.lead.kind === 'slide' || !z) return null;
+  const { a0, e1, n, tool0 } = arm;
+  if (task.kind === 'full' && !arm.roll) {
+    // n as the tool holds it, carried to where the task wants the tool.
+    const held = [0, 1, 2].map((c) => vec3.dot(axisOf(tool0, c as 0 | 1 | 2), n));
+    const w = [0, 1, 2].reduce<Vec3>(
+      (sum, c) => vec3.add(sum, vec3.scale(axisOf(task.rotation, c as 0 | 1 | 2), held[c])),
+      [0, 0, 0],
+    );
+    const out = Math.abs(Math.asin(Math.min(1, Math.max(-1, vec3.dot(w, a0)))));
+    return out > OUT_OF_PLANE ? { kind: 'out-of-plane', angle: out } : [Math.atan2(-vec3.dot(w, e1), vec3.dot(w, n))];
+  }
+  const lean = vec3.dot(axisOf(tool0, 2), n);
+  const [x, y] = [vec3.dot(z, e1), vec3.dot(z, n)];
+  const across = Math.hypot(x, y);
+  if (across < ACROSS && Math.abs(lean) < ACROSS) return null;
+  if (Math.abs(lean) > across * (1 + COSINE_SLACK))
+    return { kind: 'out-of-plane', angle: Math.asin(Math.min(1, Math.abs(lean))) - Math.asin(Math.min(1, across)) };
+  const heading = Math.atan2(y, x);
+  const off = Math.asin(Math.min(1, Math.max(-1, lean / across)));
+  return [heading - off, heading - Math.PI + off];
+}
+
+/** The plane at a value of a turning lead, with the target in it as far as it lies in it. */
+export function ledAt(arm: PlanarArm, position: Vec3, lead: number): { led: Led; off: number; normal: Vec3 } {
+  const d = vec3.sub(position, arm.c);
+  const [s, c] = [Math.sin(lead), Math.cos(lead)];
+  const normal = vec3.sub(vec3.scale(arm.n, c), vec3.scale(arm.e1, s));
+  const out = vec3.add(vec3.scale(arm.e1, c), vec3.scale(arm.n, s));
+  const reach = vec3.dot(d, out);
+  return {
+    led: { lead, at: [vec3.dot(d, arm.a0), reach], over: reach < 0, singular: false },
+    off: vec3.dot(d, normal) - arm.lateral,
+    normal,
+  };
+}
+
+/** How far (m) the tip can be from `c` at most. */
+export const reachOf = ({ linkage, lateral }: PlanarArm): number => {
+  const { shoulder, hand, fixed, l1, l2 } = linkage;
+  return Math.hypot(...shoulder) + l1 + l2 + Math.hypot(...hand) + Math.hypot(...fixed) + Math.abs(lateral);
+};
+
+/** Lean (rad) out of the plane that counts as rounding. */
+const OUT_OF_PLANE = 1e-7;
+/** Length in the plane below which a direction has no angle there. */
+const NO_ANGLE = 1e-6;
+
+/**
+ * The turns of the hand in the plane that give the wanted direction, rotation or tilt once the lead stands at `lead`, or
+ * by how much (rad) the wish leans out of the plane. `null`: it does not depend on the hand's turn.
+ */
+export function handTurnsFor(arm: PlanarArm, task: Placed, lead: number): number[] | Miss | null {
+  if (task.kind === 'free') return null;
   // Undo the lead's turn (Rodrigues).
   const c = arm.lead.kind === 'turn' ? Math.cos(lead) : 1;
   const s = arm.lead.kind === 'turn' ? -Math.sin(lead) : 0;
@@ -234,25 +296,42 @@ export function handTurnFor(arm: PlanarArm, task: Task, lead: number): number | 
       vec3.add(vec3.scale(v, c), vec3.scale(vec3.cross(arm.a0, v), s)),
       vec3.scale(arm.a0, vec3.dot(arm.a0, v) * (1 - c)),
     );
-  const inPlane = (v: Vec3): { angle: number; length: number; lean: number } => {
-    const x = vec3.dot(v, arm.a0);
-    const y = vec3.dot(v, arm.e1);
-    return {
-      angle: Math.atan2(y, x),
-      length: Math.hypot(x, y),
-      lean: Math.asin(Math.min(1, Math.max(-1, vec3.dot(v, arm.n)))),
-    };
-  };
+  const inPlane = (v: Vec3): { x: number; y: number; across: number } => ({
+    x: vec3.dot(v, arm.a0),
+    y: vec3.dot(v, arm.e1),
+    across: Math.min(1, Math.max(-1, vec3.dot(v, arm.n))),
+  });
+  if (task.kind === 'tilt') {
+    // up · (Z turned by φ) = cos of the wished angle: A·cos φ + B·sin φ = C.
+    const [own, up] = [inPlane(axisOf(arm.tool0, 2)), inPlane(back(task.up))];
+    const a = up.x * own.x + up.y * own.y;
+    const b = up.y * own.x - up.x * own.y;
+    const wish = Math.cos(task.fromUp) - up.across * own.across;
+    const size = Math.hypot(a, b);
+    const short = Math.abs(wish) - size;
+    if (short > OUT_OF_PLANE)
+      return { kind: 'out-of-plane', angle: tiltMiss(task.fromUp, up.across * own.across, size) };
+    if (size < NO_ANGLE) return null;
+    const [middle, off] = [Math.atan2(b, a), Math.acos(Math.min(1, Math.max(-1, wish / size)))];
+    return off < NO_ANGLE || Math.PI - off < NO_ANGLE ? [middle + off] : [middle + off, middle - off];
+  }
   const columns = task.kind === 'direction' || arm.roll ? ([2] as const) : ([0, 1, 2] as const);
   let turn: number | null = null;
   let worst = 0;
   for (const column of columns) {
     const own = inPlane(axisOf(arm.tool0, column));
     const wish = inPlane(back(task.kind === 'direction' ? task.direction : axisOf(task.rotation, column)));
-    worst = Math.max(worst, Math.abs(wish.lean - own.lean));
-    if (turn === null && own.length > (columns.length === 1 ? 1e-6 : 0.5)) turn = wish.angle - own.angle;
+    worst = Math.max(worst, Math.abs(Math.asin(wish.across) - Math.asin(own.across)));
+    if (turn === null && Math.hypot(own.x, own.y) > (columns.length === 1 ? NO_ANGLE : 0.5))
+      turn = Math.atan2(wish.y, wish.x) - Math.atan2(own.y, own.x);
   }
-  return worst > 1e-7 ? { kind: 'out-of-plane', angle: worst } : turn;
+  return worst > OUT_OF_PLANE ? { kind: 'out-of-plane', angle: worst } : turn === null ? null : [turn];
+}
+
+/** How far (rad) the nearest tilt that a plane allows, with cosines middle ± size, is from the wished one. */
+function tiltMiss(fromUp: number, middle: number, size: number): number {
+  const ends = [middle - size, middle + size].map((v) => Math.acos(Math.min(1, Math.max(-1, v))));
+  return Math.min(...ends.map((v) => Math.abs(v - fromUp)));
 }
 
 /** The roll that turns the tool from where the branch leaves it to a full rotation; `theta` the hand's turn. */

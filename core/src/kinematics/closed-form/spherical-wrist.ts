@@ -10,7 +10,7 @@
  */
 import { axisOf, positionOf, sincosInto, vec3, type Vec3 } from '../../linear';
 import type { CompiledTool, Mechanism } from '../../mechanism';
-import { isPlainTurning, recognisePlanar, type Miss, type PlanarArm, type ZeroPose } from './planar-arm';
+import { isPlainTurning, reachOf, recognisePlanar, type Miss, type PlanarArm, type ZeroPose } from './planar-arm';
 
 /** How far apart (m) the wrist's axes may pass each other and still count as meeting. */
 const MEETING = 1e-9;
@@ -88,6 +88,12 @@ export class SphericalSolver {
   readonly flags = new Uint8Array(MOST_BRANCHES);
   /** Where the last solve found nothing: how far out of reach the wrist's point is. */
   miss: Miss | null = null;
+  /** Whether the last target had the wrist's point on the turn's axis, where any turn will do. */
+  axial = false;
+  /** How far (m) the tool's point can be from the turn's foot at most. */
+  readonly reach: number;
+  /** A point of the turn's axis (m, world). */
+  readonly foot: Vec3;
 
   private count = 0;
   private readonly low: Float64Array;
@@ -112,6 +118,8 @@ export class SphericalSolver {
     private readonly form: SphericalArm,
   ) {
     const { arm, axes, tool0 } = form;
+    this.reach = reachOf(arm) + vec3.norm(form.centre);
+    this.foot = arm.c;
     this.slots = form.slots;
     this.low = Float64Array.from(form.slots, (s) => mechanism.lower[s]);
     this.high = Float64Array.from(form.slots, (s) => mechanism.upper[s]);
@@ -139,8 +147,17 @@ export class SphericalSolver {
   /**
    * Every branch of a full pose, to `values` and `flags`; returns their number. With `limits` only those inside the joint
    * limits, each on the turn nearest to `near` (full slots). `rotation` is a transform, row by row; position in m, world.
+   * With the wrist's point on the turn's axis the turn stands at `turnedTo`, where `near` has it unless said otherwise.
    */
-  solve(px: number, py: number, pz: number, rotation: Float64Array, near: Float64Array, limits: boolean): number {
+  solve(
+    px: number,
+    py: number,
+    pz: number,
+    rotation: Float64Array,
+    near: Float64Array,
+    limits: boolean,
+    turnedTo = near[this.slots[0]],
+  ): number {
     const { arm, centre } = this.form;
     const { c, a0, e1, n, lateral, linkage } = arm;
     this.count = 0;
@@ -157,6 +174,7 @@ export class SphericalSolver {
     const height = x0 * a0[0] + y0 * a0[1] + z0 * a0[2];
     const radius = Math.sqrt(x * x + y * y);
     const axial = radius < 1e-9 && Math.abs(lateral) < 1e-9;
+    this.axial = axial;
     if (!axial && Math.abs(lateral) > radius * (1 + SLACK)) {
       this.miss = { kind: 'near', by: Math.abs(lateral) - radius };
       return 0;
@@ -180,7 +198,7 @@ export class SphericalSolver {
     const wx = bx * e1[0] + by * e1[1] + bz * e1[2],
       wy = bx * n[0] + by * n[1] + bz * n[2],
       wz = bx * a0[0] + by * a0[1] + bz * a0[2];
-    const azimuth = axial ? near[arm.lead.slot] : Math.atan2(y, x);
+    const azimuth = axial ? turnedTo : Math.atan2(y, x);
     const lean = axial || lateral === 0 ? 0 : Math.asin(Math.min(1, Math.max(-1, lateral / radius)));
     const reach = axial ? 0 : Math.sqrt(Math.max(0, radius * radius - lateral * lateral));
     for (let over = 0; over <= (axial ? 0 : 1); over++) {

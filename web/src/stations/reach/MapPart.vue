@@ -13,7 +13,7 @@ import {
   type ReachMap,
   type ShellMesh,
 } from '@cork-elbow/core/reach';
-import { formatNumber, toM, toMm } from '@cork-elbow/core/units';
+import { formatNumber, toM, toMm, toRad } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
 import { saveBlob, saveFile, savePng } from '../../shared/save-file';
@@ -28,12 +28,12 @@ import { areaText, volumeText } from './words';
 const rigs = useRigStore();
 const view = useViewStore();
 const jobs = useJobsStore();
-const { tool, held, direction: asked } = useReach();
+const { tool, held, direction: asked, aim, fromUp } = useReach();
 
 const SAMPLES = 200_000;
 const plane = ref<MapPlane>(view.stage === 'plan' ? 'plan' : view.stage === '3d' ? 'shell' : 'side');
 const heightMm = ref(0);
-type Pointing = 'free' | 'down' | 'level' | 'asked';
+type Pointing = 'free' | 'down' | 'level' | 'outward' | 'asked';
 const direction = ref<Pointing>('free');
 const field = ref<MapField>('margin');
 
@@ -54,16 +54,21 @@ const fields = [
 const directions = computed(() => [
   { value: 'free', label: 'any way' },
   { value: 'down', label: 'straight down' },
-  { value: 'level', label: 'level, outward' },
+  { value: 'level', label: 'level' },
+  { value: 'outward', label: 'level, outward' },
   // What the target demands, where it demands a direction.
   ...(asked.value
     ? [{ value: 'asked', label: `as on Target (${asked.value.map((v) => formatNumber(v, 2)).join(', ')})` }]
-    : []),
+    : aim.value === 'tilt'
+      ? [{ value: 'asked', label: `as on Target (${formatNumber(fromUp.value, 1)}° from up)` }]
+      : []),
 ]);
 const wished = computed((): MapDirection => {
   if (direction.value === 'down') return [0, 0, -1];
-  if (direction.value === 'level') return 'level';
-  return direction.value === 'asked' ? asked.value : null;
+  if (direction.value === 'level') return { fromUp: toRad(90) };
+  if (direction.value === 'outward') return 'outward';
+  if (direction.value !== 'asked') return null;
+  return asked.value ?? (aim.value === 'tilt' ? { fromUp: toRad(fromUp.value) } : null);
 });
 /** Values (SI) of the joints that are held, as they stand. */
 const stands = computed((): Record<string, number> =>

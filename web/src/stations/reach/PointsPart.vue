@@ -7,7 +7,7 @@ import { computed, ref, useTemplateRef } from 'vue';
 import { parsePoints, pointResultsToCsv } from '@cork-elbow/core/formats';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { arcPoints, linePoints } from '@cork-elbow/core/reach';
-import { formatNumber, toM, toMm } from '@cork-elbow/core/units';
+import { formatNumber, toM, toMm, toRad } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
 import TripleField from '../../shared/TripleField.vue';
@@ -27,13 +27,16 @@ const speed = ref(50);
 const directions = [
   { value: 'free', label: 'any way' },
   { value: 'down', label: 'straight down' },
+  { value: 'level', label: 'level' },
 ];
 const given = computed((): Vec3 | null => (direction.value === 'down' ? [0, 0, -1] : null));
 
 function check(): void {
   const parsed = parsePoints(text.value, given.value);
   problems.value = parsed.problems;
-  if (parsed.points.length) void run(parsed.points, toM(speed.value));
+  const level = direction.value === 'level' ? { fromUp: toRad(90) } : {};
+  const points = parsed.points.map((point) => ({ ...point, ...level }));
+  if (points.length) void run(points, toM(speed.value));
   else results.value = null;
 }
 function fromSpots(): void {

@@ -24,13 +24,15 @@ import { useReach, type AimKind } from './useReach';
 const rigs = useRigStore();
 const view = useViewStore();
 const reach = useReach();
-const { tool, target, aim, along, turned, answer, frameId, frames, worldTarget, direction, others } = reach;
+const { tool, target, aim, along, turned, fromUp, answer, frameId, frames, worldTarget, direction, others } = reach;
 
 const words = ['forward', 'left', 'up'] as const;
 const aims: { id: AimKind; name: string; title: string }[] = [
   { id: 'free', name: 'free', title: 'The tool may point any way' },
   { id: 'down', name: 'down', title: 'The tool points straight down' },
-  { id: 'level', name: 'level', title: 'The tool points level, outward' },
+  { id: 'level', name: 'level', title: 'The tool lies level, whatever its heading' },
+  { id: 'outward', name: 'outward', title: 'The tool points level, straight outward from the base' },
+  { id: 'tilt', name: 'tilted …', title: 'The tool stands at an angle from up, whatever its heading' },
   { id: 'along', name: 'along …', title: 'The tool points along a direction' },
   { id: 'full', name: 'turned …', title: 'The tool’s whole rotation is given' },
   { id: 'spot', name: 'at it', title: 'The tool stays where it can and points at the target' },
@@ -51,13 +53,22 @@ function setAlong(k: number, v: number): string | void {
   along.value = next;
   void reach.solve(true);
 }
+function setFromUp(v: number): void {
+  fromUp.value = v;
+  void reach.solve(true);
+}
 function setTurned(k: number, v: number): void {
   turned.value = setPart(turned.value, k, v);
   void reach.solve(true);
 }
 
 /** The direction that the side view's reach outline is drawn for; null: any, undefined: no outline. */
-const outlines: Partial<Record<AimKind, Vec3 | null>> = { down: [0, 0, -1], level: [1, 0, 0], free: null };
+const outlines: Partial<Record<AimKind, Vec3 | null>> = {
+  down: [0, 0, -1],
+  level: [1, 0, 0],
+  outward: [1, 0, 0],
+  free: null,
+};
 const missing = computed(() => answer.value?.reasons.find((r) => r.byMm !== undefined));
 const verdict = computed(() =>
   !answer.value ? 'none' : !answer.value.reachable ? 'missed' : answer.value.isFree ? 'reached' : 'obstructed',
@@ -163,6 +174,19 @@ function keepPose(): void {
           {{ a.name }}
         </button></span
       >
+    </div>
+    <div v-if="aim === 'tilt'" class="ask">
+      <span class="muted">from up</span>
+      <NumberField
+        prefix="angle"
+        :value="fromUp"
+        dimension="angle"
+        :decimals="1"
+        label="Tool’s angle from up"
+        :min="0"
+        :max="180"
+        :commit="setFromUp"
+      />
     </div>
     <div v-if="aim === 'along'" class="ask">
       <span class="muted">along</span>

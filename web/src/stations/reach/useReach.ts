@@ -28,10 +28,11 @@ import type { PlainAsk } from '../../workers/compute';
 import { createOtherTools, type OthersWay } from './other-tools';
 import { createTargetFrame, WORLD } from './target-frame';
 
-export type AimKind = 'free' | 'down' | 'level' | 'along' | 'full' | 'spot';
+export type AimKind = 'free' | 'down' | 'level' | 'outward' | 'tilt' | 'along' | 'full' | 'spot';
 type Triple = [number, number, number];
 
 const DOWN: Vec3 = [0, 0, -1];
+const UP: Vec3 = [0, 0, 1];
 /** Fine enough for a target taken from the arm to be one that it meets: 1e-9 m, 2e-8 rad. */
 const round = (v: number): number => Math.round(v * 1e6) / 1e6;
 const triple = (v: readonly number[]): Triple => [v[0], v[1], v[2]];
@@ -44,6 +45,7 @@ interface Remembered {
   readonly aim: AimKind;
   readonly along: Triple;
   readonly turned: Triple;
+  readonly fromUp: number;
   readonly held: ReadonlySet<string>;
 }
 const memory = new Map<string, Remembered>();
@@ -70,6 +72,8 @@ export function createReach() {
   const along = ref<Triple>([1, 0, -1]);
   /** Roll, pitch, yaw (°) for the full pose, in the chosen frame. */
   const turned = ref<Triple>([0, 0, 0]);
+  /** The tool's angle (°) from up, for "tilted". */
+  const fromUp = ref(120);
   /** Ids of joints that keep their values. */
   const held = ref(new Set<string>());
 
@@ -87,6 +91,9 @@ export function createReach() {
       case 'down':
         return direction(DOWN);
       case 'level':
+      case 'tilt':
+        return { kind: 'tilt', position, fromUp: toRad(aim.value === 'level' ? 90 : fromUp.value), up: UP };
+      case 'outward':
         return direction(vec3.unit([position[0], position[1], 0]) ?? [1, 0, 0]);
       case 'along':
         return direction(vec3.unit(rotate(still, along.value)) ?? DOWN);
@@ -167,6 +174,11 @@ export function createReach() {
       // The full pose begins as the tool is turned now.
       const now = forward(mechanism, view.editQ).tools.get(tool.value.id)!;
       turned.value = triple(rpyOf(mul(inverse(frameNow(view.editQ)), now)).map((v) => round(toDeg(v))));
+    }
+    if (next === 'tilt' && aim.value !== 'tilt' && mechanism && tool.value) {
+      // The tilt begins as the tool leans now.
+      const now = forward(mechanism, view.editQ).tools.get(tool.value.id)!;
+      fromUp.value = Math.round(toDeg(vec3.angleBetween(axisOf(now, 2), UP)) * 10) / 10;
     }
     if (next === 'along' && aim.value !== 'along' && direction.value)
       along.value = triple(rotate(inverse(frameNow(view.editQ)), direction.value).map(round));
@@ -308,11 +320,12 @@ export function createReach() {
     aim.value = last.aim;
     along.value = last.along;
     turned.value = last.turned;
+    fromUp.value = last.fromUp;
     held.value = new Set([...last.held].filter((joint) => rigs.mechanism?.slotOf.has(joint)));
     frameId.value = frames.value.some((f) => f.value === last.frameId) ? last.frameId : WORLD;
     return true;
   }
-  watch([toolId, frameId, target, aim, along, turned, held], () => {
+  watch([toolId, frameId, target, aim, along, turned, fromUp, held], () => {
     if (!rigs.id) return;
     memory.set(rigs.id, {
       toolId: toolId.value,
@@ -321,6 +334,7 @@ export function createReach() {
       aim: aim.value,
       along: along.value,
       turned: turned.value,
+      fromUp: fromUp.value,
       held: held.value,
     });
   });
@@ -350,6 +364,7 @@ export function createReach() {
     turnBy,
     along,
     turned,
+    fromUp,
     task,
     direction,
     held,

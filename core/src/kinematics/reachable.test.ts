@@ -1,0 +1,187 @@
+/**
+ * What must hold for every family of arms: a target taken from an allowed pose is never refused, every answer meets it
+ * inside limits and rules, and what no length of the arm leads to is always refused. `npm run soak` asks more of the same.
+ */
+import { describe, expect, it } from 'vitest';
+import { axisOf, positionOf, seededRandom, vec3 } from '../linear';
+import { fromSlotsRounded, rulesExcess, toSlots, type Mechanism } from '../mechanism';
+import { presetById, rigFromPreset } from '../mechanism/presets';
+import { compiled } from './arms.testkit';
+import { allowedPose, armOf, families, kinds, pushedOut, question, taskMet, type Question } from './families.testkit';
+import { closedFormOf, forward, solveInverse, taskError, type Task } from './index';
+
+const RAD = Math.PI / 180;
+/** Targets asked in all; the soak asks fifty times as many. */
+const TARGETS = 4000;
+
+const preset = (id: string): Mechanism => {
+  const rig = rigFromPreset(presetById(id), id);
+  if (!rig.ok) throw new Error(rig.faults[0].message);
+  return compiled(rig.value.mechanism);
+};
+
+/** Every answer meets the task inside limits and rules. */
+function expectSound(mechanism: Mechanism, task: Task, near: Float64Array): void {
+  for (const { q } of solveInverse(mechanism, mechanism.tools[0], task, near, { explained: false }).solutions) {
+    const { distance, angle } = taskError(task, forward(mechanism, q).tools.get(mechanism.tools[0].id)!);
+    expect(distance).toBeLessThanOrEqual(1e-6);
+    expect(angle).toBeLessThanOrEqual(1e-6);
+    expect(rulesExcess(mechanism, q)).toBeLessThanOrEqual(1e-9);
+    q.forEach((v, s) => {
+      expect(v).toBeGreaterThanOrEqual(mechanism.lower[s]);
+      expect(v).toBeLessThanOrEqual(mechanism.upper[s]);
+    });
+  }
+}
+const isReached = ({ mechanism, task, near }: Question): boolean =>
+  solveInverse(mechanism, mechanism.tools[0], task, near, { explained: false }).reachable;
+const inWords = ({ mechanism, kind, pose }: Question): string =>
+  `${kind} at ${JSON.stringify(fromSlotsRounded(mechanism, pose))}`;
+
+describe('a target that an allowed pose meets', () => {
+  const names = Object.keys(families);
+  it.each(names.map((name, i) => [name, i] as const))('is never refused: %s', (name, i) => {
+    const random = seededRandom(100 + i);
+    const each = Math.ceil(TARGETS / names.length);
+    const refused: string[] = [];
+    for (let asked = 0; asked < each;) {
+      const mechanism = armOf(name, random);
+      for (let k = 0; k < 8; k++, asked++) {
+        const asks = question(random, mechanism);
+        if (!asks) continue;
+        if (!isReached(asks)) refused.push(inWords(asks));
+        expectSound(mechanism, asks.task, asks.near);
+        if (k === 0)
+          expect(isReached({ ...asks, task: pushedOut(asks, random) }), 'pushed out of all its lengths').toBe(false);
+      }
+    }
+    expect(refused).toEqual([]);
+  });
+});
+
+describe('the carriage of an arm', () => {
+  it('is where the direction says, of which there is one place', () => {
+    const mechanism = preset('rail-arm');
+    const { slot } = closedFormOf(mechanism, mechanism.tools[0])!.carriage!;
+    const random = seededRandom(5);
+    let asked = 0;
+    while (asked < 60) {
+      const pose = allowedPose(mechanism, random)!;
+      const task = taskMet(mechanism, pose, 'direction') as Extract<Task, { kind: 'direction' }>;
+      // Along the turn's axis, or the rail, the direction leaves the place open.
+      if (Math.hypot(task.direction[0], task.direction[1]) < 0.2 || Math.abs(task.direction[0]) < 0.2) continue;
+      asked++;
+      const { solutions } = solveInverse(mechanism, mechanism.tools[0], task, mechanism.home);
+      expect(Math.min(...solutions.map(({ q }) => Math.abs(q[slot] - pose[slot])))).toBeLessThan(1e-6);
+    }
+  });
+  it('is found on a rail of any length, however narrow the window', () => {
+    for (const length of [400, 2000, 8000]) {
+      const arm = compiled(families['long rail'](seededRandom(3)));
+      arm.upper[0] = length / 1000;
+      const random = seededRandom(length);
+      for (let i = 0; i < 40; i++) {
+        const pose = allowedPose(arm, random)!;
+        // Just inside the outer edge: the two bars and the hand all but in a line.
+        pose[3] = 1e-3 * random();
+        pose[4] = 1e-3 * random();
+        for (const kind of kinds)
+          expect(isReached({ mechanism: arm, pose, kind, task: taskMet(arm, pose, kind), near: arm.home })).toBe(
+            true,
+          );
+      }
+    }
+  });
+});
+
+describe('where the arm stands', () => {
+  it.each(['servo-arm-4', 'servo-arm-5', 'rail-arm', 'six-spherical', 'scara', 'column-arm', 'stacking-arm'])(
+    '%s is told that it can be there, its pose rounded as documents round, at limits too',
+    (id) => {
+      const mechanism = preset(id);
+      const random = seededRandom(11);
+      // Limits with more digits than documents keep, as followers leave them.
+      mechanism.upper.forEach((v, s) => (mechanism.upper[s] = v - 0.0004 * mechanism.siPerUnit[s]));
+      for (let i = 0; i < 60; i++) {
+        const pose = allowedPose(mechanism, random)!;
+        const rounded = toSlots(
+          mechanism,
+          Object.fromEntries(
+            mechanism.slotIds.map((joint, s) => [joint, Math.round((pose[s] / mechanism.siPerUnit[s]) * 1e3) / 1e3]),
+          ),
+        );
+        if (rulesExcess(mechanism, rounded) > 1e-6) continue;
+        for (const kind of kinds) {
+          const task = taskMet(mechanism, rounded, kind);
+          const { solutions } = solveInverse(mechanism, mechanism.tools[0], task, rounded, { explained: false });
+          expect(solutions[0]?.away).toBeLessThan(0.0011);
+        }
+      }
+    },
+  );
+  it('but not far past a limit', () => {
+    const mechanism = preset('servo-arm-3');
+    const past = mechanism.upper.slice();
+    past[1] += 0.05 * RAD;
+    expect(solveInverse(mechanism, mechanism.tools[0], taskMet(mechanism, past, 'free'), past).reachable).toBe(false);
+  });
+});
+
+describe('a tool on the turn’s axis', () => {
+  const four = (): Mechanism => preset('servo-arm-4');
+  const five = (): Mechanism => preset('servo-arm-5');
+  const six = (): Mechanism => armOf('wrist in one point, over the turn', seededRandom(1));
+  it.each([
+    ['four axes', four, 'free'],
+    ['four axes', four, 'direction'],
+    ['five axes', five, 'full'],
+    ['six axes', six, 'full'],
+  ] as const)('%s stand at the turn that a rule allows (%s, %s)', (_name, make, kind) => {
+    const arm = make();
+    const up = arm.home.map(() => 0);
+    const task = taskMet(arm, up, kind);
+    expect(Math.hypot(...positionOf(forward(arm, up).tools.get(arm.tools[0].id)!).slice(0, 2))).toBeLessThan(1e-9);
+    const [turn, shoulder] = arm.tools[0].slots;
+    const wanted = arm.upper[turn] - 0.03;
+    const terms = [
+      { slot: turn, factor: 1 },
+      { slot: shoulder, factor: 0.1 },
+    ];
+    const ruled: Mechanism = { ...arm, rules: [{ terms, min: wanted - 0.01, max: wanted + 0.01, joint: 0 }] };
+    const { solutions } = solveInverse(ruled, ruled.tools[0], task, arm.home);
+    expect(solutions.length).toBeGreaterThan(0);
+    for (const { q } of solutions) expect(Math.abs(q[turn] + 0.1 * q[shoulder] - wanted)).toBeLessThan(0.0101);
+  });
+});
+
+describe('an angle from up, whatever the heading', () => {
+  it('is met by headings that a fixed direction does not allow', () => {
+    const mechanism = preset('servo-arm-4');
+    const random = seededRandom(2);
+    for (let i = 0; i < 100; i++) {
+      const pose = allowedPose(mechanism, random)!;
+      const task = taskMet(mechanism, pose, 'tilt');
+      const { solutions } = solveInverse(mechanism, mechanism.tools[0], task, mechanism.home);
+      expect(solutions.length).toBeGreaterThan(0);
+      expectSound(mechanism, task, mechanism.home);
+    }
+  });
+  it('straight up and straight down are those directions', () => {
+    const mechanism = preset('servo-arm-4');
+    const position = [0.16, 0.02, 0.06] as const;
+    const tilt = (fromUp: number): Task => ({ kind: 'tilt', position, fromUp, up: [0, 0, 1] });
+    const down = solveInverse(mechanism, mechanism.tools[0], tilt(Math.PI)).solutions;
+    const same = solveInverse(mechanism, mechanism.tools[0], { kind: 'direction', position, direction: [0, 0, -1] });
+    expect(down.map((s) => [...s.q])).toEqual(same.solutions.map((s) => [...s.q]));
+    expect(down.length).toBeGreaterThan(0);
+  });
+  it('the lifting column’s own home is level, and found', () => {
+    const mechanism = preset('column-arm');
+    const home = forward(mechanism, mechanism.home).tools.get(mechanism.tools[0].id)!;
+    const task: Task = { kind: 'tilt', position: positionOf(home), fromUp: Math.PI / 2, up: [0, 0, 1] };
+    expect(Math.abs(axisOf(home, 2)[2])).toBeLessThan(1e-9);
+    const { solutions } = solveInverse(mechanism, mechanism.tools[0], task);
+    expect(solutions[0].awayS).toBeLessThan(1e-6);
+    expect(vec3.distance(positionOf(home), task.position)).toBe(0);
+  });
+});
