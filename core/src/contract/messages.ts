@@ -160,7 +160,11 @@ export const catalogue = {
   'too-far': entry('stop', 'Out of reach: the tool stays {byMm:mm} short of it.'),
   'too-near': entry('stop', 'Inside the inner reach: the tool cannot come nearer than {byMm:mm} beside it.'),
   'limit-in-the-way': entry('stop', '{joint} would have to go {byDeg:deg} past its limit.'),
-  'slide-in-the-way': entry('stop', '{joint} would have to go {byMm:mm} past its limit.'),
+  'turn-in-the-way': entry(
+    'stop',
+    '{joint} cannot turn that far round: it would have to go {byDeg:deg} past its limit.',
+  ),
+  'slide-in-the-way': entry('stop', '{joint} cannot go that far: it would have to go {byMm:mm} past its limit.'),
   'direction-out-of-plane': entry(
     'stop',
     'The wanted direction leans {byDeg:deg} out of the plane this arm can work in.',

@@ -3,15 +3,16 @@
  * rest; every answer is checked by forward kinematics. Without an answer: reasons, and the closest pose that is.
  */
 import { hasRules, rulesExcess, type CompiledTool, type Mechanism } from '../mechanism';
-import { allowedBranches, isSettled, ledInside } from './candidates';
-import { closedBranches, closedFormOf, type ClosedResult } from './closed-form';
+import { allowedBranches } from './candidates';
+import type { ClosedResult } from './closed-form';
 import { solveDelta } from './closed-form/delta';
 import { closestPose } from './closest';
 import { slotsOf } from './numeric';
 import { numericSolutions } from './search';
 import { postureAt } from './posture';
 import { distinct, errorAt, judge, LIMIT_SLACK, type InverseResult, type Reason, type Solution } from './solution';
-import { isHit, plainTask, type Ask, type Placed, type Task } from './task';
+import { closedFormBranches, placedAsk, solutionsOf } from './reached';
+import { isHit, plainTask, type Ask, type Task } from './task';
 import { explain, missReasons, reason, ruleReason } from './why-not';
 
 export interface InverseOptions {
@@ -111,24 +112,6 @@ const RULE_ROUNDING = 4e-5;
 /** Joints this near (rad or m) are the same stand. */
 const SAME_STAND = 3e-4;
 
-/** An ask for a place of the tool. */
-type PlacedAsk = Ask & { readonly task: Placed };
-const placedAsk = (ask: Ask): PlacedAsk | null => (ask.task.kind === 'aim' ? null : { ...ask, task: ask.task });
-
-/** What a closed form leads to; where nothing of it is allowed and it has not said all there is, what a search finds. */
-function solutionsOf(
-  mechanism: Mechanism,
-  ask: PlacedAsk,
-  branches: NonNullable<ClosedResult>,
-  near: Float64Array,
-  { held, starts }: Pick<InverseOptions, 'held' | 'starts'>,
-): Solution[] {
-  const allowed = allowedBranches(mechanism, ask, branches.list, near, held);
-  if (allowed.length || isSettled(mechanism, ask, branches)) return allowed;
-  const led = ledInside(mechanism, ask, branches.list, near, held);
-  return led.length ? led : numericSolutions(mechanism, [ask], near, { held, starts });
-}
-
 /** Poses inside the limits that meet the task but for a rule. */
 function withoutRules(
   mechanism: Mechanism,
@@ -180,18 +163,4 @@ function isFinite(task: Task): boolean {
           ...(task.kind === 'tilt' ? [task.fromUp, ...task.up] : []),
         ];
   return numbers.every(Number.isFinite);
-}
-
-/** Branches before limits, where the arm has a closed form for the task and no joint of it is held. */
-function closedFormBranches(
-  mechanism: Mechanism,
-  { tool, task }: PlacedAsk,
-  near: Float64Array,
-  held?: ReadonlySet<number>,
-): ClosedResult {
-  const form = closedFormOf(mechanism, tool);
-  if (!form) return null;
-  const stands = form.carriage !== null && held?.has(form.carriage.slot) === true;
-  if (form.slots.some((s) => held?.has(s) && !(stands && s === form.carriage!.slot))) return null;
-  return closedBranches(mechanism, form, task, near, stands);
 }

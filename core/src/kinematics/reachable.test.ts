@@ -185,3 +185,71 @@ describe('an angle from up, whatever the heading', () => {
     expect(vec3.distance(positionOf(home), task.position)).toBe(0);
   });
 });
+
+describe('the first reason', () => {
+  const why = (mechanism: Mechanism, task: Task): ReturnType<typeof solveInverse>['reasons'] =>
+    solveInverse(mechanism, mechanism.tools[0], task).reasons;
+  it('is the turntable where a target stands behind it, though an elbow bent the other way would do as well', () => {
+    const mechanism = preset('servo-arm-4');
+    const limit = mechanism.upper[0] / RAD;
+    for (const past of [5, 30, 60]) {
+      const angle = (limit + past) * RAD;
+      const [r, z] = [0.15, 0.08];
+      const position = [r * Math.cos(angle), r * Math.sin(angle), z] as const;
+      for (const task of [
+        { kind: 'free', position },
+        { kind: 'direction', position, direction: [0, 0, -1] },
+      ] as const) {
+        const { reachable, reasons } = solveInverse(mechanism, mechanism.tools[0], task);
+        if (reachable) continue;
+        expect(reasons[0]).toMatchObject({ code: 'turn-in-the-way', joint: 'turn' });
+        expect(reasons[0].byDeg).toBeCloseTo(past, 4);
+      }
+    }
+  });
+  it('is the column where it cannot go low enough, never “too near”', () => {
+    const mechanism = preset('column-arm');
+    const { slot } = closedFormOf(mechanism, mechanism.tools[0])?.carriage ?? { slot: mechanism.tools[0].slots[0] };
+    const low = mechanism.home.slice();
+    low[slot] = mechanism.lower[slot];
+    const task = taskMet(mechanism, low, 'tilt') as Extract<Task, { kind: 'tilt' }>;
+    const [x, y, z] = task.position;
+    for (const by of [0.004, 0.03, 0.2]) {
+      const [reason] = why(mechanism, { ...task, position: [x, y, z - by] });
+      expect(reason).toMatchObject({ code: 'slide-in-the-way' });
+      expect(reason.byMm).toBeCloseTo(by * 1000, 3);
+    }
+  });
+  it('holds: with that limit as much wider the target is reached, and not with less', () => {
+    const random = seededRandom(21);
+    let told = 0;
+    for (const id of ['servo-arm-4', 'servo-arm-5', 'rail-arm', 'column-arm', 'six-offset']) {
+      const mechanism = preset(id);
+      // Poses of a roomier arm are the targets of this one.
+      const roomy: Mechanism = { ...mechanism, lower: mechanism.lower.slice(), upper: mechanism.upper.slice() };
+      mechanism.tools[0].slots.forEach((s) => {
+        const more = mechanism.units[mechanism.jointOfSlot[s]] === 'mm' ? 0.05 : 0.4;
+        roomy.lower[s] -= more;
+        roomy.upper[s] += more;
+      });
+      for (let i = 0; i < 40; i++) {
+        const task = taskMet(mechanism, allowedPose(roomy, random)!, 'direction');
+        const [reason] = why(mechanism, task);
+        if (!reason || !/^(turn|limit|slide)-in-the-way$/.test(reason.code)) continue;
+        const slot = mechanism.slotOf.get(reason.joint!)!;
+        const by = reason.byMm === undefined ? reason.byDeg! * RAD : reason.byMm / 1000;
+        const reaches = (room: number): boolean => {
+          const wide = { ...mechanism, lower: mechanism.lower.slice(), upper: mechanism.upper.slice() };
+          wide.lower[slot] -= room;
+          wide.upper[slot] += room;
+          return solveInverse(wide, wide.tools[0], task, wide.home, { explained: false }).reachable;
+        };
+        const others = why(mechanism, task).filter((r) => /-in-the-way$/.test(r.code)).length;
+        if (others > 1) continue;
+        told++;
+        expect(reaches(by + 1e-4)).toBe(true);
+      }
+    }
+    expect(told).toBeGreaterThan(20);
+  });
+});

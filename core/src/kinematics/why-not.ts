@@ -1,9 +1,10 @@
 /** Why a target is not reached, and by how much; every figure comes from a solved pose. */
 import { say, type Code, type Data } from '../contract/messages';
 import { positionOf, STRIDE, vec3 } from '../linear';
-import { worstRule, type CompiledTool, type Mechanism } from '../mechanism';
+import { TURNING, worstRule, type CompiledTool, type Mechanism } from '../mechanism';
 import { DEG_PER_RAD, MM_PER_M } from '../units/convert';
 import type { ClosedResult } from './closed-form';
+import { reachedAt, type PlacedAsk } from './reached';
 import { closestPose } from './closest';
 import { framesInto, kinematicsSpace, toolInto } from './forward';
 import { solveNumeric } from './numeric';
@@ -18,13 +19,12 @@ export const reason = (code: Code, data: Data = {}, extra: Omit<Reason, 'code' |
 
 export function explain(
   mechanism: Mechanism,
-  ask: Ask,
+  ask: PlacedAsk,
   near: Float64Array,
   branches: ClosedResult,
   held?: ReadonlySet<number>,
 ): { reasons: Reason[]; closest: Solution } {
-  const { tool } = ask;
-  const task = ask.task as Placed;
+  const { tool, task } = ask;
   const closest = closestPose(mechanism, [ask], near, 'position', held);
   const reasons: Reason[] = [];
   const raw = branches ? branches.list.filter((b) => isHitAt(mechanism, tool, task, b.q)).map((b) => b.q) : [];
@@ -33,19 +33,22 @@ export function explain(
     const { q, ...error } = solveNumeric(mechanism, tool, task, closest.q, { limits: false, held });
     if (isHit(error)) raw.push(q);
   }
-  if (raw.length) {
+  const alone = limitAlone(mechanism, ask, near, held);
+  if (alone) {
+    reasons.push(alone);
+  } else if (raw.length) {
     reasons.push(...limitReasons(mechanism, tool, raw, near));
   } else if (miss?.kind === 'out-of-plane') {
     reasons.push(turnReason('direction-out-of-plane', miss.angle));
   }
   if (task.kind === 'free') {
-    if (!raw.length) reasons.push(distanceReason(mechanism, tool, task, closest));
+    if (!reasons.length) reasons.push(distanceReason(mechanism, tool, task, closest));
   } else {
     const isPlaced = closest.distance <= HIT_M;
     // Too few joints to turn the tool as well: how far the place is with the tool turned as asked says nothing.
-    const few = isPlaced && !raw.length && tool.slots.length < (task.kind === 'full' ? 6 : 4);
+    const few = isPlaced && !alone && !raw.length && tool.slots.length < (task.kind === 'full' ? 6 : 4);
     const isOutOfPlane = miss?.kind === 'out-of-plane';
-    if (!raw.length && !isOutOfPlane && !few) {
+    if (!reasons.length && !isOutOfPlane && !few) {
       const turned = closestPose(mechanism, [ask], near, 'rotation', held);
       if (turned.distance > HIT_M) reasons.push(distanceReason(mechanism, tool, task, turned));
     }
@@ -56,6 +59,70 @@ export function explain(
   }
   return { reasons, closest };
 }
+
+/** Room given to a joint whose limit is looked past: all turns, and this much slide (m). */
+const ROOM = { turn: 2 * Math.PI, slide: 2 };
+const ROOM_STARTS = 6;
+/** A metre of slide counts as so many rad. */
+const METRE = 4;
+/** The joint nearest to the base is named unless another does with a smaller share of what it needs. */
+const PLAINER = 0.4;
+
+/**
+ * The one joint that reaches if only its own limit gave way, and by how much. Of several the one nearest to the base: "the
+ * turntable cannot turn that far" says more than how far an elbow would bend the other way.
+ */
+function limitAlone(
+  mechanism: Mechanism,
+  ask: PlacedAsk,
+  near: Float64Array,
+  held?: ReadonlySet<number>,
+): Reason | null {
+  let best: { slot: number; by: number; size: number } | null = null;
+  for (const slot of ask.tool.slots) {
+    const [low, high] = [mechanism.lower[slot], mechanism.upper[slot]];
+    if (held?.has(slot) || !Number.isFinite(high - low)) continue;
+    const slides = mechanism.units[mechanism.jointOfSlot[slot]] === 'mm';
+    const room = slides ? ROOM.slide : ROOM.turn;
+    const wide = { ...mechanism, lower: mechanism.lower.slice(), upper: mechanism.upper.slice() };
+    wide.lower[slot] = low - room;
+    wide.upper[slot] = high + room;
+    const past = (v: number): number => {
+      const inside = slides ? v : nearestTurn(v, near[slot], low, high);
+      return Math.max(low - inside, inside - high, 0);
+    };
+    const by = Math.min(...reachedAt(wide, ask, near, { held, starts: ROOM_STARTS }).map(({ q }) => past(q[slot])));
+    if (!Number.isFinite(by) || by <= LIMIT_SLACK) continue;
+    const size = slides ? by * METRE : by;
+    if (!best || size < PLAINER * best.size) best = { slot, by, size };
+  }
+  return best && limitReason(mechanism, best.slot, best.by);
+}
+
+function limitReason(mechanism: Mechanism, slot: number, by: number): Reason {
+  const j = mechanism.jointOfSlot[slot];
+  const data = { joint: mechanism.names[j] };
+  const joint = mechanism.ids[j];
+  if (mechanism.units[j] === 'mm') {
+    const byMm = by * MM_PER_M;
+    return reason('slide-in-the-way', { ...data, byMm }, { joint, byMm });
+  }
+  const byDeg = by * DEG_PER_RAD;
+  return reason(
+    isTurntable(mechanism, j) ? 'turn-in-the-way' : 'limit-in-the-way',
+    { ...data, byDeg },
+    { joint, byDeg },
+  );
+}
+
+/** Whether a joint turns all that follows about an upright axis, and only slides and fixed joints come before it. */
+function isTurntable(mechanism: Mechanism, j: number): boolean {
+  for (let k = mechanism.parent[j]; k >= 0; k = mechanism.parent[k]) if (mechanism.type[k] === TURNING) return false;
+  const space = kinematicsSpace(mechanism);
+  framesInto(space, mechanism, mechanism.home);
+  return Math.abs(space.frames[STRIDE * j + 8]) > UPRIGHT;
+}
+const UPRIGHT = 1 - 1e-6;
 
 export const turnReason = (code: Code, angle: number): Reason => {
   const byDeg = angle * DEG_PER_RAD;
@@ -94,21 +161,7 @@ export function limitReasons(
       .sort((a, b) => b.by - a.by),
   );
   const best = options.filter((o) => o.length).sort((a, b) => a.length - b.length || a[0].by - b[0].by)[0] ?? [];
-  return best.map(({ s, by }) => {
-    const j = mechanism.jointOfSlot[s];
-    const data = { joint: mechanism.names[j] };
-    if (mechanism.units[j] === 'mm')
-      return reason(
-        'slide-in-the-way',
-        { ...data, byMm: by * MM_PER_M },
-        { joint: mechanism.ids[j], byMm: by * MM_PER_M },
-      );
-    return reason(
-      'limit-in-the-way',
-      { ...data, byDeg: by * DEG_PER_RAD },
-      { joint: mechanism.ids[j], byDeg: by * DEG_PER_RAD },
-    );
-  });
+  return best.map(({ s, by }) => limitReason(mechanism, s, by));
 }
 
 /** Of poses that do but for a rule, the one that breaks it least. */

@@ -30,6 +30,7 @@ const headline = computed(() => {
     case 'rod-too-long':
       return `Not quite: ${mm} mm too near.`;
     case 'limit-in-the-way':
+    case 'turn-in-the-way':
     case 'slide-in-the-way':
     case 'rule-in-the-way':
       return 'A limit is in the way.';
