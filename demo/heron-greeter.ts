@@ -72,7 +72,7 @@ const joints: JointInput[] = [
 const heron = (): Rig =>
   must({
     format: 'cork-elbow-rig',
-    version: 5,
+    version: 6,
     name: 'Heron greeter',
     mechanism: {
       base: {

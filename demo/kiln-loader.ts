@@ -73,7 +73,7 @@ const homing = seeks.map(([joint, end, fast, at, waits, together]): HomingAxis =
 const loader = (): Rig =>
   must({
     format: 'cork-elbow-rig',
-    version: 5,
+    version: 6,
     name: 'Kiln-shelf loader',
     drives,
     transmissions,

@@ -72,7 +72,7 @@ const revolute = (
 
 const bare: RigInput = {
   format: 'cork-elbow-rig',
-  version: 5,
+  version: 6,
   name: 'Tile dipper',
   mechanism: {
     base: {

@@ -53,7 +53,7 @@ export function twinCarriers(): Rig {
     );
   return must({
     format: 'cork-elbow-rig',
-    version: 5,
+    version: 6,
     name: 'Twin carriers',
     mechanism: {
       base: {

@@ -353,22 +353,22 @@ export const catalogue = {
   ),
   'path-unreachable': entry(
     'stop',
-    'The straight way of step {step} leaves the reach or a limit {share:n0} % along.',
-    'Take a joint move, or a pose in between.',
+    'The way of step {step} ends {share:n0} % along. {why}',
+    'Let the tool keep less of its orientation, take a joint move, or a pose in between.',
   ),
   'path-jumps': entry(
     'stop',
-    'On the straight way of step {step} {joint} would have to jump to another posture {share:n0} % along.',
+    'On the way of step {step} {joint} would have to jump to another posture {share:n0} % along.',
     'Take a joint move, or begin in the other posture.',
   ),
   'path-other-posture': entry(
     'stop',
-    'The straight way of step {step} ends in another posture than the pose it goes to.',
+    'The way of step {step} ends in another posture than the pose it goes to.',
     'Take the pose again in the posture the arm comes in, or a joint move.',
   ),
   'path-not-straight': entry(
     'stop',
-    'The straight way of step {step} cannot be kept: it is {off:mm} off, near a place where the arm cannot move freely.',
+    'The way of step {step} cannot be kept: it is {off:mm} off, near a place where the arm cannot move freely.',
     'Take a joint move, or a way further from there.',
   ),
   'profile-sharp': entry(

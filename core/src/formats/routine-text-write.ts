@@ -11,6 +11,14 @@ export const profileWords = {
   jump: 'jump',
 } as const;
 
+/** What a tool keeps of its orientation on a way. */
+export const keepWords = {
+  turn: 'keeping its turn',
+  direction: 'keeping its direction',
+  tilt: 'keeping its tilt',
+  nothing: 'following the arm',
+} as const;
+
 export const quote = (text: string): string => JSON.stringify(text);
 
 /** By its name where that is the only one, else by its id. */
@@ -191,6 +199,7 @@ class Writer {
     const parts = this.head(step);
     if ('tool' in step && step.tool !== undefined && !['grip', 'pick-up', 'put-down'].includes(step.kind))
       parts.push(`with ${this.tool(step.tool)}`);
+    if ('keep' in step && step.keep !== undefined) parts.push(keepWords[step.keep]);
     if ('blendMm' in step && step.blendMm !== undefined) parts.push(`rounded by ${step.blendMm} mm`);
     if ('pace' in step) parts.push(this.pace(step.pace));
     if ('profile' in step && step.profile !== undefined) parts.push(profileWords[step.profile]);

@@ -4,7 +4,7 @@ import { codeName, type Condition, type Pace, type Places, type Rig, type Step, 
 import { stepSchema } from '../rig';
 import { withIds } from './routine-text-ids';
 import { shown, Stop, tokensOf, type Token } from './routine-text-tokens';
-import { profileWords } from './routine-text-write';
+import { keepWords, profileWords } from './routine-text-write';
 
 export { formatRoutine } from './routine-text-write';
 
@@ -354,6 +354,12 @@ class Sentence {
       body.blendMm = this.number();
       this.need('mm');
     } else {
+      const along = ['straight-move', 'arc', 'circle', 'path', 'approach', 'retreat'].includes(kind as string);
+      const keep = Object.entries(keepWords).find(([, words]) => along && this.has(...words.split(' ')));
+      if (keep) {
+        body.keep = keep[0];
+        return;
+      }
       const profile = Object.entries(profileWords).find(([, words]) => moves && this.has(...words.split(' ')));
       if (profile) body.profile = profile[0];
       else if (moves && (this.next.text === 'at' || this.next.text === 'in')) body.pace = this.pace();

@@ -31,10 +31,18 @@ export const targetSchema = z.union([
 /** How a move speeds up and slows down; see motion/profile. */
 export const profileSchema = z.enum(['s-curve', 'minimum-jerk', 'soft-stop', 'trapezoid', 'linear', 'jump']);
 
+/**
+ * What a tool keeps of its orientation on its way: all of its turn, the direction it points in, its tilt from up, or nothing (it
+ * follows the arm).
+ */
+export const keepSchema = z.enum(['turn', 'direction', 'tilt', 'nothing']);
+
 const step = { id: idSchema, enabled: z.boolean().default(true), note };
 const paced = { pace: paceSchema, profile: profileSchema.optional() };
 /** A tool left out is the first mounted one. */
 const way = { tool: idSchema.optional(), ...paced };
+/** Along a way of the tool; `keep` left out: as much of its orientation as the arm can. */
+const along = { ...way, keep: keepSchema.optional() };
 /** The corner at the target may be rounded, no further than this from it (mm at the tool); left out: a stop. */
 const blended = { blendMm: positive.max(1000).optional() };
 const word = z.string().trim().min(1).max(40);
@@ -78,13 +86,13 @@ export const stepSchema = z.discriminatedUnion('kind', [
     /** Each joint at its own pace; left out: all arrive together. */
     arrive: z.literal('own-pace').optional(),
   }),
-  z.strictObject({ kind: z.literal('straight-move'), ...step, ...way, target: targetSchema, ...blended }),
-  z.strictObject({ kind: z.literal('arc'), ...step, ...way, via: targetSchema, target: targetSchema, ...blended }),
+  z.strictObject({ kind: z.literal('straight-move'), ...step, ...along, target: targetSchema, ...blended }),
+  z.strictObject({ kind: z.literal('arc'), ...step, ...along, via: targetSchema, target: targetSchema, ...blended }),
   /** From where the tool stands through two more places of the circle and back, so many times. */
   z.strictObject({
     kind: z.literal('circle'),
     ...step,
-    ...way,
+    ...along,
     via: targetSchema,
     second: targetSchema,
     turns: z.number().int().min(1).max(100).default(1),
@@ -93,7 +101,7 @@ export const stepSchema = z.discriminatedUnion('kind', [
   z.strictObject({
     kind: z.literal('path'),
     ...step,
-    ...way,
+    ...along,
     through: z.array(targetSchema).min(1).max(500),
     blendMm: positive.max(1000).optional(),
   }),
@@ -101,13 +109,13 @@ export const stepSchema = z.discriminatedUnion('kind', [
   z.strictObject({
     kind: z.literal('approach'),
     ...step,
-    ...way,
+    ...along,
     target: targetSchema,
     distanceMm: positive.max(2000),
     lastMmPerS: positive.max(10_000).optional(),
   }),
   /** Straight back along the tool. */
-  z.strictObject({ kind: z.literal('retreat'), ...step, ...way, distanceMm: positive.max(2000) }),
+  z.strictObject({ kind: z.literal('retreat'), ...step, ...along, distanceMm: positive.max(2000) }),
   z.strictObject({
     kind: z.literal('grip'),
     ...step,
@@ -229,6 +237,7 @@ export type Step = z.infer<typeof stepSchema>;
 export type StepOf<K extends Step['kind']> = Extract<Step, { kind: K }>;
 export type Target = z.infer<typeof targetSchema>;
 export type Pace = z.infer<typeof paceSchema>;
+export type Keep = z.infer<typeof keepSchema>;
 export type Places = z.infer<typeof placesSchema>;
 export type Condition = z.infer<typeof conditionSchema>;
 export type Routine = z.infer<typeof routineSchema>;

@@ -1,11 +1,11 @@
 /** Steps made from others: built for a purpose, or turned over, shifted and scaled. */
-import { forward, solveInverse } from '../kinematics';
+import { forward } from '../kinematics';
 import { positionOf, vec3, type Vec3 } from '../linear';
 import { fromSlotsRounded, type CompiledTool, type Mechanism } from '../mechanism';
 import { isJaw, type Pace, type Rig, type Step, type Target } from '../rig';
 import { M_PER_MM } from '../units/convert';
+import { leastOf, poseKeeping } from './orientation';
 import { structureOf } from './structure';
-import { taskAt } from './targets';
 
 type Without<T> = T extends unknown ? Omit<T, 'id' | 'enabled' | 'note'> & { readonly note?: string } : never;
 /** A step that has no id yet. */
@@ -124,8 +124,7 @@ export function changedPose(
   // Near the pose that looks alike in a mirror: the first turn the other way.
   const near = q.slice();
   if (change.kind === 'mirror' && tool.slots.length) near[tool.slots[0]] = -q[tool.slots[0]];
-  const found = solveInverse(mechanism, tool, taskAt(tool, frame), near, { explained: false, starts: 16 });
-  return found.solutions[0]?.q.slice() ?? null;
+  return poseKeeping(mechanism, tool, frame, near, leastOf(mechanism, tool))?.q ?? null;
 }
 
 /** The chosen steps in the opposite order; null where that would tear an opener from its end. */

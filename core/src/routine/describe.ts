@@ -1,6 +1,6 @@
 /** Steps in a few words. */
 import { formatNumber } from '../units/quantity';
-import type { Condition, Rig, Step, Target } from '../rig';
+import type { Condition, Keep, Rig, Step, Target } from '../rig';
 
 export const stepNames: Record<Step['kind'], string> = {
   'joint-move': 'Joint move',
@@ -67,6 +67,14 @@ export const describeCondition = (rig: Rig, when: Condition): string =>
   'signal' in when
     ? `${signalName(rig, when.signal)} is ${onOff(when.is)}`
     : `${when.counter} is ${when.is === 'equal' ? '' : `${when.is} `}${when.value}`;
+
+/** What a tool keeps of its orientation on a way, in words. */
+export const keepNames: Readonly<Record<Keep, string>> = {
+  turn: 'its whole turn kept',
+  direction: 'direction kept',
+  tilt: 'tilt kept',
+  nothing: 'follows the arm',
+};
 
 /** What a step does, in a few words; its kind is said by {@link stepNames}. */
 export function describeStep(rig: Rig, step: Step): string {

@@ -1,6 +1,6 @@
 /** What the interpreter says, moment by moment. Times are seconds since the routine began. */
 import type { Block } from '../motion';
-import type { Step } from '../rig';
+import type { Keep, Step } from '../rig';
 import type { Problem } from './targets';
 
 /** A step of a routine, which may have been called by another. */
@@ -15,8 +15,14 @@ export interface StepRef {
 export type RoutineEvent =
   /** Motion, or standing still; blocks follow one another without a gap. */
   | { readonly kind: 'block'; readonly atS: number; readonly block: Block; readonly ref: StepRef }
-  /** A step was under way from … to. */
-  | { readonly kind: 'span'; readonly ref: StepRef; readonly startS: number; readonly endS: number }
+  /** A step was under way from … to; `keep`: what its ways keep of the tool's orientation, the least of them. */
+  | {
+      readonly kind: 'span';
+      readonly ref: StepRef;
+      readonly startS: number;
+      readonly endS: number;
+      readonly keep?: Keep;
+    }
   /** From here on the tool holds this payload, or nothing. */
   | { readonly kind: 'carry'; readonly atS: number; readonly tool: string; readonly payload: string | null }
   | { readonly kind: 'output'; readonly atS: number; readonly signal: string; readonly on: boolean }

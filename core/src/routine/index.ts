@@ -13,4 +13,5 @@ export * from './fixes';
 export * from './analysis';
 export * from './schools';
 export * from './structure';
+export { keeps } from './orientation';
 export { poseSlots } from './targets';

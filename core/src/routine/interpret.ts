@@ -367,7 +367,7 @@ class Interpreter {
     const unit = direction && length > 0 ? (direction.map((v) => v / length) as [number, number, number]) : null;
     for (const place of places) {
       const goal = placeGoal(this.mechanism, tool, this.body.q, place, unit);
-      const above = before(tool, goal, step.approachMm * M_PER_MM);
+      const above = before(goal, step.approachMm * M_PER_MM);
       const down = this.body.mover.jointLeg(tool, above, this.body.q, paced, no, 0);
       if (isProblem(down)) return yield* this.failed(ref, down);
       yield* this.body.addLegs(ref, [{ ...down, ref }]);

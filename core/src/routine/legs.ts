@@ -21,6 +21,7 @@ import {
   type Segment,
   type Stretch,
 } from '../motion';
+import type { Keep } from '../rig';
 import type { StepRef } from './events';
 
 /** A move of one step, or one part of it. */
@@ -37,6 +38,8 @@ export interface Leg {
   readonly ownPace: boolean;
   /** The corner at its end is rounded within this (m); 0: it stops there. */
   readonly blend: number;
+  /** On a way of the tool: what is kept of its orientation. */
+  readonly keep?: Keep;
   /** The same text only for the same move. */
   readonly key: string;
 }

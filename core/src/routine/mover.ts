@@ -3,7 +3,7 @@ import { forward } from '../kinematics';
 import { positionOf } from '../linear';
 import type { CompiledTool, Mechanism } from '../mechanism';
 import { lineSegment, type Block, type MovePace, type ProfileKind } from '../motion';
-import type { Pace, Rig, StepOf, Target } from '../rig';
+import type { Keep, Pace, Rig, StepOf, Target } from '../rig';
 import { M_PER_MM } from '../units/convert';
 import { blocksOf, type Leg } from './legs';
 import type { MoveCache } from './move-cache';
@@ -44,8 +44,10 @@ export class Mover {
     paced: Paced,
     no: number,
   ): NewLeg[] | Problem {
-    const goal = (target: Target, at = q): Goal | Problem => goalOf(this.rig, this.mechanism, tool, target, at, no);
     const legs: NewLeg[] = [];
+    const keep = 'keep' in step ? step.keep : undefined;
+    const goal = (target: Target, at = q): Goal | Problem =>
+      goalOf(this.rig, this.mechanism, tool, target, at, no, keep);
     const blend = 'blendMm' in step && step.blendMm !== undefined ? step.blendMm * M_PER_MM : 0;
     /** Adds a leg, or says why it cannot be; whether it could. */
     const add = (made: NewLeg | Problem): Problem | null => {
@@ -61,7 +63,7 @@ export class Mover {
     } else if (!tool) problem = { code: 'path-no-tool', data: { step: no } };
     else if (step.kind === 'straight-move') {
       const found = goal(step.target);
-      problem = isProblem(found) ? found : add(this.straightLeg(tool, found, at(), paced, no, blend));
+      problem = isProblem(found) ? found : add(this.straightLeg(tool, found, at(), paced, no, blend, keep));
     } else if (step.kind === 'arc' || step.kind === 'circle') {
       const via = goal(step.via);
       const end = goal(step.kind === 'arc' ? step.target : step.second);
@@ -76,31 +78,33 @@ export class Mover {
           positionOf(end.frame()),
           round ? step.turns : 0,
         );
-        const back: Goal = { q, frame: () => start, task: end.task };
+        const back: Goal = { q, frame: () => start, least: 'turn' };
         problem = way
-          ? add(this.wayLeg(tool, round ? back : end, way, at(), paced, no, blend))
+          ? add(this.wayLeg(tool, round ? back : end, way, at(), paced, no, blend, keep))
           : { code: 'arc-flat', data: { step: no } };
       }
     } else if (step.kind === 'path') {
       for (const [k, target] of step.through.entries()) {
         const found = goal(target, at());
         const last = k === step.through.length - 1;
-        problem = isProblem(found) ? found : add(this.straightLeg(tool, found, at(), paced, no, last ? 0 : blend));
+        problem = isProblem(found)
+          ? found
+          : add(this.straightLeg(tool, found, at(), paced, no, last ? 0 : blend, keep));
         if (problem) break;
       }
     } else if (step.kind === 'approach') {
       const found = goal(step.target);
       if (isProblem(found)) problem = found;
       else {
-        const above = before(tool, found, step.distanceMm * M_PER_MM);
+        const above = before(found, step.distanceMm * M_PER_MM);
         problem = add(this.jointLeg(tool, above, at(), paced, no, 0));
         const toolSpeed = Math.min(paced.toolSpeed, (step.lastMmPerS ?? Infinity) * M_PER_MM);
-        problem ??= add(this.straightLeg(tool, found, at(), { ...paced, toolSpeed }, no, 0));
+        problem ??= add(this.straightLeg(tool, found, at(), { ...paced, toolSpeed }, no, 0, keep));
       }
     } else {
       const shift = { xyzMm: [0, 0, -step.distanceMm] as [number, number, number], along: 'tool' as const };
       const found = goal({ shift });
-      problem = isProblem(found) ? found : add(this.straightLeg(tool, found, at(), paced, no, 0));
+      problem = isProblem(found) ? found : add(this.straightLeg(tool, found, at(), paced, no, 0, keep));
     }
     return problem ?? legs;
   }
@@ -129,9 +133,10 @@ export class Mover {
     paced: Paced,
     no: number,
     blend: number,
+    keep?: Keep,
   ): NewLeg | Problem {
     const start = positionOf(forward(this.mechanism, from).tools.get(tool.id)!);
-    return this.wayLeg(tool, goal, lineWay(start, positionOf(goal.frame())), from, paced, no, blend);
+    return this.wayLeg(tool, goal, lineWay(start, positionOf(goal.frame())), from, paced, no, blend, keep);
   }
 
   private wayLeg(
@@ -142,16 +147,21 @@ export class Mover {
     paced: Paced,
     no: number,
     blend: number,
+    keep: Keep | undefined,
   ): NewLeg | Problem {
     if (goal.q) {
       const over = overLimit(this.mechanism, goal.q, no);
       if (over) return over;
     }
-    const end = goal.frame();
-    const key = `way ${tool.id} ${from.join()} ${goal.q?.join() ?? ''} ${end.join()} ${point.at(0.5).join()} ${point.length}`;
-    const way = this.cache.way(key, () => toolWay(this.mechanism, tool, from, end, goal.q, point));
+    const { q, least } = goal;
+    const frame = goal.frame();
+    const key = `way ${tool.id} ${from.join()} ${q?.join() ?? ''} ${frame.join()} ${least} ${keep ?? ''} ${point.at(0.5).join()} ${point.length}`;
+    const way = this.cache.way(key, () => toolWay(this.mechanism, tool, from, { frame, q, least }, point, keep));
     if (!way.ok) return { code: way.code, data: { step: no, share: way.share * 100, ...way.data } };
-    return this.leg({ kind: 'spline', spline: way.spline }, from, way.to, tool, paced, blend, false, key);
+    return {
+      ...this.leg({ kind: 'spline', spline: way.spline }, from, way.to, tool, paced, blend, false, key),
+      keep: way.keep,
+    };
   }
 
   private leg(

@@ -5,10 +5,11 @@
 import type { Code } from '../contract/messages';
 import type { CompiledTool, Mechanism } from '../mechanism';
 import { hold, ramp, spinning, type Block, type ProfileKind } from '../motion';
-import type { Pace, Rig, StepOf } from '../rig';
+import type { Keep, Pace, Rig, StepOf } from '../rig';
 import type { Run, StepRef } from './events';
 import type { Leg } from './legs';
 import { jawValue } from './move-checks';
+import { lesser } from './orientation';
 import { pacedBy, type Mover, type MoveStep, type Paced } from './mover';
 import { isProblem, type Goal, type Problem } from './targets';
 
@@ -101,7 +102,7 @@ export class Performer {
     const { blocks, dropped } = this.mover.blocks(legs);
     for (const { ref } of dropped) yield* this.problem(ref, { code: 'blend-dropped', data: { step: ref.index + 1 } });
     /** Steps under way, one after another; the legs of one step follow each other. */
-    const spans: { ref: StepRef; startS: number; endS: number }[] = [];
+    const spans: { ref: StepRef; startS: number; endS: number; keep?: Keep }[] = [];
     for (const { block, ends } of blocks) {
       const { ref, pace } = ends[0].leg;
       if (pace.durationS !== undefined && block.duration > pace.durationS * (1 + 1e-9))
@@ -114,8 +115,9 @@ export class Performer {
       for (const [k, end] of ends.entries()) {
         const endS = k === ends.length - 1 ? this.now : begin + end.s;
         const last = spans.at(-1);
-        if (last?.ref === end.leg.ref) last.endS = endS;
-        else spans.push({ ref: end.leg.ref, startS: last?.endS ?? begin, endS });
+        const { ref, keep } = end.leg;
+        if (last?.ref === ref) Object.assign(last, { endS, keep: lesser(last.keep, keep) });
+        else spans.push({ ref, startS: last?.endS ?? begin, endS, ...(keep && { keep }) });
       }
     }
     for (const span of spans) yield { kind: 'span', ...span };
@@ -183,7 +185,7 @@ export class Performer {
         });
       const to = this.q.slice();
       to[slot] = value * this.mechanism.siPerUnit[slot];
-      const goal: Goal = { q: to, frame: () => to, task: () => ({ kind: 'free', position: [0, 0, 0] }) };
+      const goal: Goal = { q: to, frame: () => to, least: 'turn' };
       const made = this.mover.jointLeg(undefined, goal, this.q, this.paced(step, profile), no, 0);
       if (isProblem(made)) return yield* this.problem(ref, made);
       yield* this.addLegs(ref, [{ ...made, ref }]);

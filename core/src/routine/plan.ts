@@ -4,7 +4,7 @@ import type { SimulatedInputs } from '../contract/inputs';
 import { driveMaps } from '../drives';
 import { sampleBlockInto, type Block } from '../motion';
 import type { Mechanism } from '../mechanism';
-import type { Build, Rig, Routine } from '../rig';
+import type { Build, Keep, Rig, Routine } from '../rig';
 import { finish, jobOf, type Job } from '../jobs';
 import type { RoutineEvent, StepRef } from './events';
 import { awaitInput, readInput, settledAt } from './inputs';
@@ -29,6 +29,8 @@ export interface TimedStep {
   readonly depth: number;
   readonly startS: number;
   readonly endS: number;
+  /** What its ways keep of the tool's orientation, the least of them; none: it goes along no way of the tool. */
+  readonly keep?: Keep;
 }
 export interface CarryEvent {
   readonly timeS: number;
@@ -130,8 +132,9 @@ function* planning(
     let answer: boolean | number | null | undefined;
     switch (event.kind) {
       case 'span': {
-        const { ref, startS, endS } = event;
-        steps.push({ stepId: ref.step.id, index: ref.index, routine: ref.routine, depth: ref.depth, startS, endS });
+        const { ref, startS, endS, keep } = event;
+        const { step, index, routine: id, depth } = ref;
+        steps.push({ stepId: step.id, index, routine: id, depth, startS, endS, ...(keep && { keep }) });
         for (const { block, atS } of waiting.splice(0)) {
           for (const { code, joint, drive, data } of check(block))
             say(finding(code, place(ref, atS, { joint, drive }), { step: ref.index + 1, ...data }));

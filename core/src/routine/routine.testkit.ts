@@ -37,6 +37,7 @@ export function anyStep(rig: Rig): fc.Arbitrary<Step> {
   const profile = maybe(fc.constantFrom(...profileKinds));
   const tool = maybe(of(rig.mechanism.tools));
   const blendMm = maybe(number(1, 40));
+  const keep = maybe(fc.constantFrom('turn', 'direction', 'tilt', 'nothing'));
   const way = { tool, pace, profile };
   const signalIs = { signal: of(rig.signals), is: fc.boolean() };
   const places = fc.oneof(
@@ -59,12 +60,12 @@ export function anyStep(rig: Rig): fc.Arbitrary<Step> {
   );
   const kinds: Record<Step['kind'], Record<string, fc.Arbitrary<unknown>>> = {
     'joint-move': { ...way, target, blendMm, arrive: maybe(fc.constant('own-pace')) },
-    'straight-move': { ...way, target, blendMm },
-    arc: { ...way, via: target, target, blendMm },
-    circle: { ...way, via: target, second: target, turns: fc.integer({ min: 1, max: 3 }) },
-    path: { ...way, through: fc.array(target, { minLength: 1, maxLength: 4 }), blendMm },
-    approach: { ...way, target, distanceMm: number(1, 60), lastMmPerS: maybe(number(5, 50)) },
-    retreat: { ...way, distanceMm: number(1, 60) },
+    'straight-move': { ...way, target, blendMm, keep },
+    arc: { ...way, via: target, target, blendMm, keep },
+    circle: { ...way, keep, via: target, second: target, turns: fc.integer({ min: 1, max: 3 }) },
+    path: { ...way, through: fc.array(target, { minLength: 1, maxLength: 4 }), blendMm, keep },
+    approach: { ...way, keep, target, distanceMm: number(1, 60), lastMmPerS: maybe(number(5, 50)) },
+    retreat: { ...way, keep, distanceMm: number(1, 60) },
     grip: {
       tool: of(rig.mechanism.tools),
       to: fc.oneof(fc.constantFrom('open', 'closed'), number(0, 40), fc.record({ openingMm: number(0, 30) })),

@@ -1,10 +1,11 @@
 /** What the targets of steps mean, seen from where the arm stands. */
 import type { Code, Data } from '../contract/messages';
-import { forward, solveInverse, type Placed } from '../kinematics';
-import { axisAngle, axisOf, fromQuaternion, mul, positionOf, quaternionOf, rotate, vec3, type Vec3 } from '../linear';
+import { forward } from '../kinematics';
+import { axisAngle, axisOf, mul, positionOf, rotate, vec3, type Vec3 } from '../linear';
 import { fromSlots, toSlots, type CompiledTool, type Mechanism } from '../mechanism';
-import { isJaw, type Pose, type Rig, type Target } from '../rig';
+import { isJaw, type Keep, type Pose, type Rig, type Target } from '../rig';
 import { M_PER_MM } from '../units/convert';
+import { leastOf, poseKeeping } from './orientation';
 
 /** A fault of a step: the arm stays where it is. */
 export interface Problem {
@@ -18,8 +19,8 @@ export interface Problem {
 export interface Goal {
   readonly q: Float64Array | null;
   readonly frame: () => Float64Array;
-  /** What a solver is asked for. */
-  readonly task: () => Placed;
+  /** The least of the frame's orientation that must be met. */
+  readonly least: Keep;
 }
 
 export const isProblem = <T extends object>(value: T | Problem): value is Problem =>
@@ -31,36 +32,12 @@ const moved = (frame: Float64Array, position: Vec3): Float64Array => {
   out.set(position, 9);
   return out;
 };
-/**
- * The frame at another place. An arm of four or five joints cannot keep its turn in the room: its tool turns with the arm about
- * the base's axis.
- */
-function carried(mechanism: Mechanism, tool: CompiledTool, frame: Float64Array, position: Vec3): Float64Array {
-  if (tool.slots.length >= 6) return moved(frame, position);
-  const up = axisOf(mechanism.base, 2);
-  const flat = (p: Vec3): Vec3 | null => {
-    const off = vec3.sub(p, positionOf(mechanism.base));
-    return vec3.unit(vec3.sub(off, vec3.scale(up, vec3.dot(off, up))));
-  };
-  const [a, b] = [flat(positionOf(frame)), flat(position)];
-  if (!a || !b) return moved(frame, position);
-  const angle = Math.atan2(vec3.dot(up, vec3.cross(a, b)), vec3.dot(a, b));
-  return moved(mul(axisAngle(up, angle), moved(frame, [0, 0, 0])), position);
-}
 /** The frame with its +Z turned the shortest way into the unit vector `direction`. */
 function pointed(frame: Float64Array, direction: Vec3): Float64Array {
   const z = axisOf(frame, 2);
   const about = vec3.unit(vec3.cross(z, direction)) ?? vec3.perpendicular(z);
   const turned = mul(axisAngle(about, vec3.angleBetween(z, direction)), moved(frame, [0, 0, 0]));
   return moved(turned, positionOf(frame));
-}
-
-/** What the tool can hold on to at a place: all of its turn, its direction, or nothing. */
-export function taskAt(tool: CompiledTool, frame: Float64Array): Placed {
-  const position = positionOf(frame);
-  if (tool.slots.length >= 6) return { kind: 'full', position, rotation: fromQuaternion(quaternionOf(frame)) };
-  if (tool.slots.length <= 3) return { kind: 'free', position };
-  return { kind: 'direction', position, direction: axisOf(frame, 2) };
 }
 
 /** `tool` may be missing where the target is one of joints. */
@@ -71,13 +48,11 @@ export function goalOf(
   target: Target,
   at: Float64Array,
   step: number,
+  /** What the step says is kept of the tool's orientation. */
+  keep?: Keep,
 ): Goal | Problem {
   const frameOf = (q: Float64Array): Float64Array => forward(mechanism, q).tools.get(tool!.id)!;
-  const joints = (q: Float64Array): Goal => ({
-    q,
-    frame: () => frameOf(q),
-    task: () => taskAt(tool!, frameOf(q)),
-  });
+  const joints = (q: Float64Array): Goal => ({ q, frame: () => frameOf(q), least: 'turn' });
   if ('joints' in target) return joints(toSlots(mechanism, target.joints, at));
   if ('pose' in target) {
     const pose = rig.poses.find((p) => p.id === target.pose);
@@ -96,36 +71,24 @@ export function goalOf(
     const { xyzMm, along } = target.shift as { xyzMm: readonly number[]; along: 'world' | 'tool' };
     const frame = frameOf(at);
     const by = along === 'tool' ? rotate(frame, mm(xyzMm)) : mm(xyzMm);
-    const to = carried(mechanism, tool, frame, vec3.add(positionOf(frame), by));
-    return { q: null, frame: () => to, task: () => taskAt(tool, to) };
+    const to = moved(frame, vec3.add(positionOf(frame), by));
+    return { q: null, frame: () => to, least: keep ?? leastOf(mechanism, tool) };
   }
   const spot = rig.spots.find((s) => s.id === target.spot);
   if (!spot) return { code: 'spot-unknown', data: { step } };
   const wish = target.direction === undefined ? spot.direction : target.direction;
   const direction = wish && vec3.unit(wish);
-  const position = mm(spot.xyzMm);
-  const frame = (): Float64Array => {
-    const there = carried(mechanism, tool, frameOf(at), position);
-    return direction ? pointed(there, direction) : there;
-  };
-  return {
-    q: null,
-    frame,
-    task: () =>
-      !direction || tool.slots.length <= 3 ? { kind: 'free', position } : { kind: 'direction', position, direction },
-  };
+  return placeGoal(mechanism, tool, at, spot.xyzMm, direction ?? null);
 }
 
 /** The goal moved back along the tool's own axis by `distance` (m). */
-export function before(tool: CompiledTool, goal: Goal, distance: number): Goal {
-  const frame = (): Float64Array => {
-    const there = goal.frame();
-    return moved(there, vec3.sub(positionOf(there), vec3.scale(axisOf(there, 2), distance)));
-  };
-  return { q: null, frame, task: () => taskAt(tool, frame()) };
+export function before({ frame, least }: Goal, distance: number): Goal {
+  const there = frame();
+  const to = moved(there, vec3.sub(positionOf(there), vec3.scale(axisOf(there, 2), distance)));
+  return { q: null, frame: () => to, least };
 }
 
-/** A place with the tool pointing along `direction` there; null: as it points now. */
+/** A place with the tool pointing along `direction` there; null: as much as it points now as can be. */
 export function placeGoal(
   mechanism: Mechanism,
   tool: CompiledTool,
@@ -133,9 +96,10 @@ export function placeGoal(
   xyzMm: readonly number[],
   direction: Vec3 | null,
 ): Goal {
-  const frame = carried(mechanism, tool, forward(mechanism, at).tools.get(tool.id)!, mm(xyzMm));
+  const frame = moved(forward(mechanism, at).tools.get(tool.id)!, mm(xyzMm));
   const to = direction ? pointed(frame, direction) : frame;
-  return { q: null, frame: () => to, task: () => taskAt(tool, to) };
+  // Three joints place a tool and cannot point it as well.
+  return { q: null, frame: () => to, least: direction && tool.slots.length > 3 ? 'direction' : 'nothing' };
 }
 
 /** The joints that meet a goal, nearest to `at`. */
@@ -147,12 +111,12 @@ export function solveGoal(
   step: number,
 ): { q: Float64Array } | Problem {
   if (goal.q) return { q: goal.q };
-  const found = solveInverse(mechanism, tool!, goal.task(), at, { explained: false, starts: 16 }).solutions[0];
+  const found = poseKeeping(mechanism, tool!, goal.frame(), at, goal.least);
   if (!found) {
     const [x, y, z] = positionOf(goal.frame());
     return { code: 'target-unreachable', data: { step, x: x / M_PER_MM, y: y / M_PER_MM, z: z / M_PER_MM } };
   }
-  return { q: found.q.slice() };
+  return { q: found.q };
 }
 
 /** A pose as slots; joints it does not name, and jaws, keep their value of `at`: grip steps work those. */

@@ -51,7 +51,13 @@ describe('straight moves', () => {
   const straight = (mechanism: Mechanism, a: Float64Array, b: Float64Array): PathBlock | null => {
     const tool = mechanism.tools.find((t) => t.mounted)!;
     const end = forward(mechanism, b).tools.get(tool.id)!;
-    const way = toolWay(mechanism, tool, a, end, b, lineWay(tip(mechanism, a), positionOf(end)));
+    const way = toolWay(
+      mechanism,
+      tool,
+      a,
+      { frame: end, q: b, least: 'nothing' },
+      lineWay(tip(mechanism, a), positionOf(end)),
+    );
     return way.ok ? pathMove(mechanism, a, b, wholePath({ kind: 'spline', spline: way.spline })) : null;
   };
   it('keep the tool’s point on the line, begin and end where they should, inside every limit at fine sampling', () => {

@@ -192,7 +192,7 @@ export function rigOf(
 ): RigInput {
   return {
     format: 'cork-elbow-rig',
-    version: 5,
+    version: 6,
     name,
     mechanism,
     ...servosFor(servos ? (mechanism.joints as JointInput[]) : [], ({ link }) =>

@@ -3,6 +3,7 @@
 import { IconCopy, IconTrash } from '@tabler/icons-vue';
 import Button from 'primevue/button';
 import { computed } from 'vue';
+import { keepNames, keeps } from '@cork-elbow/core/routine';
 import type { Routine, Step, StepOf, Target } from '@cork-elbow/core/rig';
 import NumberField from '../../shared/NumberField.vue';
 import TextField from '../../shared/TextField.vue';
@@ -61,6 +62,15 @@ function addPlace(): void {
 }
 const isPart = <K extends Step['kind']>(s: Step, ...kinds: K[]): s is StepOf<K> =>
   (kinds as string[]).includes(s.kind);
+/** What can be kept; left to the arm, what that comes to on this way. */
+const keepOptions = computed(() => {
+  const kept = steps.timed(step.id)?.keep;
+  const own = 'keep' in step && step.keep !== undefined;
+  return [
+    { label: kept && !own ? `as it can: ${keepNames[kept]}` : 'as it can', value: '' },
+    ...keeps.map((keep) => ({ label: keepNames[keep], value: keep })),
+  ];
+});
 const tools = computed(() => [
   { label: 'the first mounted', value: '' },
   ...rigs.rig!.mechanism.tools.map((t) => ({ label: t.name ?? t.id, value: t.id })),
@@ -172,6 +182,14 @@ const hasTool = (s: Step): s is Extract<Step, { tool?: string; pace: unknown }> 
         each joint at its own pace</label
       >
     </template>
+    <ChoiceField
+      v-if="isPart(step, 'straight-move', 'arc', 'circle', 'path', 'approach', 'retreat')"
+      label="on the way"
+      name="What the tool keeps of its orientation on the way"
+      :options="keepOptions"
+      :value="step.keep ?? ''"
+      @change="put('Orientation on the way', 'keep', $event || undefined)"
+    />
     <ChoiceField
       v-if="hasTool(step)"
       label="tool"
