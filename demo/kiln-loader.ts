@@ -288,6 +288,11 @@ const loader = (): Rig =>
         name: 'Before the kiln',
         joints: { rail: 450, turn: 0, shoulder: 8, elbow: 96, twist: 0, nod: 76, spin: 0 },
       },
+      {
+        id: 'drawn-in',
+        name: 'Drawn in',
+        joints: { rail: 450, turn: 75, shoulder: -20, elbow: 92, twist: 0, nod: 108, spin: 0 },
+      },
     ],
     routines: [
       tour('round', 'Cart to kiln, empty', [
@@ -321,7 +326,7 @@ export const kilnLoader = (): Rig =>
         Approach spot "Cart, top shelf", last 80 mm straight, slowly at 40 mm/s, at 40 %
         Grip with tool "Suction cup" to closed, holding payload "kiln shelf", at 50 %
         Retreat 80 mm, at 60 mm/s
-        Joint move to pose "Rest", at 30 %, note "Folded, to pass the kiln's wall"
+        Joint move to pose "Drawn in", at 30 %, note "The shelf passes the kiln's wall and clears the shoulder"
         Joint move to pose "Before the kiln", at 30 %
         Approach spot "Kiln, second tier", last 50 mm straight, slowly at 25 mm/s, at 25 %
         Grip with tool "Suction cup" to open, letting go, at 50 %

@@ -101,6 +101,48 @@ describe('gaps', () => {
       }),
     );
   });
+  const boxOf = (half: Vec3): Solid => ({ kind: 'filled', centre: [0, 0, 0], half, field: boxField(half) });
+  it('of a body on a plate of any thickness say how deep the plate is in it, and none beside it', () => {
+    const body = boxOf([0.02, 0.015, 0.03]);
+    fc.assert(
+      fc.property(
+        number(0.0001, 0.004),
+        number(-0.1, 0.1),
+        number(-0.1, 0.1),
+        number(0.0025, 0.03),
+        fc.boolean(),
+        (half, x, y, into, turned) => {
+          const plate = boxOf([0.2, 0.2, half]);
+          const tilt: Vec3 = [0, 0, turned ? 0.7 : 0];
+          // The body's end goes `into` the plate's face, or clean through it.
+          const at = fromXyzRpy([x, y, 0.03 + half - into], tilt);
+          const deep = gapBetween(body, at, plate, identity(), -1e-3);
+          const expected = Math.min(into, 0.03, Math.max(half, 0.015));
+          expect(deep.distance).toBeLessThan(-1e-3);
+          expect(-deep.distance).toBeLessThan(into + 1.5e-3);
+          expect(-deep.distance).toBeGreaterThan(Math.min(into, expected) - 2.5e-3);
+          expect(gapBetween(plate, identity(), body, at, -1e-3).distance).toBeLessThan(-1e-3);
+          const apart = fromXyzRpy([x, y, 0.03 + half + 0.0005], tilt);
+          expect(gapBetween(body, apart, plate, identity(), -1e-3).distance).toBeGreaterThan(-1e-3);
+        },
+      ),
+      { numRuns: 40 },
+    );
+  });
+  it('of a body in a thin jar’s wall are found as of one in a thick', () => {
+    const body = boxOf([0.01, 0.02, 0.02]);
+    for (const wallMm of [0.5, 1, 2, 6]) {
+      const jar = obstacleSolid({
+        ...{ kind: 'jar', id: 'j', name: 'jar', xyzMm: [0, 0, 0], rpyDeg: [0, 0, 0] },
+        ...{ innerRadiusMm: 45, wallMm, heightMm: 100, fillMm: 60 },
+      });
+      const inWall = fromXyzRpy([0.0455 - 0.004 + 0.01, 0, 0.05], [0, 0, 0]);
+      expect(gapBetween(body, inWall, jar, identity(), -1e-3).distance).toBeLessThan(-2e-3);
+      expect(gapBetween(body, fromXyzRpy([0, 0, 0.05], [0, 0, 0]), jar, identity(), -1e-3).distance).toBeGreaterThan(
+        0,
+      );
+    }
+  });
   it('of two boxes are found within a millimetre', () => {
     const half: Vec3 = [0.03, 0.02, 0.01];
     const solid: Solid = { kind: 'filled', centre: [0, 0, 0], half, field: boxField(half) };

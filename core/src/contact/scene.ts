@@ -27,7 +27,16 @@ export interface Part {
   readonly local: Float64Array;
   /** A rod between two links: where its ends are in the world; `solid` then gives its radius alone. */
   readonly ends?: (frames: Frames) => readonly [Vec3, Vec3];
+  /** What is only there while a tool holds it: {@link heldKey}. */
+  readonly held?: string;
 }
+
+/** A payload that a tool may hold. */
+export interface Held {
+  readonly tool: string;
+  readonly payload: string;
+}
+export const heldKey = ({ tool, payload }: Held): string => `${payload} in ${tool}`;
 
 export interface Contact {
   readonly a: Part;
@@ -174,6 +183,20 @@ function deltaParts(mechanism: Mechanism): Part[] {
   ]);
 }
 
+/** Payloads in the tools that hold them, as the boxes they are. */
+function heldParts(rig: Rig, mechanism: Mechanism, held: readonly Held[]): Part[] {
+  return held.flatMap((one): Part[] => {
+    const tool = rig.mechanism.tools.find((t) => t.id === one.tool);
+    const payload = rig.payloads.find((p) => p.id === one.payload);
+    if (!tool || !payload) return [];
+    const joint = tool.parent === null ? BASE : mechanism.index.get(tool.parent)!;
+    const half = vec3.scale(scaled(payload.sizeMm), 0.5);
+    const local = mul(frameToSi(tool.origin), fromXyzRpy(scaled(payload.comMm), [0, 0, 0]));
+    const solid = filled([0, 0, 0], half, boxField(half));
+    return [{ id: payload.id, name: payload.name, joint, solid, local, held: heldKey(one) }];
+  });
+}
+
 /** The solids of a rig, each on what it moves with. */
 function partsOf(rig: Rig, mechanism: Mechanism): Part[] {
   const { base, joints, tools } = rig.mechanism;
@@ -214,8 +237,9 @@ function partsOf(rig: Rig, mechanism: Mechanism): Part[] {
  */
 const NEAR = 2;
 
-export function contactScene(rig: Rig, mechanism: Mechanism): ContactScene {
-  const parts = partsOf(rig, mechanism);
+/** `held`: payloads that tools may hold; they count where {@link contactsAt} is told that they do. */
+export function contactScene(rig: Rig, mechanism: Mechanism, held: readonly Held[] = []): ContactScene {
+  const parts = [...partsOf(rig, mechanism), ...heldParts(rig, mechanism, held)];
   // What the arm stands on, where it stands on anything.
   const stands = mechanism.base[8] > 0.5 && mechanism.base[11] > -TOUCH;
   if (stands) parts.push({ id: 'table', name: 'the table', joint: WORLD, solid: { kind: 'below' }, local: HERE });
@@ -224,7 +248,7 @@ export function contactScene(rig: Rig, mechanism: Mechanism): ContactScene {
   parts.forEach((a, i) =>
     parts.slice(i + 1).forEach((b, k) => {
       const j = i + 1 + k;
-      if (a.joint === b.joint || (a.joint < 0 && b.joint < 0)) return;
+      if (a.joint === b.joint || (a.joint < 0 && b.joint < 0) || (a.held && b.held)) return;
       const [up, down] = branches(mechanism, a.joint, b.joint);
       if (up + down <= 1) return;
       // Neighbours of neighbours that overlap where the arm is at home are built that way: a lid over its eye.
@@ -271,11 +295,19 @@ function gapOf(mechanism: Mechanism, frames: Frames, a: Part, b: Part, enough: n
   );
 }
 
-/** What stands in what at a pose (slots, SI), each pair once, the deepest first. */
-export function contactsAt({ mechanism, parts, pairs }: ContactScene, q: Float64Array): Contact[] {
+const NOTHING: ReadonlySet<string> = new Set();
+
+/** What stands in what at a pose (slots, SI), each pair once, the deepest first; `held`: keys of what is held there. */
+export function contactsAt(
+  { mechanism, parts, pairs }: ContactScene,
+  q: Float64Array,
+  held: ReadonlySet<string> = NOTHING,
+): Contact[] {
   const frames = forward(mechanism, q);
   const found: Contact[] = [];
+  const isThere = ({ held: key }: Part): boolean => key === undefined || held.has(key);
   for (const [i, j] of pairs) {
+    if (!isThere(parts[i]) || !isThere(parts[j])) continue;
     const gap = gapOf(mechanism, frames, parts[i], parts[j], -TOUCH);
     if (gap.distance < -TOUCH) found.push({ a: parts[i], b: parts[j], depth: -gap.distance, at: gap.at });
   }

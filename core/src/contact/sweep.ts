@@ -2,8 +2,7 @@
 import { forward } from '../kinematics';
 import { finish, jobOf, type Job } from '../jobs';
 import { positionOf, vec3, type Vec3 } from '../linear';
-import type { Mechanism } from '../mechanism';
-import { contactsAt, type ContactScene } from './scene';
+import { contactsAt, type Contact, type ContactScene } from './scene';
 
 /** Plain, so that it can go from one thread to another. */
 export interface SweptContact {
@@ -25,47 +24,117 @@ const LONGEST = 0.25;
 const MOST = 20000;
 
 /** Bound (m per rad or m) on how far any part moves for each slot: 1 for slides, the arm's reach beyond it for turns. */
-export function reachOfSlots(mechanism: Mechanism, q: Float64Array): Float64Array {
+export function reachOfSlots(
+  { mechanism, parts }: Pick<ContactScene, 'mechanism' | 'parts'>,
+  q: Float64Array,
+): Float64Array {
   const frames = forward(mechanism, q);
   const points = [...frames.joints.values(), ...frames.tools.values()].map((f) => positionOf(f));
   let span = 0;
   for (const p of points) for (const other of points) span = Math.max(span, vec3.distance(p, other));
+  // What is held reaches further than the tool.
+  let beyond = 0;
+  for (const { held, solid } of parts)
+    if (held !== undefined && solid.kind === 'filled') beyond = Math.max(beyond, vec3.norm(solid.half) * 2);
+  span += beyond;
   return Float64Array.from({ length: mechanism.m }, (_, s) =>
     mechanism.units[mechanism.jointOfSlot[s]] === 'mm' ? 1 : span,
   );
 }
 
 type PoseAt = (t: number, out: Float64Array) => Float64Array;
+/** Keys of what is held at a time (s). */
+type HeldAt = (t: number) => ReadonlySet<string>;
+const NOTHING: ReadonlySet<string> = new Set();
 
-export const sweptContacts = (scene: ContactScene, poseAt: PoseAt, durationS: number): SweptContact[] =>
-  finish(sweepJob(scene, poseAt, durationS));
+export const sweptContacts = (
+  scene: ContactScene,
+  poseAt: PoseAt,
+  durationS: number,
+  heldAt?: HeldAt,
+): SweptContact[] => finish(sweepJob(scene, poseAt, durationS, heldAt));
 
 /** The same in pieces; a unit of work is one look. */
-export const sweepJob = (scene: ContactScene, poseAt: PoseAt, durationS: number): Job<SweptContact[]> =>
-  jobOf(sweeping(scene, poseAt, durationS));
+export const sweepJob = (
+  scene: ContactScene,
+  poseAt: PoseAt,
+  durationS: number,
+  heldAt?: HeldAt,
+): Job<SweptContact[]> => jobOf(sweeping(scene, poseAt, durationS, heldAt ?? (() => NOTHING)));
 
-function* sweeping(scene: ContactScene, poseAt: PoseAt, durationS: number): Generator<number, SweptContact[], void> {
+/** Looks along a motion gathered to contacts, one a pair. */
+class Gathered {
+  private readonly found = new Map<string, SweptContact>();
+  /** Runs of looks at which something held touches, not yet counted; and pairs that touched as it was taken. */
+  private readonly open = new Map<string, SweptContact & { readonly held: string }>();
+  private readonly taken = new Set<string>();
+  private held: ReadonlySet<string> = NOTHING;
+
+  look(t: number, contacts: readonly Contact[], held: ReadonlySet<string>): void {
+    for (const key of this.held) if (!held.has(key)) this.putDown(key);
+    const fresh = [...held].filter((key) => !this.held.has(key));
+    this.held = held;
+    const touching = new Set<string>();
+    for (const { a, b, depth, at } of contacts) {
+      const pair = `${a.name}/${b.name}`;
+      touching.add(pair);
+      const key = a.held ?? b.held;
+      if (key !== undefined && fresh.includes(key)) this.taken.add(pair);
+      if (this.taken.has(pair)) continue;
+      const contact: SweptContact = {
+        a: { id: a.id, name: a.name },
+        b: { id: b.id, name: b.name },
+        ...{ depth, at, deepestS: t, fromS: t, untilS: t },
+      };
+      if (key === undefined) this.found.set(pair, merged(this.found.get(pair), contact));
+      else this.open.set(pair, { ...merged(this.open.get(pair), contact), held: key });
+    }
+    for (const pair of this.taken) if (!touching.has(pair)) this.taken.delete(pair);
+    for (const pair of [...this.open.keys()]) if (!touching.has(pair)) this.count(pair);
+  }
+
+  /** What a thing is put down on it may touch, as deep as places are off. */
+  private putDown(key: string): void {
+    for (const [pair, { held, depth }] of [...this.open])
+      if (held === key) {
+        if (depth > PUT_DOWN) this.count(pair);
+        this.open.delete(pair);
+      }
+  }
+  private count(pair: string): void {
+    const { held: _held, ...contact } = this.open.get(pair)!;
+    this.open.delete(pair);
+    this.found.set(pair, merged(this.found.get(pair), contact));
+  }
+  end(): SweptContact[] {
+    for (const pair of [...this.open.keys()]) this.count(pair);
+    return [...this.found.values()].sort((a, b) => a.fromS - b.fromS);
+  }
+}
+/** How deep (m) a thing may stand in what it is put down on. */
+const PUT_DOWN = 0.004;
+
+function merged(before: SweptContact | undefined, now: SweptContact): SweptContact {
+  if (!before) return now;
+  const { depth, at, deepestS } = before.depth >= now.depth ? before : now;
+  return { ...before, depth, at, deepestS, untilS: now.untilS };
+}
+
+function* sweeping(
+  scene: ContactScene,
+  poseAt: PoseAt,
+  durationS: number,
+  heldAt: HeldAt,
+): Generator<number, SweptContact[], void> {
   const { mechanism } = scene;
-  const found = new Map<string, SweptContact>();
+  const gathered = new Gathered();
   const here = new Float64Array(mechanism.m);
   const next = new Float64Array(mechanism.m);
   poseAt(0, here);
-  const reach = reachOfSlots(mechanism, here);
+  const reach = reachOfSlots(scene, here);
   const look = (t: number, q: Float64Array): void => {
-    for (const { a, b, depth, at } of contactsAt(scene, q)) {
-      const key = `${a.name}/${b.name}`;
-      const before = found.get(key);
-      const deepest = before && before.depth >= depth ? before : { depth, at, deepestS: t };
-      found.set(key, {
-        a: { id: a.id, name: a.name },
-        b: { id: b.id, name: b.name },
-        depth: deepest.depth,
-        at: deepest.at,
-        deepestS: deepest.deepestS,
-        fromS: before?.fromS ?? t,
-        untilS: t,
-      });
-    }
+    const held = heldAt(t);
+    gathered.look(t, contactsAt(scene, q, held), held);
   };
   look(0, here);
   let t = 0;
@@ -83,5 +152,5 @@ function* sweeping(scene: ContactScene, poseAt: PoseAt, durationS: number): Gene
     look(t, here);
     yield t / durationS;
   }
-  return [...found.values()].sort((a, b) => a.fromS - b.fromS);
+  return gathered.end();
 }

@@ -68,3 +68,61 @@ describe('plates of 2 mm across the way', () => {
     expect(placed).toBeGreaterThan(10);
   }, 60_000);
 });
+
+describe('what a tool holds', () => {
+  const at = (id: string, joints: Record<string, number>, speedShare = 0.5): Step =>
+    ({ ...{ id, kind: 'joint-move', enabled: true, note: '' }, target: { joints }, pace: { speedShare } }) as Step;
+  const ready = { turn: 0, shoulder: 20, elbow: 90, wrist: 70 };
+  const aside = { ...ready, turn: 60 };
+  const grip = (id: string, to: 'open' | 'closed', payload: string | null): Step =>
+    ({
+      ...{ id, kind: 'grip', enabled: true, note: '' },
+      tool: 'tongs',
+      to,
+      payload,
+      pace: { speedShare: 0.5 },
+    }) as Step;
+  const tile = { ...rig.payloads[0], sizeMm: [4, 120, 120] as [number, number, number], comMm: [0, 0, 60] as never };
+  /** A post that only the tile's far edge meets, half-way between the two poses. */
+  const post = (() => {
+    const frame = forward(
+      mechanism,
+      Float64Array.of(0.52, ...[20, 90, 70].map((v) => (v * Math.PI) / 180), 0.6),
+    ).tools.get('tongs')!;
+    const out = vec3.unit([frame[9], frame[10], 0])!;
+    const [x, y] = vec3.add(positionOf(frame), vec3.scale(out, 0)).map((v) => v * 1000);
+    const top = frame[11] * 1000 - 40;
+    return {
+      id: 'post',
+      name: 'post',
+      kind: 'cylinder' as const,
+      xyzMm: [x, y, 0] as never,
+      rpyDeg: [0, 0, 0] as never,
+      radiusMm: 4,
+      heightMm: top,
+    };
+  })();
+  const found = (steps: Step[]): string[] => {
+    const routine = { ...routineOf({}, 1), steps };
+    const own = { ...bare, payloads: [tile], obstacles: [post] };
+    const made = planRoutine(own, mechanism, own.builds[0], routine);
+    return finish(contactFindings(own, mechanism, routine, made)).map((f) => `${f.data.first} ${f.data.second}`);
+  };
+  it('meets what the bare arm goes past, and only while it is held', () => {
+    expect(found([at('a', ready), at('b', aside)])).toEqual([]);
+    const held = found([at('a', ready), grip('g', 'closed', tile.id), at('b', aside)]);
+    expect(held).toHaveLength(1);
+    expect(held[0]).toContain(tile.name);
+    expect(found([at('a', ready), grip('g', 'closed', tile.id), grip('o', 'open', null), at('b', aside)])).toEqual(
+      [],
+    );
+  });
+  it('may touch what it is taken from until it is clear of it, and what it is put down on', () => {
+    const half = { ...ready, turn: 29.8 };
+    // Taken where it touches the post: not told; put down there: neither; but gone back to, it is.
+    expect(found([at('a', half), grip('g', 'closed', tile.id), at('b', aside)])).toEqual([]);
+    expect(
+      found([at('a', half), grip('g', 'closed', tile.id), at('b', aside), at('c', half), at('d', aside)]),
+    ).toHaveLength(1);
+  });
+});

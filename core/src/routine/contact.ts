@@ -1,5 +1,5 @@
 /** What the arm touches along a planned routine: itself, its base, the table, what stands around. */
-import { contactScene, sweepJob } from '../contact';
+import { contactScene, heldKey, sweepJob, type Held } from '../contact';
 import { finding, type Finding } from '../contract/finding';
 import type { Job } from '../jobs';
 import type { Mechanism } from '../mechanism';
@@ -8,13 +8,15 @@ import { positionAt, stepAt, type Plan } from './plan';
 
 /** One finding for each pair that meets, where it is deepest; a unit of work is one look at a pose. */
 export function contactFindings(rig: Rig, mechanism: Mechanism, routine: Routine, plan: Plan): Job<Finding[]> {
+  const held = heldIn(plan);
   const sweep = sweepJob(
-    contactScene(rig, mechanism),
+    contactScene(rig, mechanism, held.all),
     (t, out) => {
       out.set(positionAt(mechanism, plan, t));
       return out;
     },
     plan.durationS,
+    held.at,
   );
   return {
     step(budget) {
@@ -36,4 +38,21 @@ export function contactFindings(rig: Rig, mechanism: Mechanism, routine: Routine
       return { done: true, value: found };
     },
   };
+}
+
+/** What tools hold along a plan, and what of it at a time. */
+function heldIn({ carries }: Plan): { all: Held[]; at: (t: number) => ReadonlySet<string> } {
+  const all = new Map<string, Held>();
+  const now = new Map<string, string>();
+  const changes = carries.map(({ timeS, tool, payload }) => {
+    if (payload === null) now.delete(tool);
+    else {
+      const held = { tool, payload };
+      now.set(tool, heldKey(held));
+      all.set(heldKey(held), held);
+    }
+    return { timeS, keys: new Set(now.values()) };
+  });
+  const nothing = new Set<string>();
+  return { all: [...all.values()], at: (t) => changes.findLast((change) => change.timeS <= t)?.keys ?? nothing };
 }
