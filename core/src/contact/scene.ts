@@ -237,12 +237,21 @@ function partsOf(rig: Rig, mechanism: Mechanism): Part[] {
  */
 const NEAR = 2;
 
-/** `held`: payloads that tools may hold; they count where {@link contactsAt} is told that they do. */
-export function contactScene(rig: Rig, mechanism: Mechanism, held: readonly Held[] = []): ContactScene {
+/** Whether there is a table: what the arm stands on, where it stands on anything. */
+export const standsOnTable = ({ base }: Mechanism): boolean => base[8] > 0.5 && base[11] > -TOUCH;
+
+/**
+ * `held`: payloads that tools may hold; they count where {@link contactsAt} is told that they do. `hasTable`: said where the arm
+ * is looked at elsewhere than where it stands.
+ */
+export function contactScene(
+  rig: Rig,
+  mechanism: Mechanism,
+  held: readonly Held[] = [],
+  hasTable = standsOnTable(mechanism),
+): ContactScene {
   const parts = [...partsOf(rig, mechanism), ...heldParts(rig, mechanism, held)];
-  // What the arm stands on, where it stands on anything.
-  const stands = mechanism.base[8] > 0.5 && mechanism.base[11] > -TOUCH;
-  if (stands) parts.push({ id: 'table', name: 'the table', joint: WORLD, solid: { kind: 'below' }, local: HERE });
+  if (hasTable) parts.push({ id: 'table', name: 'the table', joint: WORLD, solid: { kind: 'below' }, local: HERE });
   const frames = forward(mechanism, mechanism.home);
   const pairs: [number, number][] = [];
   parts.forEach((a, i) =>

@@ -1,13 +1,13 @@
 /**
  * The smallest single change that would bring an unreachable target into reach, or an arm that is in the way of something out
  * of it: one link longer or shorter, one limit wider, the base nearer, higher or lower, a measure of a delta, the tool
- * tilted, or the target itself moved out of what stands there. Each is tried by solving again on the changed rig and
- * counted in whole mm or degrees; what is offered has been solved, and touches nothing.
+ * tilted, or the target itself moved. Each is tried by solving again on the changed rig and counted in whole mm or degrees;
+ * what is offered has been solved, touches nothing, and brings nothing that stops a run.
  */
-import { contactScene } from '../contact';
+import { contactScene, standsOnTable } from '../contact';
 import { closestPose, HIT_M, probeOf, solveInverse, type Placed, type Task } from '../kinematics';
 import { jobOf, type Job } from '../jobs';
-import { axisAngle, axisOf, rotate, vec3, type Vec3 } from '../linear';
+import { axisAngle, axisOf, positionOf, rotate, vec3, type Vec3 } from '../linear';
 import { compile, type CompiledTool, type Mechanism } from '../mechanism';
 import { isMoving, isSliding, jointName, limitsOf, type MechanismDoc, type Rig } from '../rig';
 import { DEG_PER_RAD, MM_PER_M, RAD_PER_DEG } from '../units/convert';
@@ -23,6 +23,8 @@ export type Fix =
       readonly id: string;
       readonly name: string;
       readonly by: number;
+      /** The length (mm) that it comes to. */
+      readonly to: number;
     }
   | {
       readonly kind: 'limit';
@@ -30,14 +32,16 @@ export type Fix =
       readonly name: string;
       readonly side: 'min' | 'max';
       readonly by: number;
+      /** The limit that it comes to. */
+      readonly to: number;
       readonly unit: '°' | 'mm';
     }
   /** The base goes along a level direction (unit, x and y), or up. */
   | { readonly kind: 'base'; readonly along: Vec3; readonly by: number; readonly nearer: boolean }
-  | { readonly kind: 'delta'; readonly measure: DeltaMeasure; readonly by: number }
+  | { readonly kind: 'delta'; readonly measure: DeltaMeasure; readonly by: number; readonly to: number }
   /** The tool's direction, instead of the one asked for. */
   | { readonly kind: 'tilt'; readonly by: number; readonly direction: Vec3 }
-  /** The target's place, along one of the world's axes (unit). */
+  /** The target's place, along a direction of the world (unit). */
   | { readonly kind: 'target'; readonly by: number; readonly along: Vec3 };
 
 export interface FixQuestion {
@@ -92,25 +96,44 @@ export function applyToTask(task: Task, fix: Fix): Task {
   return fix.kind === 'tilt' && task.kind === 'direction' ? { ...task, direction: fix.direction } : task;
 }
 
-/** The changes that would do, smallest (against what it changes) first. Budget: one unit is one solve. */
-export const fixesJob = (question: FixQuestion): Job<Fix[]> => jobOf(search(question));
+/** Keys of what stops a run of a rig, as preflight would say. */
+type Stops = (rig: Rig, mechanism: Mechanism) => readonly string[];
+export interface FixChecks {
+  /** Looked at for every change that is tried. */
+  readonly rig: Stops;
+  /** Looked at for the changes that are to be offered. */
+  readonly routines: Stops;
+}
 
-function* search(question: FixQuestion): Generator<number, Fix[], void> {
-  const { doc, mounting, toolId, task, near } = question;
+/**
+ * The changes that would do, smallest (against what it changes) first; for an arm that has motors, and so is built, first
+ * what asks for another target, last what asks for other parts. `checks`: what a change may bring nothing new of. Budget: one
+ * unit is one solve.
+ */
+export const fixesJob = (question: FixQuestion, checks?: FixChecks): Job<Fix[]> => jobOf(search(question, checks));
+
+/** Other targets, other limits or places, other parts. */
+const order = ({ kind }: Fix): number =>
+  kind === 'target' || kind === 'tilt' ? 0 : kind === 'link' || kind === 'delta' ? 2 : 1;
+
+function* search(question: FixQuestion, checks?: FixChecks): Generator<number, Fix[], void> {
+  const { doc, mounting, around, toolId, task, near } = question;
   const now = compile(doc, mounting);
   if (!now.ok) return [];
   const { mechanism } = now;
   const tool = mechanism.tools.find((t) => t.id === toolId);
   if (!tool || task.kind === 'aim') return [];
+  const hasTable = standsOnTable(mechanism);
   // What gets there and only touches something may be led out of it as well.
   const touches = solveInverse(mechanism, tool, task, near, { explained: false, starts: STARTS }).reachable;
   const families = [
     ...familiesOf(doc, mechanism, tool, task.position, mounting !== undefined && mounting !== null),
-    ...(touches ? waysOut(mechanism, task) : []),
+    ...(touches ? waysOut(mechanism, task) : waysBack(mechanism, tool, task, near)),
   ];
+  const bring = newStops(question, mechanism, checks?.rig);
   const found: { fix: Fix; size: number }[] = [];
   for (const [i, { most, make, size }] of families.entries()) {
-    const solves = (by: number): boolean => reaches(question, make(by));
+    const solves = (by: number): boolean => reaches(question, make(by), hasTable, bring);
     let low = 0;
     let high = 0;
     for (const share of TRIES) {
@@ -133,9 +156,35 @@ function* search(question: FixQuestion): Generator<number, Fix[], void> {
     }
     found.push({ fix: make(high), size: size(high) });
   }
-  const tilt = touches ? null : tiltFix(question, mechanism, tool, task);
+  const tilt = touches ? null : tiltFix(question, mechanism, tool, task, hasTable);
   if (tilt) found.push({ fix: tilt, size: tilt.by * OF_TILT });
-  return found.sort((a, b) => a.size - b.size).map(({ fix }) => fix);
+  const isBuilt = (around?.drives.length ?? 0) > 0;
+  const fixes = found
+    .sort((a, b) => (isBuilt ? order(a.fix) - order(b.fix) : 0) || a.size - b.size)
+    .map(({ fix }) => fix);
+  const bringInRoutines = newStops(question, mechanism, checks?.routines);
+  const offered: Fix[] = [];
+  for (const fix of fixes) {
+    yield 1;
+    if (order(fix) === 0 || !bringInRoutines(applyFix(doc, fix))) offered.push(fix);
+  }
+  return offered;
+}
+
+/** Whether a changed document brings anything that stops a run and did not before. */
+function newStops(
+  { around, mounting }: FixQuestion,
+  mechanism: Mechanism,
+  stops?: Stops,
+): (changed: MechanismDoc) => boolean {
+  if (!around || !stops) return () => false;
+  const before = new Set(stops(around, mechanism));
+  return (changed) => {
+    const compiled = compile(changed, mounting);
+    return (
+      !compiled.ok || stops({ ...around, mechanism: changed }, compiled.mechanism).some((key) => !before.has(key))
+    );
+  };
 }
 
 interface Family {
@@ -164,7 +213,11 @@ function familiesOf(
     if (length < LEAST_LINK) return;
     const most = Math.round(MOST.link * length);
     for (const sign of [1, -1])
-      list.push({ most, size: (by) => by / length, make: (by) => ({ kind: 'link', of, id, name, by: sign * by }) });
+      list.push({
+        most,
+        size: (by) => by / length,
+        make: (by) => ({ kind: 'link', of, id, name, by: sign * by, to: rounded(length + sign * by) }),
+      });
   };
   for (const joint of doc.joints) {
     const moves = mechanism.delta !== null || path.has(joint.id);
@@ -185,7 +238,10 @@ function familiesOf(
         list.push({
           most,
           size: (by) => by / (isSliding(joint) ? 300 : 180),
-          make: (by) => ({ kind: 'limit', id: joint.id, name: jointName(joint), side, by, unit }),
+          make: (by) => {
+            const to = rounded(side === 'min' ? min - by : max + by);
+            return { kind: 'limit', id: joint.id, name: jointName(joint), side, by, to, unit };
+          },
         });
     }
   }
@@ -197,13 +253,15 @@ function familiesOf(
         list.push({
           most: Math.round(MOST.link * doc.delta[measure]),
           size: (by) => by / doc.delta[measure],
-          make: (by) => ({ kind: 'delta', measure, by: sign * by }),
+          make: (by) => ({ kind: 'delta', measure, by: sign * by, to: rounded(doc.delta[measure] + sign * by) }),
         });
   if (!isPlaced) {
     const [x, y] = [mechanism.base[9], mechanism.base[10]];
     const towards = vec3.unit([target[0] - x, target[1] - y, 0]);
     const most = Math.max(20, Math.round(MOST.base * MM_PER_M * vec3.distance(target, [x, y, mechanism.base[11]])));
-    const ways: Vec3[] = [...(towards ? [towards, vec3.scale(towards, -1)] : []), [0, 0, 1], [0, 0, -1]];
+    // Down goes only an arm that stands on nothing.
+    const down: Vec3[] = standsOnTable(mechanism) ? [] : [[0, 0, -1]];
+    const ways: Vec3[] = [...(towards ? [towards, vec3.scale(towards, -1)] : []), [0, 0, 1], ...down];
     for (const along of ways)
       list.push({
         most,
@@ -214,19 +272,35 @@ function familiesOf(
   return list;
 }
 
+const rounded = (v: number): number => Math.round(v * 1000) / 1000;
+
+/** Places on the way from an unreachable target to the closest pose's, and along the world's axes. */
+function waysBack(mechanism: Mechanism, tool: CompiledTool, task: Placed, near: Float64Array): Family[] {
+  const closest = closestPose(mechanism, [{ tool, task }], near, 'rotation');
+  const tip = positionOf(probeOf(mechanism, tool).frameAt(closest.q));
+  const straight = vec3.unit(vec3.sub(tip, task.position));
+  return [...(straight ? [straight] : []), ...AXES].map((along) => ({
+    most: MOST.target,
+    size: (by) => by * OF_TARGET,
+    make: (by) => ({ kind: 'target', along, by }),
+  }));
+}
+const AXES: readonly Vec3[] = [
+  [0, 0, 1],
+  [0, 0, -1],
+  [1, 0, 0],
+  [-1, 0, 0],
+  [0, 1, 0],
+  [0, -1, 0],
+];
+
 /** Places and directions near the ones asked for. */
 function waysOut(mechanism: Mechanism, task: Placed): Family[] {
-  const axes: Vec3[] = [
-    [0, 0, 1],
-    [1, 0, 0],
-    [0, 1, 0],
-  ];
-  const ways: Family[] = axes.flatMap((axis) =>
-    [1, -1].map((sign) => {
-      const along = vec3.scale(axis, sign);
-      return { most: MOST.target, size: (by) => by * OF_TARGET, make: (by) => ({ kind: 'target', along, by }) };
-    }),
-  );
+  const ways = AXES.map((along): Family => ({
+    most: MOST.target,
+    size: (by) => by * OF_TARGET,
+    make: (by) => ({ kind: 'target', along, by }),
+  }));
   if (task.kind !== 'direction') return ways;
   const { position, direction } = task;
   // In the arm's own plane, where a hobby arm can lean at all.
@@ -244,7 +318,12 @@ function waysOut(mechanism: Mechanism, task: Placed): Family[] {
 }
 
 /** Whether the tool gets there with the change made, and touches nothing. */
-function reaches({ doc, mounting, around, toolId, task, near }: FixQuestion, fix: Fix): boolean {
+function reaches(
+  { doc, mounting, around, toolId, task, near }: FixQuestion,
+  fix: Fix,
+  hasTable: boolean,
+  bring: (changed: MechanismDoc) => boolean = () => false,
+): boolean {
   const changed = applyFix(doc, fix);
   const compiled = compile(changed, mounting);
   if (!compiled.ok) return false;
@@ -256,7 +335,8 @@ function reaches({ doc, mounting, around, toolId, task, near }: FixQuestion, fix
     starts: STARTS,
   });
   if (!around || !solutions.length) return solutions.length > 0;
-  return standsFree(contactScene({ ...around, mechanism: changed }, mechanism), solutions);
+  const scene = contactScene({ ...around, mechanism: changed }, mechanism, [], hasTable);
+  return standsFree(scene, solutions) && !(order(fix) > 0 && bring(changed));
 }
 
 /** The direction nearest to the wish at which the place is reached, in whole degrees from it. */
@@ -265,6 +345,7 @@ function tiltFix(
   mechanism: Mechanism,
   tool: CompiledTool,
   task: Placed,
+  hasTable: boolean,
 ): Extract<Fix, { kind: 'tilt' }> | null {
   if (task.kind !== 'direction') return null;
   const closest = closestPose(mechanism, [{ tool, task }], question.near, 'position');
@@ -274,12 +355,12 @@ function tiltFix(
   // A hair more than the least, so that the whole number is not short of it.
   for (let by = Math.ceil(angle * DEG_PER_RAD); by <= Math.ceil(angle * DEG_PER_RAD) + 2; by++) {
     const fix = { kind: 'tilt', by, direction: vec3.unit(rotated(task.direction, axis, by * RAD_PER_DEG))! } as const;
-    if (reaches(near, fix)) return fix;
+    if (reaches(near, fix, hasTable)) return fix;
   }
   // Arms that can only just hold one direction there: the one they hold.
   const by = Math.round(angle * DEG_PER_RAD * 10) / 10;
   const held = { kind: 'tilt', by, direction: vec3.unit(rotated(task.direction, axis, angle))! } as const;
-  return reaches(near, held) ? held : null;
+  return reaches(near, held, hasTable) ? held : null;
 }
 
 /** Axis and angle of the turn that carries a wished direction onto the one that the tool has at q. */

@@ -13,5 +13,6 @@ export * from './fixes';
 export * from './analysis';
 export * from './schools';
 export * from './structure';
+export * from './stops';
 export { keeps } from './orientation';
 export { poseSlots } from './targets';

@@ -30,6 +30,8 @@ import {
   MoveCache,
   planJob,
   planRoutine,
+  rigStops,
+  routineStops,
   type Plan,
   type SchoolFigures,
 } from '@cork-elbow/core/routine';
@@ -182,8 +184,14 @@ export const compute = {
       ? withTouches(contactScene(rig, mechanism), solveTogether(mechanism, whole, near, { held, speedOnly }))
       : null;
   },
-  fixes: (id: number, question: FixQuestion, onProgress: Progress): Promise<Fix[] | null> =>
-    work(id, fixesJob(question), onProgress),
+  fixes: (id: number, question: FixQuestion, buildId: string, onProgress: Progress): Promise<Fix[] | null> => {
+    const build = question.around?.builds.find((b) => b.id === buildId);
+    const checks = build && {
+      rig: (rig: Rig, mechanism: Mechanism) => rigStops(rig, mechanism, build),
+      routines: (rig: Rig, mechanism: Mechanism) => routineStops(rig, mechanism, build),
+    };
+    return work(id, fixesJob(question, checks), onProgress);
+  },
   async map(
     id: number,
     doc: MechanismDoc,

@@ -88,6 +88,7 @@ async function search(): Promise<void> {
         task: ask.task,
         near: view.editQ,
       },
+      build?.id ?? '',
       progress,
     ),
   );

@@ -34,20 +34,24 @@ export const measureNames: Readonly<Record<DeltaMeasure, string>> = {
 
 /** One of the world's axes as a way to go. */
 function wayWord([x, y, z]: readonly number[]): string {
+  if ([x, y, z].filter((v) => Math.abs(v) > 1e-6).length > 1) return 'towards the closest pose';
   if (x) return x > 0 ? 'forward' : 'back';
   if (y) return y > 0 ? 'to the left' : 'to the right';
   return z > 0 ? 'up' : 'down';
 }
 
-/** What a change is, in a few words: "Shoulder to Elbow +12 mm", "Upper limit of Elbow +7°". */
+/** What a change is, in a few words: "Shoulder to Elbow to 132 mm, +12 mm", "Upper limit of Elbow to 131°, +7°". */
 export function fixWords(fix: Fix): string {
   switch (fix.kind) {
     case 'link':
-      return `${fix.name} ${signed(fix.by)}`;
-    case 'limit':
-      return `${fix.side === 'max' ? 'Upper' : 'Lower'} limit of ${fix.name} ${fix.side === 'max' ? '+' : '−'}${formatNumber(fix.by, 1)}${fix.unit === 'mm' ? ' mm' : '°'}`;
+      return `${fix.name} to ${formatNumber(fix.to, 1)} mm, ${signed(fix.by)}`;
+    case 'limit': {
+      const unit = fix.unit === 'mm' ? ' mm' : '°';
+      const [side, sign] = fix.side === 'max' ? ['Upper', '+'] : ['Lower', '−'];
+      return `${side} limit of ${fix.name} to ${formatNumber(fix.to, 1)}${unit}, ${sign}${formatNumber(fix.by, 1)}${unit}`;
+    }
     case 'delta':
-      return `${measureNames[fix.measure]} ${signed(fix.by)}`;
+      return `${measureNames[fix.measure]} to ${formatNumber(fix.to, 1)} mm, ${signed(fix.by)}`;
     case 'target':
       return `Target ${formatNumber(fix.by, 1)} mm ${wayWord(fix.along)}`;
     case 'tilt':
