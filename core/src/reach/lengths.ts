@@ -2,9 +2,9 @@
  * Length advice: the smallest arm, within given ranges, that reaches all work spots with their directions and a limit
  * margin. Differential evolution (Storn & Price 1997, DE/rand/1/bin), seeded.
  */
-import { limitMargin, NumericSolver, outerReach, solveInverse } from '../kinematics';
+import { limitMargin, NumericSolver, outerReach, solveInverse, type Solution } from '../kinematics';
 import { jobOf, type Job } from '../jobs';
-import { compile } from '../mechanism';
+import { compile, type CompiledTool, type Mechanism } from '../mechanism';
 import type { MechanismDoc } from '../rig';
 import { lengthOf, setLength, type Measured } from './measures';
 import { taskOf, type TablePoint } from './points';
@@ -131,6 +131,18 @@ function bounced(v: number, { min, max }: LengthRange): number {
   return v > max ? Math.max(min, 2 * max - v) : v;
 }
 
+/** The arm with its limits drawn in by a share of half their ranges. */
+function narrowed(mechanism: Mechanism, tool: CompiledTool, margin: number): Mechanism {
+  const [lower, upper] = [mechanism.lower.slice(), mechanism.upper.slice()];
+  for (const s of tool.slots) {
+    const by = (margin * (upper[s] - lower[s])) / 2;
+    if (!Number.isFinite(by)) continue;
+    lower[s] += by;
+    upper[s] -= by;
+  }
+  return { ...mechanism, lower, upper };
+}
+
 function judge(
   { doc, mounting, toolId, spots, ranges, margin }: LengthRequest,
   values: readonly number[],
@@ -148,11 +160,14 @@ function judge(
   const tool = mechanism.tools.find((t) => t.id === toolId)!;
   const reach = outerReach(mechanism, tool);
   let miss: NumericSolver | null = null;
+  const roomy = narrowed(mechanism, tool, margin);
   const results = spots.map((spot) => {
-    const { solutions } = solveInverse(mechanism, tool, taskOf(spot), mechanism.home, {
-      explained: false,
-      starts: STARTS,
-    });
+    const options = { explained: false, starts: STARTS };
+    const reached = (arm: Mechanism): readonly Solution[] =>
+      solveInverse(arm, tool, taskOf(spot), mechanism.home, options).solutions;
+    // With a joint to spare the nearest pose is seldom the one with the most room: asked for is any that has the margin.
+    const withRoom = reached(roomy);
+    const solutions = withRoom.length ? withRoom : reached(mechanism);
     if (!solutions.length) {
       miss ??= new NumericSolver(mechanism, tool, { maxIterations: 30 });
       const q = mechanism.home.slice();

@@ -52,7 +52,8 @@ export function goalOf(
   keep?: Keep,
 ): Goal | Problem {
   const frameOf = (q: Float64Array): Float64Array => forward(mechanism, q).tools.get(tool!.id)!;
-  const joints = (q: Float64Array): Goal => ({ q, frame: () => frameOf(q), least: 'turn' });
+  const least = (): Keep => keep ?? (tool ? leastOf(mechanism, tool) : 'turn');
+  const joints = (q: Float64Array): Goal => ({ q, frame: () => frameOf(q), least: least() });
   if ('joints' in target) return joints(toSlots(mechanism, target.joints, at));
   if ('pose' in target) {
     const pose = rig.poses.find((p) => p.id === target.pose);
@@ -72,7 +73,7 @@ export function goalOf(
     const frame = frameOf(at);
     const by = along === 'tool' ? rotate(frame, mm(xyzMm)) : mm(xyzMm);
     const to = moved(frame, vec3.add(positionOf(frame), by));
-    return { q: null, frame: () => to, least: keep ?? leastOf(mechanism, tool) };
+    return { q: null, frame: () => to, least: least() };
   }
   const spot = rig.spots.find((s) => s.id === target.spot);
   if (!spot) return { code: 'spot-unknown', data: { step } };
