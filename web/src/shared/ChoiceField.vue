@@ -18,20 +18,24 @@ const {
   placeholder?: string;
 }>();
 const emit = defineEmits<{ change: [value: Value] }>();
+
+/** An empty text would show as no choice at all: it goes under another name inside. */
+const EMPTY = '#empty';
+const inside = (v: Value): Value => (v === '' ? EMPTY : v);
 </script>
 
 <template>
   <label class="choice-field"
     ><span v-if="label">{{ label }}</span>
     <Select
-      :model-value="value"
-      :options="[...options]"
+      :model-value="inside(value)"
+      :options="options.map((o) => ({ ...o, value: inside(o.value) }))"
       option-label="label"
       option-value="value"
       size="small"
       :aria-label="name ?? label"
       :placeholder
-      @update:model-value="emit('change', $event)"
+      @update:model-value="emit('change', $event === EMPTY ? '' : $event)"
   /></label>
 </template>
 

@@ -176,9 +176,9 @@ function keepPose(): void {
       >
     </div>
     <div v-if="aim === 'tilt'" class="ask">
-      <span class="muted">from up</span>
+      <span class="muted"></span>
       <NumberField
-        prefix="angle"
+        prefix="from up"
         :value="fromUp"
         dimension="angle"
         :decimals="1"
@@ -282,11 +282,17 @@ function keepPose(): void {
 }
 .choice {
   display: flex;
+  flex-wrap: wrap;
 }
 .choice button {
   flex: 1 1 auto;
   padding-inline: 0.2rem;
   white-space: nowrap;
+}
+@media (max-width: 1150px) {
+  .choice button {
+    flex-basis: 25%;
+  }
 }
 .others {
   display: inline-flex;

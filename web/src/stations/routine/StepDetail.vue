@@ -184,9 +184,10 @@ const hasTool = (s: Step): s is Extract<Step, { tool?: string; pace: unknown }> 
     </template>
     <ChoiceField
       v-if="isPart(step, 'straight-move', 'arc', 'circle', 'path', 'approach', 'retreat')"
-      label="on the way"
+      label="tool on the way"
       name="What the tool keeps of its orientation on the way"
       :options="keepOptions"
+      class="keep"
       :value="step.keep ?? ''"
       @change="put('Orientation on the way', 'keep', $event || undefined)"
     />
@@ -233,6 +234,9 @@ const hasTool = (s: Step): s is Extract<Step, { tool?: string; pace: unknown }> 
 }
 .detail .profile {
   flex-basis: 100%;
+}
+.keep {
+  flex: 1 1 12rem;
 }
 .note {
   flex: 1;
