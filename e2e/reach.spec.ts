@@ -57,7 +57,7 @@ test('why not: a change that would do is applied with one click and undone with 
   await type(page, 'Target forward', 305);
   await type(page, 'Target up', 60);
   await expect(page.locator('[data-reason=too-far]')).toContainText('mm short');
-  const fix = page.getByRole('button', { name: /^Apply: .*Elbow \+\d+ mm/ }).first();
+  const fix = page.getByRole('button', { name: /^Apply: .*Elbow to \d+ mm, \+\d+ mm/ }).first();
   await fix.click();
   await expect(page.locator('[data-answer=reached]')).toBeVisible();
   await saved(page);

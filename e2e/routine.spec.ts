@@ -37,7 +37,7 @@ test('a move takes another profile, for itself or for the whole routine; a thing
   expect((await page.request.put(url, { data: { revision, rig } })).ok()).toBe(true);
   await open(page, server, 'routine');
   const contact = page.locator('[data-code=contact]').first();
-  await expect(contact).toContainText('meets post');
+  await expect(contact).toContainText(/post meets|meets post/);
   const time = page.getByLabel('Time in the routine');
   await expect(time).toHaveValue('0');
   await contact.getByRole('button', { name: 'Go there' }).click();
@@ -285,4 +285,28 @@ test('a routine is made to stay under a time, or it is said why it cannot', asyn
   await under.fill('25');
   await under.press('Enter');
   await expect(page.getByText('At full speed it takes')).toBeVisible();
+});
+
+test('a straight move of an arm that swings level keeps its turn, says so, and follows the arm where it is told to', async ({
+  page,
+  server,
+}) => {
+  await page.goto(`${server.address}/new/scara`);
+  await page.getByRole('button', { name: 'Make it' }).click();
+  await expect(page).toHaveURL(/rigs\/my-arm-that-swings/);
+  await page.getByRole('link', { name: /Routine/ }).click();
+  await page.getByRole('button', { name: 'As text', exact: true }).click();
+  const text = page.getByLabel('The routine as sentences');
+  await text.fill(
+    ['Straight move to 0 20 0 mm from here, at 50 %', 'Straight move to 0 0 -20 mm from here, at 50 %'].join('\n'),
+  );
+  await page.getByRole('button', { name: 'Steps', exact: true }).click();
+  await page.locator('[data-step]').nth(0).click();
+  const keep = page.getByRole('combobox', { name: 'What the tool keeps of its orientation on the way' });
+  await expect(keep).toContainText('as it can: its whole turn kept');
+  await expect(page.locator('[data-code^=path-]')).toHaveCount(0);
+  await choose(page, 'What the tool keeps of its orientation on the way', 'follows the arm');
+  await expect(keep).toContainText('follows the arm');
+  await page.getByRole('button', { name: 'As text', exact: true }).click();
+  await expect(text).toHaveValue(/20 0 mm from here, following the arm, at 50 %/);
 });

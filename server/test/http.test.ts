@@ -200,6 +200,25 @@ describe('compute calls', () => {
     expect(best.awayS).toBeGreaterThan(0);
     expect(best.evenness).toBeGreaterThan(0);
   });
+  it('places a tool at an angle from up, whatever its heading, and refuses an angle that is none', async () => {
+    const ask = (fromUpDeg: number) =>
+      server.send('POST', '/api/compute/inverse', {
+        mechanism,
+        target: { positionMm: [150, 80, 90], orientation: { kind: 'tilt', fromUpDeg } },
+      });
+    for (const fromUpDeg of [180, 150, 120]) {
+      const { body } = await ask(fromUpDeg);
+      expect(body.reachable).toBe(true);
+      const [{ joints }] = body.solutions;
+      const { body: there } = await server.send('POST', '/api/compute/forward', { mechanism, joints });
+      const [x, y] = there.quaternion;
+      const fromUp = (Math.acos(1 - 2 * (x * x + y * y)) * 180) / Math.PI;
+      expect(fromUp).toBeCloseTo(fromUpDeg, 3);
+    }
+    const bad = await ask(200);
+    expect(bad.status).toBe(400);
+    expect(JSON.stringify(bad.body.faults)).toContain('fromUpDeg');
+  });
   it('says why not, and the closest pose', async () => {
     const { body } = await server.send('POST', '/api/compute/inverse', {
       mechanism,

@@ -59,6 +59,36 @@ describe('a target that an allowed pose meets', () => {
   });
 });
 
+describe('an answer without a solution', () => {
+  it.each([
+    'turn and 3 bars',
+    'rail, 3 bars',
+    'wrist apart',
+    'sums between joints',
+    'any chain of 5',
+    'column, 2 bars',
+  ])('has a closest pose that does not meet the task: %s', (name) => {
+    const random = seededRandom(9);
+    let refused = 0;
+    for (let i = 0; i < 60; i++) {
+      const mechanism = armOf(name, random);
+      const asks = question(random, mechanism);
+      if (!asks || asks.task.kind === 'aim') continue;
+      // About the edge: a little off a place that is reached.
+      const by = vec3.scale([random() - 0.5, random() - 0.5, random() - 0.5], 0.02 * random());
+      const task = { ...asks.task, position: vec3.add(asks.task.position, by) };
+      const { reachable, solutions, closest } = solveInverse(mechanism, mechanism.tools[0], task, asks.near);
+      expect(reachable).toBe(solutions.length > 0);
+      if (reachable) continue;
+      refused++;
+      const off = taskError(task, forward(mechanism, closest!.q).tools.get(mechanism.tools[0].id)!);
+      const isMet = off.distance <= 1e-6 && off.angle <= 1e-6;
+      expect(isMet && rulesExcess(mechanism, closest!.q) <= 1e-9).toBe(false);
+    }
+    expect(refused).toBeGreaterThan(0);
+  });
+});
+
 describe('the carriage of an arm', () => {
   it('is where the direction says, of which there is one place', () => {
     const mechanism = preset('rail-arm');

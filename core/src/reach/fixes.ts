@@ -66,6 +66,8 @@ const LEAST_LINK = 8;
 /** Shares of the widest change at which a change is tried before it is narrowed down. */
 const TRIES = [0.1, 0.25, 0.5, 0.75, 1];
 const STARTS = 8;
+/** Other targets offered at most: the nearest ones. */
+const MOST_TARGETS = 3;
 
 /** The document with the change made; a tilt or another target changes nothing there. */
 export function applyFix(doc: MechanismDoc, fix: Fix): MechanismDoc {
@@ -164,8 +166,10 @@ function* search(question: FixQuestion, checks?: FixChecks): Generator<number, F
     .map(({ fix }) => fix);
   const bringInRoutines = newStops(question, mechanism, checks?.routines);
   const offered: Fix[] = [];
+  let targets = 0;
   for (const fix of fixes) {
     yield 1;
+    if (fix.kind === 'target' && ++targets > MOST_TARGETS) continue;
     if (order(fix) === 0 || !bringInRoutines(applyFix(doc, fix))) offered.push(fix);
   }
   return offered;

@@ -161,7 +161,7 @@ function apply(fix: Fix): void {
         No single change of a length, a limit or the base’s place is enough.
       </p>
       <ul v-else-if="fixes">
-        <li v-for="(fix, k) in fixes.slice(0, 6)" :key="k">
+        <li v-for="(fix, k) in fixes.slice(0, 8)" :key="k">
           <span>{{ fixWords(fix) }}</span>
           <Button
             size="small"
@@ -173,7 +173,8 @@ function apply(fix: Fix): void {
         </li>
       </ul>
       <p v-if="fixes?.length" class="small">
-        Each was solved again on the changed rig and touches nothing there. Ctrl Z takes it back.
+        Each was solved again with the change made, touches nothing there, and stops no routine that could be run
+        before. Ctrl Z takes it back.
       </p>
     </template>
   </div>
