@@ -166,6 +166,8 @@ for (const [name, scene] of Object.entries(scenes)) {
   try {
     page.setDefaultTimeout(60000);
     await scene();
+    // What is still being worked out would cover a part of the page.
+    await page.getByText('Looking for contact').waitFor({ state: 'hidden' });
     await page.waitForTimeout(900);
     await page.screenshot({ path: join(root, folder, `${name}.png`) });
     console.log(name);
