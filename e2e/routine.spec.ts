@@ -12,12 +12,12 @@ test('a routine is planned, played, and its fault found by preflight and mended'
   await page.getByRole('button', { name: 'time', exact: true }).click();
   await type(page, 'Duration', 0.1);
   await expect(page.locator('[data-code=duration-too-short]')).toContainText('Step 3 wants 0.1 s');
-  await expect(page.getByRole('button', { name: /to look at before a run/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /to look at/ })).toBeVisible();
   await page.getByRole('link', { name: /Bench/ }).click();
-  await page.getByRole('button', { name: /to look at before a run/ }).click();
+  await page.getByRole('button', { name: /to look at/ }).click();
   await page.getByRole('dialog').getByRole('button', { name: 'Go there' }).first().click();
   await type(page, 'Duration', 3);
-  await expect(page.getByRole('button', { name: 'ready to run' })).toBeVisible();
+  await expect(page.getByRole('button', { name: /fit for (the simulated|a real) board/ })).toBeVisible();
   // By keyboard: down one step, up again past it, delete, undo.
   await page.locator('.step').nth(2).focus();
   await page.keyboard.press('ArrowDown');

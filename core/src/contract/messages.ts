@@ -129,6 +129,22 @@ export const catalogue = {
   'position-unverified': entry(
     'note',
     'The arm has not homed: the remembered position counts, unverified, and the run keeps to {share:n0} % of its speed.',
+    'Look whether the arm stands as it is drawn, and say so on the Bench, to run at full speed.',
+  ),
+  'run-not-yet': entry(
+    'look',
+    'Step {step} {what}, which a run on a board does not do yet; everything else here does.',
+    'Skip such steps to run the rest.',
+  ),
+  'start-unhomed': entry(
+    'note',
+    '{joint} is moved by counted steps and has no homing: when power comes nothing knows where it stands.',
+    'Give it a way of homing.',
+  ),
+  'start-unplanned': entry(
+    'note',
+    'No rest pose is named for power-up: the servos jump from where they happen to stand.',
+    'Name the pose that the arm rests in.',
   ),
   'board-empty': error(
     409,

@@ -47,6 +47,8 @@ export const clientMessage = z.discriminatedUnion('type', [
     routineId: z.string(),
     /** Begins there instead of at the first step. */
     fromStep: z.string().optional(),
+    /** Somebody has looked: the arm stands as it is drawn, though it has not homed. */
+    asDrawn: z.boolean().optional(),
   }),
   z.strictObject({ type: z.literal('pause') }),
   z.strictObject({ type: z.literal('resume') }),

@@ -25,11 +25,29 @@ export type RoutineEvent =
     }
   /** From here on the tool holds this payload, or nothing. */
   | { readonly kind: 'carry'; readonly atS: number; readonly tool: string; readonly payload: string | null }
-  | { readonly kind: 'output'; readonly atS: number; readonly signal: string; readonly on: boolean }
+  | {
+      readonly kind: 'output';
+      readonly atS: number;
+      readonly signal: string;
+      readonly on: boolean;
+      readonly ref: StepRef;
+    }
   | { readonly kind: 'counter'; readonly atS: number; readonly counter: string; readonly value: number }
   /** Motors of these joints get power, or none. */
-  | { readonly kind: 'power'; readonly atS: number; readonly joints: readonly string[]; readonly on: boolean }
-  | { readonly kind: 'swap'; readonly atS: number; readonly off: string | null; readonly on: string | null }
+  | {
+      readonly kind: 'power';
+      readonly atS: number;
+      readonly joints: readonly string[];
+      readonly on: boolean;
+      readonly ref: StepRef;
+    }
+  | {
+      readonly kind: 'swap';
+      readonly atS: number;
+      readonly off: string | null;
+      readonly on: string | null;
+      readonly ref: StepRef;
+    }
   /** Answered with the input's state now: a boolean. */
   | { readonly kind: 'read'; readonly atS: number; readonly signal: string; readonly ref: StepRef }
   /** Answered with the seconds until the input is as wanted, or null where that is not before `atMostS`. */

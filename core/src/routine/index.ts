@@ -12,6 +12,7 @@ export * from './compose';
 export * from './fixes';
 export * from './analysis';
 export * from './schools';
+export * from './readiness';
 export * from './structure';
 export * from './stops';
 export { keeps } from './orientation';

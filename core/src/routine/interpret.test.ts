@@ -152,6 +152,31 @@ describe('order', () => {
     expect(length({ go: { from: false, changesS: [7] } })).toBe(5);
     expect(length({ go: { from: true, changesS: [] } })).toBe(1);
   });
+  it('says that a lap comes again only where it ends as it began', () => {
+    const turn = (value: number): object => ({ kind: 'joint-move', target: { joints: { turn: value } }, ...pace });
+    const made = plan([to('over-jar'), { kind: 'repeat', times: null }, turn(20), turn(-20), { kind: 'end' }]);
+    const at = (t: number): number => {
+      const q = [0, 1, 2].map(() => new Float64Array(dipper.mechanism.m));
+      samplePlanInto(q[0], q[1], q[2], made, t);
+      return q[0][0];
+    };
+    expect(made.endlessFromS).toBeGreaterThan(0);
+    expect(at(made.endlessFromS!)).toBeCloseTo(at(made.durationS), 9);
+    // A loop that is left after three laps is none that goes on for ever.
+    const left = plan([
+      { kind: 'repeat', times: null },
+      turn(20),
+      turn(-20),
+      { kind: 'counter', counter: 'laps', change: { add: 1 } },
+      { kind: 'if', when: { counter: 'laps', is: 'equal', value: 3 } },
+      { kind: 'jump', to: 'out' },
+      { kind: 'end' },
+      { kind: 'end' },
+      { kind: 'marker', name: 'out' },
+    ]);
+    expect(left.endlessFromS).toBeNull();
+    expect(left.steps.filter((step) => step.stepId === 's1')).toHaveLength(3);
+  });
   it('says what comes again for ever, and never hangs on it', () => {
     const round = plan([{ kind: 'repeat', times: null }, { kind: 'wait', durationS: 2 }, { kind: 'end' }]);
     expect(codes(round)).toEqual(['routine-endless']);

@@ -51,12 +51,23 @@ export function* interpret(
   return run.body.q;
 }
 
+/** A repeat under way. */
+interface Loop {
+  left: number;
+  /** When its lap began (s). */
+  began: number;
+  /** For ever: states in which laps began, and when. */
+  readonly seen: Map<string, number>;
+}
+/** Laps of a repeat for ever that are looked at for one that comes again. */
+const MOST_LAPS = 24;
+
 interface Frame {
   readonly routine: Routine;
   readonly structure: Structure;
   readonly depth: number;
   /** Of repeats under way: passes left, and when this pass began. */
-  readonly loops: Map<number, { left: number; began: number }>;
+  readonly loops: Map<number, Loop>;
   /** When the same place was passed in the same state. */
   readonly seen: Map<string, number>;
 }
@@ -168,7 +179,7 @@ class Interpreter {
       }
       case 'output':
         yield* this.body.flush();
-        yield { kind: 'output', atS: this.body.now, signal: step.signal, on: step.on };
+        yield { kind: 'output', atS: this.body.now, signal: step.signal, on: step.on, ref };
         yield* this.body.mark(ref);
         return pc + 1;
       case 'hold':
@@ -205,7 +216,13 @@ class Interpreter {
         return pc + 1;
       }
       case 'repeat':
-        frame.loops.set(pc, { left: step.times ?? Infinity, began: this.body.now });
+        if (step.times === null) yield* this.body.flush();
+        frame.loops.set(pc, {
+          left: step.times ?? Infinity,
+          began: this.body.now,
+          // A lap that ends as the first one began comes again; one that does not may lead somewhere else yet.
+          seen: new Map(step.times === null ? [[this.state(), this.body.now]] : []),
+        });
         yield* this.body.mark(ref);
         return pc + 1;
       case 'if': {
@@ -251,7 +268,7 @@ class Interpreter {
     if (to === undefined) return 'over';
     if (to > pc) return to;
     yield* this.body.flush();
-    const key = `${pc}|${[...this.counters].join()}|${[...this.body.carried].join()}|${this.body.speed}|${[...this.body.q].map((v) => v.toFixed(6)).join()}`;
+    const key = `${pc}|${this.state()}`;
     const before = frame.seen.get(key);
     if (before !== undefined) {
       const over = yield* this.again(ref, before);
@@ -259,6 +276,12 @@ class Interpreter {
     }
     frame.seen.set(key, this.body.now);
     return to;
+  }
+
+  /** All that decides what comes next, but for the place in the routine. */
+  private state(): string {
+    const { carried, speed, q } = this.body;
+    return `${[...this.counters].join()}|${[...carried].join()}|${speed}|${[...q].map((v) => v.toFixed(6)).join()}`;
   }
 
   /** The same state as at `since`: whether that ends it. */
@@ -279,8 +302,13 @@ class Interpreter {
     if (!loop) return pc + 1;
     if (loop.left === Infinity) {
       yield* this.body.flush();
-      if (yield* this.again(ref, loop.began)) return 'over';
+      const state = this.state();
+      const before = loop.seen.get(state);
+      const stands = this.body.now - loop.began < NO_TIME;
+      if (before !== undefined || stands || loop.seen.size > MOST_LAPS)
+        if (yield* this.again(ref, stands ? loop.began : (before ?? loop.began))) return 'over';
       loop.began = this.body.now;
+      loop.seen.set(state, loop.began);
       return opener + 1;
     }
     loop.left--;

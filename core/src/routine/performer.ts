@@ -173,7 +173,7 @@ export class Performer {
       if (step.to !== 'open' && step.to !== 'closed')
         return yield* this.problem(ref, { code: 'grip-on-off', data: { step: no } });
       const on = step.to === 'closed';
-      yield { kind: 'output', atS: this.now, signal: grip.output, on };
+      yield { kind: 'output', atS: this.now, signal: grip.output, on, ref };
       yield* this.pass(ref, (on ? grip.closeS : grip.openS) ?? 0);
     } else {
       const slot = this.mechanism.slotOf.get(grip.joint);
@@ -253,7 +253,7 @@ export class Performer {
       if (on) this.loose.delete(slot);
       else this.loose.add(slot);
     }
-    yield { kind: 'power', atS: this.now, joints, on };
+    yield { kind: 'power', atS: this.now, joints, on, ref };
     yield* this.mark(ref);
   }
 
@@ -265,7 +265,7 @@ export class Performer {
         yield* this.problem(ref, { code: 'path-no-tool', data: { step: ref.index + 1 } });
       else this.mounted.add(on);
     }
-    yield { kind: 'swap', atS: this.now, off, on };
+    yield { kind: 'swap', atS: this.now, off, on, ref };
     yield* this.mark(ref);
   }
 }

@@ -37,19 +37,37 @@ export interface CarryEvent {
   readonly tool: string;
   readonly payload: string | null;
 }
+/** The step that an event is of, its number from 0, and the routine that step stands in. */
+export interface EventStep {
+  readonly stepId: string;
+  readonly index: number;
+  readonly routine: string;
+}
 /** What is switched, counted, asked on the way. */
 export type PlanEvent =
-  | { readonly kind: 'output'; readonly timeS: number; readonly signal: string; readonly on: boolean }
-  | {
+  | ({ readonly kind: 'output'; readonly timeS: number; readonly signal: string; readonly on: boolean } & EventStep)
+  | ({
       readonly kind: 'input';
       readonly timeS: number;
       readonly signal: string;
       readonly on: boolean;
       readonly waitedS: number | null;
-    }
+    } & EventStep)
   | { readonly kind: 'counter'; readonly timeS: number; readonly counter: string; readonly value: number }
-  | { readonly kind: 'power'; readonly timeS: number; readonly joints: readonly string[]; readonly on: boolean }
-  | { readonly kind: 'swap'; readonly timeS: number; readonly off: string | null; readonly on: string | null };
+  | ({
+      readonly kind: 'power';
+      readonly timeS: number;
+      readonly joints: readonly string[];
+      readonly on: boolean;
+    } & EventStep)
+  | ({
+      readonly kind: 'swap';
+      readonly timeS: number;
+      readonly off: string | null;
+      readonly on: string | null;
+    } & EventStep);
+const eventStep = ({ step, index, routine }: StepRef): EventStep => ({ stepId: step.id, index, routine });
+
 export interface Plan {
   readonly routineId: string;
   readonly start: Float64Array;
@@ -164,27 +182,39 @@ function* planning(
         carries.push({ timeS: event.atS, tool: event.tool, payload: event.payload });
         break;
       case 'output':
-        events.push({ kind: 'output', timeS: event.atS, signal: event.signal, on: event.on });
+        events.push({
+          kind: 'output',
+          timeS: event.atS,
+          signal: event.signal,
+          on: event.on,
+          ...eventStep(event.ref),
+        });
         break;
       case 'counter':
         events.push({ kind: 'counter', timeS: event.atS, counter: event.counter, value: event.value });
         break;
       case 'power':
-        events.push({ kind: 'power', timeS: event.atS, joints: event.joints, on: event.on });
+        events.push({ kind: 'power', timeS: event.atS, joints: event.joints, on: event.on, ...eventStep(event.ref) });
         break;
       case 'swap':
-        events.push({ kind: 'swap', timeS: event.atS, off: event.off, on: event.on });
+        events.push({ kind: 'swap', timeS: event.atS, off: event.off, on: event.on, ...eventStep(event.ref) });
         break;
       case 'read':
         answer = readInput(inputs, event.signal, event.atS);
-        events.push({ kind: 'input', timeS: event.atS, signal: event.signal, on: answer, waitedS: null });
+        events.push({
+          ...{ kind: 'input', timeS: event.atS, signal: event.signal, on: answer, waitedS: null },
+          ...eventStep(event.ref),
+        });
         break;
       case 'await': {
         const waited = awaitInput(inputs, event.signal, event.is, event.atS, event.atMostS);
         answer = waited;
         const waitedS = waited ?? event.atMostS ?? 0;
         const on = waited === null ? !event.is : event.is;
-        events.push({ kind: 'input', timeS: event.atS + waitedS, signal: event.signal, on, waitedS });
+        events.push({
+          ...{ kind: 'input', timeS: event.atS + waitedS, signal: event.signal, on, waitedS },
+          ...eventStep(event.ref),
+        });
         break;
       }
       case 'problem': {

@@ -1,13 +1,14 @@
 /** The one list of all that is to be looked at before a routine is run. */
 import { bySeverity, type Finding } from '../contract/finding';
-import { checkDrives, driveMaps } from '../drives';
+import { driveMaps } from '../drives';
 import type { Mechanism } from '../mechanism';
 import type { Build, Rig } from '../rig';
 import type { Plan } from './plan';
 import { pauseFindings } from './pauses';
+import { rigFindings, runFindings } from './readiness';
 import { lowPassFindings } from './schools';
 
-/** Everything worth a look before this routine is run: the plan's findings and the rig's. */
+/** Everything worth a look before this routine is run: the plan's findings, the rig's, and what a run cannot do yet. */
 export const preflight = (rig: Rig, mechanism: Mechanism, build: Build, plan: Plan): Finding[] =>
   [
     ...plan.findings,
@@ -15,5 +16,6 @@ export const preflight = (rig: Rig, mechanism: Mechanism, build: Build, plan: Pl
     ...pauseFindings(plan, rig.motion, (routine, id) =>
       rig.routines.some((r) => r.id === routine && r.steps.some((step) => step.id === id && step.note !== '')),
     ),
-    ...checkDrives(rig, mechanism, build),
+    ...runFindings(plan),
+    ...rigFindings(rig, mechanism, build),
   ].sort(bySeverity);

@@ -2,7 +2,7 @@
 import type { Finding } from '@cork-elbow/core/contract';
 import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
 import { jointMove } from '@cork-elbow/core/motion';
-import { planRoutine, positionAt, preflight, type Plan } from '@cork-elbow/core/routine';
+import { planRoutine, positionAt, preflight, runFindings, type Plan } from '@cork-elbow/core/routine';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { RunRequest } from './events';
 import { confirmedLimits } from './limits';
@@ -13,14 +13,6 @@ const FIRST_MOVE = 0.25;
 const UNVERIFIED = 0.25;
 /** A start nearer than this (° or mm) needs no move of its own. */
 const AT_START = 0.05;
-
-/** What a routine may do on the stage and a run does not do yet. */
-const notInRuns = {
-  output: 'It sets outputs, which runs do not do yet; skip those steps to run the rest.',
-  input: 'It waits for inputs, which runs do not read yet; skip those steps to run the rest.',
-  power: 'It lets joints go or holds them again, which runs do not do yet; skip those steps to run the rest.',
-  swap: 'It swaps tools, which runs do not wait for yet; skip those steps to run the rest.',
-} as const;
 
 export type Course =
   | { readonly ok: false; readonly reason: string; readonly findings?: readonly Finding[] }
@@ -36,6 +28,8 @@ export type Course =
       readonly from: number;
       /** Share of the speed that the run keeps to. */
       readonly full: number;
+      /** Where it goes round for ever: from this time of the run on, in laps, and when a lap begins in the routine's plan. */
+      readonly round: { readonly atS: number; readonly againS: number; readonly lapS: number } | null;
     };
 
 /** `stands`: slots in SI. */
@@ -52,8 +46,8 @@ export function courseOf(request: RunRequest, rig: Rig, stands: Float64Array): C
   const stops = preflight(rig, mechanism, build, plan).filter((f) => f.severity === 'stop');
   if (stops.length) return refused(stops[0].message, stops);
   if (plan.durationS === 0) return refused('It has nothing to do.');
-  const beyond = plan.events.find((event) => event.kind !== 'counter');
-  if (beyond) return refused(notInRuns[beyond.kind]);
+  const beyond = runFindings(plan);
+  if (beyond.length) return refused(beyond[0].message, beyond);
   const from = beginOf(plan, request);
   if (from === null) return refused('The step to begin with is not on its way.');
 
@@ -62,16 +56,25 @@ export function courseOf(request: RunRequest, rig: Rig, stands: Float64Array): C
   const far = begin.some((v, s) => Math.abs(v - stands[s]) / mechanism.siPerUnit[s] > AT_START);
   const lead = far ? first.duration : 0;
   // Axes that are homed by something do not know where they are until then; what is remembered counts, carefully.
-  const full = rig.homing.axes.length ? (rig.homing.parked?.speedShare ?? UNVERIFIED) : 1;
+  const isUnverified = rig.homing.axes.length > 0 && request.asDrawn !== true;
+  const full = isUnverified ? (rig.homing.parked?.speedShare ?? UNVERIFIED) : 1;
+  // What comes again for ever is laid once more behind the end, to go round in.
+  const again = plan.endlessFromS !== null && plan.durationS > plan.endlessFromS ? plan.endlessFromS : null;
+  const end = plan.durationS + lead - from;
+  const lap = again === null ? 0 : plan.durationS - again;
   const whole: Plan = {
     ...plan,
     blocks: [
       ...(far ? [{ block: first, startS: 0, stepId: '', index: -1, routine: '' }] : []),
       ...plan.blocks.flatMap((b) => (b.startS < from ? [] : [{ ...b, startS: b.startS + lead - from }])),
+      ...plan.blocks.flatMap((b) =>
+        again === null || b.startS < again ? [] : [{ ...b, startS: end + b.startS - again }],
+      ),
     ],
-    durationS: plan.durationS + lead - from,
+    durationS: end + lap,
   };
-  return { ok: true, routineName: routine.name, build, mechanism, plan: whole, lead, from, full };
+  const round = again === null ? null : { atS: end, againS: again, lapS: lap };
+  return { ok: true, routineName: routine.name, build, mechanism, plan: whole, lead, from, full, round };
 }
 
 /** Where a run begins: at the block that the step asked for begins in, so that nothing starts at speed. */

@@ -9,6 +9,8 @@ export interface RunRequest {
   readonly buildId: string;
   readonly routineId: string;
   readonly fromStep?: string;
+  /** The arm was looked at and stands as it is drawn: an arm that has not homed runs at full speed. */
+  readonly asDrawn?: boolean;
 }
 
 export interface Telemetry {

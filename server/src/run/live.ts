@@ -104,10 +104,18 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
         const { rig, revision } = await getRig(store, message.rigId);
         if (revision !== message.revision)
           throw new ApiError('revision-conflict', { revision, yours: message.revision });
-        const { rigId, buildId, routineId, fromStep } = message;
+        const { rigId, buildId, routineId, fromStep, asDrawn } = message;
         return ask({
           type: 'run',
-          run: { id: randomUUID(), rigId, revision, buildId, routineId, ...(fromStep ? { fromStep } : {}) },
+          run: {
+            id: randomUUID(),
+            rigId,
+            revision,
+            buildId,
+            routineId,
+            ...(fromStep ? { fromStep } : {}),
+            ...(asDrawn ? { asDrawn } : {}),
+          },
           rig,
         });
       }

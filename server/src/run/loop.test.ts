@@ -180,7 +180,7 @@ describe('the run loop', () => {
     } as (typeof waiting.routines)[number]['steps'][number]);
     b.loop.start({ id: 'r4', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, waiting, b.now());
     const refusal = b.events.findLast((e) => e.type === 'refused');
-    expect(refusal).toMatchObject({ type: 'refused', message: expect.stringContaining('It waits for inputs') });
+    expect(refusal).toMatchObject({ type: 'refused', message: expect.stringContaining('waits for an input') });
     expect(points(b.sent)).toHaveLength(0);
   });
 
@@ -291,7 +291,83 @@ describe('switching on', () => {
   });
 });
 
+describe('a routine that comes again for ever', () => {
+  const endless = structuredClone(dipper);
+  endless.routines.push({
+    ...{ id: 'round', name: 'Round', note: '', role: null, profile: 's-curve' },
+    steps: [
+      { id: 'a', kind: 'joint-move', enabled: true, note: '', target: { pose: 'over-jar' }, pace: { speedShare: 1 } },
+      { id: 'loop', kind: 'repeat', enabled: true, note: '', times: null },
+      {
+        id: 'b',
+        kind: 'joint-move',
+        enabled: true,
+        note: '',
+        target: { joints: { turn: 20 } },
+        pace: { speedShare: 1 },
+      },
+      {
+        id: 'c',
+        kind: 'joint-move',
+        enabled: true,
+        note: '',
+        target: { joints: { turn: -20 } },
+        pace: { speedShare: 1 },
+      },
+      { id: 'end', kind: 'end', enabled: true, note: '' },
+    ],
+  });
+  const ask = { id: 'r9', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'round' };
+  const turns = (b: ReturnType<typeof bench>): number[] =>
+    b.events.flatMap((e) => (e.type === 'telemetry' ? [e.telemetry.commanded.turn] : []));
+
+  it('runs until it is stopped, lap after lap, without a jump', () => {
+    const b = bench(endless);
+    b.loop.start(ask, endless, b.now());
+    b.to(60_000);
+    expect(b.loop.state.run).toBe('running');
+    const list = turns(b);
+    // Each lap goes from one side to the other and back.
+    const crossings = list.slice(1).filter((v, i) => v >= 0 !== list[i] >= 0).length;
+    expect(crossings).toBeGreaterThan(20);
+    const sent = points(b.sent);
+    const worst = Math.max(
+      ...sent
+        .slice(1)
+        .flatMap((p, i) => p.message.values.map(([, v], k) => Math.abs(v - sent[i].message.values[k][1]))),
+    );
+    // 180 °/s at about 10.4 µs/° and 20 ms.
+    expect(worst).toBeLessThan(180 * 10.4 * 0.02 * 1.3);
+    b.loop.stop();
+    b.to(4000);
+    expect(b.loop.state.run).toBe('stopped');
+    const ended = b.events.find((e) => e.type === 'ended');
+    expect(ended?.type === 'ended' && ended.ranMs).toBeGreaterThan(50_000);
+  });
+  it('shows where in its lap it is, and goes round from a step inside the loop too', () => {
+    const b = bench(endless);
+    b.loop.start({ ...ask, fromStep: 'c' }, endless, b.now());
+    b.to(30_000);
+    expect(b.loop.state.run).toBe('running');
+    const seen = new Set(b.events.flatMap((e) => (e.type === 'telemetry' ? [e.telemetry.stepId] : [])));
+    expect(seen).toContain('b');
+    expect(seen).toContain('c');
+    for (const e of b.events)
+      if (e.type === 'telemetry') expect(e.telemetry.runS).toBeLessThanOrEqual(b.loop.state.totalS + 10);
+  });
+});
+
 describe('a rig of steppers with a shared wrist', () => {
+  it('runs at full speed where somebody has looked that it stands as drawn', () => {
+    const loader = kilnLoader();
+    const b = bench(loader, 'kiln', 'hold');
+    const ask = { id: 'r', rigId: 'kiln', revision: 1, buildId: 'b1', routineId: 'round', asDrawn: true };
+    b.loop.start(ask, loader, b.now());
+    b.to(16_000, 4);
+    expect(b.loop.state).toMatchObject({ run: 'running', notice: '' });
+    b.to(60_000, 4);
+    expect(b.loop.state.run).toBe('finished');
+  });
   it('runs its routine over the line and ends where the plan does', () => {
     const loader = kilnLoader();
     const b = bench(loader, 'kiln', 'hold');

@@ -59,6 +59,9 @@ interface Going {
   lead: number;
   /** Time of the plan at which it begins. */
   from: number;
+  /** Where it goes round for ever, and what the laps done so far took (s). */
+  round: { readonly atS: number; readonly againS: number; readonly lapS: number } | null;
+  lapped: number;
   time: number;
   rate: number;
   wish: number;
@@ -192,7 +195,7 @@ export class RunLoop {
     const course = courseOf(request, rig, this.commanded.slice());
     if (!course.ok) return refused(course.reason, course.findings);
 
-    const { build, mechanism, plan, lead, from, full } = course;
+    const { build, mechanism, plan, lead, from, full, round } = course;
     const { id: runId, routineId } = request;
     Object.assign(this.board, { rig, build, mechanism, wire: new Wire(rig, mechanism, build) });
     this.sendBounds();
@@ -202,6 +205,8 @@ export class RunLoop {
       plan,
       lead,
       from,
+      round,
+      lapped: 0,
       time: 0,
       rate: full,
       wish: full,
@@ -219,7 +224,7 @@ export class RunLoop {
       runId,
       routineId,
       runS: from,
-      totalS: from + plan.durationS - lead,
+      totalS: from + plan.durationS - (round?.lapS ?? 0) - lead,
       notice: full < 1 ? say('position-unverified', { share: full * 100 }) : '',
       stepId: null,
     });
@@ -290,10 +295,16 @@ export class RunLoop {
     const before = run.rate;
     const step = run.slope * PERIOD;
     run.rate = run.wish > before ? Math.min(run.wish, before + step) : Math.max(run.wish, before - step);
-    run.time = Math.min(run.plan.durationS, run.time + ((before + run.rate) / 2) * (PERIOD / 1000));
+    run.time = run.time + ((before + run.rate) / 2) * (PERIOD / 1000);
+    const { round } = run;
+    if (!round) run.time = Math.min(run.plan.durationS, run.time);
+    else if (run.time >= run.plan.durationS) {
+      run.time -= round.lapS;
+      run.lapped += round.lapS;
+    }
     this.sendPoint(run, PERIOD, now);
     run.nextDue += PERIOD;
-    if (run.time >= run.plan.durationS) {
+    if (!round && run.time >= run.plan.durationS) {
       run.ends ??= 'finished';
       run.quietAt = now + CUSHION + PERIOD + SETTLE;
     } else if (run.rate === 0) {
@@ -393,7 +404,13 @@ export class RunLoop {
     this.run = null;
     const worst = Object.fromEntries(Object.entries(run.worst).map(([id, v]) => [id, Math.round(v * 100) / 100]));
     this.set({ run: outcome, runS: planTime(run), stepId: null });
-    this.emit({ type: 'ended', runId: run.id, outcome, ranMs: Math.max(0, run.time - run.lead) * 1000, worst });
+    this.emit({
+      type: 'ended',
+      runId: run.id,
+      outcome,
+      ranMs: Math.max(0, run.lapped + run.time - run.lead) * 1000,
+      worst,
+    });
   }
 
   // ── Out ─────────────────────────────────────────────────────────────────────────────────────────────────────────
@@ -462,7 +479,10 @@ export class RunLoop {
 }
 
 /** Time of the plan that a run is at; where it begins, while it is on its way there. */
-const planTime = (run: Going): number => run.from + Math.max(0, Math.min(run.time, run.plan.durationS) - run.lead);
+function planTime({ from, time, plan, lead, round }: Going): number {
+  if (round && time > round.atS) return round.againS + (time - round.atS);
+  return from + Math.max(0, Math.min(time, plan.durationS) - lead);
+}
 
 /** Seconds in which time may slow from full speed to a stand without any joint braking harder than it may. */
 function slowest(mechanism: Mechanism): number {

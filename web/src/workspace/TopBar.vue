@@ -3,6 +3,7 @@ import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconMoon, IconSun } 
 import { format } from 'date-fns';
 import Button from 'primevue/button';
 import { computed } from 'vue';
+import { readinessOf } from '@cork-elbow/core/routine';
 import { RouterLink } from 'vue-router';
 import TextField from '../shared/TextField.vue';
 import ParkButtons from './ParkButtons.vue';
@@ -32,6 +33,23 @@ const saved = computed(() => {
       return `not saved: ${rigs.saveMessage}`;
   }
   return '';
+});
+/** What may be done as it stands, and what is missing for more. */
+const readiness = computed(() =>
+  rigs.rig ? readinessOf(rigs.rig, view.findings) : { state: 'stopped' as const, missing: [] },
+);
+const fitness = computed(
+  () =>
+    ({
+      stopped: 'something stops a run',
+      simulated: 'fit for the simulated board',
+      real: 'fit for a real board',
+    })[readiness.value.state],
+);
+const why = computed(() => {
+  if (readiness.value.state !== 'simulated') return '';
+  const [first] = readiness.value.missing;
+  return first ? `Missing for a real board: ${first.message}` : 'A real board wants motors first.';
 });
 const board = computed(() => {
   const { link, armed, run: state } = run.status;
@@ -90,8 +108,16 @@ const rename = (name: string): string | void => {
       Stop <span class="small">Esc</span>
     </button>
     <ParkButtons v-if="rigs.rig" />
-    <button v-if="rigs.rig" class="chip look" :class="{ some: toLook }" @click="emit('findings')">
-      <b v-if="toLook" class="num">{{ toLook }}</b> {{ toLook ? 'to look at before a run' : 'ready to run' }}
+    <button
+      v-if="rigs.rig"
+      class="chip look"
+      :class="[readiness.state, { some: toLook }]"
+      :data-readiness="readiness.state"
+      :title="why"
+      @click="emit('findings')"
+    >
+      <b v-if="toLook" class="num">{{ toLook }}</b> {{ toLook ? 'to look at' : ''
+      }}<template v-if="toLook">; </template>{{ fitness }}
     </button>
     <span class="board" :class="board.tone"><i aria-hidden="true" />{{ board.text }}</span>
     <IconButton :icon="IconKeyboard" label="Keys" title="Keys (?)" @click="emit('keys')" />
@@ -153,6 +179,12 @@ const rename = (name: string): string | void => {
   cursor: pointer;
   color: var(--good);
   background: transparent;
+}
+.look.stopped {
+  color: var(--alarm);
+}
+.look.simulated {
+  color: var(--ink-2);
 }
 .look.some {
   background: var(--cork-wash);

@@ -3,7 +3,7 @@ import { useRafFn } from '@vueuse/core';
 import { computed, inject, onScopeDispose, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
 import { bySeverity, type Finding, type SimulatedInputs } from '@cork-elbow/core/contract';
 import { tipPath } from '@cork-elbow/core/kinematics';
-import { payloadFrames, preflight, positionAt, stepAt, type Plan } from '@cork-elbow/core/routine';
+import { payloadFrames, preflight, positionAt, rigFindings, stepAt, type Plan } from '@cork-elbow/core/routine';
 import { useJobsStore } from '../stores/jobs';
 import { useRigStore } from '../stores/rig';
 import { useViewStore } from '../stores/view';
@@ -54,11 +54,14 @@ export function createPlan() {
     { immediate: true },
   );
 
-  watch([plan, contacts, () => rigs.build], () => {
+  watch([plan, contacts, () => rigs.rig, () => rigs.build], () => {
     const { rig, mechanism, build } = rigs;
     view.findings =
-      rig && mechanism && build && plan.value
-        ? [...preflight(rig, mechanism, build, plan.value), ...contacts.value].sort(bySeverity)
+      rig && mechanism && build
+        ? // The rig's own do not hang on a routine.
+          plan.value
+          ? [...preflight(rig, mechanism, build, plan.value), ...contacts.value].sort(bySeverity)
+          : rigFindings(rig, mechanism, build).sort(bySeverity)
         : [];
   });
 

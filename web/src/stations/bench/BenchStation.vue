@@ -36,7 +36,11 @@ const status = computed(() => run.status);
 const connected = computed(() => run.isLive);
 const isMine = computed(() => connected.value && run.isRunning);
 const elsewhere = computed(() => status.value.link === 'connected' && status.value.rigId !== rigs.id);
-const stops = computed(() => view.findings.filter((f) => f.severity === 'stop'));
+const stops = computed(() => view.findings.filter((f) => f.severity === 'stop' || f.code === 'run-not-yet'));
+/** An arm that homes is not homed by a run: it goes slowly, unless somebody has looked. */
+const unverified = computed(() => (rigs.rig?.homing.axes.length ?? 0) > 0);
+const asDrawn = ref(false);
+watch(connected, () => (asDrawn.value = false));
 const canRun = computed(
   () =>
     connected.value &&
@@ -68,6 +72,7 @@ const start = (): void =>
     buildId: rigs.build!.id,
     routineId: routine.value!.id,
     ...(fromStep.value ? { fromStep: fromStep.value } : {}),
+    ...(unverified.value && asDrawn.value ? { asDrawn: true } : {}),
   });
 /** Steps that a run may begin with; the first one means all of it. */
 const fromStep = ref('');
@@ -252,6 +257,11 @@ const outcomes: Record<string, string> = { finished: 'finished', stopped: 'stopp
       <Button label="Run" :disabled="!canRun" @click="start" />
     </template>
   </div>
+  <label v-if="connected && unverified && !run.isRunning" class="check"
+    ><input v-model="asDrawn" type="checkbox" /> I have looked: the arm stands as it is drawn. Without that a run
+    keeps to {{ formatNumber((rigs.rig!.homing.parked?.speedShare ?? 0.25) * 100, 0) }} % of its speed, since nothing
+    has homed it.</label
+  >
   <p v-if="away" class="muted small" role="note">{{ away }}</p>
   <div
     class="state"

@@ -40,8 +40,14 @@ const times = computed(() => {
   }
   return map;
 });
-const isPlaying = (id: string): boolean =>
-  playing.value?.stepId === id && playing.value.routine === steps.routine.value?.id;
+/** The step under way; while a called routine is, the call that leads there. */
+const current = computed(() => {
+  const own = steps.routine.value?.id;
+  const now = playing.value;
+  if (!now || now.routine === own) return now?.stepId;
+  return plan.value?.steps.findLast((s) => s.routine === own && s.startS <= now.startS + 1e-9)?.stepId;
+});
+const isPlaying = (id: string): boolean => current.value === id;
 const timeText = (id: string): string => {
   const time = times.value.get(id);
   return time && time.s > 0 ? `${formatNumber(time.s, 2)} s` : '';

@@ -1,0 +1,90 @@
+import { describe, expect, it } from 'vitest';
+import { dotPainter, heronGreeter, kilnLoader, tileDipper, twinCarriers } from '../../../demo';
+import { compiled } from '../kinematics/arms.testkit';
+import { presets, rigFromPreset } from '../mechanism/presets';
+import type { Rig, Step } from '../rig';
+import { planRoutine, preflight, readinessOf, rigFindings, runFindings } from './index';
+
+const findingsOf = (rig: Rig) => rigFindings(rig, compiled(rig.mechanism), rig.builds[0]);
+const stateOf = (rig: Rig): string => readinessOf(rig, findingsOf(rig)).state;
+
+describe('how far a rig is ready', () => {
+  it('does not hang on a routine: an arm without wires is not fit for a real board, whether it has one or not', () => {
+    const whole = tileDipper();
+    const bare: Rig = { ...whole, wiring: [], routines: [] };
+    expect(findingsOf(bare).map((f) => f.code)).toContain('motor-unwired');
+    expect(stateOf(bare)).toBe('simulated');
+    const { missing } = readinessOf(bare, findingsOf(bare));
+    expect(missing[0].message).toMatch(/\.$/);
+  });
+  it('is for a real board only with every motor calibrated, supplied, wired, and a way to its start', () => {
+    const rig = tileDipper();
+    expect(stateOf(rig)).toBe('real');
+    const [build] = rig.builds;
+    const lacking: [string, Rig][] = [
+      ['motors', { ...rig, drives: [], transmissions: [], wiring: [] }],
+      ['a motor of one joint', { ...rig, transmissions: rig.transmissions.slice(1) }],
+      ['wires', { ...rig, wiring: rig.wiring.slice(1) }],
+      ['supply', { ...rig, wiring: rig.wiring.map((w) => ({ ...w, rail: null })) as Rig['wiring'] }],
+      ['calibration', { ...rig, builds: [{ ...build, calibrations: [] }] }],
+      ['a rest pose', { ...rig, powerUp: { ...rig.powerUp, rest: null } }],
+    ];
+    for (const [what, without] of lacking) expect([what, stateOf(without)]).not.toEqual([what, 'real']);
+  });
+  it('asks homing of motors that are moved by counted steps', () => {
+    const rig = kilnLoader();
+    expect(findingsOf(rig).map((f) => f.code)).not.toContain('start-unhomed');
+    const without = { ...rig, homing: { ...rig.homing, axes: rig.homing.axes.slice(1) } };
+    const found = findingsOf(without).filter((f) => f.code === 'start-unhomed');
+    expect(found.map((f) => f.place.joint)).toEqual([rig.homing.axes[0].joint]);
+  });
+  it('is stopped by what stops a run, and an arm just made is not called fit for a real board', () => {
+    const rig = tileDipper();
+    const twice = { ...rig, wiring: rig.wiring.map((w) => ({ ...w, channel: rig.wiring[0].channel })) };
+    expect(stateOf(twice)).toBe('stopped');
+    for (const preset of presets) {
+      const made = rigFromPreset(preset, preset.name);
+      if (made.ok) expect([preset.id, stateOf(made.value)]).not.toEqual([preset.id, 'real']);
+    }
+  });
+});
+
+describe('what a run cannot do yet', () => {
+  const extra: [string, Step][] = [
+    ['sets an output', { id: 'x', kind: 'output', enabled: true, note: '', signal: 'lamp', on: true }],
+    ['lets joints go', { id: 'x', kind: 'let-go', enabled: true, note: '', joints: ['turn'] }],
+    [
+      'waits for an input',
+      {
+        ...{ id: 'x', kind: 'wait-input', enabled: true, note: '' },
+        ...{ signal: 'lamp', is: true, timeoutS: 1, otherwise: 'go-on' },
+      } as Step,
+    ],
+  ];
+  it.each(extra)('stands in the list before a run: a step that %s', (what, step) => {
+    const rig = tileDipper();
+    rig.signals = [
+      {
+        ...{ id: 'lamp', name: 'Lamp', way: step.kind === 'output' ? 'out' : 'in', board: rig.boards[0].id },
+        ...{ channel: 18, activeLow: false, pull: 'down', note: '' },
+      } as Rig['signals'][number],
+    ];
+    const [first] = rig.routines;
+    const routine = { ...first, steps: [first.steps[0], step, ...first.steps.slice(1)] };
+    const mechanism = compiled(rig.mechanism);
+    const plan = planRoutine(rig, mechanism, rig.builds[0], routine);
+    const [found] = preflight(rig, mechanism, rig.builds[0], plan).filter((f) => f.code === 'run-not-yet');
+    expect(found.message).toContain(`Step 2 ${what}`);
+    expect(found.place).toMatchObject({ routine: routine.id, step: 'x' });
+  });
+  it('is nothing in routines that only move', () => {
+    for (const rig of [tileDipper(), dotPainter(), heronGreeter(), twinCarriers()]) {
+      const mechanism = compiled(rig.mechanism);
+      for (const routine of rig.routines) {
+        const plan = planRoutine(rig, mechanism, rig.builds[0], routine);
+        const moves = plan.events.every((e) => e.kind === 'counter');
+        expect(runFindings(plan).length > 0).toBe(!moves);
+      }
+    }
+  });
+});

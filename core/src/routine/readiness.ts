@@ -1,0 +1,80 @@
+/** How far a rig is ready to run, and what a run cannot do yet: said before the button is pressed, in the list of all findings. */
+import { finding, type Finding } from '../contract/finding';
+import type { Code } from '../contract/messages';
+import { checkDrives } from '../drives';
+import type { Mechanism } from '../mechanism';
+import type { Build, Rig } from '../rig';
+import type { Plan, PlanEvent } from './plan';
+
+/** What a routine may do on the stage and a run on a board does not do yet. */
+const notYet: Readonly<Record<Exclude<PlanEvent['kind'], 'counter'>, string>> = {
+  output: 'sets an output',
+  input: 'waits for an input or asks for one',
+  power: 'lets joints go or holds them again',
+  swap: 'swaps a tool',
+};
+
+/** The first step of each kind that a run would refuse. */
+export function runFindings(plan: Plan): Finding[] {
+  const said = new Set<string>();
+  return plan.events.flatMap((event): Finding[] => {
+    if (event.kind === 'counter' || said.has(event.kind)) return [];
+    said.add(event.kind);
+    const { kind, timeS, routine, stepId: step, index } = event;
+    const place = { station: 'routine', routine, step, timeS } as const;
+    return [finding('run-not-yet', place, { step: index + 1, what: notYet[kind] })];
+  });
+}
+
+/** Findings of the rig that hold whatever routine is run, and for a rig without any. */
+export const rigFindings = (rig: Rig, mechanism: Mechanism, build: Build): Finding[] => [
+  ...checkDrives(rig, mechanism, build),
+  ...startFindings(rig, mechanism),
+];
+
+/** Motors that know nothing of where they stand when power comes, and no plan that finds it out or brings them in. */
+function startFindings(rig: Rig, mechanism: Mechanism): Finding[] {
+  const found: Finding[] = [];
+  const homed = new Set(rig.homing.axes.map((axis) => axis.joint));
+  const counted = rig.drives.filter((d) => d.kind === 'stepper' || d.kind === 'dc-encoder');
+  for (const drive of counted) {
+    const joints = rig.transmissions.filter((t) => t.drives.includes(drive.id)).flatMap((t) => [...t.joints]);
+    const joint = joints.find((id) => !homed.has(id));
+    if (!joint) continue;
+    const name = mechanism.names[mechanism.index.get(joint)!] ?? joint;
+    found.push(
+      finding('start-unhomed', { station: 'motors', joint, drive: drive.id, part: 'homing' }, { joint: name }),
+    );
+  }
+  const servos = rig.drives.some((d) => d.kind === 'servo');
+  if (servos && rig.powerUp.rest === null)
+    found.push(finding('start-unplanned', { station: 'motors', part: 'power-up' }));
+  return found;
+}
+
+/** stopped: nothing runs; simulated: a run on the simulated board; real: nothing known is missing for a real one either. */
+export type Readiness = 'stopped' | 'simulated' | 'real';
+
+/** What the simulated board does not mind and a real arm does: no motor, wire, supply, calibration, or way to its start. */
+const forReal: ReadonlySet<Code> = new Set<Code>([
+  'joint-without-motor',
+  'motor-unwired',
+  'uncalibrated',
+  'rail-missing',
+  'signal-unwired',
+  'polarity-unknown',
+  'input-floats',
+  'output-boot-unknown',
+  'start-unhomed',
+  'start-unplanned',
+]);
+
+/** `findings`: the rig's and those of the routine on show; a real board wants motors that are all there. */
+export function readinessOf(
+  rig: Rig,
+  findings: readonly Finding[],
+): { state: Readiness; missing: readonly Finding[] } {
+  if (findings.some((f) => f.severity === 'stop')) return { state: 'stopped', missing: [] };
+  const missing = findings.filter((f) => forReal.has(f.code));
+  return { state: missing.length || !rig.drives.length ? 'simulated' : 'real', missing };
+}
