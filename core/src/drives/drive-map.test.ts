@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { tileDipper } from '../../../demo';
 import { presetById, rigFromPreset } from '../mechanism/presets';
 import { compile } from '../mechanism';
 import { buildSchema, parseRig, type Drive, type Rig, type Transmission } from '../rig';
@@ -9,6 +10,7 @@ import {
   driveMaps,
   driveSpeed,
   fitHorn,
+  hornTrim,
   fromNative,
   geared,
   jointsMeant,
@@ -217,7 +219,7 @@ describe('checks of other motors', () => {
 });
 
 describe('horn fitting', () => {
-  it('leaves at most half a tooth, and the trim takes it away', () => {
+  it('leaves at most half a tooth, which its pulse takes away', () => {
     fc.assert(
       fc.property(
         fc.integer({ min: 15, max: 30 }),
@@ -238,12 +240,48 @@ describe('horn fitting', () => {
           });
           expect(Math.abs(fit.leftDeg)).toBeLessThanOrEqual(180 / teeth + 1e-9);
           // At centre pulse plus trim the joint stands in the middle of its range.
-          expect(fit.atCentreDeg + fit.trimUs / usPerDeg).toBeCloseTo(lowDeg + span / 2, 9);
+          expect(fit.atCentreDeg + fit.leftUs / usPerDeg).toBeCloseTo(lowDeg + span / 2, 9);
           expect((fit.highUs - fit.lowUs) / usPerDeg).toBeCloseTo(span, 9);
           expect(fit.lostLowDeg + fit.lostHighDeg).toBe(0);
         },
       ),
     );
+  });
+  it('the trim starts from the build’s own line: at the centre pulse it then says where the joint stands', () => {
+    const rig = tileDipper();
+    const drive = rig.drives.find((d) => d.id === rig.transmissions[0].drives[0])!;
+    if (drive.kind !== 'servo') throw new Error('not a servo');
+    const [build] = rig.builds;
+    const points = (list: [number, number][]): typeof build => ({
+      ...build,
+      calibrations: [{ drive: drive.id, points: list.map(([at, us]) => ({ at, us })) }] as typeof build.calibrations,
+    });
+    const calibrated = [
+      points([
+        [-46.5, 1000],
+        [44, 2000],
+      ]),
+      { ...build, calibrations: [] },
+      points([
+        [-40, 900],
+        [-10, 1230],
+        [20, 1620],
+        [52, 1900],
+      ]),
+    ];
+    for (const own of calibrated)
+      for (const [standsDeg, before] of [
+        [6, 0],
+        [-21.5, 35],
+        [0, -60],
+      ]) {
+        const was = { ...own, trims: { ...own.trims, [drive.id]: before } };
+        const trimUs = hornTrim(drive, was, standsDeg);
+        const trimmed = { ...was, trims: { ...was.trims, [drive.id]: trimUs } };
+        expect(fromNative(nativeOf(drive, trimmed)!, drive.centreUs)).toBeCloseTo(standsDeg, 9);
+        // Taken again it is the same.
+        expect(hornTrim(drive, trimmed, standsDeg)).toBeCloseTo(trimUs, 9);
+      }
   });
   it('says what is lost where the range does not fit', () => {
     const fit = fitHorn({

@@ -1,4 +1,6 @@
-/** Fitting a horn: which tooth of the spline centres the joint's range in the servo's travel, and what is left over. */
+/** Fitting a horn: which tooth of the spline centres the joint's range in the servo's travel, what is left over, and the trim. */
+import { exactNative, nativeOf } from './native';
+import type { Build, ServoDrive } from '../rig';
 
 export interface HornQuestion {
   readonly teeth: number;
@@ -22,8 +24,8 @@ export interface HornFit {
   /** Where the joint's side then stands at the centre pulse (°), and how far that is from the range's middle. */
   readonly atCentreDeg: number;
   readonly leftDeg: number;
-  /** The pulse offset that takes the rest away. */
-  readonly trimUs: number;
+  /** The same as a pulse: from the centre to the middle of the range. */
+  readonly leftUs: number;
   /** Pulses at both ends of the range after trimming. */
   readonly lowUs: number;
   readonly highUs: number;
@@ -39,8 +41,8 @@ export function fitHorn(question: HornQuestion): HornFit {
   const shift = Math.round((middle - atCentreDeg) / stepDeg);
   const at = atCentreDeg + shift * stepDeg;
   const leftDeg = at - middle;
-  // Sent the centre pulse the joint stands at `at`; the pulse that brings it to the middle is `trim` away.
-  const trimUs = -leftDeg * usPerDeg;
+  // Sent the centre pulse the joint stands at `at`; the pulse that brings it to the middle is this far away.
+  const leftUs = -leftDeg * usPerDeg;
   const pulse = (deg: number): number => centreUs + usPerDeg * (deg - at);
   const lost = (deg: number): number => {
     const us = pulse(deg);
@@ -51,10 +53,19 @@ export function fitHorn(question: HornQuestion): HornFit {
     teeth: shift,
     atCentreDeg: at,
     leftDeg,
-    trimUs,
+    leftUs,
     lowUs: pulse(lowDeg),
     highUs: pulse(highDeg),
     lostLowDeg: lost(lowDeg),
     lostHighDeg: lost(highDeg),
   };
+}
+
+/**
+ * The trim (µs) with which the build's own map, measured or nominal, says that the shaft stands at `standsDeg` (°) when the
+ * servo is sent its centre pulse: whatever the map said before, and whatever trim it had.
+ */
+export function hornTrim(drive: ServoDrive, build: Build, standsDeg: number): number {
+  const untrimmed = nativeOf(drive, { ...build, trims: { ...build.trims, [drive.id]: 0 } })!;
+  return drive.centreUs - exactNative(untrimmed, standsDeg);
 }

@@ -2,7 +2,7 @@
 /** The tooth that centres the joint's range in the servo's travel, and the trim that takes the rest. */
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { couplingOf, fitHorn, servoLine, trimOf } from '@cork-elbow/core/drives';
+import { couplingOf, fitHorn, fromNative, hornTrim, nativeOf, servoLine } from '@cork-elbow/core/drives';
 import { formatNumber } from '@cork-elbow/core/units';
 import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';
@@ -37,10 +37,11 @@ const servo = computed(() => {
 const nominal = computed(() => {
   const s = servo.value;
   if (!s) return 0;
-  const line = servoLine(s.drive, rigs.build!);
-  const shaft = (s.drive.centreUs - line.atZeroUs + trimOf(rigs.build!, s.drive.id)) / line.usPerDeg;
+  const shaft = fromNative(nativeOf(s.drive, rigs.build!)!, s.drive.centreUs);
   return s.coupling.toJoints([shaft])?.[0] ?? 0;
 });
+/** The same as the shaft's angle (°); null where the linkage does not reach it. */
+const stands = computed(() => servo.value?.coupling.toDrives([standsAt.value ?? nominal.value])?.[0] ?? null);
 const fit = computed(() => {
   const s = servo.value;
   const m = rigs.mechanism;
@@ -49,7 +50,7 @@ const fit = computed(() => {
   const ends = [m.lower[slot], m.upper[slot]].map((v) =>
     Number.isFinite(v) ? (s.coupling.toDrives([v / m.siPerUnit[slot]])?.[0] ?? null) : null,
   );
-  const at = s.coupling.toDrives([standsAt.value ?? nominal.value])?.[0] ?? null;
+  const at = stands.value;
   if (ends[0] === null || ends[1] === null || at === null || !s.drive.splineTeeth) return null;
   return fitHorn({
     teeth: s.drive.splineTeeth,
@@ -70,10 +71,19 @@ const sentence = computed(() => {
     ? 'The horn is on the best tooth.'
     : `Take the horn off and put it on ${n} ${n === 1 ? 'tooth' : 'teeth'} further towards ${f.teeth > 0 ? 'larger' : 'smaller'} angles of the motor.`;
 });
-function takeTrim(): void {
+/** The map then says where the joint stands at the centre pulse; `shaftDeg`: with the horn as it is on. */
+function takeTrim(shaftDeg: number): void {
   const { drive } = servo.value!;
+  const trimUs = hornTrim(drive, rigs.build!, shaftDeg);
   problem.value =
-    onBuild(`Trim of ${drive.name}`, (build) => void (build.trims[drive.id] = Math.round(fit.value!.trimUs))) ?? '';
+    onBuild(`Trim of ${drive.name}`, (build) => void (build.trims[drive.id] = Math.round(trimUs * 100) / 100)) ?? '';
+}
+const trimNow = computed(() => (stands.value === null ? 0 : hornTrim(servo.value!.drive, rigs.build!, stands.value)));
+/** The horn was put on the tooth that is advised: it stands there now. */
+function moved(): void {
+  const { atCentreDeg } = fit.value!;
+  takeTrim(atCentreDeg);
+  if (!problem.value) standsAt.value = servo.value!.coupling.toJoints([atCentreDeg])?.[0] ?? null;
 }
 </script>
 
@@ -122,8 +132,10 @@ function takeTrim(): void {
         <dd class="num">{{ formatNumber(fit.stepDeg, 2) }}°</dd>
         <dt>left over then</dt>
         <dd class="num">{{ formatNumber(fit.leftDeg, 2) }}° of the motor</dd>
-        <dt>as a trim</dt>
-        <dd class="num">{{ formatNumber(fit.trimUs, 0) }} µs</dd>
+        <dt>that is a pulse of</dt>
+        <dd class="num">{{ formatNumber(fit.leftUs, 0) }} µs</dd>
+        <dt>trim as it is on now</dt>
+        <dd class="num">{{ formatNumber(trimNow, 0) }} µs</dd>
         <dt>pulses for the joint’s range</dt>
         <dd class="num">
           {{ formatNumber(Math.min(fit.lowUs, fit.highUs), 0) }} to
@@ -135,7 +147,16 @@ function takeTrim(): void {
         {{ formatNumber(fit.lostHighDeg, 1) }}° at the upper. Narrow the joint’s limits, widen the pulses if the servo
         takes it, or gear it.
       </p>
-      <Button size="small" severity="secondary" label="Take this trim" @click="takeTrim" />
+      <p class="row wrap">
+        <Button size="small" severity="secondary" label="Take this trim" @click="takeTrim(stands!)" />
+        <Button
+          v-if="fit.teeth !== 0"
+          size="small"
+          variant="text"
+          label="It is on the other tooth now"
+          @click="moved"
+        />
+      </p>
     </div>
     <div class="card">
       <label class="row small"
