@@ -7,6 +7,7 @@ test('a joint becomes a stepper with its steps per degree, and its commands are 
   await open(page, server, 'motors');
   await page.getByRole('button', { name: 'Shoulder', exact: true }).click();
   await choose(page, 'Kind of drive', 'stepper');
+  await page.getByRole('button', { name: 'Change it and forget them' }).click();
   await expect(page.getByText('8.889 microsteps per degree of the shaft')).toBeVisible();
   await type(page, 'Microsteps', 32);
   await expect(page.getByText('17.778 microsteps per degree of the shaft')).toBeVisible();
@@ -81,14 +82,25 @@ test('a horn is put on the right tooth, and the rest taken as trim', async ({ pa
   await expect(page.locator('[data-teeth]')).toContainText('2 teeth');
   await expect(page.locator('[data-fits=true]')).toContainText('14.4°');
   await page.getByRole('button', { name: 'Take this trim' }).click();
+  // The centre pulse, measured to bring the joint to 60°, now means 60°.
   await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
   await expect(page.getByLabel('Trim', { exact: true })).not.toHaveValue('0');
+  // A slip of the pen is told as it is typed; other figures of the same kind leave the points alone.
+  await type(page, 'Angle at point 1', 85);
+  await expect(page.locator('[data-doubt]').first()).toContainText('from where the motor’s figures put it');
+  await page.getByRole('button', { name: 'Motor', exact: true }).click();
+  await choose(page, 'Kind of drive', 'stepper');
+  await expect(page.locator('[data-asks=points]')).toContainText('would be forgotten');
+  await page.getByRole('button', { name: 'Leave it as it is' }).click();
+  await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
+  await expect(page.getByLabel('Angle at point 1', { exact: true })).toHaveValue('85');
 });
 
 test('a motor that knows speeds only is refused by Reach with the reason', async ({ page, server }) => {
   await open(page, server, 'motors');
   await page.getByRole('button', { name: 'Turntable', exact: true }).click();
   await choose(page, 'Kind of drive', 'continuous servo');
+  await page.getByRole('button', { name: 'Change it and forget them' }).click();
   await expect(page.getByText('Can only be told how fast to turn')).toBeVisible();
   await page.getByRole('link', { name: /Reach/ }).click();
   await expect(page.locator('[data-reason=speed-only]')).toContainText('knows speeds only');

@@ -9,6 +9,7 @@ import {
   checkDrives,
   driveMaps,
   driveSpeed,
+  farPoints,
   fitHorn,
   hornTrim,
   fromNative,
@@ -215,6 +216,31 @@ describe('checks of other motors', () => {
   ])('find: %s', (code, edit) => {
     expect(found(() => undefined)).not.toContain(code);
     expect(found(edit)).toContain(code);
+  });
+});
+
+describe('readings far off the nominal line', () => {
+  const drive = tileDipper().drives[0];
+  if (drive.kind !== 'servo') throw new Error('not a servo');
+  const usAt = (deg: number): number => drive.centreUs + drive.direction * drive.usPerDeg * deg;
+  const reading = (deg: number, off = 0): { at: number; us: number } => ({ at: deg + off, us: usAt(deg) });
+  it('are told one by one, and a horn that sits some degrees on is no such thing', () => {
+    for (const shift of [0, 9, -13]) {
+      const good = [-40, -10, 20, 50].map((deg) => reading(deg, shift));
+      expect(farPoints(drive, good)).toEqual([]);
+      for (let k = 0; k < good.length; k++) {
+        // A nought too many, or the wrong sign.
+        const slip = good.map((p, i) => (i === k ? { ...p, at: p.at + 60 } : p));
+        const [far, ...more] = farPoints(drive, slip);
+        expect([far.index, more]).toEqual([k, []]);
+        expect(far.byDeg).toBeCloseTo(60, 6);
+      }
+    }
+  });
+  it('of two that do not agree the further one is meant; both far away are both told', () => {
+    expect(farPoints(drive, [reading(-40), reading(40, 55)]).map((f) => f.index)).toEqual([1]);
+    expect(farPoints(drive, [reading(-40, 80), reading(40, 80)]).map((f) => f.index)).toContain(0);
+    expect(farPoints(drive, [reading(-40), reading(40)])).toEqual([]);
   });
 });
 

@@ -2,13 +2,14 @@
 /** The motor itself: its class from the catalogue, and every figure of it to edit. */
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
-import { computed, ref } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { driveSpeed, firstOfKind, pinJobs, placeWire, removeDrives, stepsPerDeg } from '@cork-elbow/core/drives';
 import { freeId, type Drive, type DriveFigures } from '@cork-elbow/core/rig';
 import { formatNumber, type Dimension } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
 import TextField from '../../shared/TextField.vue';
+import { useRigStore } from '../../stores/rig';
 import OwnMotors from './OwnMotors.vue';
 import TorqueSpeed from './TorqueSpeed.vue';
 import { useCatalogue } from './useCatalogue';
@@ -32,9 +33,24 @@ const classes = computed(() =>
     .map((entry) => ({ value: entry.id, label: entry.words })),
 );
 
-/** The same motor in the rig with other figures. */
+const rigs = useRigStore();
+/** Figures of another kind of motor, to which points that were measured mean nothing: asked before they go. */
+const asked = shallowRef<DriveFigures | null>(null);
+const measured = computed(
+  () => rigs.rig?.builds.flatMap((b) => b.calibrations).filter((c) => c.drive === drive.value?.id).length ?? 0,
+);
+watch(
+  () => drive.value?.id,
+  () => (asked.value = null),
+);
+function choose(figures: DriveFigures): void {
+  if (measured.value && figures.kind !== drive.value!.kind) asked.value = figures;
+  else become(figures);
+}
+/** The same motor in the rig with other figures; what was measured stays with a motor of the same kind. */
 function become(figures: DriveFigures): void {
-  const { id, name, direction } = drive.value!;
+  asked.value = null;
+  const { id, name, direction, kind } = drive.value!;
   problem.value =
     commit(`Motor of ${row.value!.info.name}`, (draft) => {
       const k = draft.drives.findIndex((d) => d.id === id);
@@ -44,6 +60,7 @@ function become(figures: DriveFigures): void {
         draft.wiring = draft.wiring.filter((w) => w.drive !== id);
         placeWire(draft, draft.drives[k]);
       }
+      if (figures.kind === kind) return;
       for (const build of draft.builds) build.calibrations = build.calibrations.filter((c) => c.drive !== id);
     }) ?? '';
 }
@@ -204,7 +221,7 @@ const says = computed(() => {
         name="Kind of drive"
         :options="kinds"
         :value="drive.kind"
-        @change="become(firstOfKind($event as Drive['kind']))"
+        @change="choose(firstOfKind($event as Drive['kind']))"
       />
       <ChoiceField
         label="figures of a size class"
@@ -212,7 +229,7 @@ const says = computed(() => {
         placeholder="choose"
         :options="classes"
         :value="null"
-        @change="become(find(String($event))!.figures)"
+        @change="choose(find(String($event))!.figures)"
       />
       <label
         >called
@@ -223,6 +240,19 @@ const says = computed(() => {
           :commit="(v: string) => onDrive('Kind', (d) => (d.model = v))"
       /></label>
     </div>
+    <div v-if="asked" class="card" role="alert" data-asks="points">
+      <p>
+        Points were measured with this motor. Another kind of motor is not told by pulses like these: they would be
+        forgotten{{ measured > 1 ? `, on ${measured} builds` : '' }}.
+      </p>
+      <div class="row">
+        <Button size="small" severity="danger" label="Change it and forget them" @click="become(asked)" />
+        <Button size="small" severity="secondary" label="Leave it as it is" @click="asked = null" />
+      </div>
+    </div>
+    <p v-else-if="measured" class="muted small">
+      Its measured points stay when other figures of this kind are chosen; measure again if another motor was put in.
+    </p>
     <p class="muted small">{{ says }}</p>
     <div class="form">
       <NumberField

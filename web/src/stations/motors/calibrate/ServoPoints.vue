@@ -5,6 +5,7 @@ import { computed, ref } from 'vue';
 import {
   calibrationOf,
   exactNative,
+  farPoints,
   fitCalibration,
   nativeAt,
   resolutionAt,
@@ -115,6 +116,15 @@ const told = computed(() => {
       `The others speak against ${f.outliers.length > 1 ? 'points' : 'point'} ${f.outliers.map((k) => k + 1).join(', ')}: measure again.`,
     );
   return parts.join(' ');
+});
+/** What is far from where the motor's figures put it, said as soon as it is typed. */
+const doubts = computed(() => {
+  const r = row.value;
+  if (!r || !calibration.value) return [];
+  return farPoints(r.drive, calibration.value.points).map(
+    ({ index, byDeg }) =>
+      `Point ${index + 1} is ${formatNumber(Math.abs(byDeg / reduction.value), 0)}${r.info.unit} from where the motor’s figures put it. Check the reading, or the pulse; or its figures are of another motor.`,
+  );
 });
 const froms = [
   { value: ':any', label: 'any way' },
@@ -241,6 +251,7 @@ const graph = computed(() => {
         @click="forget"
       />
     </div>
+    <p v-for="doubt in doubts" :key="doubt" class="small doubt" role="status" data-doubt>{{ doubt }}</p>
     <p v-if="told" class="small told" role="status" :data-outliers="fit?.outliers.length">{{ told }}</p>
     <div class="two">
       <div class="stack tight">
@@ -338,6 +349,9 @@ const graph = computed(() => {
 </template>
 
 <style scoped>
+.doubt {
+  color: var(--caution);
+}
 .problem {
   color: var(--alarm);
 }
