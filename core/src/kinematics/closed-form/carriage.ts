@@ -23,6 +23,11 @@ import type { Carriage, ClosedForm } from './form';
 
 /** Travel (m) looked at either side of where an unbounded slide stands, for an arm whose reach bounds nothing. */
 const OPEN_TRAVEL = 1;
+/**
+ * A target that stays further (m) than this from the arm wherever the slide stands is out of reach: the distance has one low along
+ * the slide for each way that the arm can face, and the lows were followed.
+ */
+const SURELY = { plain: 2e-3, searched: 1e-2 };
 /** Share of the slide's way across the plane below which it moves the plane nowhere. */
 const ALONG = 1e-6;
 
@@ -68,7 +73,11 @@ export function carriedBranches(
   const cost = costOf(mechanism, form.slots, near);
   const best = bestMembers(family, cost, searched ? OUTSIDE : CLOSELY);
   if (open) return null;
-  if (!Array.isArray(best)) return { list: [], miss: best as Miss, complete: false };
+  if (!Array.isArray(best)) {
+    const miss = best as Miss;
+    const surely = searched ? SURELY.searched : SURELY.plain;
+    return { list: [], miss, complete: miss.kind === 'far' && miss.by > surely };
+  }
   if (!searched) return { list: best, miss: null, complete: false };
   // Where the slide stands best the joint to spare is chosen finely.
   const list = [...(best as readonly RawBranch[])].sort((a, b) => cost(a.q) - cost(b.q));

@@ -59,7 +59,7 @@ export interface Look {
   readonly followed: number;
   readonly rounds: number;
 }
-export const CLOSELY: Look = { samples: 48, followed: 4, rounds: 36 };
+export const CLOSELY: Look = { samples: 40, followed: 3, rounds: 24 };
 /** For a family of families: this one of it … */
 export const OUTSIDE: Look = { samples: 16, followed: 1, rounds: 10 };
 /** … and what is done at each of its members. */
@@ -148,6 +148,8 @@ export function bestMembers(family: Family, cost: Cost, look: Look): readonly Ra
       if (value < least) [best, least] = [branch, value];
     };
     for (const [k, i] of lows(values, round, Math.max(1, look.followed)).entries()) {
+      // Where one is allowed, lows that are not lead nowhere better.
+      if (least < BEYOND && values[i] >= BEYOND) break;
       take(looked[i].branch);
       if (count > 1 && k < look.followed) take(follow(posture, ...around(phis, i, round, last - first), phis[i]));
     }
