@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { catalogue, codes, info, say } from './index';
+import { catalogue, codes, info, remedyOf, say } from './index';
 
 describe('the catalogue of messages', () => {
   it('is the same list as docs/messages.md, in both directions', () => {
@@ -14,6 +14,12 @@ describe('the catalogue of messages', () => {
       const names = [...catalogue[code].text.matchAll(/\{(\w+)/g)].map((m) => m[1]);
       const sentence = say(code, Object.fromEntries(names.map((n) => [n, n === 'unit' ? '°' : 4])));
       expect(sentence).not.toMatch(/[{}?]/);
+      // What helps knows no more than the sentence, but for an advice that is given as a whole.
+      const known = new Set([...names, 'advice']);
+      const wanted = [...(catalogue[code].remedy ?? '').matchAll(/\{(\w+)/g)].map((m) => m[1]);
+      expect(wanted.filter((n) => !known.has(n))).toEqual([]);
+      const remedy = remedyOf(code, { ...Object.fromEntries(names.map((n) => [n, 4])), advice: 'Do this.' });
+      expect(remedy ?? '').not.toMatch(/[{}?]/);
     }
     expect(say('limit-in-the-way', { joint: 'Elbow', byDeg: 7.25 })).toBe(
       'Elbow would have to go 7.3° past its limit.',

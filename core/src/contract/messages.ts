@@ -469,12 +469,12 @@ export const catalogue = {
   'output-boot-on': entry(
     'stop',
     '{signal} is on from power-up until the program runs: pin {pin} is {level} then.',
-    'Put a resistor that pulls {pull} on the line, or choose a pin that starts the other way.',
+    '{advice}',
   ),
   'output-boot-unknown': entry(
     'look',
     '{signal} may be on from power-up until the program runs: nothing decides the level of pin {pin} then.',
-    'Put a resistor that pulls {pull} on the line.',
+    '{advice}',
   ),
   'board-without-host': entry(
     'stop',
@@ -569,8 +569,16 @@ const formats: Record<string, (v: number) => string> = {
 };
 
 /** The sentence of a code with its data filled in. `{x:u}` takes its unit from the data entry `unit` (° or mm). */
-export function say(code: Code, data: Data = {}): string {
-  return catalogue[code].text.replace(/\{(\w+)(?::(\w+))?\}/g, (_, name: string, format?: string) => {
+/** What helps against it, with its figures; undefined where nothing is to be said. */
+export const remedyOf = (code: Code, data: Data = {}): string | undefined => {
+  const { remedy } = catalogue[code];
+  return remedy && filled(remedy, data);
+};
+
+export const say = (code: Code, data: Data = {}): string => filled(catalogue[code].text, data);
+
+function filled(text: string, data: Data): string {
+  return text.replace(/\{(\w+)(?::(\w+))?\}/g, (_, name: string, format?: string) => {
     const value = data[name];
     if (typeof value !== 'number') return String(value ?? '?');
     if (format === 'u') return data.unit === 'mm' ? formats.mm(value) : formats.deg(value);

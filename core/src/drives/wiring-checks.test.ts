@@ -1,5 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
+import type { Finding } from '../contract/finding';
+import { remedyOf } from '../contract/messages';
 import { compiled } from '../kinematics/arms.testkit';
 import { boardSchema, parseRig, type Rig } from '../rig';
 import {
@@ -14,7 +16,7 @@ import {
 } from './index';
 
 const rigs = { dipper: tileDipper(), loader: kilnLoader() };
-const found = (which: keyof typeof rigs, edit: (draft: Rig) => void): { code: string; message: string }[] => {
+const found = (which: keyof typeof rigs, edit: (draft: Rig) => void): Finding[] => {
   const draft = structuredClone(rigs[which]);
   edit(draft);
   const parsed = parseRig(draft);
@@ -65,6 +67,26 @@ describe('checks of wiring', () => {
   ])('find: %s on the %s', (code, which, edit) => {
     const codes = found(which, edit).map((f) => f.code);
     expect(new Set(codes)).toContain(code);
+  });
+  it('advise what helps: a resistor on a line that nothing drives, another pin where the pin drives it', () => {
+    const adviceOf = (
+      boot: 'floats' | 'high' | 'low' | 'pulses',
+      pull: 'up' | 'down' | 'none',
+    ): string | undefined => {
+      const [finding] = found('loader', (d) => {
+        const signal = d.signals.at(-1)!;
+        signal.pull = pull;
+        d.boards.find((b) => b.id === signal.board)!.pins.find((p) => p.pin === signal.channel)!.boot = boot;
+      }).filter((f) => f.code.startsWith('output-boot'));
+      return finding && remedyOf(finding.code, finding.data);
+    };
+    // The vacuum is on at a low level.
+    expect(adviceOf('floats', 'down')).toBe('Put a resistor that pulls up on the line.');
+    expect(adviceOf('floats', 'none')).toBe('Put a resistor that pulls up on the line.');
+    expect(adviceOf('low', 'up')).toMatch(/^Choose a pin that is high .* no resistor wins against it\.$/);
+    expect(adviceOf('pulses', 'up')).toMatch(/^Choose a pin/);
+    expect(adviceOf('floats', 'up')).toBeUndefined();
+    expect(adviceOf('high', 'down')).toBeUndefined();
   });
   it('say two bus servos of one address, and leave two lines with the same one alone', () => {
     const bus = (d: Rig, pins: readonly number[]): void => {

@@ -163,11 +163,15 @@ function checkSignals(rig: Rig): Finding[] {
     if (signal.activeLow === null) return found;
     const level = bootLevel(pin, signal.pull);
     const on = signal.activeLow ? 'low' : 'high';
-    const remedy = signal.activeLow ? 'up' : 'down';
+    // A resistor decides a line that nothing drives; a pin that drives it wins.
+    const pull = `Put a resistor that pulls ${signal.activeLow ? 'up' : 'down'} on the line`;
+    const other = `Choose a pin that is ${signal.activeLow ? 'high' : 'low'} or undriven while the board starts`;
+    const isDriven = pin.boot === 'low' || pin.boot === 'high' || pin.boot === 'pulses';
+    const advice = isDriven ? `${other}; this one drives the line, and no resistor wins against it.` : `${pull}.`;
     if (level === null)
-      found.push(finding('output-boot-unknown', place(), { signal: signal.name, pin: pin.label, pull: remedy }));
+      found.push(finding('output-boot-unknown', place(), { signal: signal.name, pin: pin.label, advice }));
     else if (level === on)
-      found.push(finding('output-boot-on', place(), { signal: signal.name, pin: pin.label, level, pull: remedy }));
+      found.push(finding('output-boot-on', place(), { signal: signal.name, pin: pin.label, level, advice }));
     return found;
   });
 }

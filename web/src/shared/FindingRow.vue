@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** One finding, everywhere the same: what is wrong, where, how much, and a button that goes there. */
 import { computed } from 'vue';
-import { info, type Finding } from '@cork-elbow/core/contract';
+import { remedyOf, type Finding } from '@cork-elbow/core/contract';
 import { fixOf } from '@cork-elbow/core/routine';
 import Button from 'primevue/button';
 import { useRigStore } from '../stores/rig';
@@ -9,7 +9,7 @@ import { useRigStore } from '../stores/rig';
 const { finding } = defineProps<{ finding: Finding }>();
 const emit = defineEmits<{ go: [finding: Finding] }>();
 const rigs = useRigStore();
-const remedy = computed(() => info(finding.code).remedy);
+const remedy = computed(() => remedyOf(finding.code, finding.data));
 /** What mends it at once, where there is nothing to choose. */
 const fix = computed(() => (rigs.rig ? fixOf(rigs.rig, finding) : null));
 const words = { stop: 'must be mended', look: 'worth a look', note: 'to know' } as const;
