@@ -9,6 +9,7 @@ import { presetById, rigFromPreset } from '../mechanism/presets';
 import { compiled } from './arms.testkit';
 import { allowedPose, armOf, families, kinds, pushedOut, question, taskMet, type Question } from './families.testkit';
 import { closedFormOf, forward, solveInverse, taskError, type Task } from './index';
+import { closedFormBranches, solutionsOf } from './reached';
 
 const RAD = Math.PI / 180;
 /** Targets asked in all; the soak asks fifty times as many. */
@@ -281,5 +282,60 @@ describe('the first reason', () => {
       }
     }
     expect(told).toBeGreaterThan(20);
+  });
+});
+
+describe('what each part of the solver finds by itself', () => {
+  /** Of the free tasks; the rest is led inside or searched for. */
+  const CHOSEN = 0.95;
+  const ruled = [
+    'sums between joints',
+    'cable over two',
+    'cable over three',
+    'conditions between joints',
+    'rail, rule',
+  ];
+  /** Seeded questions of arms with rules: whether the closed form by itself has an allowed answer, and the whole solver. */
+  function* asked(): Generator<{ chosen: boolean; reached: boolean; kind: string }> {
+    for (const [i, name] of ruled.entries()) {
+      const random = seededRandom(400 + i);
+      for (let k = 0; k < 240; k++) {
+        const mechanism = armOf(name, random);
+        const asks = question(random, mechanism);
+        if (!asks || asks.task.kind === 'aim') continue;
+        const ask = { tool: mechanism.tools[0], task: asks.task };
+        const branches = closedFormBranches(mechanism, ask, mechanism.home);
+        if (!branches) continue;
+        const isAllowed = (q: Float64Array): boolean =>
+          rulesExcess(mechanism, q) <= 1e-9 &&
+          q.every((v, s) => v >= mechanism.lower[s] - 1e-9 && v <= mechanism.upper[s] + 1e-9);
+        yield {
+          kind: asks.kind,
+          chosen: branches.list.some(({ q }) => isAllowed(q)),
+          reached: isReached({ ...asks, near: mechanism.home }),
+        };
+      }
+    }
+  }
+  const all = [...asked()];
+  it('a joint to spare is chosen by rules too: the closed form itself has an allowed pose', () => {
+    const free = all.filter((a) => a.kind === 'free');
+    expect(free.length).toBeGreaterThan(100);
+    expect(free.filter((a) => a.chosen).length / free.length).toBeGreaterThan(CHOSEN);
+  });
+  it('where a closed form has not said all there is, the search decides; where it has, nothing is searched', () => {
+    expect(all.every((a) => a.reached)).toBe(true);
+    const mechanism = preset('servo-arm-4');
+    const task = taskMet(mechanism, allowedPose(mechanism, seededRandom(8))!, 'free');
+    if (task.kind === 'aim') throw new Error('not a place');
+    const ask = { tool: mechanism.tools[0], task };
+    const found = (said: { complete: boolean; by: number }): number => {
+      const result = { list: [], miss: { kind: 'far' as const, by: said.by }, complete: said.complete };
+      return solutionsOf(mechanism, ask, result, mechanism.home, {}).length;
+    };
+    expect(found({ complete: false, by: 1 })).toBeGreaterThan(0);
+    // A miss within rounding is none.
+    expect(found({ complete: true, by: 1e-6 })).toBeGreaterThan(0);
+    expect(found({ complete: true, by: 0.01 })).toBe(0);
   });
 });
