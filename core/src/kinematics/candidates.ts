@@ -72,7 +72,10 @@ export function ledInside(
 export function isSettled(mechanism: Mechanism, ask: Ask, result: NonNullable<ClosedResult>): boolean {
   if (!result.complete) return false;
   const { list, miss } = result;
-  if (!list.length)
-    return miss !== null && (miss.kind === 'out-of-plane' ? miss.angle > MISSES.angle : miss.by > MISSES.by);
+  if (!list.length) {
+    if (!miss) return false;
+    // A miss without an amount says that nothing was found, not how far off it is.
+    return miss.kind === 'out-of-plane' ? miss.angle > MISSES.angle : miss.by > MISSES.by && miss.by < Infinity;
+  }
   return list.every(({ q, singular }) => !singular && excessOf(mechanism, ask.tool.slots, q) > BESIDE);
 }

@@ -336,6 +336,8 @@ describe('what each part of the solver finds by itself', () => {
     expect(found({ complete: false, by: 1 })).toBeGreaterThan(0);
     // A miss within rounding is none.
     expect(found({ complete: true, by: 1e-6 })).toBeGreaterThan(0);
+    // Nor is one without an amount: nothing was found, and that is all it says.
+    expect(found({ complete: true, by: Infinity })).toBeGreaterThan(0);
     expect(found({ complete: true, by: 0.01 })).toBe(0);
   });
 });

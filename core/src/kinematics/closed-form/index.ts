@@ -114,7 +114,7 @@ function innerBranches(
 
 export type { ClosedForm } from './form';
 export { type ClosedResult } from './branches';
-export { costOf, type RawBranch } from './family';
+export type { RawBranch } from './family';
 export { type PlanarArm } from './planar-arm';
 
 /** The tool's path as a plain base turn with two or three parallel joints, for drawings; null for anything else. */
