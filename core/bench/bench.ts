@@ -258,5 +258,5 @@ const maps = driveMaps(rig, mechanism, rig.builds[0]);
 ms(
   'csv.tile-dipper-50hz',
   20,
-  () => void tableToCsv(mechanism, commandTable(mechanism, maps, plan, 50), { delimiter: ',', columns: 'both' }),
+  () => void tableToCsv(rig, mechanism, commandTable(mechanism, maps, plan, 50), { delimiter: ',', columns: 'both' }),
 );

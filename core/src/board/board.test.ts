@@ -2,11 +2,13 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
   boardReader,
+  channelOf,
   encodeBoard,
   encodeHost,
   hostReader,
   refusals,
   SimulatedBoard,
+  SimulatedSpin,
   simulatedMotor,
   type BoardMessage,
   type HostMessage,
@@ -15,10 +17,12 @@ import {
 
 const whole = fc.integer({ min: -99999, max: 99999 });
 const natural = fc.nat(99999);
-const values = fc.array(fc.tuple(fc.nat(31), whole), { maxLength: 8 });
+const channel = fc.nat(channelOf(99, 255));
+const values = fc.array(fc.tuple(channel, whole), { maxLength: 8 });
 const hostMessage: fc.Arbitrary<HostMessage> = fc.oneof(
   fc.constantFrom<HostMessage>({ word: 'hello' }, { word: 'sleep' }, { word: 'halt' }),
-  fc.record({ word: fc.constant('bounds' as const), channel: natural, low: whole, high: whole }),
+  fc.record({ word: fc.constant('bounds' as const), channel, low: whole, high: whole }),
+  fc.record({ word: fc.constant('bounds' as const), channel, low: whole, high: whole, still: whole }),
   fc.record({ word: fc.constant('wake' as const), values }),
   fc.record({ word: fc.constant('point' as const), seq: natural, ms: natural, values }),
   fc.record({ word: fc.constant('report' as const), everyMs: natural }),
@@ -110,6 +114,84 @@ const where = (board: SimulatedBoard): Extract<BoardMessage, { word: 'here' }> =
     .at(-1);
   return last as Extract<BoardMessage, { word: 'here' }>;
 };
+
+describe('a channel that is sent speeds', () => {
+  const spinning = (): SimulatedBoard => {
+    const board = new SimulatedBoard(4, [
+      { channel: 2, motor: { kind: 'spin', stopUs: 1500, degPerSPerUs: 0.9 }, restsAt: 1500 },
+      { channel: 3, motor: servo, restsAt: 1500 },
+    ]);
+    tell(
+      board,
+      { word: 'bounds', channel: 2, low: 1300, high: 1700, still: 1500 },
+      { word: 'bounds', channel: 3, low: 1000, high: 2000 },
+    );
+    tell(board, {
+      word: 'wake',
+      values: [
+        [2, 1500],
+        [3, 1500],
+      ],
+    });
+    return board;
+  };
+  const turn = (board: SimulatedBoard, seq: number): BoardMessage[] =>
+    tell(board, {
+      word: 'point',
+      seq,
+      ms: 40,
+      values: [
+        [2, 1600],
+        [3, 1600],
+      ],
+    });
+  const told = (board: SimulatedBoard): Record<number, number> => Object.fromEntries(where(board).commanded);
+
+  it('stands as soon as its queue has run dry, while a place is held', () => {
+    const board = spinning();
+    turn(board, 0);
+    board.advance(39_000);
+    expect(told(board)[2]).toBeGreaterThan(1590);
+    board.advance(3_000);
+    expect(told(board)).toEqual({ 2: 1500, 3: 1600 });
+    // And goes on with the next point.
+    turn(board, 1);
+    board.advance(38_000);
+    expect(told(board)[2]).toBeGreaterThan(1590);
+  });
+  it('stands on a halt and after a refused point', () => {
+    const halted = spinning();
+    turn(halted, 0);
+    halted.advance(30_000);
+    tell(halted, { word: 'halt' });
+    expect(told(halted)[2]).toBe(1500);
+    expect(told(halted)[3]).toBeGreaterThan(1550);
+    const refused = spinning();
+    turn(refused, 5);
+    refused.advance(30_000);
+    expect(turn(refused, 5)).toEqual([{ word: 'refused', what: 'point', why: 'order' }]);
+    expect(told(refused)[2]).toBe(1500);
+  });
+  it('reads nothing back, and takes no stop outside its bounds', () => {
+    const board = spinning();
+    expect(where(board).measured.map(([channel]) => channel)).toEqual([3]);
+    expect(tell(board, { word: 'bounds', channel: 2, low: 1300, high: 1700, still: 1750 })).toEqual([
+      { word: 'refused', what: 'bounds', why: 'bounds' },
+    ]);
+  });
+  it('turns by what its pulse asks, and not at all once it is off', () => {
+    const motor = new SimulatedSpin({ stopUs: 1500, degPerSPerUs: 0.9 });
+    motor.command(1600);
+    for (let k = 0; k < 1000; k++) motor.advance(0.001);
+    expect(motor.turnedDeg).toBeGreaterThan(85);
+    expect(motor.turnedDeg).toBeLessThan(90);
+    motor.command(null);
+    for (let k = 0; k < 200; k++) motor.advance(0.001);
+    const stood = motor.turnedDeg;
+    motor.advance(0.1);
+    expect(motor.turnedDeg).toBeCloseTo(stood, 6);
+  });
+});
 
 describe('the simulated board', () => {
   it('moves nothing before it is woken and never past its bounds', () => {

@@ -2,7 +2,8 @@
  * The line protocol between computer and board: one ASCII line a message, words separated by single spaces, then
  * `*` and two hexadecimal digits of a checksum, then a line feed. docs/protocol.md is its reference.
  *
- * Values are whole native numbers per channel (µs for servos), written channel:value.
+ * Values are whole native numbers per channel (µs for servos), written channel:value. A channel is a pin as its board numbers it;
+ * pins of the rig's other boards have the board's place before them: 4 is pin 4 of the first board, 1.4 of the second.
  */
 
 export const PROTOCOL_VERSION = 1;
@@ -11,13 +12,28 @@ export const MAX_LINE = 512;
 /** Most motion (ms) a board queues. */
 export const MAX_QUEUED_MS = 100;
 
+/** Numbers of pins that a board has room for. */
+const PINS = 256;
+export const channelOf = (board: number, pin: number): number => board * PINS + pin;
+/** As the line writes it. */
+export const channelText = (channel: number): string =>
+  channel < PINS ? `${channel}` : `${Math.floor(channel / PINS)}.${channel % PINS}`;
+function channelFrom(text: string): number | null {
+  const match = /^(?:([1-9]\d?)\.)?(\d{1,3})$/.exec(text);
+  if (!match || Number(match[2]) >= PINS) return null;
+  return channelOf(Number(match[1] ?? 0), Number(match[2]));
+}
+
 export type ChannelValues = readonly (readonly [channel: number, value: number])[];
 
 /** From the computer. */
 export type HostMessage =
   | { word: 'hello' }
-  /** Lowest and highest value a channel may get; needed before it can be woken. */
-  | { word: 'bounds'; channel: number; low: number; high: number }
+  /**
+   * Lowest and highest value a channel may get; needed before it can be woken. `still`: what stops a motor that is sent speeds; the
+   * board goes there by itself on a halt and when its queue has run dry.
+   */
+  | { word: 'bounds'; channel: number; low: number; high: number; still?: number }
   /** Outputs on, each channel at the value given. */
   | { word: 'wake'; values: ChannelValues }
   | { word: 'sleep' }
@@ -61,12 +77,12 @@ export function checksum(text: string): number {
   return crc;
 }
 
-const values = (list: ChannelValues): string => list.map(([channel, value]) => ` ${channel}:${value}`).join('');
+const values = (list: ChannelValues): string => list.map(([channel, value]) => ` ${channelText(channel)}:${value}`).join('');
 
 function hostText(message: HostMessage): string {
   switch (message.word) {
     case 'bounds':
-      return `bounds ${message.channel} ${message.low} ${message.high}`;
+      return `bounds ${channelText(message.channel)} ${message.low} ${message.high}${message.still === undefined ? '' : ` ${message.still}`}`;
     case 'wake':
       return `wake${values(message.values)}`;
     case 'point':
@@ -106,9 +122,10 @@ const NATURAL = /^\d{1,9}$/;
 function pairs(words: readonly string[]): ChannelValues | null {
   const list: [number, number][] = [];
   for (const word of words) {
-    const match = /^(\d{1,3}):(-?\d{1,9})$/.exec(word);
-    if (!match) return null;
-    list.push([Number(match[1]), Number(match[2])]);
+    const [where, value, ...more] = word.split(':');
+    const channel = channelFrom(where);
+    if (channel === null || more.length || !WHOLE.test(value ?? '')) return null;
+    list.push([channel, Number(value)]);
   }
   return list;
 }
@@ -120,10 +137,13 @@ function parseHost(text: string): HostMessage | null {
     case 'sleep':
     case 'halt':
       return rest.length ? null : { word };
-    case 'bounds':
-      return rest.length === 3 && NATURAL.test(rest[0]) && WHOLE.test(rest[1]) && WHOLE.test(rest[2])
-        ? { word, channel: Number(rest[0]), low: Number(rest[1]), high: Number(rest[2]) }
-        : null;
+    case 'bounds': {
+      const channel = channelFrom(rest[0] ?? '');
+      const [low, high, still] = rest.slice(1).map(Number);
+      if (channel === null || rest.length < 3 || rest.length > 4 || !rest.slice(1).every((v) => WHOLE.test(v)))
+        return null;
+      return { word, channel, low, high, ...(still === undefined ? {} : { still }) };
+    }
     case 'wake': {
       const list = pairs(rest);
       return list && { word, values: list };

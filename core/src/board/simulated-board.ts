@@ -29,6 +29,8 @@ interface Output {
   isOn: boolean;
   low: number | null;
   high: number | null;
+  /** What stops a motor that is sent speeds; null for one that goes to places. */
+  still: number | null;
   value: number;
   from: number;
   to: number;
@@ -65,6 +67,7 @@ export class SimulatedBoard {
         isOn: false,
         low: null,
         high: null,
+        still: null,
         value: restsAt,
         from: restsAt,
         to: restsAt,
@@ -111,7 +114,7 @@ export class SimulatedBoard {
     if (this.state !== 'awake') return;
     if (!this.current) {
       const segment = this.queue.shift();
-      if (!segment) return;
+      if (!segment) return this.standStill();
       this.current = { segment, doneMs: 0 };
       for (const output of this.outputs.values()) output.from = output.to = output.value;
       for (const [channel, value] of segment.values) this.outputs.get(channel)!.to = value;
@@ -126,12 +129,12 @@ export class SimulatedBoard {
       case 'hello':
         return this.send({ word: 'board', version: PROTOCOL_VERSION, kind: 'servo', channels: this.channels });
       case 'bounds': {
-        if (message.channel >= this.channels || !(message.low <= message.high))
+        const { low, high, still = null } = message;
+        if (!(low <= high) || (still !== null && (still < low || still > high)))
           return this.refuse('bounds', 'bounds');
         const output = this.outputs.get(message.channel);
         if (!output) return this.refuse('bounds', 'channel');
-        output.low = message.low;
-        output.high = message.high;
+        Object.assign(output, { low, high, still });
         return this.send({ word: 'done', what: 'bounds' });
       }
       case 'wake': {
@@ -216,6 +219,13 @@ export class SimulatedBoard {
   private empty(): void {
     this.queue = [];
     this.current = null;
+    this.standStill();
+  }
+
+  /** Nothing is due: what goes to places holds the last value, what turns at speeds stops. */
+  private standStill(): void {
+    for (const output of this.outputs.values())
+      if (output.still !== null) output.value = output.from = output.to = output.still;
   }
 
   private here(): BoardMessage {
@@ -225,7 +235,9 @@ export class SimulatedBoard {
       ms: this.clockMs,
       state: this.state,
       commanded: outputs.map(({ channel, value }) => [channel, Math.round(value)]),
-      measured: outputs.map(({ channel, motor }) => [channel, motor.measured]),
+      measured: outputs.flatMap(({ channel, motor }): [number, number][] =>
+        motor.measured === null ? [] : [[channel, motor.measured]],
+      ),
     };
   }
 

@@ -5,13 +5,24 @@ export interface SimulatedMotor {
   /** The value that arrives, or null while the output is off (the motor is limp and stays where it is). */
   command(value: number | null): void;
   advance(dt: number): void;
-  /** Where it stands as the board can tell, whole. */
-  readonly measured: number;
+  /** Where it stands as the board can tell, whole; null where nothing reads it back. */
+  readonly measured: number | null;
 }
 
-export type MotorModel = ({ readonly kind: 'servo' } & ServoModel) | ({ readonly kind: 'stepper' } & StepperModel);
-export const simulatedMotor = (model: MotorModel, restsAt: number): SimulatedMotor =>
-  model.kind === 'servo' ? new SimulatedServo(model, restsAt) : new SimulatedStepper(model, restsAt);
+export type MotorModel =
+  | ({ readonly kind: 'servo' } & ServoModel)
+  | ({ readonly kind: 'stepper' } & StepperModel)
+  | ({ readonly kind: 'spin' } & SpinModel);
+export function simulatedMotor(model: MotorModel, restsAt: number): SimulatedMotor {
+  switch (model.kind) {
+    case 'servo':
+      return new SimulatedServo(model, restsAt);
+    case 'stepper':
+      return new SimulatedStepper(model, restsAt);
+    case 'spin':
+      return new SimulatedSpin(model);
+  }
+}
 
 /**
  * A motor that goes to a value by itself, a hobby servo first of all: its own controller drives it towards the value, no
@@ -93,5 +104,33 @@ class SimulatedStepper implements SimulatedMotor {
     // The rounding of one step a tick is no speed.
     if (Math.abs(steps) - 1 > this.model.maxHz * dt) this.lost += steps;
     this.counted = this.wish;
+  }
+}
+
+/** A servo that turns at the speed its pulse asks for; nothing reads back where it is. */
+export interface SpinModel {
+  /** Pulse at which it stands, and °/s of its shaft for a µs beyond it. */
+  readonly stopUs: number;
+  readonly degPerSPerUs: number;
+}
+
+export class SimulatedSpin implements SimulatedMotor {
+  private speed = 0;
+  private wish: number | null = null;
+  readonly measured = null;
+  /** How far the shaft has turned since the beginning, °. */
+  turnedDeg = 0;
+
+  constructor(private readonly model: SpinModel) {}
+
+  command(value: number | null): void {
+    this.wish = value;
+  }
+
+  advance(dt: number): void {
+    const { stopUs, degPerSPerUs } = this.model;
+    const wanted = this.wish === null ? 0 : (this.wish - stopUs) * degPerSPerUs;
+    this.speed += (wanted - this.speed) * Math.min(1, dt / MOTOR);
+    this.turnedDeg += this.speed * dt;
   }
 }

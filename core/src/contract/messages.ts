@@ -428,7 +428,22 @@ export const catalogue = {
     'Lower the joint’s speed limit, take fewer microsteps or less reduction.',
   ),
   'joint-without-motor': entry('look', '{joint} has no motor yet.', 'Give it one on the Motors page.'),
-  'motor-unwired': entry('look', '{drive} is not on any channel.', 'Choose its channel.'),
+  'neutral-past-limit': entry(
+    'look',
+    'When power comes without a plan, {drive} takes {joint} to {at:n1}{unit}, past its limit at {limit:n1}{unit}.',
+    'Put the horn on another tooth, or say what the motor really does.',
+  ),
+  'spin-past-motor': entry(
+    'look',
+    '{joint} may turn at {speed:n0} {unit}, but {drive} makes at most {most:n0} {unit} both ways round.',
+    'Lower the joint’s speed limit, or measure the motor’s speeds.',
+  ),
+  'stop-unmeasured': entry(
+    'note',
+    '{drive} stands at the pulse of its figures; it has not been found out whether it creeps there.',
+    'Find the pulse at which it stands.',
+  ),
+  'motor-unwired': entry('look', '{drive} is not on any pin.', 'Choose its board and pin.'),
   'channel-twice': entry(
     'stop',
     '{first} and {second} are on the same pin {channel} of {board}.',
@@ -541,6 +556,7 @@ export const catalogue = {
     '{drive} runs on its nominal figures; no angle has been measured yet.',
     'Measure two points.',
   ),
+  'run-held-back': entry('stop', 'A set point past a limit was held back; the run has ended.'),
   'board-refused': entry('stop', 'The board refused: {reason}.'),
   'board-lost': entry(
     'stop',

@@ -3,9 +3,12 @@ import { finding, type Finding, type Place } from '../contract/finding';
 import type { Build, Rig } from '../rig';
 import type { Mechanism } from '../mechanism';
 import { DEG_PER_RAD } from '../units/convert';
-import { driveMaps, mapGroups, shaftAt, shaftSpeed, type DriveMap } from './drive-map';
+import { driveMaps, shaftAt, shaftSpeed, type DriveMap } from './drive-map';
 import { exactNative, nativeOf, stepsPerDeg } from './native';
 import { checkLeaders } from './leader';
+import { atPower, neutralJoints } from './power-up';
+import { jointSpeedMeant, spinMaps, type SpinMap } from './spin-map';
+import { ownSlot, type TiedDrive } from './tied';
 import { checkWiring } from './wiring-checks';
 
 export function checkDrives(rig: Rig, mechanism: Mechanism, build: Build): Finding[] {
@@ -13,6 +16,8 @@ export function checkDrives(rig: Rig, mechanism: Mechanism, build: Build): Findi
   return [
     ...jointsWithout(rig, mechanism),
     ...maps.flatMap((map) => checkMap(map, mechanism, build)),
+    ...spinMaps(rig, mechanism, build).flatMap((map) => checkSpin(map, mechanism)),
+    ...neutralPast(rig, mechanism, maps),
     ...checkWiring(rig, mechanism, maps),
     ...checkLeaders(rig, mechanism),
   ];
@@ -34,8 +39,8 @@ function jointsWithout(rig: Rig, mechanism: Mechanism): Finding[] {
 }
 
 /** Where a map is, for a finding: the joint its drive has first. */
-export function placeOf(map: DriveMap, mechanism: Mechanism): Place {
-  const slot = map.slots[Math.min(map.index, map.slots.length - 1)];
+export function placeOf(map: TiedDrive, mechanism: Mechanism): Place {
+  const slot = ownSlot(map);
   return { station: 'motors', joint: mechanism.ids[mechanism.jointOfSlot[slot]], drive: map.drive.id };
 }
 
@@ -86,10 +91,63 @@ function checkMap(map: DriveMap, mechanism: Mechanism, build: Build): Finding[] 
   return found;
 }
 
+/** Servos that without a pulse, or with the one of their middle, take their joint past its limits. */
+function neutralPast(rig: Rig, mechanism: Mechanism, maps: readonly DriveMap[]): Finding[] {
+  return maps.flatMap((map): Finding[] => {
+    if (map.drive.kind !== 'servo' || map.slots.length > 1 || atPower(rig, map.drive) !== 'neutral') return [];
+    const [slot] = map.slots;
+    const home = [mechanism.home[slot]];
+    const [at] = neutralJoints([map], mechanism, home, false);
+    // By less than half a unit is the rounding of a pulse.
+    const past = Math.max(mechanism.lower[slot] - at, at - mechanism.upper[slot]) / mechanism.siPerUnit[slot];
+    if (!(past > 0.5)) return [];
+    const j = mechanism.jointOfSlot[slot];
+    const limit = at < mechanism.lower[slot] ? mechanism.lower[slot] : mechanism.upper[slot];
+    return [
+      finding(
+        'neutral-past-limit',
+        { ...placeOf(map, mechanism), part: 'power-up' },
+        {
+          drive: map.drive.name,
+          joint: mechanism.names[j],
+          at: at / mechanism.siPerUnit[slot],
+          limit: limit / mechanism.siPerUnit[slot],
+          unit: mechanism.units[j],
+        },
+      ),
+    ];
+  });
+}
+
+/** A motor that is sent speeds: on a pin, its stop measured, and as fast as its joint may be. */
+function checkSpin(map: SpinMap, mechanism: Mechanism): Finding[] {
+  const place = placeOf(map, mechanism);
+  const found: Finding[] = [];
+  if (map.channel === null) found.push(finding('motor-unwired', place, { drive: map.drive.name }));
+  if (!map.calibrated) found.push(finding('stop-unmeasured', place, { drive: map.drive.name }));
+  if (map.slots.length > 1) return found;
+  const [slot] = map.slots;
+  const j = mechanism.jointOfSlot[slot];
+  // What the pulses reach the faster way round is what the joint's limit has to be held against the slower way.
+  const most = Math.min(
+    ...[map.low, map.high].map((us) => Math.abs(jointSpeedMeant(map, mechanism, mechanism.home, us) ?? Infinity)),
+  );
+  const speed = mechanism.speed[slot] / mechanism.siPerUnit[slot];
+  // One whole pulse less is not slower.
+  const pulse = Math.abs(jointSpeedMeant(map, mechanism, mechanism.home, map.stopUs + 1) ?? 0);
+  if (most < speed - pulse)
+    found.push(
+      finding('spin-past-motor', place, {
+        joint: mechanism.names[j],
+        speed,
+        drive: map.drive.name,
+        most,
+        unit: mechanism.units[j] === 'mm' ? 'mm/s' : '°/s',
+      }),
+    );
+  return found;
+}
+
 /** °/s of a speed in SI (rad/s), mm/s of one in m/s. */
 export const speedForReading = (si: number, unit: '°' | 'mm'): number =>
   unit === 'mm' ? si * 1000 : si * DEG_PER_RAD;
-
-/** Maps whose drives all have a channel, transmission by transmission: what can be moved over the line. */
-export const wiredMaps = (maps: readonly DriveMap[]): DriveMap[] =>
-  mapGroups(maps).flatMap((group) => (group.every((m) => m.channel !== null) ? group : []));

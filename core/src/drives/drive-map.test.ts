@@ -2,8 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { tileDipper } from '../../../demo';
 import { presetById, rigFromPreset } from '../mechanism/presets';
-import { compile } from '../mechanism';
-import { buildSchema, parseRig, type Drive, type Rig, type Transmission } from '../rig';
+import { compile, type Mechanism } from '../mechanism';
+import { buildSchema, parseRig, type Drive, type Rig, type ServoDrive, type Transmission } from '../rig';
 import {
   catalogue,
   checkDrives,
@@ -257,9 +257,7 @@ describe('horn fitting', () => {
           const fit = fitHorn({
             teeth,
             centreUs: 1500,
-            usPerDeg,
-            minUs: 500,
-            maxUs: 2500,
+            native: { unit: 'µs', perDeg: usPerDeg, atZero: 1500, low: 500, high: 2500 },
             lowDeg,
             highDeg: lowDeg + span,
             atCentreDeg,
@@ -309,13 +307,51 @@ describe('horn fitting', () => {
         expect(hornTrim(drive, trimmed, standsDeg)).toBeCloseTo(trimUs, 9);
       }
   });
+  it('says the very range that is sent once its trim is taken, whatever the map', () => {
+    const rig = tileDipper();
+    const { mechanism } = compile(rig.mechanism) as { mechanism: Mechanism };
+    const map = driveMaps(rig, mechanism, rig.builds[0])[0];
+    const drive = map.drive as ServoDrive;
+    const [slot] = map.slots;
+    const ends = [mechanism.lower[slot], mechanism.upper[slot]].map(
+      (v) => map.coupling.toDrives([v / mechanism.siPerUnit[slot]])![0],
+    );
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(fc.integer({ min: -60, max: 60 }), { minLength: 2, maxLength: 6 }),
+        fc.constantFrom('line' as const, 'monotone' as const),
+        number(-4, 4),
+        number(-200, 200),
+        (angles, fit, off, before) => {
+          const points = angles.map((at, k) => ({ at, us: 1500 + 10.3 * at + (k % 2 ? off : -off) }));
+          const build = {
+            ...rig.builds[0],
+            calibrations: [{ drive: drive.id, points, fit, takenOn: '' }],
+            trims: { [drive.id]: before },
+          };
+          const standsDeg = ends[0] + (ends[1] - ends[0]) / 2 + off / 2;
+          const horn = fitHorn({
+            teeth: 25,
+            centreUs: drive.centreUs,
+            native: nativeOf(drive, build)!,
+            lowDeg: Math.min(...ends),
+            highDeg: Math.max(...ends),
+            atCentreDeg: standsDeg,
+          });
+          const taken = { ...build, trims: { [drive.id]: hornTrim(drive, build, horn.atCentreDeg) } };
+          const { low, high } = driveMaps(rig, mechanism, taken)[0].native;
+          expect(horn.sent).toEqual({ low, high });
+          if (horn.lostLowDeg + horn.lostHighDeg > 0)
+            expect([low, high].some((v) => v === drive.minUs || v === drive.maxUs)).toBe(true);
+        },
+      ),
+    );
+  });
   it('says what is lost where the range does not fit', () => {
     const fit = fitHorn({
       teeth: 25,
       centreUs: 1500,
-      usPerDeg: 10,
-      minUs: 900,
-      maxUs: 2100,
+      native: { unit: 'µs', perDeg: 10, atZero: 1437, low: 900, high: 2100 },
       lowDeg: -80,
       highDeg: 80,
       atCentreDeg: 0,

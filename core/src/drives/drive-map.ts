@@ -1,62 +1,41 @@
 /** From joint values to what every drive of a build is sent, through its transmission, and back. */
 import type { Mechanism } from '../mechanism';
-import { entryOf, type Build, type Drive, type Rig, type Transmission } from '../rig';
-import { driveSpeed, exactNative, fromNative, isSpeedOnly, nativeOf, toNative, type Native } from './native';
-import { lineChannels } from './line';
-import { calibrationOf, wireOf } from './servo-line';
+import { entryOf, type Build, type Rig, type Transmission } from '../rig';
+import {
+  driveSpeed,
+  exactNative,
+  fromNative,
+  isSpeedOnly,
+  nativeOf,
+  rangeFor,
+  toNative,
+  type Native,
+} from './native';
+import { calibrationOf } from './servo-line';
+import { mapGroups, tiedDrives, type TiedDrive } from './tied';
 import { RAD_PER_DEG } from '../units/convert';
-import { couplingOf, type Coupling, type Rates } from './transmissions';
+import type { Coupling, Rates } from './transmissions';
 import { invert } from './transmissions/matrix';
 
-export interface DriveMap {
-  readonly drive: Drive;
-  readonly transmission: Transmission;
-  readonly coupling: Coupling;
-  /** Slots of the transmission's joints, in its order. */
-  readonly slots: readonly number[];
-  /** Which of the transmission's drives this is. */
-  readonly index: number;
+export interface DriveMap extends TiedDrive {
   readonly native: Native;
-  /** Name for columns: the joint's code where the drive moves one joint alone, else the drive's own id. */
-  readonly code: string;
-  /** Null while the motor is on no pin. */
-  readonly board: string | null;
-  readonly pin: number | null;
-  /** Its number on the line to the boards; null while it has no pin there. */
-  readonly channel: number | null;
   /** Whether something was measured on this build: points of a servo, a turn of another motor. */
   readonly calibrated: boolean;
 }
 
 /** The maps of a build's drives that go to places, in the order of the transmissions. Joints that follow others have none. */
 export function driveMaps(rig: Rig, mechanism: Mechanism, build: Build): DriveMap[] {
-  const channels = lineChannels(rig);
-  return rig.transmissions.flatMap((transmission) => {
-    const slots = transmission.joints.map((id) => mechanism.slotOf.get(id) ?? -1);
-    const built = couplingOf(transmission);
-    if (!built.ok || slots.includes(-1)) return [];
-    return transmission.drives.flatMap((id, index): DriveMap[] => {
-      const drive = rig.drives.find((d) => d.id === id);
-      const native = drive && nativeOf(drive, build);
-      if (!drive || !native) return [];
-      const wire = wireOf(rig, id);
-      const alone = slots.length === 1 && transmission.drives.length === 1;
-      return [
-        {
-          drive,
-          transmission,
-          coupling: built.coupling,
-          slots,
-          index,
-          native: withinLimits(native, transmission, built.coupling, index, mechanism, slots),
-          code: alone ? mechanism.codes[mechanism.jointOfSlot[slots[0]]] : drive.id,
-          board: wire?.board ?? null,
-          pin: wire?.channel ?? null,
-          channel: (wire && channels(wire.board, wire.channel)) ?? null,
-          calibrated: calibrationOf(build, id) !== undefined || entryOf(build.turns, id) !== null,
-        },
-      ];
-    });
+  return tiedDrives(rig, mechanism).flatMap((tied): DriveMap[] => {
+    const { drive, transmission, coupling, index, slots } = tied;
+    const native = nativeOf(drive, build);
+    if (!native) return [];
+    return [
+      {
+        ...tied,
+        native: withinLimits(native, transmission, coupling, index, mechanism, slots),
+        calibrated: calibrationOf(build, drive.id) !== undefined || entryOf(build.turns, drive.id) !== null,
+      },
+    ];
   });
 }
 
@@ -86,12 +65,7 @@ function withinLimits(
     return shaft === undefined ? [] : [exactNative(native, shaft)];
   });
   if (ends.length < 2) return native;
-  // A thousandth of slack: a limit that is a whole number but for rounding stays that number.
-  return {
-    ...native,
-    low: Math.max(native.low, Math.ceil(Math.min(...ends) - 1e-3)),
-    high: Math.min(native.high, Math.floor(Math.max(...ends) + 1e-3)),
-  };
+  return { ...native, ...rangeFor(native, ends) };
 }
 
 /** Slots whose motor can only be told how fast to turn: inverse kinematics refuses them. */
@@ -105,7 +79,7 @@ export function speedOnlySlots(rig: Rig, mechanism: Mechanism): Set<number> {
   );
 }
 
-const ownUnits = (map: DriveMap, mechanism: Mechanism, q: Float64Array): number[] =>
+const ownUnits = (map: TiedDrive, mechanism: Mechanism, q: Float64Array): number[] =>
   map.slots.map((s) => q[s] / mechanism.siPerUnit[s]);
 
 /** Angle (°) of the drive's shaft at a pose (slots, SI); null where the linkage cannot go. */
@@ -127,17 +101,6 @@ export function jointsMeant(maps: readonly DriveMap[], natives: readonly number[
   const [first] = maps;
   if (!first || maps.length !== first.transmission.drives.length) return null;
   return first.coupling.toJoints(maps.map((map, k) => fromNative(map.native, natives[k])));
-}
-
-/** The maps of each transmission, in its order. */
-export function mapGroups(maps: readonly DriveMap[]): DriveMap[][] {
-  const groups = new Map<string, DriveMap[]>();
-  for (const map of maps) {
-    const group = groups.get(map.transmission.id);
-    if (group) group.push(map);
-    else groups.set(map.transmission.id, [map]);
-  }
-  return [...groups.values()];
 }
 
 /** Writes into `q` (slots, SI) where the joints stand whose drives stand at `nativeOf`; what is not known stays as it was. */
@@ -169,7 +132,7 @@ export function resolutionAt(map: DriveMap, mechanism: Mechanism, q: Float64Arra
  * point.
  */
 export function shaftSpeed(
-  map: DriveMap,
+  map: TiedDrive,
   mechanism: Mechanism,
   q: Float64Array,
   speeds: Float64Array,

@@ -1,14 +1,12 @@
 /** Fitting a horn: which tooth of the spline centres the joint's range in the servo's travel, what is left over, and the trim. */
-import { exactNative, nativeOf } from './native';
+import { exactNative, fromNative, nativeOf, rangeFor, type Native } from './native';
 import type { Build, ServoDrive } from '../rig';
 
 export interface HornQuestion {
   readonly teeth: number;
   readonly centreUs: number;
-  /** Signed: pulse per degree of the shaft, as calibrated or nominal. */
-  readonly usPerDeg: number;
-  readonly minUs: number;
-  readonly maxUs: number;
+  /** The servo's map on its build, measured or nominal, with its own range of pulses; where it is shifted to does not count. */
+  readonly native: Native;
   /** The joint's range on the shaft's side of the transmission (°). */
   readonly lowDeg: number;
   readonly highDeg: number;
@@ -29,33 +27,36 @@ export interface HornFit {
   /** Pulses at both ends of the range after trimming. */
   readonly lowUs: number;
   readonly highUs: number;
+  /** Whole pulses that are then sent, from the shortest to the longest: what motor and joint both allow. */
+  readonly sent: { readonly low: number; readonly high: number };
   /** Degrees of the range lost at either end, because the pulse would leave the servo's own range; 0 where it fits. */
   readonly lostLowDeg: number;
   readonly lostHighDeg: number;
 }
 
 export function fitHorn(question: HornQuestion): HornFit {
-  const { teeth, centreUs, usPerDeg, minUs, maxUs, lowDeg, highDeg, atCentreDeg } = question;
+  const { teeth, centreUs, native, lowDeg, highDeg, atCentreDeg } = question;
   const stepDeg = 360 / teeth;
   const middle = (lowDeg + highDeg) / 2;
   const shift = Math.round((middle - atCentreDeg) / stepDeg);
   const at = atCentreDeg + shift * stepDeg;
-  const leftDeg = at - middle;
-  // Sent the centre pulse the joint stands at `at`; the pulse that brings it to the middle is this far away.
-  const leftUs = -leftDeg * usPerDeg;
-  const pulse = (deg: number): number => centreUs + usPerDeg * (deg - at);
+  // The trim that makes the map say `at` at the centre pulse.
+  const trimUs = centreUs - exactNative(native, at);
+  const pulse = (deg: number): number => exactNative(native, deg) + trimUs;
   const lost = (deg: number): number => {
     const us = pulse(deg);
-    return Math.max(0, minUs - us, us - maxUs) / Math.abs(usPerDeg);
+    const kept = Math.min(native.high, Math.max(native.low, us));
+    return kept === us ? 0 : Math.abs(deg - fromNative(native, kept - trimUs));
   };
   return {
     stepDeg,
     teeth: shift,
     atCentreDeg: at,
-    leftDeg,
-    leftUs,
+    leftDeg: at - middle,
+    leftUs: pulse(middle) - centreUs,
     lowUs: pulse(lowDeg),
     highUs: pulse(highDeg),
+    sent: rangeFor(native, [pulse(lowDeg), pulse(highDeg)]),
     lostLowDeg: lost(lowDeg),
     lostHighDeg: lost(highDeg),
   };

@@ -87,6 +87,15 @@ export const driveSpeed = (drive: Drive): number =>
 /** Whether a motor can only be told how fast to turn. */
 export const isSpeedOnly = (drive: Drive): boolean => drive.kind === 'continuous-servo' && !drive.feedback;
 
+/** Whole numbers from the lowest to the highest of `ends` that are inside the drive's own range, rounded inward. */
+export function rangeFor({ low, high }: Native, ends: readonly number[]): { low: number; high: number } {
+  // A thousandth of slack: a limit that is a whole number but for rounding stays that number.
+  return {
+    low: Math.max(low, Math.ceil(Math.min(...ends) - 1e-3)),
+    high: Math.min(high, Math.floor(Math.max(...ends) + 1e-3)),
+  };
+}
+
 /** What a shaft angle (°) comes to, not yet a whole number. */
 export const exactNative = ({ perDeg, atZero, nodes }: Native, deg: number): number =>
   nodes ? nodesUs(nodes, deg) : atZero + perDeg * deg;

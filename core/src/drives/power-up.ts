@@ -5,7 +5,9 @@
 import type { Mechanism } from '../mechanism';
 import { toSlots } from '../mechanism';
 import { entryOf, type Build, type Drive, type PowerUp, type Rig } from '../rig';
-import { driveMaps, jointsMeant, mapGroups, shaftSpeed, type DriveMap } from './drive-map';
+import { driveMaps, jointsMeant, shaftSpeed, type DriveMap } from './drive-map';
+import { isSpin, spinMaps } from './spin-map';
+import { mapGroups, type TiedDrive } from './tied';
 
 export type AtPower = PowerUp['at'][string];
 
@@ -19,13 +21,13 @@ const byKind: Record<Drive['kind'], AtPower> = {
 };
 export const atPower = (rig: Rig, drive: Drive): AtPower => entryOf(rig.powerUp.at, drive.id) ?? byKind[drive.kind];
 
-/** The pulse (µs) that a servo stands at without anything to tell it better; null for other motors. */
-export const neutralOf = ({ drive }: DriveMap): number | null =>
-  drive.kind === 'servo' ? Math.round(drive.centreUs) : null;
+/** The pulse (µs) that a servo stands at without anything to tell it better; null for motors without one. */
+export const neutralOf = (map: TiedDrive): number | null =>
+  isSpin(map) ? map.stopUs : map.drive.kind === 'servo' ? Math.round(map.drive.centreUs) : null;
 
 /** One transmission's drives getting power. */
 export interface PowerStart {
-  readonly maps: readonly DriveMap[];
+  readonly maps: readonly TiedDrive[];
   readonly does: AtPower;
   readonly atS: number;
   /** Time its joints take to where they then stand, s. */
@@ -73,18 +75,18 @@ export function planPowerUp(
   rest: Float64Array = restPose(rig, mechanism),
 ): PowerUpPlan {
   const { order, gapMs, maxDegPerS } = rig.powerUp;
-  const place = (map: DriveMap): number => {
+  const place = (map: TiedDrive): number => {
     const k = order.indexOf(map.drive.id);
     return k < 0 ? order.length : k;
   };
-  const groups = mapGroups(driveMaps(rig, mechanism, build))
+  const groups = mapGroups<TiedDrive>([...driveMaps(rig, mechanism, build), ...spinMaps(rig, mechanism, build)])
     .map((maps, k) => ({ maps, k, first: Math.min(...maps.map(place)) }))
     .sort((a, b) => a.first - b.first || a.k - b.k);
   const starts = groups.map(({ maps }, k): PowerStart => {
     const { slots } = maps[0];
     const does = atPower(rig, maps[0].drive);
     const from = slots.map((s) => rest[s]);
-    const to = does === 'neutral' ? neutralJoints(maps, mechanism, from) : from;
+    const to = does === 'neutral' ? neutralJoints(maps, mechanism, from, planned) : from;
     const way = Math.max(0, ...slots.map((s, i) => Math.abs(to[i] - from[i]) / mechanism.siPerUnit[s]));
     const seconds = way === 0 ? 0 : planned ? way / maxDegPerS : fastest(maps, mechanism, rest, slots, from, to);
     return { maps, does, atS: planned ? (k * gapMs) / 1000 : 0, seconds, slots, from, to };
@@ -93,20 +95,32 @@ export function planPowerUp(
   return { rest, starts, durationS, rails: draws(rig, starts) };
 }
 
-/** Where the joints stand with their servos at neutral, held inside their limits; as they were where that is not known. */
-function neutralJoints(maps: readonly DriveMap[], mechanism: Mechanism, from: readonly number[]): number[] {
-  const natives = maps.map(neutralOf);
-  const meant = natives.includes(null) ? null : jointsMeant(maps, natives as number[]);
-  if (!meant) return [...from];
-  return meant.map((value, k) => {
-    const slot = maps[0].slots[k];
-    return Math.min(mechanism.upper[slot], Math.max(mechanism.lower[slot], value * mechanism.siPerUnit[slot]));
+/**
+ * Where the joints stand (SI) with their servos at neutral; as they were where a motor has no neutral place. Bare, a servo knows
+ * nothing of its joint's limits; brought in by the plan it gets no pulse past them.
+ */
+export function neutralJoints(
+  maps: readonly TiedDrive[],
+  mechanism: Mechanism,
+  from: readonly number[],
+  planned: boolean,
+): number[] {
+  const placed = maps.filter((map): map is DriveMap => 'native' in map);
+  const natives = placed.map((map) => {
+    const neutral = neutralOf(map);
+    return neutral === null || !planned ? neutral : held(map, neutral);
   });
+  const meant = natives.includes(null) ? null : jointsMeant(placed, natives as number[]);
+  return meant ? meant.map((value, k) => value * mechanism.siPerUnit[maps[0].slots[k]]) : [...from];
 }
+
+/** A native number kept inside what motor and joint allow. */
+export const held = ({ native }: DriveMap, value: number): number =>
+  Math.min(native.high, Math.max(native.low, value));
 
 /** Seconds of a jump at the motors' own speed. */
 function fastest(
-  maps: readonly DriveMap[],
+  maps: readonly TiedDrive[],
   mechanism: Mechanism,
   rest: Float64Array,
   slots: readonly number[],

@@ -1,3 +1,4 @@
+import { channelText } from '../board';
 import { describe, expect, it } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
 import type { Finding } from '../contract/finding';
@@ -9,7 +10,6 @@ import {
   checkDrives,
   driveMaps,
   lineChannels,
-  lineWidth,
   loopBudget,
   newBoard,
   stepRates,
@@ -131,12 +131,16 @@ describe('boards', () => {
     expect(new Set(board.pins.map((p) => p.pin)).size).toBe(board.pins.length);
     expect(new Set(board.pins.map((p) => p.label)).size).toBe(board.pins.length);
   });
-  it('are numbered on the line one after the other, every pin its own number', () => {
+  it('are told on the line by their place and the pin’s own number, each its own', () => {
     const boards = boardKinds.map(({ id }) => newBoard(id, id));
     const channel = lineChannels({ boards });
     const numbers = boards.flatMap((b) => b.pins.map((p) => channel(b.id, p.pin)!));
     expect(new Set(numbers).size).toBe(numbers.length);
-    expect(Math.max(...numbers)).toBeLessThan(lineWidth({ boards }));
+    boards.forEach((board, k) =>
+      board.pins.forEach(({ pin }) =>
+        expect(channelText(channel(board.id, pin)!)).toBe(k ? `${k}.${pin}` : `${pin}`),
+      ),
+    );
     expect(channel(boards[0].id, 200)).toBeUndefined();
   });
 });

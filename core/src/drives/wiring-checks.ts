@@ -4,6 +4,7 @@ import type { Mechanism } from '../mechanism';
 import type { Ability, Board, Drive, Pin, Rig, Wire } from '../rig';
 import { resolutionAt, shaftSpeed, type DriveMap } from './drive-map';
 import { stepsPerDeg } from './native';
+import { ownSlot } from './tied';
 import { pinJobs } from './place-wire';
 
 /** Share by which a motor may have more, or less, than its voltage. */
@@ -336,7 +337,7 @@ export function stepRates(
 ): { map: DriveMap; slot: number; perS: number }[] {
   return maps.flatMap((map) => {
     if (map.board !== board.id || map.drive.kind !== 'stepper') return [];
-    const slot = map.slots[Math.min(map.index, map.slots.length - 1)];
+    const slot = ownSlot(map);
     const speeds = new Float64Array(mechanism.m);
     speeds[slot] = mechanism.speed[slot];
     const wanted = shaftSpeed(map, mechanism, mechanism.home, speeds);

@@ -60,6 +60,7 @@ const forReal: ReadonlySet<Code> = new Set<Code>([
   'joint-without-motor',
   'motor-unwired',
   'uncalibrated',
+  'stop-unmeasured',
   'rail-missing',
   'signal-unwired',
   'polarity-unknown',

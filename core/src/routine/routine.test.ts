@@ -168,7 +168,7 @@ describe('the command table', () => {
   const maps = driveMaps(rig, mechanism, build);
   it('says in CSV what it says as a table, in either notation', () => {
     const table = commandTable(mechanism, maps, made, 20);
-    const lines = tableToCsv(mechanism, table, { delimiter: ';', columns: 'both' }).trim().split('\r\n');
+    const lines = tableToCsv(rig, mechanism, table, { delimiter: ';', columns: 'both' }).trim().split('\r\n');
     expect(lines).toHaveLength(table.timeS.length + 1);
     const row = lines[101].split(';');
     expect(row[0]).toBe('5,000');

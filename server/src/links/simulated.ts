@@ -1,24 +1,27 @@
 import { SimulatedBoard, type MotorModel, type SimulatedChannel } from '@cork-elbow/core/board';
 import { driveSpeed, nativeAt, nativeOf, stepsPerDeg, type DriveMap } from '@cork-elbow/core/drives';
-import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Build } from '@cork-elbow/core/rig';
+import type { Wire } from '../run/wire';
 import type { Link } from './link';
 
-/** The simulated board behind the same bytes as a real one; its motors rest where the arm rests. */
+/** The simulated board behind the same bytes as a real one, with so many pins; its motors rest where the arm rests. */
 export function simulatedLink(
-  channels: number,
-  maps: readonly DriveMap[],
-  mechanism: Mechanism,
+  pins: number,
+  { maps, spins, mechanism }: Wire,
   build: Build,
   rest: Float64Array,
   startMs: number,
 ): Link {
-  const wired = maps.flatMap((map): SimulatedChannel[] => {
+  const placed = maps.flatMap((map): SimulatedChannel[] => {
     const restsAt = nativeAt(map, mechanism, rest);
-    if (map.channel === null || map.channel >= channels || restsAt === null) return [];
+    if (map.channel === null || restsAt === null) return [];
     return [{ channel: map.channel, restsAt, motor: motorOf(map, build) }];
   });
-  const board = new SimulatedBoard(channels, wired);
+  const turning = spins.flatMap(({ channel, stopUs, drive }): SimulatedChannel[] => {
+    const motor = { kind: 'spin', stopUs, degPerSPerUs: (drive.direction * drive.speedDegPerS) / drive.fullUs } as const;
+    return channel === null ? [] : [{ channel, restsAt: stopUs, motor }];
+  });
+  const board = new SimulatedBoard(pins, [...placed, ...turning]);
   let lived = Math.round(startMs * 1000);
   return {
     name: 'simulated board',

@@ -1,9 +1,17 @@
 /** Switching drives on one after the other: held where they are, brought to neutral gently, or each to its own neutral before the horns are on. */
-import { nativeAt, neutralOf, planPowerUp, powerUpPose, type DriveMap } from '@cork-elbow/core/drives';
+import {
+  held,
+  isSpin,
+  nativeAt,
+  neutralOf,
+  planPowerUp,
+  powerUpPose,
+  type DriveMap,
+} from '@cork-elbow/core/drives';
 import type { ArmHow } from '@cork-elbow/core/contract';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Build, Rig } from '@cork-elbow/core/rig';
-import type { Values } from './wire';
+import type { OnLine, Values } from './wire';
 
 export interface BringUp {
   readonly how: ArmHow;
@@ -11,13 +19,36 @@ export interface BringUp {
   readonly moves: boolean;
   readonly durationMs: number;
   /** When (ms) a drive is switched on, and the value it is sent `t` ms after the beginning. */
-  startOf(map: DriveMap): number;
-  valueAt(map: DriveMap, t: number): number;
+  startOf(map: OnLine): number;
+  valueAt(map: OnLine, t: number): number;
   /** Where the joints then stand (slots, SI); null where joints do not count. */
   poseAt(t: number): Float64Array | null;
 }
 
+/** Motors that are sent speeds are switched on standing still, whatever the others do. */
 export function bringUp(
+  how: ArmHow,
+  rig: Rig,
+  mechanism: Mechanism,
+  build: Build,
+  maps: readonly OnLine[],
+  stands: Float64Array,
+  readBack: ReadonlyMap<number, number>,
+): BringUp {
+  const placed = maps.filter((map) => !isSpin(map)) as DriveMap[];
+  const plan = placesUp(how, rig, mechanism, build, placed, stands, readBack);
+  return {
+    ...plan,
+    durationMs: Math.max(plan.durationMs, ...maps.map((map) => plan.startOf(map))),
+    valueAt: (map, t) => (isSpin(map) ? map.stopUs : plan.valueAt(map, t)),
+  };
+}
+
+interface PlacesUp extends Omit<BringUp, 'valueAt'> {
+  valueAt(map: DriveMap, t: number): number;
+}
+
+function placesUp(
   how: ArmHow,
   rig: Rig,
   mechanism: Mechanism,
@@ -25,10 +56,9 @@ export function bringUp(
   maps: readonly DriveMap[],
   stands: Float64Array,
   readBack: ReadonlyMap<number, number>,
-): BringUp {
+): PlacesUp {
   const plan = planPowerUp(rig, mechanism, build, true, stands);
-  const held = (map: DriveMap, value: number): number => Math.min(map.native.high, Math.max(map.native.low, value));
-  const startOf = (map: DriveMap): number => {
+  const startOf = (map: OnLine): number => {
     const k = plan.starts.findIndex((start) => start.maps.some((m) => m.drive.id === map.drive.id));
     return Math.max(0, k) * rig.powerUp.gapMs;
   };
@@ -87,7 +117,7 @@ export class Rising {
 
   constructor(
     readonly plan: BringUp,
-    private readonly maps: readonly DriveMap[],
+    private readonly maps: readonly OnLine[],
     private readonly began: number,
     private readonly periodMs: number,
   ) {

@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { hostReader, type HostMessage } from '@cork-elbow/core/board';
 import type { ArmHow } from '@cork-elbow/core/contract';
-import { lineWidth, restPose } from '@cork-elbow/core/drives';
+import { pinCount, restPose, spinMaps, spinPulse } from '@cork-elbow/core/drives';
+import { spinningDipper } from '../../../core/src/drives/spin.testkit';
 import { compile } from '@cork-elbow/core/mechanism';
 import type { Rig } from '@cork-elbow/core/rig';
 import { kilnLoader, tileDipper } from '@cork-elbow/demo';
@@ -19,7 +20,7 @@ function bench(
   rig: Rig = dipper,
   rigId = 'tile-dipper',
   how: ArmHow | null = 'hold',
-  width = lineWidth(rig),
+  mostPins = Infinity,
 ): {
   loop: RunLoop;
   sent: { at: number; message: HostMessage }[];
@@ -38,8 +39,14 @@ function bench(
     rigId,
     rig,
     'b1',
-    ({ maps, mechanism }, build, rest): Link => {
-      const inner = simulatedLink(width, maps, mechanism, build, rest, 0);
+    (wire, build, rest): Link => {
+      const inner = simulatedLink(
+        pinCount(rig),
+        Object.assign(Object.create(wire) as typeof wire, { maps: wire.maps.filter((m) => m.pin! < mostPins) }),
+        build,
+        rest,
+        0,
+      );
       return {
         ...inner,
         write(bytes) {
@@ -388,4 +395,50 @@ describe('a rig of steppers with a shared wrist', () => {
       expect(last.telemetry.measured[id]).toBeCloseTo(rest[s] / mechanism.siPerUnit[s], 1),
     );
   });
+});
+
+describe('a motor that is sent speeds', () => {
+  const { rig: whirler, mechanism } = spinningDipper();
+  const [map] = spinMaps(whirler, mechanism, whirler.builds[0]);
+  const whirl = (b: ReturnType<typeof bench>): void =>
+    b.loop.start({ id: 'r1', rigId: 'w', revision: 1, buildId: 'b1', routineId: 'whirl' }, whirler, b.now());
+  const pulses = (b: ReturnType<typeof bench>): { at: number; us: number }[] =>
+    points(b.sent).flatMap(({ at, message }) =>
+      message.values.filter(([channel]) => channel === map.channel).map(([, us]) => ({ at, us })),
+    );
+
+  it.each(['hold', 'power-up', 'neutral'] as const)('is switched on standing still, whatever the way in: %s', (how) => {
+    const b = bench(whirler, 'w', how);
+    const woken = b.sent.flatMap(({ message }) => (message.word === 'wake' ? message.values : []));
+    expect(woken.filter(([channel]) => channel === map.channel)).toEqual([[map.channel, map.stopUs]]);
+    expect(new Set(pulses(b).map(({ us }) => us))).toEqual(new Set(pulses(b).length ? [map.stopUs] : []));
+    expect(b.sent.find(({ message }) => message.word === 'bounds' && message.channel === map.channel)!.message).toEqual(
+      { word: 'bounds', channel: map.channel, low: map.low, high: map.high, still: map.stopUs },
+    );
+  });
+  it('gets the pulses of its spins, slows with a pause, and stands at the end', () => {
+    const b = bench(whirler, 'w');
+    whirl(b);
+    while (b.loop.state.run !== 'running') b.to(20);
+    b.to(1000);
+    const fast = spinPulse(map, mechanism, mechanism.home, speeds(90));
+    expect(pulses(b).at(-1)!.us).toBe(fast);
+    b.loop.pause();
+    b.to(3000);
+    expect(b.loop.state.run).toBe('paused');
+    expect(pulses(b).at(-1)!.us).toBe(map.stopUs);
+    const ways = pulses(b).map(({ us }) => Math.abs(us - map.stopUs));
+    // Not at one blow.
+    expect(ways.filter((w) => w > 0 && w < Math.abs(fast - map.stopUs)).length).toBeGreaterThan(3);
+    b.loop.resume(b.now());
+    b.to(9000);
+    expect(b.loop.state).toMatchObject({ run: 'finished', notice: '' });
+    expect(pulses(b).map(({ us }) => us)).toContain(spinPulse(map, mechanism, mechanism.home, speeds(-30)));
+    expect(pulses(b).at(-1)!.us).toBe(map.stopUs);
+  });
+  function speeds(degPerS: number): Float64Array {
+    const v = new Float64Array(mechanism.m);
+    v[map.slots[0]] = (degPerS * Math.PI) / 180;
+    return v;
+  }
 });

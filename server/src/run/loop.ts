@@ -16,7 +16,7 @@ import {
 import { say, type ArmHow, type Finding, type RunState, type Status, idleStatus } from '@cork-elbow/core/contract';
 import { nativeOf, restPose, type DriveMap } from '@cork-elbow/core/drives';
 import { compile, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
-import { positionAt, stepAt, type Plan } from '@cork-elbow/core/routine';
+import { sampleBuffers, samplePlanInto, stepAt, type Plan } from '@cork-elbow/core/routine';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { Link } from '../links/link';
 import { bringUp, Rising } from './bring-up';
@@ -143,11 +143,11 @@ export class RunLoop {
     if (!this.board || this.status.link !== 'connected') return this.refuse('board-absent', say('board-absent'));
     if (this.run || this.rising || this.status.armed) return;
     const { rig, mechanism, build, wire } = this.board;
-    if (!wire.maps.length) return this.refuse('board-empty', say('board-empty'));
+    if (!wire.all.length) return this.refuse('board-empty', say('board-empty'));
     wire.poseInto(this.commanded, this.measured);
     if (how === 'neutral') this.sendBounds((map) => nativeOf(map.drive, build)!);
-    const plan = bringUp(how, rig, mechanism, build, wire.maps, this.commanded, this.measured);
-    this.rising = new Rising(plan, wire.maps, now, PERIOD);
+    const plan = bringUp(how, rig, mechanism, build, wire.all, this.commanded, this.measured);
+    this.rising = new Rising(plan, wire.all, now, PERIOD);
     this.seq = 0;
     this.set({ mode: 'bringing-up', notice: '' });
     this.rise(this.rising, now);
@@ -322,13 +322,17 @@ export class RunLoop {
   /** Sends where the run is now, to be reached in `ms`; what is past a limit never leaves here. */
   private sendPoint(run: Going, ms: number, now: number): void {
     const { mechanism } = this.board!;
-    this.commanded = positionAt(mechanism, run.plan, run.time);
+    const [q, v, a] = sampleBuffers(mechanism);
+    samplePlanInto(q, v, a, run.plan, run.time);
+    this.commanded = q;
     if (limitExcess(mechanism, this.commanded).by > PAST || rulesExcess(mechanism, this.commanded) > PAST) {
       this.send({ word: 'halt' });
-      this.set({ notice: 'A set point past a limit was held back; the run has ended.' });
+      this.set({ notice: say('run-held-back') });
       return this.finish('failed');
     }
-    this.sendValues(this.board!.wire.values(this.commanded), ms, now);
+    // Time runs slower while it ramps, and so do the speeds; at the end of the plan nothing turns on.
+    const pace = !run.round && run.time >= run.plan.durationS ? 0 : run.rate;
+    this.sendValues(this.board!.wire.values(q, v.map((speed) => speed * pace)), ms, now);
     run.lastSent = now;
   }
 
@@ -448,7 +452,7 @@ export class RunLoop {
           [...wire.known(this.measured)].map((s) => [mechanism.slotIds[s], inUnits(stands, s)]),
         ),
         wire: Object.fromEntries(
-          wire.maps.flatMap((map) =>
+          wire.all.flatMap((map) =>
             this.sent.has(map.channel!) ? [[map.drive.id, this.sent.get(map.channel!)!]] : [],
           ),
         ),
@@ -467,10 +471,13 @@ export class RunLoop {
   }
 
   private sendBounds(rangeOf: (map: DriveMap) => { low: number; high: number } = (map) => map.native): void {
-    for (const map of this.board!.wire.maps) {
+    const { maps, spins } = this.board!.wire;
+    for (const map of maps) {
       const { low, high } = rangeOf(map);
       this.send({ word: 'bounds', channel: map.channel!, low, high });
     }
+    for (const { channel, low, high, stopUs } of spins)
+      this.send({ word: 'bounds', channel: channel!, low, high, still: stopUs });
   }
 
   private send(message: HostMessage): void {

@@ -1,29 +1,50 @@
-/** Between a pose of the joints and the whole numbers on the board's channels. */
+/** Between a pose of the joints, with speeds, and the whole numbers on the boards' channels. */
 import type { ChannelValues } from '@cork-elbow/core/board';
-import { driveMaps, nativeAt, poseMeant, wiredMaps, type DriveMap } from '@cork-elbow/core/drives';
+import {
+  driveMaps,
+  nativeAt,
+  poseMeant,
+  spinMaps,
+  spinPulse,
+  wiredMaps,
+  type DriveMap,
+  type SpinMap,
+  type TiedDrive,
+} from '@cork-elbow/core/drives';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 
-export type Values = readonly (readonly [map: DriveMap, value: number])[];
+export type OnLine = DriveMap | SpinMap;
+export type Values = readonly (readonly [map: OnLine, value: number])[];
 
 export class Wire {
-  /** Every drive whose whole transmission is on the line. */
+  /** Every drive that goes to places, and every one that is sent speeds, whose whole transmission is on the line. */
   readonly maps: readonly DriveMap[];
+  readonly spins: readonly SpinMap[];
 
   constructor(
     rig: Rig,
     readonly mechanism: Mechanism,
     build: Build,
   ) {
-    this.maps = wiredMaps(driveMaps(rig, mechanism, build));
+    const all = wiredMaps<TiedDrive>([...driveMaps(rig, mechanism, build), ...spinMaps(rig, mechanism, build)]);
+    this.maps = all.filter((map): map is DriveMap => 'native' in map);
+    this.spins = all.filter((map): map is SpinMap => 'stopUs' in map);
   }
 
-  /** What the channels are sent at a pose (slots, SI); a drive whose linkage cannot go there is left out. */
-  values(q: Float64Array): Values {
-    return this.maps.flatMap((map): [DriveMap, number][] => {
-      const value = nativeAt(map, this.mechanism, q);
-      return value === null ? [] : [[map, value]];
-    });
+  get all(): readonly OnLine[] {
+    return [...this.maps, ...this.spins];
+  }
+
+  /** What the channels are sent at a pose with speeds (slots, SI); a drive whose linkage cannot go there is left out. */
+  values(q: Float64Array, v: Float64Array): Values {
+    return [
+      ...this.maps.flatMap((map): [DriveMap, number][] => {
+        const value = nativeAt(map, this.mechanism, q);
+        return value === null ? [] : [[map, value]];
+      }),
+      ...this.spins.map((map): [SpinMap, number] => [map, spinPulse(map, this.mechanism, q, v)]),
+    ];
   }
 
   /** Puts into `q` what values by channel mean; joints without a value stay as they are. */

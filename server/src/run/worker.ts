@@ -1,7 +1,7 @@
 /** The run loop's own thread: paces the loop by the monotonic clock and passes messages through. */
 import { parentPort } from 'node:worker_threads';
 import { isActive, type ArmHow } from '@cork-elbow/core/contract';
-import { lineWidth } from '@cork-elbow/core/drives';
+import { pinCount } from '@cork-elbow/core/drives';
 import type { Rig } from '@cork-elbow/core/rig';
 import { simulatedLink } from '../links/simulated';
 import type { LoopEvent, RunRequest } from './events';
@@ -58,8 +58,7 @@ port.on('message', (request: WorkerRequest) => {
         request.rigId,
         request.rig,
         request.buildId,
-        ({ maps, mechanism }, build, rest) =>
-          simulatedLink(lineWidth(request.rig), maps, mechanism, build, rest, clock),
+        (wire, build, rest) => simulatedLink(pinCount(request.rig), wire, build, rest, clock),
         clock,
       );
     case 'run':

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import { nativeAt } from '@cork-elbow/core/drives';
+import { isSpin, nativeAt } from '@cork-elbow/core/drives';
 import { limbJoints } from '@cork-elbow/core/formats';
 import { useSlots } from '../shared/joints';
 import { useRigStore } from '../stores/rig';
@@ -23,12 +23,18 @@ const asked = computed(() => {
     });
   return q;
 });
+/** What a motor that is sent speeds is sent: while the board is live what went out last, else what it stands at. */
+function spinCommand(slot: number): string | null {
+  const spin = rigs.motors.find((m) => isSpin(m) && m.slots.includes(slot));
+  if (!spin || !isSpin(spin)) return null;
+  return `${(isLive.value ? run.telemetry?.wire[spin.drive.id] : undefined) ?? spin.stopUs} µs`;
+}
 /** What the motor of a joint is sent, with its unit. */
 function commandOf(slot: number): string | null {
   const all = rigs.driven.filter((m) => m.slots.includes(slot));
   const map = all.find((m) => m.slots[m.index] === slot) ?? all[0];
   const native = map && nativeAt(map, rigs.mechanism!, asked.value);
-  if (!map) return null;
+  if (!map) return spinCommand(slot);
   return native === null || native === undefined ? 'out of the linkage' : `${native} ${map.native.unit}`;
 }
 const cells = computed(() => {

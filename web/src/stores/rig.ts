@@ -5,7 +5,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
-import { driveMaps } from '@cork-elbow/core/drives';
+import { driveMaps, spinMaps, type DriveMap, type SpinMap } from '@cork-elbow/core/drives';
 import { parseRig, type Build, type Rig } from '@cork-elbow/core/rig';
 import { api, CallError } from '../api';
 import { edit, History, type Scope } from './history';
@@ -39,6 +39,12 @@ export const useRigStore = defineStore('rig', () => {
   /** What every drive is sent, through its transmission. */
   const driven = computed(() =>
     rig.value && mechanism.value && build.value ? driveMaps(rig.value, mechanism.value, build.value) : [],
+  );
+  /** Those, and the motors that are sent speeds. */
+  const motors = computed<(DriveMap | SpinMap)[]>(() =>
+    rig.value && mechanism.value && build.value
+      ? [...driven.value, ...spinMaps(rig.value, mechanism.value, build.value)]
+      : [],
   );
   const undoLabel = computed(() => (void turn.value, history.top('design')?.label ?? null));
   const redoLabel = computed(() => (void turn.value, history.topUndone('design')?.label ?? null));
@@ -202,6 +208,7 @@ export const useRigStore = defineStore('rig', () => {
     build,
     buildId,
     driven,
+    motors,
     saveState,
     saveMessage,
     savedAt,

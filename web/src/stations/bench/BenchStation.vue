@@ -53,9 +53,9 @@ const canRun = computed(
 );
 /** What the board will stand in for. */
 const wired = computed(() => {
-  const on = rigs.driven.filter((m) => m.channel !== null).length;
+  const on = rigs.motors.filter((m) => m.channel !== null).length;
   const boards = rigs.rig!.boards.map((b) => b.name).join(' and ');
-  return `${on} of ${rigs.driven.length} motors on ${boards || 'no board yet'}`;
+  return `${on} of ${rigs.motors.length} motors on ${boards || 'no board yet'}`;
 });
 const connect = (): void =>
   run.send({

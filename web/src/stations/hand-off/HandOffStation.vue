@@ -4,8 +4,17 @@ import { useVirtualList } from '@vueuse/core';
 import Button from 'primevue/button';
 import Select from 'primevue/select';
 import { computed, ref } from 'vue';
-import { commandTable, drawRig, MAX_ROWS, tableToCsv, toSvg, type CsvOptions } from '@cork-elbow/core/formats';
-import type { DriveMap } from '@cork-elbow/core/drives';
+import {
+  commandTable,
+  drawRig,
+  MAX_ROWS,
+  tableToCsv,
+  toSvg,
+  unitOf,
+  type CommandMap,
+  type CsvOptions,
+} from '@cork-elbow/core/formats';
+import { isSpin, ownSlot, pinWords } from '@cork-elbow/core/drives';
 import { formatNumber } from '@cork-elbow/core/units';
 import JointMark from '../../shared/JointMark.vue';
 import NumberField from '../../shared/NumberField.vue';
@@ -26,7 +35,7 @@ useOverlay(() => ({ dimensions: false, trace: trace.value }));
 
 const stops = computed(() => view.findings.filter((f) => f.severity === 'stop'));
 /** Servos on a channel, and every motor of another kind: those have wires of their own. */
-const wired = computed(() => rigs.driven.filter((map) => map.drive.kind !== 'servo' || map.channel !== null));
+const wired = computed(() => rigs.motors.filter((map) => map.drive.kind !== 'servo' || map.channel !== null));
 const table = computed(() => {
   const { mechanism } = rigs;
   if (
@@ -50,18 +59,38 @@ const slow = computed(() =>
   wired.value.flatMap(({ drive }) => ('updateHz' in drive && drive.updateHz < rate.value ? [drive] : [])),
 );
 const unit = (slot: number): string => rigs.mechanism!.units[rigs.mechanism!.jointOfSlot[slot]];
-/** Joint value that the numbers of row i mean, where the drive moves one joint. */
-function meant(map: DriveMap, i: number): string {
-  const k = table.value!.slots.indexOf(map.slots[Math.min(map.index, map.slots.length - 1)]);
-  return k < 0 ? '' : `${table.value!.joints[k][i].toFixed(1)}${unit(table.value!.slots[k])}`;
+/** Joint value, or speed, that the numbers of row i mean. */
+function meant(map: CommandMap, i: number): string {
+  const slot = ownSlot(map);
+  const { slots, joints, spun } = table.value!;
+  if (isSpin(map)) {
+    const own = spun.find((s) => s.slot === slot);
+    return own ? `${own.speeds[i].toFixed(1)} ${unit(slot)}/s` : '';
+  }
+  const k = slots.indexOf(slot);
+  return k < 0 ? '' : `${joints[k][i].toFixed(1)} ${unit(slots[k])}`.replace(' °', '°');
 }
+/** Boards of the columns, each with how many of them: named once over its pins. */
+const boards = computed(() =>
+  wired.value.reduce<{ name: string; count: number }[]>((list, map) => {
+    const name = pinWords(rigs.rig!, map)?.board ?? 'on no board';
+    const last = list.at(-1);
+    if (last?.name === name) last.count++;
+    else list.push({ name, count: 1 });
+    return list;
+  }, []),
+);
+const pinOf = (map: CommandMap): string => {
+  const words = pinWords(rigs.rig!, map);
+  return words ? `pin ${words.pin}` : 'no pin';
+};
 const fileStem = computed(() => `${rigs.id}-${routine.value?.id ?? 'routine'}`);
 function download(): void {
   if (!table.value || !rigs.mechanism) return;
   saveFile(
     `${fileStem.value}-${rate.value}hz.csv`,
     'text/csv',
-    tableToCsv(rigs.mechanism, table.value, { columns: columns.value, delimiter: delimiter.value }),
+    tableToCsv(rigs.rig!, rigs.mechanism, table.value, { columns: columns.value, delimiter: delimiter.value }),
   );
 }
 function drawing(kind: 'side' | 'plan'): void {
@@ -142,11 +171,21 @@ function at(row: number): void {
       not make it smoother.
     </p>
     <div class="sheet" role="table" :aria-label="`${rows.length} rows of commands`">
+      <div class="line boards" role="row" :style="{ '--n': wired.length }">
+        <span></span>
+        <span
+          v-for="(b, k) in boards"
+          :key="k"
+          class="board"
+          :style="{ gridColumn: `span ${b.count}` }"
+          role="columnheader"
+          >{{ b.name }}</span
+        >
+      </div>
       <div class="line head" role="row" :style="{ '--n': wired.length }">
         <span role="columnheader">time</span>
         <span v-for="map in wired" :key="map.drive.id" role="columnheader"
-          ><JointMark :index="map.slots[Math.min(map.index, map.slots.length - 1)]" :size="20" />
-          {{ map.channel === null ? map.native.unit : `ch ${map.channel}` }}</span
+          ><JointMark :index="ownSlot(map)" :size="20" /> {{ pinOf(map) }}<i> {{ unitOf(map) }}</i></span
         >
       </div>
       <div v-bind="containerProps" class="rows" tabindex="0" role="rowgroup" aria-label="Rows">
@@ -162,7 +201,7 @@ function at(row: number): void {
             <span role="cell">{{ table.timeS[i].toFixed(3) }} s</span>
             <span v-for="(map, k) in wired" :key="map.drive.id" role="cell"
               ><template v-if="columns !== 'joints'"
-                >{{ table.natives[k][i] }} <i v-if="columns === 'commands'">{{ map.native.unit }}</i></template
+                >{{ table.natives[k][i] }} <i v-if="columns === 'commands'">{{ unitOf(map) }}</i></template
               >
               <b v-if="columns !== 'commands'">{{ meant(map, i) }}</b></span
             >
@@ -199,7 +238,7 @@ function at(row: number): void {
     <Button size="small" label="50 a second" @click="rate = 50" />
   </p>
   <p v-else class="muted">
-    Nothing to hand off yet: write a routine with at least one move, and give its joints motors on channels.
+    Nothing to hand off yet: write a routine with at least one move, and give its joints motors on pins.
   </p>
 </template>
 
@@ -260,6 +299,19 @@ function at(row: number): void {
   background: var(--paper-2);
   padding-block: 0.3rem;
   font-size: 0.84rem;
+}
+.boards {
+  background: var(--paper-2);
+  padding-top: 0.3rem;
+  border-bottom: 0;
+}
+.line .board {
+  text-align: center;
+  color: var(--ink-2);
+  font-size: 0.78rem;
+  line-height: 1.2;
+  border-bottom: 1px solid var(--lines);
+  margin-inline: 0.15rem;
 }
 .foot {
   margin-top: 0.6rem;

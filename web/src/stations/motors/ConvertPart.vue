@@ -160,7 +160,7 @@ const unitWord = { µs: 'pulse', counts: 'count', steps: 'microsteps' } as const
       </tbody>
     </table>
     <p class="muted small">
-      Sent are whole numbers from <b class="num">{{ map.native.low }}</b> to <b class="num">{{ map.native.high }}</b>
+      Sent for the joint’s range are whole numbers from <b class="num">{{ map.native.low }}</b> to <b class="num">{{ map.native.high }}</b>
       {{ map.native.unit }}, what motor and joint both allow.
     </p>
   </template>

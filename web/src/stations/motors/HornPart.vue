@@ -2,7 +2,7 @@
 /** The tooth that centres the joint's range in the servo's travel, and the trim that takes the rest. */
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { couplingOf, fitHorn, fromNative, hornTrim, nativeOf, servoLine } from '@cork-elbow/core/drives';
+import { couplingOf, fitHorn, fromNative, hornTrim, nativeOf } from '@cork-elbow/core/drives';
 import { formatNumber } from '@cork-elbow/core/units';
 import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';
@@ -55,9 +55,7 @@ const fit = computed(() => {
   return fitHorn({
     teeth: s.drive.splineTeeth,
     centreUs: s.drive.centreUs,
-    usPerDeg: servoLine(s.drive, rigs.build!).usPerDeg,
-    minUs: s.drive.minUs,
-    maxUs: s.drive.maxUs,
+    native: nativeOf(s.drive, rigs.build!)!,
     lowDeg: Math.min(ends[0], ends[1]),
     highDeg: Math.max(ends[0], ends[1]),
     atCentreDeg: at,
@@ -136,11 +134,10 @@ function moved(): void {
         <dd class="num">{{ formatNumber(fit.leftUs, 0) }} µs</dd>
         <dt>trim as it is on now</dt>
         <dd class="num">{{ formatNumber(trimNow, 0) }} µs</dd>
-        <dt>pulses for the joint’s range</dt>
-        <dd class="num">
-          {{ formatNumber(Math.min(fit.lowUs, fit.highUs), 0) }} to
-          {{ formatNumber(Math.max(fit.lowUs, fit.highUs), 0) }} µs
-        </dd>
+        <dt>pulses sent for the joint’s range, now</dt>
+        <dd class="num" data-sent>{{ servo.driveMap!.native.low }} to {{ servo.driveMap!.native.high }} µs</dd>
+        <dt>{{ fit.teeth ? 'on that tooth, trimmed' : 'with this trim' }}</dt>
+        <dd class="num" data-then>{{ fit.sent.low }} to {{ fit.sent.high }} µs</dd>
       </dl>
       <p v-if="fit.lostLowDeg + fit.lostHighDeg > 0" class="lost">
         It does not all fit: {{ formatNumber(fit.lostLowDeg, 1) }}° are lost at the lower end,

@@ -1,6 +1,6 @@
 /** The motors of the open rig joint by joint, the chosen one, and edits of it. */
 import { computed } from 'vue';
-import { nativeAt } from '@cork-elbow/core/drives';
+import { isSpin, nativeAt } from '@cork-elbow/core/drives';
 import type { Drive, Rig, Transmission } from '@cork-elbow/core/rig';
 import { useSlots } from '../../shared/joints';
 import { useRigStore } from '../../stores/rig';
@@ -24,6 +24,7 @@ export function useMotor() {
         transmission,
         drive,
         driveMap: rigs.driven.find((m) => m.drive.id === driveId),
+        spinMap: rigs.motors.filter(isSpin).find((m) => m.drive.id === driveId),
         wire: drive && rigs.rig!.wiring.find((w) => w.drive === drive.id),
         value: view.q[info.slot] / rigs.mechanism!.siPerUnit[info.slot],
       };
@@ -52,6 +53,7 @@ export function useMotor() {
   /** What the motor of a row is sent now, with its unit. */
   function nowOf(r: (typeof rows.value)[number]): string {
     const { mechanism } = rigs;
+    if (r.spinMap) return `${r.spinMap.stopUs} µs`;
     const native = r.driveMap && mechanism ? nativeAt(r.driveMap, mechanism, view.q) : null;
     return native === null || !r.driveMap ? '–' : `${native} ${r.driveMap.native.unit}`;
   }

@@ -339,7 +339,7 @@ const graph = computed(() => {
       One µs turns {{ row.info.name }} by <b class="num">{{ formatNumber(resolution.perUs, 3) }}{{ row.info.unit }}</b
       >; a 12-bit driver at this rate steps by
       <b class="num">{{ formatNumber(resolution.perTick, 2) }}{{ row.info.unit }}</b
-      >. Pulses sent: <b class="num">{{ row.driveMap.native.low }}</b> to
+      >. Pulses sent for its range: <b class="num">{{ row.driveMap.native.low }}</b> to
       <b class="num">{{ row.driveMap.native.high }} µs</b>.
     </p>
   </template>
