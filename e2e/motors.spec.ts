@@ -49,7 +49,7 @@ test('two motors are joined to move two joints, and parted again', async ({ page
   await open(page, server, 'motors');
   await page.getByRole('button', { name: 'Elbow', exact: true }).click();
   await page.getByRole('button', { name: 'Transmission', exact: true }).click();
-  await choose(page, 'Kind of transmission', 'two motors mixing to two joints');
+  await choose(page, 'Kind of transmission', 'motors mixing to as many joints');
   await choose(page, 'Other joint', 'Wrist');
   await page.getByRole('button', { name: 'Join the two' }).click();
   await type(page, 'Wrist servo per Elbow', -1);

@@ -77,7 +77,8 @@ export function checksum(text: string): number {
   return crc;
 }
 
-const values = (list: ChannelValues): string => list.map(([channel, value]) => ` ${channelText(channel)}:${value}`).join('');
+const values = (list: ChannelValues): string =>
+  list.map(([channel, value]) => ` ${channelText(channel)}:${value}`).join('');
 
 function hostText(message: HostMessage): string {
   switch (message.word) {

@@ -12,6 +12,9 @@ export const placeSchema = z.strictObject({
   step: z.string().optional(),
   pose: z.string().optional(),
   timeS: z.number().optional(),
+  /** Id of the signal, sensor or board that it is about, and of which of a motor's wires. */
+  item: z.string().optional(),
+  role: z.enum(['direction', 'enable']).optional(),
 });
 export type Place = z.infer<typeof placeSchema>;
 

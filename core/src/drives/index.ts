@@ -2,6 +2,7 @@ export * from './calibration';
 export * from './servo-line';
 export * from './checks';
 export * from './wiring-checks';
+export * from './wiring-mends';
 export * from './native';
 export * from './tied';
 export * from './drive-map';

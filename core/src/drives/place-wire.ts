@@ -45,6 +45,14 @@ export function fittingPins(rig: Rig, board: Board, any: readonly Ability[]): Pi
     .sort((a, b) => rank(a) - rank(b) || a.pin - b.pin);
 }
 
+/** Those of them that are free, not kept for something else and quiet while the board starts. `shares`: lines of a bus. */
+export function freePins(rig: Rig, board: Board, any: readonly Ability[], shares = false): Pin[] {
+  const taken = takenPins(rig, board.id);
+  return fittingPins(rig, board, any).filter(
+    (p) => (shares || !taken.has(p.pin)) && !p.reserved && p.boot !== 'pulses',
+  );
+}
+
 /**
  * Puts a drive of a draft on the first fitting free pin of the first board that has one; a rig without boards gets one that
  * suits. `onBoards`: only those come into question. Leaves it unwired where nothing is free. Pins that may be shared (bus servos) are.

@@ -16,7 +16,10 @@ const measured = fc.record({
   slope: number(0.6, 2),
   steps: fc.uniqueArray(fc.integer({ min: -6, max: 6 }), { minLength: 0, maxLength: 8 }),
 });
-const buildWith = (build: Build, { stopUs, slope, steps }: { stopUs: number; slope: number; steps: number[] }): Build => ({
+const buildWith = (
+  build: Build,
+  { stopUs, slope, steps }: { stopUs: number; slope: number; steps: number[] },
+): Build => ({
   ...build,
   speeds: {
     'm-turn': {
@@ -47,31 +50,40 @@ describe('motors that are sent speeds', () => {
         if (pa !== map.low && pa !== map.high && a !== 0) {
           const next = speedAtPulse(map, pa + 1) - speedAtPulse(map, pa);
           const last = speedAtPulse(map, pa) - speedAtPulse(map, pa - 1);
-          expect(Math.abs(speedAtPulse(map, pa) - a)).toBeLessThanOrEqual(Math.max(Math.abs(next), Math.abs(last)) + 1e-9);
+          expect(Math.abs(speedAtPulse(map, pa) - a)).toBeLessThanOrEqual(
+            Math.max(Math.abs(next), Math.abs(last)) + 1e-9,
+          );
         }
       }),
     );
   });
   it('keep to the joint’s own limit of speed', () => {
     fc.assert(
-      fc.property(number(20, 400), fc.constantFrom(1 as const, -1 as const), number(0.3, 3), (speed, direction, reduction) => {
-        const slow = spinningDipper((drive, changed) => {
-          drive.direction = direction;
-          const turn = changed.mechanism.joints.find((j) => j.id === 'turn')!;
-          if (turn.type === 'continuous') turn.limits = { maxSpeed: speed };
-          const tie = changed.transmissions.find((t) => t.joints[0] === 'turn')!;
-          if (tie.kind === 'ratio') tie.reduction = reduction;
-        });
-        const [map] = spinMaps(slow.rig, slow.mechanism, slow.rig.builds[0]);
-        for (const us of [map.low, map.high])
-          expect(Math.abs(jointSpeedMeant(map, slow.mechanism, slow.mechanism.home, us)!)).toBeLessThanOrEqual(speed + 1e-6);
-        const q = slow.mechanism.home;
-        const v = new Float64Array(slow.mechanism.m);
-        v[map.slots[0]] = 1;
-        // The joint turns the way it is asked to.
-        const meant = jointSpeedMeant(map, slow.mechanism, q, spinPulse(map, slow.mechanism, q, v))!;
-        expect(meant).toBeGreaterThan(0);
-      }),
+      fc.property(
+        number(20, 400),
+        fc.constantFrom(1 as const, -1 as const),
+        number(0.3, 3),
+        (speed, direction, reduction) => {
+          const slow = spinningDipper((drive, changed) => {
+            drive.direction = direction;
+            const turn = changed.mechanism.joints.find((j) => j.id === 'turn')!;
+            if (turn.type === 'continuous') turn.limits = { maxSpeed: speed };
+            const tie = changed.transmissions.find((t) => t.joints[0] === 'turn')!;
+            if (tie.kind === 'ratio') tie.reduction = reduction;
+          });
+          const [map] = spinMaps(slow.rig, slow.mechanism, slow.rig.builds[0]);
+          for (const us of [map.low, map.high])
+            expect(Math.abs(jointSpeedMeant(map, slow.mechanism, slow.mechanism.home, us)!)).toBeLessThanOrEqual(
+              speed + 1e-6,
+            );
+          const q = slow.mechanism.home;
+          const v = new Float64Array(slow.mechanism.m);
+          v[map.slots[0]] = 1;
+          // The joint turns the way it is asked to.
+          const meant = jointSpeedMeant(map, slow.mechanism, q, spinPulse(map, slow.mechanism, q, v))!;
+          expect(meant).toBeGreaterThan(0);
+        },
+      ),
       { numRuns: 40 },
     );
   });

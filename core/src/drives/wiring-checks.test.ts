@@ -5,15 +5,7 @@ import type { Finding } from '../contract/finding';
 import { remedyOf } from '../contract/messages';
 import { compiled } from '../kinematics/arms.testkit';
 import { boardSchema, parseRig, type Rig } from '../rig';
-import {
-  boardKinds,
-  checkDrives,
-  driveMaps,
-  lineChannels,
-  loopBudget,
-  newBoard,
-  stepRates,
-} from './index';
+import { boardKinds, checkDrives, driveMaps, lineChannels, loopBudget, newBoard, stepRates } from './index';
 
 const rigs = { dipper: tileDipper(), loader: kilnLoader() };
 const found = (which: keyof typeof rigs, edit: (draft: Rig) => void): Finding[] => {

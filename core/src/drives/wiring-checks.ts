@@ -10,7 +10,12 @@ import { pinJobs } from './place-wire';
 /** Share by which a motor may have more, or less, than its voltage. */
 const TOO_HIGH = 0.2;
 const TOO_LOW = 0.25;
-const place = (drive?: string): Place => ({ station: 'motors', part: 'wiring', ...(drive ? { drive } : {}) });
+const place = (drive?: string, item?: string): Place => ({
+  station: 'motors',
+  part: 'wiring',
+  ...(drive ? { drive } : {}),
+  ...(item ? { item } : {}),
+});
 
 /** One thing on one pin. */
 interface Use {
@@ -62,7 +67,7 @@ function usesOf(rig: Rig): Use[] {
           words: 'give out a level',
           drive: null,
           isEnable: what === 'enable',
-          at,
+          at: { ...at, role: what },
         });
   }
   for (const signal of rig.signals) {
@@ -70,7 +75,8 @@ function usesOf(rig: Rig): Use[] {
     if (!board || signal.channel === null) continue;
     const any: readonly Ability[] = signal.way === 'in' ? ['input'] : ['output'];
     const words = signal.way === 'in' ? 'read a level' : 'give out a level';
-    uses.push({ who: signal.name, board, pin: signal.channel, any, words, drive: null, at: place() });
+    const at = place(undefined, signal.id);
+    uses.push({ who: signal.name, board, pin: signal.channel, any, words, drive: null, at });
   }
   for (const sensor of rig.sensors) {
     const board = sensor.board === null ? undefined : boards.get(sensor.board);
@@ -83,7 +89,8 @@ function usesOf(rig: Rig): Use[] {
         : any[0] === 'input'
           ? 'count pulses'
           : 'measure a voltage';
-    uses.push({ who: sensor.name, board, pin: sensor.channel, any, words, drive: null, at: place() });
+    const at = place(undefined, sensor.id);
+    uses.push({ who: sensor.name, board, pin: sensor.channel, any, words, drive: null, at });
   }
   return uses;
 }
@@ -154,11 +161,12 @@ function checkSignals(rig: Rig): Finding[] {
     const board = rig.boards.find((b) => b.id === signal.board);
     const pin = board?.pins.find((p) => p.pin === signal.channel);
     const found: Finding[] = [];
-    if (!board || signal.channel === null) found.push(finding('signal-unwired', place(), { signal: signal.name }));
-    if (signal.activeLow === null) found.push(finding('polarity-unknown', place(), { signal: signal.name }));
+    const at = place(undefined, signal.id);
+    if (!board || signal.channel === null) found.push(finding('signal-unwired', at, { signal: signal.name }));
+    if (signal.activeLow === null) found.push(finding('polarity-unknown', at, { signal: signal.name }));
     if (!board || !pin) return found;
     if (signal.way === 'in') {
-      if (signal.pull === 'none') found.push(finding('input-floats', place(), { signal: signal.name }));
+      if (signal.pull === 'none') found.push(finding('input-floats', at, { signal: signal.name }));
       return found;
     }
     if (signal.activeLow === null) return found;
@@ -170,9 +178,9 @@ function checkSignals(rig: Rig): Finding[] {
     const isDriven = pin.boot === 'low' || pin.boot === 'high' || pin.boot === 'pulses';
     const advice = isDriven ? `${other}; this one drives the line, and no resistor wins against it.` : `${pull}.`;
     if (level === null)
-      found.push(finding('output-boot-unknown', place(), { signal: signal.name, pin: pin.label, advice }));
+      found.push(finding('output-boot-unknown', at, { signal: signal.name, pin: pin.label, advice }));
     else if (level === on)
-      found.push(finding('output-boot-on', place(), { signal: signal.name, pin: pin.label, level, advice }));
+      found.push(finding('output-boot-on', at, { signal: signal.name, pin: pin.label, level, advice }));
     return found;
   });
 }
@@ -194,11 +202,12 @@ function checkBuses(rig: Rig): Finding[] {
   }
   for (const board of rig.boards) {
     if (board.kind === 'pwm-driver' && (board.host === null || !rig.boards.some((b) => b.id === board.host)))
-      found.push(finding('board-without-host', place(), { board: board.name }));
-    if (board.host !== null && board.address !== null) take(`bus/${board.host}/`, board.address, board.name, place());
+      found.push(finding('board-without-host', place(undefined, board.id), { board: board.name }));
+    if (board.host !== null && board.address !== null)
+      take(`bus/${board.host}/`, board.address, board.name, place(undefined, board.id));
   }
-  for (const { board, address, port, name } of rig.sensors)
-    if (board !== null && address !== null) take(`bus/${board}/${port ?? ''}`, address, name, place());
+  for (const { id, board, address, port, name } of rig.sensors)
+    if (board !== null && address !== null) take(`bus/${board}/${port ?? ''}`, address, name, place(undefined, id));
   return found;
 }
 
@@ -248,7 +257,7 @@ function checkPulses(rig: Rig, board: Board): Finding[] {
   const found = servos
     .filter((servo) => servo.updateHz > mostHz)
     .map((servo) =>
-      finding('pulse-rate-over', place(servo.id), {
+      finding('pulse-rate-over', place(servo.id, board.id), {
         drive: servo.name,
         wants: servo.updateHz,
         board: board.name,
@@ -259,7 +268,7 @@ function checkPulses(rig: Rig, board: Board): Finding[] {
   const fast = servos.find((servo) => servo.updateHz > slow.updateHz);
   if (oneRate && fast)
     found.push(
-      finding('pulse-rates-differ', place(fast.id), {
+      finding('pulse-rates-differ', place(fast.id, board.id), {
         board: board.name,
         first: fast.name,
         fast: fast.updateHz,
@@ -301,7 +310,7 @@ function checkTime(rig: Rig, mechanism: Mechanism, board: Board, maps: readonly 
     found.push(
       finding(
         'steps-over-ceiling',
-        { ...place(most.map.drive.id), joint: mechanism.ids[j] },
+        { ...place(most.map.drive.id, board.id), joint: mechanism.ids[j] },
         {
           board: board.name,
           wanted: total,
@@ -317,7 +326,7 @@ function checkTime(rig: Rig, mechanism: Mechanism, board: Board, maps: readonly 
   const budget = loopBudget(rig, mechanism, board, maps);
   if (budget.usedMs > board.loop.everyMs)
     found.push(
-      finding('loop-over', place(), {
+      finding('loop-over', place(undefined, board.id), {
         board: board.name,
         used: budget.usedMs,
         every: board.loop.everyMs,

@@ -2,5 +2,6 @@ export * from './schema';
 export * from './defaults';
 export * from './parse';
 export { checkMechanism, checkRig } from './check';
+export type * from './fix';
 export * from './delta';
 export * from './mirror';

@@ -1,12 +1,8 @@
-/** What mends a finding of a routine: one button each. A fix edits the document; what only a person can choose is gone to instead. */
+/** What mends a finding: one button each. A fix edits the document; what only a person can choose is gone to instead. */
 import type { Finding } from '../contract/finding';
 import type { Code } from '../contract/messages';
-import { freeId, isMoving, limitsOf, type Rig, type Routine, type Step } from '../rig';
-
-export interface Fix {
-  readonly label: string;
-  readonly apply: (draft: Rig) => void;
-}
+import { wiringMends } from '../drives';
+import { freeId, isMoving, limitsOf, type Fix, type Rig, type Routine, type Step } from '../rig';
 
 /** A document as it may be edited: the routine and step that the finding names. */
 interface Spot {
@@ -230,6 +226,8 @@ const mends: Partial<Record<Code, Mend>> = {
 
 /** What mends a finding; null where a person must look, or where what it names is gone. */
 export function fixOf(rig: Rig, finding: Finding): Fix | null {
+  const ofRig = wiringMends[finding.code];
+  if (ofRig) return ofRig(rig, finding);
   const mend = mends[finding.code];
   const { routine: id, step: stepId } = finding.place;
   const routine = rig.routines.find((r) => r.id === id);

@@ -75,3 +75,14 @@ describe('amounts', () => {
     expect([0, 0.0123, 0.25, 4.66, 52.4, 130].map(formatAmount)).toEqual(['0', '0.012', '0.25', '4.7', '52', '130']);
   });
 });
+
+describe('a bus address', () => {
+  it('may be typed either way, and only an address may', () => {
+    for (let address = 0; address < 256; address++)
+      for (const text of [`0x${address.toString(16)}`, `0X${address.toString(16).toUpperCase()}`, `${address}`])
+        expect(parseQuantity(text, 'address')).toEqual({ ok: true, value: address });
+    for (const text of ['0x', '0xzz', '0x4.5', '40h', '0x12345'])
+      expect(parseQuantity(text, 'address').ok).toBe(false);
+    expect(parseQuantity('0x40', 'count').ok).toBe(false);
+  });
+});

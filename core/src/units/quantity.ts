@@ -19,7 +19,8 @@ export type Dimension =
   | 'linearJerk'
   | 'torque'
   | 'pulsePerDegree'
-  | 'count';
+  | 'count'
+  | 'address';
 
 interface DimensionInfo {
   /** The unit values are kept and shown in. */
@@ -52,6 +53,8 @@ export const dimensions: Record<Dimension, DimensionInfo> = {
   },
   pulsePerDegree: { unit: 'µs/°', units: { 'µs/°': 1, 'us/deg': 1 }, decimals: 3 },
   count: { unit: '', units: {}, decimals: 0 },
+  /** On a bus; may be typed as 0x40. */
+  address: { unit: '', units: {}, decimals: 0 },
 };
 
 export type ParsedQuantity = { ok: true; value: number } | { ok: false; message: string };
@@ -80,6 +83,11 @@ export function parseQuantity(text: string, dimension: Dimension): ParsedQuantit
     throw new SyntaxError(`Could not read “${source.slice(at, at + 12) || text.trim()}”; expected ${example}.`);
   };
   const readNumber = (): number => {
+    const hex = dimension === 'address' ? /^0x([0-9a-f]{1,4})(?![0-9a-z.])/i.exec(source.slice(at)) : null;
+    if (hex) {
+      at += hex[0].length;
+      return parseInt(hex[1], 16);
+    }
     const match = /^(\d+\.?\d*|\.\d+)(e[+-]?\d+)?/i.exec(source.slice(at));
     if (!match) return fail();
     at += match[0].length;

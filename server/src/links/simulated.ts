@@ -18,7 +18,11 @@ export function simulatedLink(
     return [{ channel: map.channel, restsAt, motor: motorOf(map, build) }];
   });
   const turning = spins.flatMap(({ channel, stopUs, drive }): SimulatedChannel[] => {
-    const motor = { kind: 'spin', stopUs, degPerSPerUs: (drive.direction * drive.speedDegPerS) / drive.fullUs } as const;
+    const motor = {
+      kind: 'spin',
+      stopUs,
+      degPerSPerUs: (drive.direction * drive.speedDegPerS) / drive.fullUs,
+    } as const;
     return channel === null ? [] : [{ channel, restsAt: stopUs, motor }];
   });
   const board = new SimulatedBoard(pins, [...placed, ...turning]);

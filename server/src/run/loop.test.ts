@@ -407,15 +407,18 @@ describe('a motor that is sent speeds', () => {
       message.values.filter(([channel]) => channel === map.channel).map(([, us]) => ({ at, us })),
     );
 
-  it.each(['hold', 'power-up', 'neutral'] as const)('is switched on standing still, whatever the way in: %s', (how) => {
-    const b = bench(whirler, 'w', how);
-    const woken = b.sent.flatMap(({ message }) => (message.word === 'wake' ? message.values : []));
-    expect(woken.filter(([channel]) => channel === map.channel)).toEqual([[map.channel, map.stopUs]]);
-    expect(new Set(pulses(b).map(({ us }) => us))).toEqual(new Set(pulses(b).length ? [map.stopUs] : []));
-    expect(b.sent.find(({ message }) => message.word === 'bounds' && message.channel === map.channel)!.message).toEqual(
-      { word: 'bounds', channel: map.channel, low: map.low, high: map.high, still: map.stopUs },
-    );
-  });
+  it.each(['hold', 'power-up', 'neutral'] as const)(
+    'is switched on standing still, whatever the way in: %s',
+    (how) => {
+      const b = bench(whirler, 'w', how);
+      const woken = b.sent.flatMap(({ message }) => (message.word === 'wake' ? message.values : []));
+      expect(woken.filter(([channel]) => channel === map.channel)).toEqual([[map.channel, map.stopUs]]);
+      expect(new Set(pulses(b).map(({ us }) => us))).toEqual(new Set(pulses(b).length ? [map.stopUs] : []));
+      expect(
+        b.sent.find(({ message }) => message.word === 'bounds' && message.channel === map.channel)!.message,
+      ).toEqual({ word: 'bounds', channel: map.channel, low: map.low, high: map.high, still: map.stopUs });
+    },
+  );
   it('gets the pulses of its spins, slows with a pause, and stands at the end', () => {
     const b = bench(whirler, 'w');
     whirl(b);

@@ -332,7 +332,14 @@ export class RunLoop {
     }
     // Time runs slower while it ramps, and so do the speeds; at the end of the plan nothing turns on.
     const pace = !run.round && run.time >= run.plan.durationS ? 0 : run.rate;
-    this.sendValues(this.board!.wire.values(q, v.map((speed) => speed * pace)), ms, now);
+    this.sendValues(
+      this.board!.wire.values(
+        q,
+        v.map((speed) => speed * pace),
+      ),
+      ms,
+      now,
+    );
     run.lastSent = now;
   }
 

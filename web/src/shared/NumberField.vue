@@ -34,6 +34,10 @@ const {
 
 const digits = computed(() => decimals ?? dimensions[dimension].decimals);
 const shown = computed(() => formatNumber(value, digits.value));
+/** An address is read in either way of writing it. */
+const unitText = computed(() =>
+  dimension === 'address' ? `0x${Math.round(value).toString(16)}` : dimensions[dimension].unit,
+);
 const draft = ref<string | null>(null);
 const message = ref('');
 const id = useId();
@@ -113,7 +117,7 @@ function key(event: KeyboardEvent): void {
         @keydown="key"
         @blur="settle"
       />
-      <span class="unit" aria-hidden="true">{{ dimensions[dimension].unit }}</span>
+      <span class="unit" aria-hidden="true">{{ unitText }}</span>
     </span>
     <span v-if="message" :id="`${id}-m`" class="message" role="alert">{{ message }}</span>
   </span>

@@ -7,6 +7,7 @@ import { tableCoupling } from './table';
 import { tiltPlateCoupling } from './tilt-plate';
 
 export * from './coupling';
+export { invert } from './matrix';
 export { fourBarAt, fourBarRates, type FourBar } from './four-bar';
 
 export function couplingOf(transmission: Transmission): CouplingResult {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One value in every way people write it, live both ways, and what one unit of each is worth at the joint and at the tip. */
-import { computed } from 'vue';
+import { computed, ref, watch } from 'vue';
 import {
   exactNative,
   fromNative,
@@ -16,6 +16,7 @@ import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import { tipPerUnit } from './tip';
+import SpinConvert from './SpinConvert.vue';
 import { useMotor } from './useMotor';
 
 const rigs = useRigStore();
@@ -41,17 +42,43 @@ function setShaft(deg: number): string | void {
   m.slots.forEach((s, k) => {
     next[s] = Math.min(mechanism.upper[s], Math.max(mechanism.lower[s], joints[k] * mechanism.siPerUnit[s]));
   });
-  const off = m.slots.find((s, k) => Math.abs(next[s] - joints[k] * mechanism.siPerUnit[s]) > 1e-9);
+  const off = m.slots.findIndex((s, k) => Math.abs(next[s] - joints[k] * mechanism.siPerUnit[s]) > 1e-9);
   view.setEdit(next);
-  if (off !== undefined)
-    return `That is past the limit of ${mechanism.names[mechanism.jointOfSlot[off]]}; it goes as far as it may.`;
+  said.value = off < 0 ? '' : heldAt(m.slots[off], joints[off]);
 }
+/** Why a value was not taken as it was typed: the joint ends before. */
+const said = ref('');
+watch(
+  () => row.value?.info.id,
+  () => (said.value = ''),
+);
+function heldAt(slot: number, wish: number): string {
+  const mechanism = rigs.mechanism!;
+  const k = mechanism.siPerUnit[slot];
+  const limit = (wish * k < mechanism.lower[slot] ? mechanism.lower[slot] : mechanism.upper[slot]) / k;
+  const u = mechanism.units[mechanism.jointOfSlot[slot]] === 'mm' ? ' mm' : '°';
+  return `That would be ${formatNumber(wish, 1)}${u}; ${mechanism.names[mechanism.jointOfSlot[slot]]} is held at its limit, ${formatNumber(limit, 1)}${u}.`;
+}
+/** Where the motor's own range ends before the joint's: what is sent instead. */
+const cut = computed(() => {
+  const m = map.value;
+  if (!m || exact.value === null) return '';
+  const whole = Math.round(exact.value);
+  const sent = Math.min(m.native.high, Math.max(m.native.low, whole));
+  return sent === whole
+    ? ''
+    : `${whole} ${m.native.unit} is past what motor and joint both allow: ${sent} is sent, and the joint stays behind.`;
+});
 const setNative = (v: number): string | void => setShaft(fromNative(map.value!.native, v));
 const setForm = (form: keyof PulseForms, v: number): string | void => setNative(pulseFrom(servo.value!, form, v));
-const setJoint = (v: number): void => {
+function setJoint(v: number): void {
   const { slot } = row.value!.info;
-  view.setJoint(slot, v * rigs.mechanism!.siPerUnit[slot]);
-};
+  const mechanism = rigs.mechanism!;
+  const wish = v * mechanism.siPerUnit[slot];
+  view.setJoint(slot, wish);
+  const past = Math.max(mechanism.lower[slot] - wish, wish - mechanism.upper[slot]);
+  said.value = past > 1e-9 ? heldAt(slot, v) : '';
+}
 
 const atTip = computed(() => tipPerUnit(rigs.mechanism!, row.value!.info.slot, view.q));
 const steps = computed(() => {
@@ -82,12 +109,9 @@ const unitWord = { µs: 'pulse', counts: 'count', steps: 'microsteps' } as const
 </script>
 
 <template>
-  <p v-if="!map || exact === null" class="muted small">
-    {{
-      row?.drive?.kind === 'continuous-servo'
-        ? 'This motor is sent speeds: there is no angle to convert.'
-        : 'The linkage cannot hold this joint where it stands, or it has no motor.'
-    }}
+  <SpinConvert v-if="row?.spinMap" :map="row.spinMap" :name="row.info.name" :unit="row.info.unit" />
+  <p v-else-if="!map || exact === null" class="muted small">
+    The linkage cannot hold this joint where it stands, or it has no motor.
   </p>
   <template v-else>
     <div class="form">
@@ -143,6 +167,8 @@ const unitWord = { µs: 'pulse', counts: 'count', steps: 'microsteps' } as const
         /></label>
       </template>
     </div>
+    <p v-if="said" class="held" role="status" data-held>{{ said }}</p>
+    <p v-if="cut" class="held" role="status" data-cut>{{ cut }}</p>
     <table class="plain">
       <thead>
         <tr>
@@ -160,8 +186,17 @@ const unitWord = { µs: 'pulse', counts: 'count', steps: 'microsteps' } as const
       </tbody>
     </table>
     <p class="muted small">
-      Sent for the joint’s range are whole numbers from <b class="num">{{ map.native.low }}</b> to <b class="num">{{ map.native.high }}</b>
-      {{ map.native.unit }}, what motor and joint both allow.
+      Sent for the joint’s range are whole numbers from <b class="num">{{ map.native.low }}</b> to
+      <b class="num">{{ map.native.high }}</b> {{ map.native.unit }}, what motor and joint both allow.
     </p>
   </template>
 </template>
+
+<style scoped>
+.held {
+  background: var(--caution-wash);
+  padding: 0.25rem 0.5rem;
+  border-radius: 3px;
+  font-size: 0.88rem;
+}
+</style>

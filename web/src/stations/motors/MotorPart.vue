@@ -151,7 +151,7 @@ const own: Record<Drive['kind'], readonly Field[]> = {
     f('centreCount', 'Centre count', 'centre', 'count', 0, -1e6),
     f('minCount', 'Lowest count', 'lowest', 'count', 0, -1e6),
     f('maxCount', 'Highest count', 'highest', 'count', 0, -1e6),
-    f('address', 'Bus address', 'address', 'count'),
+    f('address', 'Bus address', 'address', 'address'),
     f('deadBandCounts', 'Dead band', 'dead band', 'count'),
     f('speedDegPerS', 'No-load speed', 'speed', 'angularSpeed', 0, 1),
     f('updateHz', 'Commands a second', 'frames/s', 'count', 0, 1),

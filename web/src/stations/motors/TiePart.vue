@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What ties the joint to its motor: a ratio, a horn with a rod, a table, or two motors for two joints. */
+/** What ties the joint to its motor: a ratio, a horn with a rod, a table, or several motors for as many joints. */
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
 import { couplingOf, driveSpeed, geared } from '@cork-elbow/core/drives';
@@ -9,6 +9,7 @@ import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';
 import GearTrain from './GearTrain.vue';
+import MixTable from './MixTable.vue';
 import PushRods from './PushRods.vue';
 import RatioCurve from './RatioCurve.vue';
 import { useMotor } from './useMotor';
@@ -24,7 +25,7 @@ const kinds: { value: Kind; label: string }[] = [
   { value: 'ratio', label: 'straight, at a constant ratio' },
   { value: 'four-bar', label: 'horn, rod and lever (four-bar)' },
   { value: 'table', label: 'a measured table' },
-  { value: 'matrix', label: 'two motors mixing to two joints' },
+  { value: 'matrix', label: 'motors mixing to as many joints' },
   { value: 'tilt-plate', label: 'plate tilted by two push rods' },
 ];
 const needsTwo = (kind: Kind): boolean => kind === 'matrix' || kind === 'tilt-plate';
@@ -168,7 +169,6 @@ const angles = [
   { key: 'marginDeg', label: 'Margin to dead points', prefix: 'margin' },
 ] as const;
 const nameOf = (id: string): string => rows.value.find((r) => r.info.id === id)?.info.name ?? id;
-const driveName = (id: string): string => rigs.rig!.drives.find((d) => d.id === id)?.name ?? id;
 
 // ── What it comes to ──────────────────────────────────────────────────────────────────────────────────────────────
 const coupling = computed(() => {
@@ -362,27 +362,7 @@ function dropRow(k: number): void {
     </table>
     <Button v-if="tie.kind === 'table'" size="small" variant="text" label="Add a row" @click="addRow" />
 
-    <table v-else-if="tie.kind === 'matrix'" class="plain narrow">
-      <thead>
-        <tr>
-          <th>degrees of … per</th>
-          <th v-for="j in tie.joints" :key="j">{{ nameOf(j) }}</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="(d, i) in tie.drives" :key="d">
-          <td>{{ driveName(d) }}</td>
-          <td v-for="(j, k) in tie.joints" :key="j">
-            <NumberField
-              :value="tie.matrix[i][k]"
-              dimension="ratio"
-              :label="`${driveName(d)} per ${nameOf(j)}`"
-              :commit="(v: number) => onTie('Matrix', (t) => t.kind === 'matrix' && void (t.matrix[i][k] = v))"
-            />
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <MixTable v-else-if="tie.kind === 'matrix'" :tie :partners />
 
     <PushRods v-else-if="tie.kind === 'tilt-plate'" :tie />
 

@@ -146,7 +146,7 @@ const figures: readonly (readonly [FigureKey, string, Dimension, number])[] = [
         v-if="board.host !== null || board.kind === 'pwm-driver'"
         prefix="address"
         :value="board.address ?? 0"
-        dimension="count"
+        dimension="address"
         label="Bus address of the board"
         :min="0"
         :max="127"

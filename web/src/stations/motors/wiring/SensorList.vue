@@ -3,6 +3,7 @@
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { computed } from 'vue';
+import { fittingPins, freePins } from '@cork-elbow/core/drives';
 import type { Ability, Sensor } from '@cork-elbow/core/rig';
 import ChoiceField from '../../../shared/ChoiceField.vue';
 import { useSlots } from '../../../shared/joints';
@@ -53,9 +54,14 @@ const abilitiesOf = (s: Sensor): Ability[] => [
   s.address !== null ? 'bus' : s.kind === 'encoder' ? 'input' : 'analog',
 ];
 function setBoard(sensor: Sensor, value: unknown): void {
-  onSensor(sensor, 'Board', (s) => {
-    s.board = orNull(value);
-    s.channel = boardOf(s.board)?.pins.find((p) => abilitiesOf(s).some((a) => p.can.includes(a)))?.pin ?? null;
+  change(`Board of ${sensor.name}`, (draft) => {
+    const own = draft.sensors.find((s) => s.id === sensor.id)!;
+    const board = draft.boards.find((b) => b.id === orNull(value));
+    own.board = own.channel = null;
+    if (!board) return;
+    const any = abilitiesOf(own);
+    const pin = freePins(draft, board, any, own.address !== null)[0] ?? fittingPins(draft, board, any)[0];
+    Object.assign(own, { board: board.id, channel: pin?.pin ?? null });
   });
 }
 const kinds: { value: Sensor['kind']; label: string }[] = [
@@ -123,7 +129,7 @@ const kinds: { value: Sensor['kind']; label: string }[] = [
         v-if="sensor.address !== null"
         prefix="address"
         :value="sensor.address"
-        dimension="count"
+        dimension="address"
         :label="`Address of ${sensor.name}`"
         :min="0"
         :max="127"

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** Plain inputs and outputs, named by what they say or do; which level means on, and what holds the line meanwhile. */
 import Button from 'primevue/button';
-import { bootLevel } from '@cork-elbow/core/drives';
-import type { Signal } from '@cork-elbow/core/rig';
+import { bootLevel, fittingPins, freePins } from '@cork-elbow/core/drives';
+import type { Board, Rig, Signal } from '@cork-elbow/core/rig';
 import ChoiceField from '../../../shared/ChoiceField.vue';
 import TextField from '../../../shared/TextField.vue';
 import { NONE, orNull, useWiring } from './useWiring';
@@ -10,14 +10,21 @@ import { NONE, orNull, useWiring } from './useWiring';
 const { rig, change, newId, boards, boardOf, pinsFor } = useWiring();
 const onSignal = (signal: Signal, label: string, edit: (signal: Signal) => void): string | void =>
   change(`${label} of ${signal.name}`, (draft) => edit(draft.signals.find((s) => s.id === signal.id)!));
+/** The best free pin of a board for a way; where none is free the first that can. */
+const pinFor = (draft: Rig, board: Board, way: Signal['way']): number | null => {
+  const any = [way === 'in' ? ('input' as const) : ('output' as const)];
+  return (freePins(draft, board, any)[0] ?? fittingPins(draft, board, any)[0])?.pin ?? null;
+};
+/** On the first board that has a free pin for it. */
 function add(way: Signal['way']): void {
   change(way === 'in' ? 'Another input' : 'Another output', (draft) => {
+    const board = draft.boards.find((b) => freePins(draft, b, [way === 'in' ? 'input' : 'output']).length);
     draft.signals.push({
       id: newId(way === 'in' ? 'input' : 'output', draft.signals),
       name: way === 'in' ? 'Switch' : 'Output',
       way,
-      board: null,
-      channel: null,
+      board: board?.id ?? null,
+      channel: board ? pinFor(draft, board, way) : null,
       activeLow: null,
       pull: 'none',
       note: '',
@@ -27,12 +34,11 @@ function add(way: Signal['way']): void {
 const remove = (signal: Signal): void =>
   void change(`Remove ${signal.name}`, (draft) => (draft.signals = draft.signals.filter((s) => s.id !== signal.id)));
 function setBoard(signal: Signal, value: unknown): void {
-  onSignal(signal, 'Board', (s) => {
-    s.board = orNull(value);
-    const able = boardOf(s.board)?.pins.find(
-      (p) => p.can.includes(s.way === 'in' ? 'input' : 'output') && !p.reserved,
-    );
-    s.channel = able?.pin ?? null;
+  change(`Board of ${signal.name}`, (draft) => {
+    const own = draft.signals.find((s) => s.id === signal.id)!;
+    const board = draft.boards.find((b) => b.id === orNull(value));
+    own.board = own.channel = null;
+    if (board) Object.assign(own, { board: board.id, channel: pinFor(draft, board, own.way) });
   });
 }
 /** What an output does until the program runs. */
