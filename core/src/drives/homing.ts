@@ -1,6 +1,7 @@
 /** How the joints find their places after power-on, as a sequence with times: what seeks when, and where the others wait. */
 import type { Mechanism } from '../mechanism';
-import type { HomingAxis, Rig } from '../rig';
+import { isMoving, type Drive, type HomingAxis, type Rig } from '../rig';
+import { restPose } from './power-up';
 
 export type HomingAct = 'wait pose' | 'seek' | 'back off' | 'seek slowly' | 'read' | 'set down';
 
@@ -153,3 +154,60 @@ export function homingWhatIf(
     ).durationS;
   return { oneByOne: took(() => false), asSet: took(() => null), together: took((k) => k > 0) };
 }
+
+/** Share of a joint's own speed at which it seeks, and by how much less it does so the second time. */
+const SEEK_SHARE = 0.25;
+const SLOWER = 8;
+const BACK_OFF = 3;
+
+/** Whether a motor has to be shown where it stands when power comes. */
+export const isLost = (drive: Drive | undefined): boolean =>
+  drive?.kind === 'stepper' || drive?.kind === 'dc-encoder';
+
+/**
+ * How a joint would find its place, from what is known of it: a switch of its own, else a sensor on it; without either a motor that only
+ * counts seeks its hard stop where that is written down, else a switch that is still to come; what knows its angle by itself lies
+ * where the arm rests. It seeks the end that is nearer to the resting pose.
+ */
+export function proposeHoming(rig: Rig, mechanism: Mechanism, jointId: string): HomingAxis {
+  const slot = mechanism.slotOf.get(jointId)!;
+  const unit = mechanism.siPerUnit[slot];
+  const joint = rig.mechanism.joints.find((j) => j.id === jointId);
+  const rest = restPose(rig, mechanism)[slot] / unit;
+  const physical = joint && isMoving(joint) && 'physical' in joint ? joint.physical : undefined;
+  const [low, high] = [mechanism.lower[slot], mechanism.upper[slot]].map((v) => v / unit);
+  const ends = { min: physical?.min ?? low, max: physical?.max ?? high };
+  const end = Math.abs(ends.max - rest) < Math.abs(rest - ends.min) ? 'max' : 'min';
+  const tie = rig.transmissions.find((t) => (t.joints as readonly string[]).includes(jointId));
+  const motor = rig.drives.find((d) => d.id === tie?.drives[0]);
+  const signal = rig.signals.find((s) => s.way === 'in' && s.id.startsWith(jointId));
+  const hasSensor = rig.sensors.some((s) => s.joint === jointId && s.side === 'joint');
+  const by = signal ? 'switch' : hasSensor ? 'sensor' : !isLost(motor) ? 'cradle' : physical ? 'end-stop' : 'switch';
+  const seeks = by === 'switch' || by === 'end-stop';
+  const at =
+    seeks && Number.isFinite(ends[end]) ? (by === 'switch' ? (end === 'min' ? low : high) : ends[end]) : rest;
+  const fast = Math.max(1, Math.round((mechanism.speed[slot] / unit) * SEEK_SHARE));
+  return {
+    joint: jointId,
+    by,
+    end,
+    signal: signal?.id ?? null,
+    switchKind: 'mechanical',
+    fast,
+    slow: Math.max(0.5, Math.round((fast / SLOWER) * 10) / 10),
+    backOff: BACK_OFF,
+    at: Math.round(at * 1000) / 1000,
+    spread: 0,
+    waits: {},
+    together: false,
+  };
+}
+
+/** Joints that have to find their places, the hand first: it folds in before the base turns. */
+export const jointsToHome = (rig: Rig, mechanism: Mechanism): string[] =>
+  mechanism.slotIds
+    .filter((id) => {
+      const tie = rig.transmissions.find((t) => (t.joints as readonly string[]).includes(id));
+      return tie?.drives.some((d) => isLost(rig.drives.find((drive) => drive.id === d)));
+    })
+    .reverse();

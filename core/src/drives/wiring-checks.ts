@@ -291,7 +291,11 @@ function checkHoming(rig: Rig, mechanism: Mechanism): Finding[] {
     const signal = rig.signals.find((s) => s.id === axis.signal);
     if (axis.by === 'switch' && (!signal || signal.channel === null))
       found.push(finding('homing-without-input', at, { joint }));
-    const [low, high] = [mechanism.lower[slot], mechanism.upper[slot]].map((v) => v / mechanism.siPerUnit[slot]);
+    let [low, high] = [mechanism.lower[slot], mechanism.upper[slot]].map((v) => v / mechanism.siPerUnit[slot]);
+    // A hard stop lies past the limits that keep the joint from it.
+    const own = rig.mechanism.joints.find((joint) => joint.id === axis.joint);
+    if (axis.by === 'end-stop' && own && 'physical' in own && own.physical)
+      [low, high] = [Math.min(low, own.physical.min), Math.max(high, own.physical.max)];
     if (axis.at < low - 1e-9 || axis.at > high + 1e-9)
       found.push(finding('homing-outside', at, { joint, at: axis.at, low, high, unit: mechanism.units[j] }));
     return found;

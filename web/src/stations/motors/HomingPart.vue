@@ -4,7 +4,7 @@ import { IconArrowDown, IconArrowUp, IconTrash } from '@tabler/icons-vue';
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { computed, ref } from 'vue';
-import { homingPose, homingWhatIf, planHoming, restPose } from '@cork-elbow/core/drives';
+import { homingPose, homingWhatIf, jointsToHome, planHoming, proposeHoming, restPose } from '@cork-elbow/core/drives';
 import { tipPath } from '@cork-elbow/core/kinematics';
 import type { HomingAxis } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
@@ -89,36 +89,16 @@ const onAxis = (label: string, change: (axis: HomingAxis) => void): string | voi
   edit(`${label}, homing of ${row.value!.info?.name}`, (draft) =>
     change(draft.homing.axes.find((a) => a.joint === row.value!.axis.joint)!),
   );
-function axisFor(id: string): HomingAxis {
-  const info = slots.value.find((s) => s.id === id)!;
-  const m = rigs.mechanism!;
-  const unit = m.siPerUnit[info.slot];
-  const fast = Math.max(1, Math.round((m.speed[info.slot] / unit) * 0.25));
-  const low = m.lower[info.slot] / unit;
-  const signal = rigs.rig!.signals.find((s) => s.way === 'in' && s.id.startsWith(id));
-  return {
-    joint: id,
-    by: signal ? 'switch' : 'cradle',
-    end: 'min',
-    signal: signal?.id ?? null,
-    switchKind: 'mechanical',
-    fast,
-    slow: Math.max(0.5, Math.round((fast / 8) * 10) / 10),
-    backOff: 3,
-    at: Number.isFinite(low) ? Math.round(low * 10) / 10 : 0,
-    spread: 0,
-    waits: {},
-    together: false,
-  };
-}
+const axisFor = (id: string): HomingAxis => proposeHoming(rigs.rig!, rigs.mechanism!, id);
 function add(id: unknown): void {
   edit('Another axis to home', (draft) => draft.homing.axes.push(axisFor(String(id))));
   chosen.value = String(id);
 }
 /** The hand folds in before the base turns. */
+const lost = computed(() => (rigs.rig && rigs.mechanism ? jointsToHome(rigs.rig, rigs.mechanism) : []));
 const addAll = (): void =>
   void edit('Homing of all joints', (draft) => {
-    draft.homing.axes = [...slots.value].reverse().map((s) => axisFor(s.id));
+    draft.homing.axes = lost.value.map(axisFor);
   });
 function shift(k: number, by: 1 | -1): void {
   edit('Order of homing', (draft) => {
@@ -137,7 +117,8 @@ const poses = computed(() => rigs.rig!.poses.map((p) => ({ value: p.id, label: p
       No axis is homed. Servos know their angle; steppers and counted motors have to find it: by a switch, a hard
       stop, a cradle they rest in, or a sensor.
     </p>
-    <Button v-if="slots.length" size="small" label="Home every joint, from the hand inward" @click="addAll" />
+    <Button v-if="lost.length" size="small" label="Home every joint, from the hand inward" @click="addAll" />
+    <p v-else-if="slots.length" class="small">Every motor here knows where it stands: nothing has to be homed.</p>
   </template>
   <template v-else>
     <p class="muted small">
