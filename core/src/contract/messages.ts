@@ -198,7 +198,7 @@ export const catalogue = {
     'There are too few joints ({joints}) to turn the tool as asked as well.',
     'Ask for less, or give the arm another joint.',
   ),
-  'rule-in-the-way': entry('stop', '{joint} would break a limit that depends on other joints by {by:u}.'),
+  'rule-in-the-way': entry('stop', '{rule} is in the way: it would be passed by {by:u}.'),
   'in-the-way': entry('stop', '{first} would stand {byMm:mm} deep in {second}.'),
   'rod-too-short': entry('stop', 'Out of reach: the forearm on {joint} is {byMm:mm} too short for it.'),
   'rod-too-long': entry('stop', 'Too near: the forearm on {joint} is {byMm:mm} too long for it.'),
@@ -344,7 +344,7 @@ export const catalogue = {
     'Step {step} takes {joint} to {value:u}, {by:u} past its limit.',
     'Take the pose again inside the limit.',
   ),
-  'rule-over-limit': entry('stop', 'Step {step} breaks a limit of {joint} that depends on other joints, by {by:u}.'),
+  'rule-over-limit': entry('stop', 'Step {step} goes {by:u} past {rule}.'),
   'rods-apart': entry(
     'stop',
     'Step {step} takes the motors through angles at which the forearms are {byMm:mm} too short to meet.',

@@ -178,7 +178,8 @@ describe('a tool on the turn’s axis', () => {
       { slot: turn, factor: 1 },
       { slot: shoulder, factor: 0.1 },
     ];
-    const ruled: Mechanism = { ...arm, rules: [{ terms, min: wanted - 0.01, max: wanted + 0.01, joint: 0 }] };
+    const rule = { terms, min: wanted - 0.01, max: wanted + 0.01, joint: 0, words: 'the rule', unit: '°' as const };
+    const ruled: Mechanism = { ...arm, rules: [rule] };
     const { solutions } = solveInverse(ruled, ruled.tools[0], task, arm.home);
     expect(solutions.length).toBeGreaterThan(0);
     for (const { q } of solutions) expect(Math.abs(q[turn] + 0.1 * q[shoulder] - wanted)).toBeLessThan(0.0101);

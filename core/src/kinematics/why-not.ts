@@ -1,7 +1,7 @@
 /** Why a target is not reached, and by how much; every figure comes from a solved pose. */
 import { say, type Code, type Data } from '../contract/messages';
 import { positionOf, STRIDE, vec3 } from '../linear';
-import { TURNING, worstRule, type CompiledTool, type Mechanism } from '../mechanism';
+import { inOwnUnit, TURNING, worstRule, type CompiledTool, type Mechanism } from '../mechanism';
 import { DEG_PER_RAD, MM_PER_M } from '../units/convert';
 import type { ClosedResult } from './closed-form';
 import { reachedAt, type PlacedAsk } from './reached';
@@ -166,12 +166,12 @@ export function limitReasons(
 
 /** Of poses that do but for a rule, the one that breaks it least. */
 export function ruleReason(mechanism: Mechanism, found: readonly Solution[]): Reason {
-  const { joint, by } = found.map(({ q }) => worstRule(mechanism, q)).reduce((a, b) => (b.by < a.by ? b : a));
-  const unit = mechanism.units[joint];
-  const shown = unit === 'mm' ? by * MM_PER_M : by * DEG_PER_RAD;
+  const { rule, by } = found.map(({ q }) => worstRule(mechanism, q)).reduce((a, b) => (b.by < a.by ? b : a));
+  const { words, unit, joint } = rule!;
+  const shown = inOwnUnit(rule!, by);
   return reason(
     'rule-in-the-way',
-    { joint: mechanism.names[joint], by: shown, unit },
+    { rule: words[0].toUpperCase() + words.slice(1), by: shown, unit },
     { joint: mechanism.ids[joint], ...(unit === 'mm' ? { byMm: shown } : { byDeg: shown }) },
   );
 }

@@ -4,9 +4,12 @@
  */
 import { limitsOf, isMoving, followsOf, type MovingJoint, type TreeDoc, type Joint } from '../rig';
 import { M_PER_MM, RAD_PER_DEG } from '../units/convert';
+import { formatAmount, formatNumber } from '../units/quantity';
 import { siPerUnitOf, type Row } from './convert';
 import type { ConditionalRule, LimitRule, Mechanism, Terms } from './mechanism';
 
+type Named = Pick<LimitRule, 'words' | 'unit'>;
+const spaced = (unit: '°' | 'mm'): string => (unit === 'mm' ? ' mm' : unit);
 type Limits = Pick<Mechanism, 'lower' | 'upper' | 'speed' | 'accel' | 'jerk' | 'continuous' | 'rules' | 'conditions'>;
 
 export function compileLimits(
@@ -27,15 +30,28 @@ export function compileLimits(
   const termsOf = (map: ReadonlyMap<number, number>): Terms =>
     [...map].map(([slot, factor]) => ({ slot, factor })).filter((t) => t.factor !== 0);
 
+  const unitText = (j: number): '°' | 'mm' => (sorted[j].type === 'prismatic' ? 'mm' : '°');
+  const nameOf = (id: string): string => sorted[index.get(id)!].name ?? id;
+  const limitOf = (j: number): Named => ({ words: `the limit of ${nameOf(sorted[j].id)}`, unit: unitText(j) });
+  /** Shoulder + Elbow, Shoulder − 0.5 × Elbow. */
+  const sumWords = (terms: readonly { joint: string; factor: number }[]): string =>
+    terms
+      .map(({ joint, factor }, k) => {
+        const size = Math.abs(factor) === 1 ? '' : `${formatNumber(Math.abs(factor), 3)} × `;
+        const sign = factor < 0 ? (k ? ' − ' : '−') : k ? ' + ' : '';
+        return `${sign}${size}${nameOf(joint)}`;
+      })
+      .join('');
+
   /** Bounds on a sum: of one slot they tighten its limits, of several they are a rule. */
-  function bound(terms: Terms, min: number, max: number, joint: number): void {
+  function bound(terms: Terms, min: number, max: number, joint: number, named: Named): void {
     if (terms.length === 1) {
       const { slot, factor } = terms[0];
       const [a, b] = factor > 0 ? [min / factor, max / factor] : [max / factor, min / factor];
       lower[slot] = Math.max(lower[slot], a);
       upper[slot] = Math.min(upper[slot], b);
     } else if (terms.length > 1 && (Number.isFinite(min) || Number.isFinite(max)))
-      rules.push({ terms, min, max, joint });
+      rules.push({ terms, min, max, joint, ...named });
   }
 
   sorted.forEach((joint, j) => {
@@ -43,7 +59,7 @@ export function compileLimits(
     const unit = siPerUnitOf(joint);
     const { min, max } = limitsOf(joint);
     const terms = termsOf(rows[j].terms);
-    bound(terms, min * unit - rows[j].offset, max * unit - rows[j].offset, j);
+    bound(terms, min * unit - rows[j].offset, max * unit - rows[j].offset, j, limitOf(j));
     if (terms.length !== 1) return;
     const { slot, factor } = terms[0];
     const share = unit / Math.abs(factor);
@@ -65,7 +81,11 @@ export function compileLimits(
         shift += f * rowOf(id).offset;
         for (const [s, g] of rowOf(id).terms) sum.set(s, (sum.get(s) ?? 0) + f * g);
       }
-      bound(termsOf(sum), rule.min * unit - shift, rule.max * unit - shift, index.get(rule.terms[0].joint)!);
+      const first = index.get(rule.terms[0].joint)!;
+      bound(termsOf(sum), rule.min * unit - shift, rule.max * unit - shift, first, {
+        words: `the limit of ${sumWords(rule.terms)}`,
+        unit: unitText(first),
+      });
       continue;
     }
     const when = rowOf(rule.while.joint);
@@ -81,11 +101,13 @@ export function compileLimits(
       min: (rule.min ?? -Infinity) * unit - row.offset,
       max: (rule.max ?? Infinity) * unit - row.offset,
       joint: index.get(rule.joint)!,
+      words: `${limitOf(index.get(rule.joint)!).words} while ${nameOf(rule.while.joint)} is ${above ? 'above' : 'below'} ${formatAmount(threshold)}${spaced(unitText(index.get(rule.while.joint)!))}`,
+      unit: unitText(index.get(rule.joint)!),
     });
   }
 
   // Σ rᵢ·|θᵢ − nᵢ| ≤ slack is one two-sided rule for each choice of signs, the first one taken as plus.
-  for (const { around, slackMm } of doc.cables ?? []) {
+  for (const { name, around, slackMm } of doc.cables ?? []) {
     for (let signs = 0; signs < 1 << (around.length - 1); signs++) {
       const sum = new Map<number, number>();
       let shift = 0;
@@ -95,7 +117,8 @@ export function compileLimits(
         for (const [s, g] of rowOf(joint).terms) sum.set(s, (sum.get(s) ?? 0) + f * g);
       });
       const slack = slackMm * M_PER_MM;
-      bound(termsOf(sum), -slack - shift, slack - shift, index.get(around[0].joint)!);
+      const first = index.get(around[0].joint)!;
+      bound(termsOf(sum), -slack - shift, slack - shift, first, { words: `the slack of ${name}`, unit: 'mm' });
     }
   }
 

@@ -25,12 +25,15 @@ export interface CompiledTool {
 /** Σ factor·q over slots, SI. */
 export type Terms = readonly { readonly slot: number; readonly factor: number }[];
 
-/** A sum over several slots that must stay within [min, max] (SI); `joint` is the one to name in messages. */
+/** A sum over several slots that must stay within [min, max] (SI); `joint` is where it is looked for. */
 export interface LimitRule {
   readonly terms: Terms;
   readonly min: number;
   readonly max: number;
   readonly joint: number;
+  /** What it is, for messages: "the slack of Hose", and the unit it is written in. */
+  readonly words: string;
+  readonly unit: '°' | 'mm';
 }
 
 /** A rule that holds only while another sum is above (or below) a threshold. */

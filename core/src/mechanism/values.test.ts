@@ -1,8 +1,21 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { poseOf, treeDoc } from '../kinematics/arms.testkit';
-import { tileDipper } from '../../../demo';
-import { compile, fromSlots, fromSlotsRounded, limitExcess, rangeFrom, rulesExcess, toSlots } from './index';
+import { kilnLoader, tileDipper } from '../../../demo';
+import type { Cable, TreeDoc } from '../rig';
+import {
+  cableLeft,
+  compile,
+  fromSlots,
+  fromSlotsRounded,
+  inOwnUnit,
+  limitExcess,
+  rangeFrom,
+  rulesExcess,
+  toSlots,
+  worstRule,
+  type Mechanism,
+} from './index';
 
 const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 7, maxLength: 7 });
 
@@ -140,5 +153,52 @@ describe('joint values between documents and the core', () => {
     if (!result.ok) throw new Error();
     expect(result.mechanism.upper[0]).toBeCloseTo(2 * Math.PI, 9);
     expect(result.mechanism.continuous[0]).toBe(0);
+  });
+});
+
+describe('a rule between joints', () => {
+  const loaderWith = (slackMm: number): { mechanism: Mechanism; cable: Cable } => {
+    const doc = structuredClone(kilnLoader().mechanism) as TreeDoc;
+    doc.limitRules = [];
+    doc.cables![0].slackMm = slackMm;
+    const made = compile(doc);
+    if (!made.ok) throw new Error(made.faults[0].message);
+    return { mechanism: made.mechanism, cable: doc.cables![0] };
+  };
+  it('of a cable speaks in its own millimetres and by its own name', () => {
+    fc.assert(
+      fc.property(fc.double({ min: 20, max: 130, noNaN: true }), shares, (slackMm, f) => {
+        const { mechanism, cable } = loaderWith(slackMm);
+        const q = mechanism.home.map((_, s) => mechanism.lower[s] + f[s] * (mechanism.upper[s] - mechanism.lower[s]));
+        const { rule, by } = worstRule(mechanism, q);
+        const left = cableLeft(mechanism, cable, q);
+        if (left >= 0) {
+          expect(rule).toBeNull();
+          return;
+        }
+        expect(inOwnUnit(rule!, by)).toBeCloseTo(-left, 9);
+        expect(rule).toMatchObject({ words: `the slack of ${cable.name}`, unit: 'mm' });
+      }),
+    );
+  });
+  it('of a sum names the sum as it is written', () => {
+    const doc = structuredClone(kilnLoader().mechanism) as TreeDoc;
+    doc.cables = [];
+    doc.limitRules = [
+      {
+        terms: [
+          { joint: 'shoulder', factor: 1 },
+          { joint: 'elbow', factor: -0.5 },
+        ],
+        min: -10,
+        max: 10,
+      },
+    ];
+    const made = compile(doc);
+    if (!made.ok) throw new Error(made.faults[0].message);
+    const q = toSlots(made.mechanism, { shoulder: 40, elbow: 20 });
+    const { rule, by } = worstRule(made.mechanism, q);
+    expect(rule).toMatchObject({ words: 'the limit of Shoulder − 0.5 × Elbow', unit: '°' });
+    expect(inOwnUnit(rule!, by)).toBeCloseTo(20, 9);
   });
 });

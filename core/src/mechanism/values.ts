@@ -1,6 +1,6 @@
 /** Joint values between documents (by id, ° or mm) and the core (by slot, SI). */
 import type { Cable } from '../rig';
-import { RAD_PER_DEG, roundForDocument } from '../units/convert';
+import { M_PER_MM, RAD_PER_DEG, roundForDocument } from '../units/convert';
 import type { ConditionalRule, LimitRule, Mechanism, Terms } from './mechanism';
 
 /** Slots from values by id; a missing joint takes `fallback` (home by default), followers' values are ignored. */
@@ -92,20 +92,22 @@ export function crossedSides({ rules, conditions }: Mechanism, q: Float64Array):
   return sides;
 }
 
-/** The rule most broken and by how much (SI); by 0 and joint −1 inside all of them. */
-export function worstRule(mechanism: Mechanism, q: Float64Array): { joint: number; by: number } {
-  let worst = { joint: -1, by: 0 };
-  for (const { terms, min, max, joint } of mechanism.rules) {
-    const sum = sumOf(terms, q);
-    const by = Math.max(min - sum, sum - max);
-    if (by > worst.by) worst = { joint, by };
+/** The rule most broken and by how much (SI); null and 0 inside all of them. */
+export function worstRule(mechanism: Mechanism, q: Float64Array): { rule: LimitRule | null; by: number } {
+  let worst: { rule: LimitRule | null; by: number } = { rule: null, by: 0 };
+  for (const rule of mechanism.rules) {
+    const sum = sumOf(rule.terms, q);
+    const by = Math.max(rule.min - sum, sum - rule.max);
+    if (by > worst.by) worst = { rule, by };
   }
   for (const rule of mechanism.conditions) {
     const by = conditionExcess(rule, q);
-    if (by > worst.by) worst = { joint: rule.joint, by };
+    if (by > worst.by) worst = { rule, by };
   }
   return worst;
 }
+/** How far (mm or °, as it is written) a pose is past a rule. */
+export const inOwnUnit = ({ unit }: LimitRule, by: number): number => by / (unit === 'mm' ? M_PER_MM : RAD_PER_DEG);
 
 export const rulesExcess = (mechanism: Mechanism, q: Float64Array): number => worstRule(mechanism, q).by;
 

@@ -1,8 +1,8 @@
 /** What keeps a move from being made. */
 import { deltaForward } from '../kinematics';
-import { worstRule, type Mechanism } from '../mechanism';
+import { inOwnUnit, worstRule, type Mechanism } from '../mechanism';
 import type { StepOf, Tool } from '../rig';
-import { M_PER_MM, RAD_PER_DEG } from '../units/convert';
+import { M_PER_MM } from '../units/convert';
 import type { Problem } from './targets';
 
 /** Limits hold to this much (SI): poses saved to 0.001° sit exactly on a limit but for rounding. */
@@ -71,20 +71,13 @@ function wayProblem(mechanism: Mechanism, from: Float64Array, to: Float64Array, 
   const q = to.slice();
   for (let k = samples; k > 0; k--) {
     for (let s = 0; s < q.length; s++) q[s] = from[s] + ((to[s] - from[s]) * k) / samples;
-    const { joint, by } = worstRule(mechanism, q);
-    if (by > LIMIT_SLACK) {
-      const unit = mechanism.units[joint];
+    const { rule, by } = worstRule(mechanism, q);
+    if (rule && by > LIMIT_SLACK)
       return {
         code: 'rule-over-limit',
-        joint: mechanism.ids[joint],
-        data: {
-          step: no,
-          joint: mechanism.names[joint],
-          by: by / (unit === 'mm' ? M_PER_MM : RAD_PER_DEG),
-          unit,
-        },
+        joint: mechanism.ids[rule.joint],
+        data: { step: no, rule: rule.words, by: inOwnUnit(rule, by), unit: rule.unit },
       };
-    }
     const gap = mechanism.delta ? deltaForward(mechanism.delta, q).gap : 0;
     if (gap > 0) return { code: 'rods-apart', data: { step: no, byMm: gap / M_PER_MM } };
   }

@@ -220,7 +220,10 @@ describe('ways between poses', () => {
       ]),
     );
     expect(plan.findings.filter((f) => f.severity === 'stop')).toMatchObject([
-      { code: 'rule-over-limit', data: { step: 2, joint: 'Elbow' } },
+      {
+        code: 'rule-over-limit',
+        data: { step: 2, rule: 'the limit of Elbow while Shoulder is above 60°' },
+      },
     ]);
     const round = planRoutine(
       rig,

@@ -2,7 +2,7 @@
 import Button from 'primevue/button';
 import Dialog from 'primevue/dialog';
 import { useToast } from 'primevue/usetoast';
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { RouterLink, RouterView, useRoute, useRouter } from 'vue-router';
 import type { Finding } from '@cork-elbow/core/contract';
 import FindingRow from '../shared/FindingRow.vue';
@@ -14,6 +14,7 @@ import { useRunStore } from '../stores/run';
 import { useViewStore } from '../stores/view';
 import TopBar from './TopBar.vue';
 import { stations } from './stations';
+import { useGo } from './useGo';
 import { createPlan } from './usePlan';
 
 const { rigId } = defineProps<{ rigId: string }>();
@@ -58,19 +59,10 @@ const counts = computed(() => {
 });
 const toLook = computed(() => view.findings.filter((f) => f.severity !== 'note').length);
 
-async function go(finding: Finding): Promise<void> {
+const goTo = useGo(plan);
+function go(finding: Finding): void {
   showFindings.value = false;
-  const { station, joint, step, routine, part, timeS } = finding.place;
-  if (joint) view.selected = joint;
-  if (routine) plan.routineId.value = routine;
-  await router.push({
-    name: station,
-    params: { rigId },
-    query: { ...(step ? { step } : joint ? { joint } : {}), ...(part ? { part } : {}) },
-  });
-  // The very moment, after the station has shown the step.
-  await nextTick();
-  if (timeS !== undefined) plan.show(timeS);
+  void goTo(finding);
 }
 
 // A live board: Esc is caught first and stops. Otherwise the usual keys, unless somebody is typing.

@@ -19,6 +19,7 @@ import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
 import { useRunStore } from '../../stores/run';
 import { useViewStore } from '../../stores/view';
+import { useGo } from '../../workspace/useGo';
 import { usePlan } from '../../workspace/usePlan';
 
 const rigs = useRigStore();
@@ -26,7 +27,9 @@ const view = useViewStore();
 const run = useRunStore();
 const slots = useSlots();
 const route = useRoute();
-const { routineId, routine, plan, trace } = usePlan();
+const context = usePlan();
+const { routineId, routine, plan, trace } = context;
+const go = useGo(context);
 const runs = shallowRef<RunEntry[]>([]);
 const cleared = ref(false);
 const shown = ref<string | null>(null);
@@ -123,10 +126,11 @@ watch(
 );
 
 const modes = { normal: 'Armed', 'bringing-up': 'Switching on', neutral: 'At neutral' } as const;
-// Why the run button is grey, in one line.
+/** What keeps the run from beginning: in the list before the button is pressed, or what the last one was refused for. */
+const reasons = computed(() => (stops.value.length ? stops.value : (run.refusal?.findings ?? [])));
+// Why else the run button is grey, in one line.
 const hint = computed(() => {
   if (!connected.value || run.isRunning || canRun.value) return '';
-  if (stops.value.length) return stops.value[0].message;
   if (!plan.value?.durationS) return 'The routine has nothing to do.';
   if (rigs.saveState !== 'saved') return 'The last edit is still being saved.';
   if (status.value.mode === 'bringing-up') return 'The motors are being switched on one after the other.';
@@ -178,8 +182,14 @@ const series = computed<Series[]>(() => {
 });
 const worst = (entry: RunEntry): string => {
   if (!entry.worstError) return '–';
-  const values = Object.values(JSON.parse(entry.worstError) as Record<string, number>);
-  return values.length ? `${formatNumber(Math.max(...values), 1)}°` : '–';
+  const gaps = Object.entries(JSON.parse(entry.worstError) as Record<string, number>);
+  const unitOf = (id: string): string => slots.value.find((s) => s.id === id)?.unit ?? '°';
+  // Turning and sliding joints have a worst of their own each.
+  const parts = (['°', 'mm'] as const).flatMap((unit) => {
+    const own = gaps.filter(([id]) => unitOf(id) === unit).map(([, v]) => v);
+    return own.length ? [`${formatNumber(Math.max(...own), 1)}${unit === 'mm' ? ' mm' : '°'}`] : [];
+  });
+  return parts.join(', ') || '–';
 };
 const outcomes: Record<string, string> = { finished: 'finished', stopped: 'stopped', failed: 'ended by a fault' };
 </script>
@@ -283,8 +293,8 @@ const outcomes: Record<string, string> = { finished: 'finished', stopped: 'stopp
     >
   </div>
   <p v-if="hint" class="muted small">{{ hint }}</p>
-  <div v-if="run.refusal?.findings.length" class="stack tight">
-    <FindingRow v-for="(f, k) in run.refusal.findings.slice(0, 3)" :key="k" :finding="f" />
+  <div v-if="reasons.length && !run.isRunning" class="stack tight">
+    <FindingRow v-for="(f, k) in reasons.slice(0, 3)" :key="k" :finding="f" @go="go" />
   </div>
 
   <div class="rule">
