@@ -66,7 +66,6 @@ const words = ['forward', 'left', 'up'] as const;
         v-for="{ joint, depth } in rows"
         :key="joint.id"
         :class="{ chosen: joint.id === view.selected }"
-        @focusin="view.selected = joint.id"
         @click="view.selected = joint.id"
       >
         <td>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Adds a step of any kind, found by typing. */
-import AutoComplete from 'primevue/autocomplete';
+import AutoComplete, { type AutoCompleteOptionSelectEvent } from 'primevue/autocomplete';
 import { computed, ref, shallowRef } from 'vue';
 import { stepGroups, stepNames } from '@cork-elbow/core/routine';
 import type { Step } from '@cork-elbow/core/rig';
@@ -25,6 +25,11 @@ function find(query: string): void {
 const offered: Step['kind'][] = ['joint-move', 'straight-move', 'wait', 'grip'];
 const canGrip = computed(() => rigs.rig!.mechanism.tools.some((t) => t.grip));
 
+/** Enter or a click takes a step; who tabs past the field only leaves it. */
+function choose({ value, originalEvent }: AutoCompleteOptionSelectEvent): void {
+  if ((originalEvent as KeyboardEvent).key === 'Tab') typed.value = '';
+  else add((value as { value: Step['kind'] }).value);
+}
 function add(kind: Step['kind']): void {
   insert(`Add: ${stepNames[kind]}`, firstStep(kind, rigs.rig!, routine.value!));
   typed.value = '';
@@ -59,7 +64,7 @@ function add(kind: Step['kind']): void {
     :pt="{ dropdown: { 'aria-label': 'All kinds of steps' } }"
     scroll-height="22rem"
     @complete="find($event.query)"
-    @option-select="add($event.value.value)"
+    @option-select="choose"
   />
 </template>
 
