@@ -27,6 +27,7 @@ describe('a pasted table', () => {
           const read = parseDhText(dhToText({ convention: 'standard', rows, base: frame, tool: frame }), usual);
           expect(read.problems).toEqual([]);
           expect(read.rows.map(({ name: _, ...row }) => row)).toEqual(rows);
+          expect(read).toMatchObject({ convention: 'standard', base: frame, tool: frame });
         },
       ),
     );
@@ -59,6 +60,22 @@ describe('a pasted table', () => {
     expect(parseDhText('theta\td\ta\n1\t2\t3', usual).problems).toEqual(['The head line has no column for α.']);
     expect(parseDhText('  ', usual).problems).toHaveLength(1);
     expect(parseDhText(Array(300).fill('0 1 2 3').join('\n'), usual).problems[0]).toContain('300 rows');
+  });
+  it('says which frame or convention it cannot read, and goes by the units of its head line', () => {
+    const head = 'theta °\td mm\ta mm\talpha °';
+    const row = '0\t10\t20\t90';
+    expect(parseDhText(`base\tframe\t1\t2\t3\n${head}\n${row}`, usual).problems).toEqual([
+      'Row 1: the frame of the base needs six numbers: x, y, z, roll, pitch and yaw.',
+    ]);
+    expect(parseDhText(`convention\tolder\n${head}\n${row}`, usual).problems).toEqual([
+      'The convention is “older”; standard or modified is allowed.',
+    ]);
+    const inches = parseDhText(`${head}\n${row}`, { angle: 'rad', length: 'in' });
+    expect(inches.rows[0]).toMatchObject({ dMm: 10, aMm: 20, alphaDeg: 90 });
+    // Rows are counted as the person sees them.
+    expect(parseDhText(`convention\tmodified\n${head}\n0\tlong\t20\t90`, usual).problems).toEqual([
+      'Row 3: “long” for d is not a number.',
+    ]);
   });
   it('never crashes and never gives a number that is not finite', () => {
     fc.assert(

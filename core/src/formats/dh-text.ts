@@ -1,5 +1,6 @@
 /** Denavit–Hartenberg tables as text: pasted from a spreadsheet or typed, and copied out again. */
 import type { DhConvention, DhRow, DhTable } from '../mechanism';
+import type { Frame } from '../rig';
 import { formatNumber } from '../units/quantity';
 import { numberOf, tableOf } from './cells';
 
@@ -9,6 +10,10 @@ export interface DhTextOptions {
 }
 export interface DhText {
   readonly rows: readonly DhRow[];
+  /** What the text says beside its rows: which convention it follows, and the frames before the first and after the last row. */
+  readonly convention: DhConvention | null;
+  readonly base: Frame | null;
+  readonly tool: Frame | null;
   /** One sentence each, with the row counted as the person sees it (the head line is row 1 where there is one). */
   readonly problems: readonly string[];
 }
@@ -38,27 +43,54 @@ const words: Record<'theta' | 'd' | 'a' | 'alpha', string> = { theta: 'θ', d: '
 /**
  * Reads rows of θ, d, a, α, in this order or as a head line names them; separated by tabs, semicolons, commas or spaces;
  * a decimal comma is understood where commas do not separate. Optional columns: name, type, min, max. A cell such as
- * "q1" or "90 + q2" marks the joint's own variable.
+ * "q1" or "90 + q2" marks the joint's own variable. Units that the head line names count instead of the chosen ones. Lines
+ * "convention, standard" and "base, frame, x, y, z, roll, pitch, yaw" (and "tool, frame, …") are what {@link dhToText} writes.
  */
-export function parseDhText(text: string, { angle, length }: DhTextOptions): DhText {
+export function parseDhText(text: string, chosen: DhTextOptions): DhText {
   const problems: string[] = [];
   const source = text.trim();
-  if (!source) return { rows: [], problems: ['The table is empty; every row needs θ, d, a and α.'] };
+  const nothing = { rows: [], convention: null, base: null, tool: null };
+  if (!source) return { ...nothing, problems: ['The table is empty; every row needs θ, d, a and α.'] };
   const { data, delimiter } = tableOf(source);
-  const head = data[0].map(columnOf);
+  const all = data.map((cells, i) => ({ cells: cells.map((c) => c.trim()), line: i + 1 }));
+  const isFrame = ({ cells }: (typeof all)[number]): boolean =>
+    /^(base|tool)$/i.test(cells[0]) && /^frame$/i.test(cells[1] ?? '');
+  const isConvention = ({ cells }: (typeof all)[number]): boolean => /^convention$/i.test(cells[0]);
+  const table = all.filter((row) => !isFrame(row) && !isConvention(row));
+  if (!table.length) return { ...nothing, problems: ['The table is empty; every row needs θ, d, a and α.'] };
+  const said = all.find(isConvention)?.cells[1]?.toLowerCase();
+  const convention = said === 'standard' || said === 'modified' ? said : null;
+  if (said !== undefined && !convention)
+    problems.push(`The convention is “${said.slice(0, 24)}”; standard or modified is allowed.`);
+  const head = table[0].cells.map(columnOf);
   const titled =
-    data[0].every((cell) => cell.trim() === '' || numberOf(cell, delimiter) === null) && head.includes('a');
+    table[0].cells.every((cell) => cell === '' || numberOf(cell, delimiter) === null) && head.includes('a');
   const columns: readonly (Column | null)[] = titled ? head : ['theta', 'd', 'a', 'alpha', 'min', 'max'];
   for (const need of ['theta', 'd', 'a', 'alpha'] as const)
     if (!columns.includes(need)) problems.push(`The head line has no column for ${words[need]}.`);
-  if (problems.length) return { rows: [], problems };
-  const lines = data.slice(titled ? 1 : 0);
+  if (problems.length) return { ...nothing, problems };
+  const { angle, length } = titled ? unitsOf(table[0].cells, head, chosen) : chosen;
+  const lines = table.slice(titled ? 1 : 0);
   if (lines.length > MAX_ROWS)
-    return { rows: [], problems: [`The table has ${lines.length} rows; at most ${MAX_ROWS} are taken.`] };
+    return { ...nothing, problems: [`The table has ${lines.length} rows; at most ${MAX_ROWS} are taken.`] };
   const toDeg = angle === 'rad' ? 180 / Math.PI : 1;
-  const rows = lines.flatMap((cells, i): DhRow[] => {
-    const line = i + (titled ? 2 : 1);
-    const cell = (column: Column): string => cells[columns.indexOf(column)]?.trim() ?? '';
+  const frameNamed = (name: 'base' | 'tool'): Frame | null => {
+    const row = all.find((r) => isFrame(r) && r.cells[0].toLowerCase() === name);
+    if (!row) return null;
+    const figures = row.cells.slice(2, 8).map((cell) => numberOf(cell, delimiter));
+    if (figures.length < 6 || figures.includes(null)) {
+      problems.push(`Row ${row.line}: the frame of the ${name} needs six numbers: x, y, z, roll, pitch and yaw.`);
+      return null;
+    }
+    const [x, y, z, roll, pitch, yaw] = figures as number[];
+    return {
+      xyzMm: [x * MM[length], y * MM[length], z * MM[length]],
+      rpyDeg: [roll * toDeg, pitch * toDeg, yaw * toDeg],
+    };
+  };
+  const [base, tool] = [frameNamed('base'), frameNamed('tool')];
+  const rows = lines.flatMap(({ cells, line }): DhRow[] => {
+    const cell = (column: Column): string => cells[columns.indexOf(column)] ?? '';
     let sliding = /^(p|slid|lin)/i.test(cell('type'));
     const before = problems.length;
     const read = (column: keyof typeof words): number => {
@@ -96,7 +128,7 @@ export function parseDhText(text: string, { angle, length }: DhTextOptions): DhT
     if (problems.length > before) return [];
     return [
       {
-        type: sliding ? 'prismatic' : 'revolute',
+        type: sliding ? 'prismatic' : /^(cont|endless)/i.test(cell('type')) ? 'continuous' : 'revolute',
         thetaDeg: theta * toDeg,
         dMm: d * MM[length],
         aMm: a * MM[length],
@@ -107,7 +139,15 @@ export function parseDhText(text: string, { angle, length }: DhTextOptions): DhT
       },
     ];
   });
-  return { rows, problems };
+  return { rows, convention, base, tool, problems };
+}
+
+/** Units as the titles of the table name them; what they leave open is as chosen. */
+function unitsOf(cells: readonly string[], head: readonly (Column | null)[], chosen: DhTextOptions): DhTextOptions {
+  const title = (column: Column): string => cells[head.indexOf(column)] ?? '';
+  const angle = /°|deg/i.test(title('theta')) ? 'deg' : /rad/i.test(title('theta')) ? 'rad' : chosen.angle;
+  const unit = /(?:^|[\s([])(mm|cm|m|in)(?:$|[\s)\]])/i.exec(title('d'))?.[1].toLowerCase();
+  return { angle, length: (unit as DhTextOptions['length'] | undefined) ?? chosen.length };
 }
 
 export const dhHead = (convention: DhConvention): readonly string[] =>
@@ -115,10 +155,27 @@ export const dhHead = (convention: DhConvention): readonly string[] =>
     ? ['joint', 'type', 'θ °', 'd mm', 'a mm', 'α °']
     : ['joint', 'type', 'θ °', 'd mm', 'a₋₁ mm', 'α₋₁ °'];
 
-/** The table with tabs between cells, as spreadsheets paste it. */
-export function dhToText(table: DhTable): string {
-  const lines = table.rows.map((row, i) =>
-    [row.name ?? `joint ${i + 1}`, row.type, row.thetaDeg, row.dMm, row.aMm, row.alphaDeg].join('\t'),
+/** The table with its frames, tabs between cells, as spreadsheets paste it; {@link parseDhText} makes the same of it. */
+export function dhToText({ convention, rows, base, tool }: DhTable): string {
+  const frame = (name: string, { xyzMm, rpyDeg }: Frame): (string | number)[] => [name, 'frame', ...xyzMm, ...rpyDeg];
+  return (
+    [
+      ['convention', convention],
+      frame('base', base),
+      ['joint', 'type', 'theta °', 'd mm', 'a mm', 'alpha °', 'min', 'max'],
+      ...rows.map((row, i) => [
+        row.name ?? `joint ${i + 1}`,
+        row.type,
+        row.thetaDeg,
+        row.dMm,
+        row.aMm,
+        row.alphaDeg,
+        row.min ?? '',
+        row.max ?? '',
+      ]),
+      frame('tool', tool),
+    ]
+      .map((cells) => cells.join('\t'))
+      .join('\n') + '\n'
   );
-  return [['joint', 'type', 'theta', 'd', 'a', 'alpha'].join('\t'), ...lines].join('\n') + '\n';
 }

@@ -12,7 +12,7 @@ import { SLIDING, type CompiledTool, type Mechanism } from './mechanism';
 export type DhConvention = 'standard' | 'modified';
 
 export interface DhRow {
-  readonly type: Extract<JointType, 'revolute' | 'prismatic'>;
+  readonly type: Extract<JointType, 'revolute' | 'prismatic' | 'continuous'>;
   readonly thetaDeg: number;
   readonly dMm: number;
   /** Standard: aᵢ and αᵢ; modified: aᵢ₋₁ and αᵢ₋₁. */
@@ -37,9 +37,9 @@ const shift = (x: number, y: number, z: number): Float64Array => Float64Array.of
 const aboutX = (deg: number): Float64Array => axisAngle(X, deg * RAD_PER_DEG);
 const aboutZ = (deg: number): Float64Array => axisAngle(Z, deg * RAD_PER_DEG);
 
-/** Rounds away what trigonometry leaves behind a right angle or a whole length (1e-6 mm or °). */
+/** Rounds away what trigonometry leaves behind a right angle or a whole length (1e-9 mm or °). */
 const tidy = (v: number): number => {
-  const rounded = Math.round(v * 1e6) / 1e6;
+  const rounded = Math.round(v * 1e9) / 1e9;
   return rounded === 0 ? 0 : rounded;
 };
 const tidy3 = (v: Vec3, factor: number): [number, number, number] => [
@@ -68,8 +68,9 @@ export function jointsFromDh(
     const along = shift(0, 0, row.dMm * M_PER_MM);
     if (convention === 'modified') fixed = mul(fixed, link);
     // Of θ and d the constant part of the joint's own comes before its motion, the other one after it.
-    const before = row.type === 'revolute' ? aboutZ(row.thetaDeg) : mul(aboutZ(row.thetaDeg), along);
-    const after = row.type === 'revolute' ? along : identity();
+    const turns = row.type !== 'prismatic';
+    const before = turns ? aboutZ(row.thetaDeg) : mul(aboutZ(row.thetaDeg), along);
+    const after = turns ? along : identity();
     const origin = frameOf(mul(fixed, before));
     fixed = convention === 'standard' ? mul(after, link) : after;
     return { type: row.type, origin, axis: [0, 0, 1] };
@@ -145,10 +146,17 @@ export function dhTable(
   }));
   const toolInBase = mul(toBase, toolFrame);
   const end: Line = { point: positionOf(toolInBase), direction: axisOf(toolInBase, 2) };
-  const types = Array.from(tool.joint, (j): DhRow['type'] =>
-    mechanism.type[j] === SLIDING ? 'prismatic' : 'revolute',
-  );
-  const names = Array.from(tool.joint, (j) => mechanism.names[j]);
+  const heads = Array.from(tool.joint, (j): Pick<DhRow, 'type' | 'name' | 'min' | 'max'> => {
+    const slot = mechanism.slotOfJoint[j];
+    const type = mechanism.type[j] === SLIDING ? 'prismatic' : mechanism.continuous[slot] ? 'continuous' : 'revolute';
+    const [min, max] = [mechanism.lower[slot], mechanism.upper[slot]].map((v) => tidy(v / mechanism.siPerUnit[slot]));
+    return {
+      type,
+      name: mechanism.names[j],
+      ...(Number.isFinite(min) ? { min } : {}),
+      ...(Number.isFinite(max) ? { max } : {}),
+    };
+  });
 
   // Standard: frame 0 on the first axis, frame i on axis i + 1, the last on the tool's Z. Modified: a base line before.
   const lines =
@@ -164,8 +172,7 @@ export function dhTable(
       const n = normalOf(lines[i - 1], lines[i], o, x);
       const next = lines[i].direction;
       rows.push({
-        type: types[i - 1],
-        name: names[i - 1],
+        ...heads[i - 1],
         thetaDeg: tidy(angleAbout(x, n.x, z)),
         dMm: tidy(vec3.dot(vec3.sub(n.onA, o), z) * MM_PER_M),
         aMm: tidy(vec3.dot(vec3.sub(n.onB, n.onA), n.x) * MM_PER_M),
@@ -183,8 +190,7 @@ export function dhTable(
     const next = lines[i].direction;
     const out = normalOf(lines[i], lines[i + 1], into.onB, into.x);
     rows.push({
-      type: types[i - 1],
-      name: names[i - 1],
+      ...heads[i - 1],
       aMm: tidy(vec3.dot(vec3.sub(into.onB, into.onA), into.x) * MM_PER_M),
       alphaDeg: tidy(angleAbout(z, next, into.x)),
       thetaDeg: tidy(angleAbout(into.x, out.x, next)),

@@ -6,14 +6,13 @@ import Textarea from 'primevue/textarea';
 import { computed, ref } from 'vue';
 import { dhHead, dhToText, parseDhText, type DhTextOptions } from '@cork-elbow/core/formats';
 import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
-import { dhTable, jointsFromDh, type DhConvention, type DhRow } from '@cork-elbow/core/mechanism';
-import { freeId, type Joint } from '@cork-elbow/core/rig';
+import { dhTable, type DhConvention } from '@cork-elbow/core/mechanism';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import { useEdit } from '../../shared/useEdit';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
-import { replaceJoints } from './edits';
+import { jointsFromTable, replaceJoints } from './edits';
 
 const emit = defineEmits<{ problem: [sentence: string] }>();
 const rigs = useRigStore();
@@ -61,46 +60,16 @@ const text = ref('');
 const units = ref<{ -readonly [K in keyof DhTextOptions]: DhTextOptions[K] }>({ angle: 'deg', length: 'mm' });
 const read = computed(() => (text.value.trim() ? parseDhText(text.value, units.value) : null));
 const example = 'joint\ttheta\td\ta\talpha\nTurn\t0\t90\t0\t90\nShoulder\t0\t0\t120\t0\nElbow\t0\t0\t110\t0';
-function joints(rows: readonly DhRow[]): { joints: Joint[]; tool: Joint['origin'] } {
-  const made = jointsFromDh(rows, convention.value);
-  const taken: string[] = [];
-  let parent: string | null = null;
-  return {
-    tool: made.tool,
-    joints: made.joints.map((joint, i) => {
-      const row = rows[i];
-      const id = freeId(row.name ?? `joint-${i + 1}`, taken);
-      taken.push(id);
-      const sliding = row.type === 'prismatic';
-      const standard = sliding
-        ? { min: 0, max: 100, maxSpeed: 100, maxAccel: 400, maxJerk: 4000 }
-        : { min: -180, max: 180, maxSpeed: 120, maxAccel: 400, maxJerk: 3000 };
-      const limits = {
-        ...standard,
-        ...(row.min === undefined ? {} : { min: row.min }),
-        ...(row.max === undefined ? {} : { max: row.max }),
-      };
-      const own: Joint = {
-        id,
-        name: row.name ?? `Joint ${i + 1}`,
-        ...joint,
-        parent,
-        limits,
-        home: Math.min(limits.max, Math.max(limits.min, 0)),
-      };
-      parent = id;
-      return own;
-    }),
-  };
-}
 function replace(): void {
   if (!read.value?.rows.length) return emit('problem', 'There is no whole row yet; every row needs θ, d, a and α.');
   if (read.value.problems.length) return emit('problem', read.value.problems[0]);
-  const made = joints(read.value.rows);
+  const said = read.value;
+  const made = jointsFromTable(said, convention.value);
   const refused = edit('Joints from a table', (draft) => replaceJoints(draft, made.joints, { origin: made.tool }));
   emit('problem', refused ?? '');
   if (!refused) {
     view.selected = made.joints[0].id;
+    if (said.convention) convention.value = said.convention;
     text.value = '';
   }
 }
@@ -140,8 +109,10 @@ function replace(): void {
       <tbody>
         <tr v-for="(row, i) in table.rows" :key="i">
           <td>{{ row.name }}</td>
-          <td class="muted">{{ row.type === 'prismatic' ? 'slides' : 'turns' }}</td>
-          <td class="r num">{{ figure(row.thetaDeg) }}{{ row.type === 'revolute' ? ' + q' : '' }}</td>
+          <td class="muted">
+            {{ row.type === 'prismatic' ? 'slides' : row.type === 'continuous' ? 'turns on' : 'turns' }}
+          </td>
+          <td class="r num">{{ figure(row.thetaDeg) }}{{ row.type === 'prismatic' ? '' : ' + q' }}</td>
           <td class="r num">{{ figure(row.dMm) }}{{ row.type === 'prismatic' ? ' + q' : '' }}</td>
           <td class="r num">{{ figure(row.aMm) }}</td>
           <td class="r num">{{ figure(row.alphaDeg) }}</td>
@@ -156,8 +127,8 @@ function replace(): void {
   <template v-if="!isDelta">
     <div class="rule"><h2>Joints from a table</h2></div>
     <p class="muted small">
-      Paste rows from a spreadsheet or type them: θ, d, a, α, with or without a head line; also names, kinds and
-      limits.
+      Paste rows from a spreadsheet or type them: θ, d, a, α, with or without a head line; also names, kinds, limits,
+      and the lines for convention and frames that “Copy the table” writes.
     </p>
     <div class="form">
       <ChoiceField
@@ -188,7 +159,9 @@ function replace(): void {
       <li v-for="sentence in read.problems.slice(0, 6)" :key="sentence">{{ sentence }}</li>
     </ul>
     <p v-if="read" class="small muted">
-      {{ read.rows.length }} {{ read.rows.length === 1 ? 'row' : 'rows' }} understood.
+      {{ read.rows.length }} {{ read.rows.length === 1 ? 'row' : 'rows' }} understood{{
+        read.base || read.tool ? ', with the frames before and after them' : ''
+      }}{{ read.convention ? `, ${read.convention} convention` : '' }}.
     </p>
     <Button
       label="Put these joints in place of all there are"

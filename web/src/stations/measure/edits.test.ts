@@ -1,9 +1,20 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { compile } from '@cork-elbow/core/mechanism';
+import { dhToText, parseDhText } from '@cork-elbow/core/formats';
+import { forward, framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
+import { compile, dhTable, type DhConvention, type Mechanism } from '@cork-elbow/core/mechanism';
 import { presets, rigFromPreset } from '@cork-elbow/core/mechanism/presets';
 import { asTree, parseRig, type Rig } from '@cork-elbow/core/rig';
-import { addJoint, addMirrored, copyItem, newTool, removeJoint, replaceJoints, setType } from './edits';
+import {
+  addJoint,
+  addMirrored,
+  copyItem,
+  jointsFromTable,
+  newTool,
+  removeJoint,
+  replaceJoints,
+  setType,
+} from './edits';
 
 const trees = presets.filter((preset) => preset.id !== 'rotary-delta');
 const anyRig = fc.constantFrom(...trees).map((preset): Rig => {
@@ -82,5 +93,58 @@ describe('edits of the definition', () => {
     const copy = copyItem(rig.mechanism.tools, first);
     expect(rig.mechanism.tools[1]).toMatchObject({ id: copy, name: expect.stringMatching(/, copy$/) });
     sound(rig);
+  });
+});
+
+describe('the table of joints, copied and put in again', () => {
+  const compiled = (rig: Rig): Mechanism => {
+    const made = compile(rig.mechanism);
+    if (!made.ok) throw new Error(made.faults[0].message);
+    return made.mechanism;
+  };
+  const tableOf = (mechanism: Mechanism, tool: number, convention: DhConvention) => {
+    const space = kinematicsSpace(mechanism);
+    framesInto(space, mechanism, new Float64Array(mechanism.m));
+    const frame = new Float64Array(12);
+    toolInto(frame, 0, mechanism, space, mechanism.tools[tool]);
+    return dhTable(mechanism, mechanism.tools[tool], space.frames, frame, convention);
+  };
+  it('is the same arm with the same tip everywhere, whatever its kind, convention and what was chosen for pasting', () => {
+    const tried = new Set<string>();
+    for (const preset of trees)
+      for (const convention of ['standard', 'modified'] as const) {
+        const made = rigFromPreset(preset, 'Try');
+        if (!made.ok) throw new Error(made.faults[0].message);
+        const before = compiled(made.value);
+        before.tools.forEach((tool, k) => {
+          const table = tableOf(before, k, convention);
+          if (!table) return;
+          tried.add(preset.id);
+          // Pasted with the other convention and other units chosen: what the text says counts.
+          const read = parseDhText(dhToText(table), { angle: 'rad', length: 'in' });
+          expect(read.problems).toEqual([]);
+          const other = convention === 'standard' ? 'modified' : 'standard';
+          const rig = structuredClone(made.value) as Rig;
+          const again = jointsFromTable(read, other);
+          replaceJoints(rig, again.joints, { origin: again.tool });
+          sound(rig);
+          const after = compiled(rig);
+          for (let look = 0; look < 12; look++) {
+            const q = before.home.slice();
+            const p = after.home.slice();
+            tool.slots.forEach((slot, i) => {
+              const [low, high] = [before.lower[slot], before.upper[slot]].map((v, e) =>
+                Number.isFinite(v) ? v : e ? Math.PI : -Math.PI,
+              );
+              q[slot] = p[i] = low + (high - low) * ((Math.sin(7 * look + 3 * i) + 1) / 2);
+              expect(after.lower[i]).toBeCloseTo(before.lower[slot], 9);
+              expect(after.upper[i]).toBeCloseTo(before.upper[slot], 9);
+            });
+            const [a, b] = [forward(before, q).tools.get(tool.id)!, forward(after, p).tools.get('tool')!];
+            a.forEach((v, e) => expect(Math.abs(v - b[e])).toBeLessThan(1e-9));
+          }
+        });
+      }
+    expect(tried.size).toBeGreaterThan(8);
   });
 });
