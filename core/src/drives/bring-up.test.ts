@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
 import { compiled } from '../kinematics/arms.testkit';
 import { forward } from '../kinematics';
-import { wiringSheet } from '../formats';
+import { wiringSheets } from '../formats';
 import { buildSchema, factSchema, leaderSchema, parseRig, sensorSchema, type Drive, type Rig } from '../rig';
 import {
   applyFact,
@@ -281,7 +281,7 @@ describe('the wiring sheet', () => {
   it('names every motor, used pin, colour and supply once drawn, with what people type escaped', () => {
     const rig = kilnLoader();
     rig.name = 'Loader <two> & "three"';
-    const sheet = wiringSheet(rig);
+    const [{ content: sheet }] = wiringSheets(rig);
     expect(sheet).toContain('Loader &lt;two&gt; &amp; &quot;three&quot;');
     for (const drive of rig.drives) expect(sheet).toContain(drive.name);
     for (const wire of rig.wiring) {
@@ -291,6 +291,6 @@ describe('the wiring sheet', () => {
     }
     for (const signal of rig.signals) expect(sheet).toContain(signal.name);
     rig.wiring = rig.wiring.slice(1);
-    expect(wiringSheet(rig)).toContain('Not wired yet: Rail stepper.');
+    expect(wiringSheets(rig)[0].content).toContain('Not wired yet: Rail stepper.');
   });
 });

@@ -1,5 +1,6 @@
 /** A drawing test at its true size: a page in mm with the figure, its middle and a ruler to check the printer by. */
 import { escapeXml } from './drawing/shapes';
+import type { Sheet } from './pages';
 import type { Figure } from '../reach';
 import { MM_PER_M } from '../units/convert';
 import { formatNumber } from '../units/quantity';
@@ -8,8 +9,8 @@ const MARGIN = 14;
 /** Length (mm) of the ruler that shows whether the page was printed at its size. */
 const RULER = 50;
 
-/** SVG whose width and height are in mm; figures larger than `paper` (mm) still come out at their size. */
-export function figureSheet({ shape, size }: Figure, title: string): string {
+/** As large as the figure needs it, however large the paper is: see {@link pagesOf}. */
+export function figureSheet({ shape, size }: Figure, title: string): Sheet {
   const mm = size * MM_PER_M;
   const width = Math.max(mm, RULER + 20) + 2 * MARGIN;
   const drawn = shape === 'line' ? 12 : mm;
@@ -28,12 +29,11 @@ export function figureSheet({ shape, size }: Figure, title: string): string {
     (_, i) => `M${MARGIN + i} ${y}v${i % 10 === 0 ? -3 : i % 5 === 0 ? -2 : -1.2}`,
   ).join('');
   const word = { circle: 'circle, diameter', square: 'square, edge', line: 'line, length' }[shape];
-  return (
-    `<svg xmlns="http://www.w3.org/2000/svg" width="${width}mm" height="${height}mm" viewBox="0 0 ${width} ${height}">` +
+  const content =
     `<g fill="none" stroke="#1f2a2a" stroke-width="0.25">${figure}<path d="M${cx - 2} ${cy}h4M${cx} ${cy - 2}v4" stroke-width="0.15"/>` +
     `<path d="${ticks}M${MARGIN} ${y}h${RULER}" stroke-width="0.15"/></g>` +
     `<g fill="#1f2a2a" font-family="sans-serif" font-size="3">` +
     `<text x="${MARGIN}" y="${y - 5}">${escapeXml(title)}: ${word} ${formatNumber(mm, 1)} mm</text>` +
-    `<text x="${MARGIN}" y="${y + 4}">The ruler is ${RULER} mm long when the page is printed at 100 %.</text></g></svg>`
-  );
+    `<text x="${MARGIN}" y="${y + 4}">The ruler is ${RULER} mm long when the page is printed at 100 %.</text></g>`;
+  return { widthMm: width, heightMm: height, content };
 }

@@ -3,6 +3,8 @@ export * from './command-table';
 export * from './dh-text';
 export * from './points-text';
 export * from './map-csv';
+export * from './reach-map-sheet';
 export * from './figure-sheet';
+export * from './pages';
 export * from './wiring-sheet';
 export * from './routine-text';

@@ -2,6 +2,7 @@
 import { escapeXml } from './drawing/shapes';
 import type { Board, Rig } from '../rig';
 import { formatNumber } from '../units/quantity';
+import { wrapText, type Sheet } from './pages';
 
 const WIDTH = 190;
 const MARGIN = 8;
@@ -105,94 +106,176 @@ function devicesOf(rig: Rig, board: Board): Device[] {
   return [...wires, ...signals, ...sensors].sort((a, b) => a.lines[0].pin - b.lines[0].pin);
 }
 
-/** SVG in mm, as wide as an A4 page without its margins; as long as the wiring is. */
-export function wiringSheet(rig: Rig): string {
-  const parts: string[] = [];
-  const text = (x: number, y: number, words: string, extra = ''): void =>
-    void parts.push(`<text x="${x}" y="${y}"${extra}>${escapeXml(words)}</text>`);
-  const soft = ` fill="${SOFT}" font-size="3"`;
-  let y = MARGIN + 6;
-  text(MARGIN, y, `${rig.name}: wiring`, ' font-size="6" font-weight="700"');
-  y += 5;
-  text(
-    MARGIN,
-    y,
-    'Unplug the supply before wiring. Mind polarity. Work on mains wiring is for a qualified electrician.',
-    soft,
+/** A piece of the sheet that is not broken over pages. */
+interface Piece {
+  readonly heightMm: number;
+  /** Kept on one page with the piece after it: a heading. */
+  readonly leads?: boolean;
+  draw(y: number): string;
+}
+
+const text = (x: number, y: number, words: string, extra = ''): string =>
+  `<text x="${x}" y="${y}"${extra}>${escapeXml(words)}</text>`;
+/** Lines one under the other; `size` in mm. */
+const lines = (x: number, y: number, all: readonly string[], size: number, extra = ''): string =>
+  all.map((line, k) => text(x, y + k * size * LEADING, line, ` font-size="${size}"${extra}`)).join('');
+const LEADING = 1.25;
+const soft = ` fill="${SOFT}"`;
+const TEXT = 3.5;
+const SMALL = 2.6;
+const across = WIDTH - 2 * MARGIN;
+
+/** Words over the whole width. */
+function paragraph(words: string, size: number, extra = '', leads = false): Piece {
+  const all = wrapText(words, across, size);
+  return {
+    heightMm: all.length * size * LEADING + 1,
+    leads,
+    draw: (y) => lines(MARGIN, y + size, all, size, extra),
+  };
+}
+
+function railPiece(rail: Rig['rails'][number]): Piece {
+  const source = { supply: 'supply', battery: 'battery', board: 'board’s own regulator' }[rail.source];
+  const figures = [
+    `${formatNumber(rail.volts, 1)} V`,
+    source,
+    rail.amps ? `${formatNumber(rail.amps, 1)} A` : '',
+    rail.fuseA ? `fuse ${formatNumber(rail.fuseA, 1)} A` : 'no fuse given',
+    rail.groundJoined ? 'ground joined to the boards’' : 'ground NOT joined to the boards’',
+  ];
+  const all = wrapText(`${rail.name}: ${figures.filter(Boolean).join(', ')}`, across - 13, TEXT);
+  return {
+    heightMm: all.length * TEXT * LEADING + 1.5,
+    draw: (y) =>
+      `<path d="M${MARGIN} ${y + 2}h10" stroke="${inks.red}" stroke-width="0.9"/><path d="M${MARGIN} ${y + 3.4}h10" stroke="${INK}" stroke-width="0.9"/>` +
+      lines(MARGIN + 13, y + TEXT, all, TEXT),
+  };
+}
+
+/** One device on its pins: a slice of the board on the left, its wires, and the device. */
+function devicePiece(board: Board, device: Device): Piece {
+  const room = WIDTH - MARGIN - DEVICES - 5;
+  const title = wrapText(device.title, room, TEXT);
+  const detail = wrapText([device.detail, device.supply].filter(Boolean).join('; '), room, SMALL);
+  const words = title.length * TEXT * LEADING + detail.length * SMALL * LEADING + 2.5;
+  const wires = device.lines.map(({ pin, role }) => ({
+    label: wrapText(board.pins.find((p) => p.pin === pin)?.label ?? `${pin} (not there)`, PINS - MARGIN - 5, TEXT),
+    words: wrapText([role, device.colour].filter(Boolean).join(', '), DEVICES - PINS - 6, SMALL),
+  }));
+  const heights = wires.map((w) =>
+    Math.max(ROW, w.label.length * TEXT * LEADING + 2, w.words.length * SMALL * LEADING + 4.5),
   );
-  y += 6;
-  for (const rail of rig.rails) {
-    const source = { supply: 'supply', battery: 'battery', board: 'board’s own regulator' }[rail.source];
-    const figures = [
-      `${formatNumber(rail.volts, 1)} V`,
-      source,
-      rail.amps ? `${formatNumber(rail.amps, 1)} A` : '',
-      rail.fuseA ? `fuse ${formatNumber(rail.fuseA, 1)} A` : 'no fuse given',
-      rail.groundJoined ? 'ground joined to the boards’' : 'ground NOT joined to the boards’',
-    ];
-    parts.push(
-      `<path d="M${MARGIN} ${y - 1}h10" stroke="${inks.red}" stroke-width="0.9"/><path d="M${MARGIN} ${y + 0.4}h10" stroke="${INK}" stroke-width="0.9"/>`,
-    );
-    text(MARGIN + 13, y + 0.8, `${rail.name}: ${figures.filter(Boolean).join(', ')}`);
-    y += 5.5;
-  }
-  for (const board of rig.boards) {
-    const devices = devicesOf(rig, board);
-    const rows = devices.reduce((sum, d) => sum + d.lines.length, 0);
-    y += 3;
-    const host = rig.boards.find((b) => b.id === board.host);
-    text(MARGIN, y + 3, board.name, ' font-weight="700" font-size="4"');
-    if (host)
-      text(
-        DEVICES,
-        y + 3,
-        `on the bus of ${host.name}${board.address === null ? '' : `, address ${board.address}`}`,
-        soft,
-      );
-    y += 5.5;
-    const height = Math.max(1, rows) * ROW + 2;
-    parts.push(
-      `<rect x="${MARGIN}" y="${y}" width="${PINS - MARGIN}" height="${height}" fill="none" stroke="${INK}" stroke-width="0.4" rx="1"/>`,
-    );
-    if (!rows) text(MARGIN + 3, y + 5.5, 'Nothing is wired to it.', soft);
-    let row = y + 1;
-    for (const device of devices) {
-      const top = row;
-      for (const { pin, role } of device.lines) {
-        const at = row + ROW / 2;
-        const label = board.pins.find((p) => p.pin === pin)?.label ?? `${pin} (not there)`;
-        const ink = inks[device.colour.trim().toLowerCase()] ?? INK;
-        text(PINS - 3, at + 1, label, ' text-anchor="end"');
-        parts.push(
+  const heightMm = Math.max(
+    words + 1,
+    heights.reduce((sum, h) => sum + h, 0),
+  );
+  return {
+    heightMm,
+    draw(y) {
+      const ink = inks[device.colour.trim().toLowerCase()] ?? INK;
+      let row = y;
+      const drawn = wires.map(({ label, words: said }, k) => {
+        const at = row + heights[k] / 2;
+        row += heights[k];
+        return (
+          lines(PINS - 3, at + 1 - ((label.length - 1) * TEXT * LEADING) / 2, label, TEXT, ' text-anchor="end"') +
           `<circle cx="${PINS}" cy="${at}" r="0.8" fill="${INK}"/>` +
-            `<path d="M${PINS} ${at}H${DEVICES}" stroke="${ink}" stroke-width="${device.colour ? 0.9 : 0.4}" fill="none"/>`,
+          `<path d="M${PINS} ${at}H${DEVICES}" stroke="${ink}" stroke-width="${device.colour ? 0.9 : 0.4}" fill="none"/>` +
+          // One line stands over the wire, more go on under it.
+          text(PINS + 3, at - 1, said[0], ` font-size="${SMALL}"${soft}`) +
+          lines(PINS + 3, at + 3.2, said.slice(1), SMALL, soft)
         );
-        text(PINS + 3, at - 1, [role, device.colour].filter(Boolean).join(', '), soft);
-        row += ROW;
-      }
-      const tall = row - top;
-      parts.push(
-        `<rect x="${DEVICES}" y="${top + 0.5}" width="${WIDTH - MARGIN - DEVICES}" height="${tall - 1}" fill="none" stroke="${INK}" stroke-width="0.25" rx="0.8"/>`,
+      });
+      return (
+        `<path d="M${MARGIN} ${y}v${heightMm}M${PINS} ${y}v${heightMm}" stroke="${INK}" stroke-width="0.4"/>` +
+        drawn.join('') +
+        `<rect x="${DEVICES}" y="${y + 0.5}" width="${WIDTH - MARGIN - DEVICES}" height="${heightMm - 1}" fill="none" stroke="${INK}" stroke-width="0.25" rx="0.8"/>` +
+        lines(DEVICES + 2.5, y + 0.7 + TEXT, title, TEXT) +
+        lines(DEVICES + 2.5, y + 0.7 + title.length * TEXT * LEADING + SMALL, detail, SMALL, soft)
       );
-      text(DEVICES + 2.5, top + 4.2, device.title);
-      text(
-        DEVICES + 2.5,
-        top + 7.4,
-        [device.detail, device.supply].filter(Boolean).join('; '),
-        ` fill="${SOFT}" font-size="2.6"`,
-      );
-    }
-    y += height;
+    },
+  };
+}
+
+/** The line that opens or closes the board's outline. */
+const rule = (leads: boolean): Piece => ({
+  heightMm: 0.6,
+  leads,
+  draw: (y) => `<path d="M${MARGIN} ${y}H${PINS}" stroke="${INK}" stroke-width="0.4"/>`,
+});
+
+function piecesOf(rig: Rig): Piece[] {
+  const pieces = [
+    paragraph(`${rig.name}: wiring`, 6, ' font-weight="700"', true),
+    paragraph(
+      'Unplug the supply before wiring. Mind polarity. Work on mains wiring is for a qualified electrician.',
+      3,
+      soft,
+    ),
+    ...rig.rails.map(railPiece),
+  ];
+  for (const board of rig.boards) {
+    const host = rig.boards.find((b) => b.id === board.host);
+    const address = board.address === null ? '' : `, address ${board.address} (0x${board.address.toString(16)})`;
+    const devices = devicesOf(rig, board);
+    pieces.push(
+      { heightMm: 3, leads: true, draw: () => '' },
+      paragraph(board.name, 4, ' font-weight="700"', true),
+      ...(host ? [paragraph(`on the bus of ${host.name}${address}`, 3, soft, true)] : []),
+      rule(true),
+      ...(devices.length
+        ? devices.map((d, k) => ({ ...devicePiece(board, d), leads: k === devices.length - 1 }))
+        : [paragraph('Nothing is wired to it.', 3, soft, true)]),
+      rule(false),
+    );
   }
   const loose = rig.drives.filter((d) => !rig.wiring.some((w) => w.drive === d.id)).map((d) => d.name);
-  if (loose.length) {
-    y += 6;
-    text(MARGIN, y, `Not wired yet: ${loose.join(', ')}.`);
+  if (loose.length) pieces.push(paragraph(`Not wired yet: ${loose.join(', ')}.`, TEXT));
+  return pieces;
+}
+
+/**
+ * The wiring on sheets at most so high (mm), as wide as an A4 page without its margins; no device is broken over two, and no
+ * heading is left alone.
+ */
+export function wiringSheets(rig: Rig, mostMm = Infinity): Sheet[] {
+  // What is kept together: headings with the piece after them.
+  const groups: Piece[][] = [];
+  let open = false;
+  for (const piece of piecesOf(rig)) {
+    if (open) groups.at(-1)!.push(piece);
+    else groups.push([piece]);
+    open = piece.leads ?? false;
   }
-  const height = Math.ceil(y + MARGIN);
-  return (
-    `<svg xmlns="http://www.w3.org/2000/svg" width="${WIDTH}mm" height="${height}mm" viewBox="0 0 ${WIDTH} ${height}">` +
-    `<rect width="${WIDTH}" height="${height}" fill="#ffffff"/>` +
-    `<g fill="${INK}" font-family="sans-serif" font-size="3.5">${parts.join('')}</g></svg>`
-  );
+  const sheets: { parts: string[]; y: number }[] = [];
+  for (const group of groups) {
+    const height = group.reduce((sum, p) => sum + p.heightMm, 0);
+    let sheet = sheets.at(-1);
+    if (!sheet || (sheet.y + height + MARGIN > mostMm && sheet.y > MARGIN))
+      sheets.push((sheet = { parts: [], y: MARGIN }));
+    for (const piece of group) {
+      sheet.parts.push(piece.draw(sheet.y));
+      sheet.y += piece.heightMm;
+    }
+  }
+  return sheets.map(({ parts, y }, k) => {
+    const heightMm = Math.ceil(y + MARGIN);
+    const foot =
+      sheets.length > 1
+        ? text(
+            WIDTH - MARGIN,
+            heightMm - 3,
+            `${rig.name}: wiring, page ${k + 1} of ${sheets.length}`,
+            ` font-size="${SMALL}"${soft} text-anchor="end"`,
+          )
+        : '';
+    return {
+      widthMm: WIDTH,
+      heightMm,
+      content:
+        `<rect width="${WIDTH}" height="${heightMm}" fill="#ffffff"/>` +
+        `<g fill="${INK}" font-family="sans-serif" font-size="${TEXT}">${parts.join('')}${foot}</g>`,
+    };
+  });
 }

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { figureSheet, parsePoints, pointResultsToCsv, reachMapToCsv } from '../formats';
+import { figureSheet, parsePoints, pointResultsToCsv, reachMapToCsv, sheetToSvg } from '../formats';
 import { finish } from '../jobs';
 import { forward, solveInverse } from '../kinematics';
 import { compiled, deltaDoc, fourAxis, poseOf, sixAxis } from '../kinematics/arms.testkit';
@@ -200,12 +200,14 @@ describe('figures', () => {
     expect(arcPoints([0, 0, 0], [1, 1, 1], [2, 2, 2], 0.1)).toBeNull();
   });
   it('are printed at their size in mm', () => {
-    const sheet = figureSheet({ shape: 'circle', plane: 'level', centre: [0, 0, 0], size: 0.06 }, 'a <b> & c');
+    const sheet = sheetToSvg(
+      figureSheet({ shape: 'circle', plane: 'level', centre: [0, 0, 0], size: 0.06 }, 'a <b> & c'),
+    );
     expect(sheet).toContain('r="30"');
     const [, width, box] = /width="([\d.]+)mm".*viewBox="0 0 ([\d.]+) /.exec(sheet)!;
     expect(width).toBe(box);
     expect(sheet).toContain('a &lt;b&gt; &amp; c');
-    expect(figureSheet({ shape: 'square', plane: 'level', centre: [0, 0, 0], size: 0.025 }, '')).toContain(
+    expect(figureSheet({ shape: 'square', plane: 'level', centre: [0, 0, 0], size: 0.025 }, '').content).toContain(
       'width="25"',
     );
   });

@@ -11,7 +11,7 @@ import { drawRig, type Drawing } from '@cork-elbow/core/formats';
 import { compile } from '@cork-elbow/core/mechanism';
 import { parseRig } from '@cork-elbow/core/rig';
 import { api } from '../api';
-import { saveFile } from '../shared/save-file';
+import { fileName, saveFile } from '../shared/save-file';
 import DrawingSvg from '../shared/DrawingSvg.vue';
 import { useViewStore } from '../stores/view';
 import IconButton from '../shared/IconButton.vue';
@@ -90,7 +90,7 @@ async function copy(id: string): Promise<void> {
 }
 async function download(id: string): Promise<void> {
   const { rig } = await api.rig(id);
-  saveFile(`${id}.rig.json`, 'application/json', JSON.stringify(rig, null, 2));
+  saveFile(fileName(id, '', 'rig.json'), 'application/json', JSON.stringify(rig, null, 2));
 }
 function remove({ id, name }: RigSummary): void {
   confirm.require({

@@ -39,6 +39,8 @@ export interface DrawingInput {
   readonly region?: ReachRegion | null;
   /** A reach map to lie under the arm, where it is of this view's plane. */
   readonly map?: MapLayer | null;
+  /** All of the map is on the page, what lies below the ground too. */
+  readonly whole?: boolean;
   /** Path of the tool point (world, m), x y z after one another. */
   readonly trace?: Float64Array | null;
   /** Places of the tool's point at even times along the trace. */

@@ -171,6 +171,8 @@ export function viewOf(input: DrawingInput): View {
   }
   // Poses that would go through the ground are no reason to show what is below it.
   if (kind !== 'plan') y0 = Math.max(y0, Math.min(0, positionOf(mechanism.base)[2]) - BELOW);
+  if (input.whole && input.map && isMapIn(input, input.map.map))
+    for (const p of mapCorners(right, input.map.map)) y0 = Math.min(y0, -toPage(flat, p)[1]);
   if (!Number.isFinite(x1 - x0)) [x0, x1, y0, y1] = [-0.1, 0.1, 0, 0.2];
   const least = 0.08;
   const [w, h] = [Math.max(least, x1 - x0), Math.max(least, y1 - y0)];

@@ -1,6 +1,6 @@
 /** A drawing as a file of its own, in ink on white. */
 import type { Drawing } from './input';
-import { markup } from './shapes';
+import { group, markup, type Shape } from './shapes';
 
 const STYLE =
   'text{font:11px sans-serif;fill:#1f2a2a}.grid{stroke:#e6dcc8}.axis{stroke:#cfc2a8}.grid-label{font-size:8px;fill:#5f6763}.link,.servo{fill:#f3ecdd;stroke:#1f2a2a;stroke-width:1.6;stroke-linejoin:round}' +
@@ -9,6 +9,10 @@ const STYLE =
   '.payload{fill:#f0dcc4;stroke:#8f4c16}.mark-shape{fill:#fff;stroke:#1f2a2a;stroke-width:1.5}.target path,.target circle{fill:none;stroke:#a3260f;stroke-width:1.5}.spot path{stroke:#8f4c16}' +
   '.limit-arc,.limit-end,.limit-now{fill:none;stroke:#8f4c16}.frame-axis{stroke:#1f2a2a}.frame-word{font-size:9px;font-style:italic}.map-0{fill:#e9efe6}.map-1{fill:#cfdfd3}.map-2{fill:#a9c8ba}.map-3{fill:#7fae9f}.map-hatch{stroke:#7a5300;stroke-width:.6}.map-gained{stroke:#36601f;stroke-width:1.2}.map-lost{stroke:#a3260f;stroke-width:1.2}.letter-disc{fill:#fff;stroke:#8f4c16}.letter{font:bold 12px sans-serif;fill:#8f4c16}';
 
-export const toSvg = (drawing: Drawing): string =>
-  `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${drawing.width} ${drawing.height}" width="${drawing.width}" height="${drawing.height}">` +
-  `<style>${STYLE}</style>${markup([{ tag: 'text', cls: 'title', attrs: { x: drawing.width / 2, y: 16, 'text-anchor': 'middle' }, text: drawing.title }, ...drawing.shapes])}</svg>`;
+/** `foot`: what stands under the drawing, in its own coordinates from the drawing's lower edge, and how high it is. */
+export const toSvg = (
+  drawing: Drawing,
+  foot?: { readonly height: number; readonly shapes: readonly Shape[] },
+): string =>
+  `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${drawing.width} ${drawing.height + (foot?.height ?? 0)}" width="${drawing.width}" height="${drawing.height + (foot?.height ?? 0)}">` +
+  `<style>${STYLE}</style>${markup([{ tag: 'text', cls: 'title', attrs: { x: drawing.width / 2, y: 16, 'text-anchor': 'middle' }, text: drawing.title }, ...drawing.shapes, ...(foot ? [group('foot', foot.shapes, { transform: `translate(0 ${drawing.height})` })] : [])])}</svg>`;

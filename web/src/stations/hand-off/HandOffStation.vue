@@ -18,7 +18,7 @@ import { isSpin, ownSlot, pinWords } from '@cork-elbow/core/drives';
 import { formatNumber } from '@cork-elbow/core/units';
 import JointMark from '../../shared/JointMark.vue';
 import NumberField from '../../shared/NumberField.vue';
-import { saveFile } from '../../shared/save-file';
+import { fileName, saveFile } from '../../shared/save-file';
 import StationHead from '../../shared/StationHead.vue';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
@@ -84,11 +84,10 @@ const pinOf = (map: CommandMap): string => {
   const words = pinWords(rigs.rig!, map);
   return words ? `pin ${words.pin}` : 'no pin';
 };
-const fileStem = computed(() => `${rigs.id}-${routine.value?.id ?? 'routine'}`);
 function download(): void {
   if (!table.value || !rigs.mechanism) return;
   saveFile(
-    `${fileStem.value}-${rate.value}hz.csv`,
+    fileName(rigs.id, `${routine.value?.id ?? 'routine'}-commands-${rate.value}hz`, 'csv'),
     'text/csv',
     tableToCsv(rigs.rig!, rigs.mechanism, table.value, { columns: columns.value, delimiter: delimiter.value }),
   );
@@ -97,7 +96,7 @@ function drawing(kind: 'side' | 'plan'): void {
   const { rig, mechanism } = rigs;
   if (rig && mechanism)
     saveFile(
-      `${rigs.id}-${kind}.svg`,
+      fileName(rigs.id, kind === 'side' ? 'side-view' : 'plan', 'svg'),
       'image/svg+xml',
       toSvg(drawRig({ rig, mechanism, q: view.q, kind, width: 1000, height: 760, trace: trace.value })),
     );

@@ -3,7 +3,7 @@
 import Button from 'primevue/button';
 import { useTemplateRef } from 'vue';
 import type { Drive } from '@cork-elbow/core/rig';
-import { saveFile } from '../../shared/save-file';
+import { fileName, saveFile } from '../../shared/save-file';
 import { useCatalogue } from './useCatalogue';
 
 const { drive } = defineProps<{ drive: Drive }>();
@@ -42,7 +42,7 @@ async function take(event: Event): Promise<void> {
         variant="text"
         label="Export"
         :disabled="!own.length"
-        @click="saveFile('motors.json', 'application/json', asText())"
+        @click="saveFile(fileName('own', 'motors', 'json'), 'application/json', asText())"
       />
       <Button size="small" variant="text" label="Import" @click="picker?.click()" />
       <input

@@ -3,7 +3,7 @@
 import { useDebounceFn } from '@vueuse/core';
 import Button from 'primevue/button';
 import { computed, ref, watch } from 'vue';
-import { figureSheet } from '@cork-elbow/core/formats';
+import { figureSheet, sheetToSvg } from '@cork-elbow/core/formats';
 import { figurePoints, planeAxes, type Figure, type FigurePlane } from '@cork-elbow/core/reach';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { formatNumber, toM } from '@cork-elbow/core/units';
@@ -11,7 +11,7 @@ import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
 import TripleField from '../../shared/TripleField.vue';
 import PrintButton from '../../shared/PrintButton.vue';
-import { saveFile } from '../../shared/save-file';
+import { fileName, saveFile } from '../../shared/save-file';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
 import PointResults from './PointResults.vue';
@@ -180,12 +180,18 @@ useOverlay(() => ({
       <PointResults :results :speed-mm-s="speed" />
     </template>
     <div class="row wrap take">
-      <PrintButton label="Print at true size" :svg="sheet" />
+      <PrintButton
+        label="Print at true size"
+        :title="`${shape}, ${formatNumber(sizeMm, 1)} mm`"
+        :sheets="() => [sheet]"
+      />
       <Button
         size="small"
         severity="secondary"
         label="SVG"
-        @click="saveFile(`${shape}-${formatNumber(sizeMm, 1)}mm.svg`, 'image/svg+xml', sheet)"
+        @click="
+          saveFile(fileName(rigs.id, `drawing-test-${shape}-${sizeMm}mm`, 'svg'), 'image/svg+xml', sheetToSvg(sheet))
+        "
       />
     </div>
     <p class="small muted">

@@ -3,7 +3,7 @@
 import { useDebounceFn } from '@vueuse/core';
 import Button from 'primevue/button';
 import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue';
-import { drawRig, mapLevels, reachMapToCsv, toSvg, type MapField } from '@cork-elbow/core/formats';
+import { mapLevels, reachMapSheet, reachMapToCsv, type MapField } from '@cork-elbow/core/formats';
 import {
   compareMaps,
   mapBounds,
@@ -16,7 +16,7 @@ import {
 import { formatNumber, toM, toMm, toRad } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
-import { saveBlob, saveFile, savePng } from '../../shared/save-file';
+import { fileName, saveBlob, saveFile, savePng } from '../../shared/save-file';
 import { useOverlay } from '../../shared/useOverlay';
 import { useJobsStore } from '../../stores/jobs';
 import { useRigStore } from '../../stores/rig';
@@ -177,39 +177,33 @@ useOverlay(() => ({
 
 // ── Taking it along ───────────────────────────────────────────────────────────────────────────────────────────────
 
-const fileName = (ending: string): string =>
-  `${(rigs.rig?.name ?? 'rig').toLowerCase().replace(/[^a-z0-9]+/g, '-')}-reach-${plane.value}.${ending}`;
-function svg(): string | null {
+const nameOf = (ending: string): string => fileName(rigs.id, `reach-map-${plane.value}`, ending);
+function sheet(): ReturnType<typeof reachMapSheet> | null {
   const { rig, mechanism } = rigs;
   if (!rig || !mechanism || !map.value) return null;
-  const kind = map.value.request.plane === 'plan' ? 'plan' : 'side';
-  return toSvg(
-    drawRig({
-      rig,
-      mechanism,
-      q: view.q,
-      kind,
-      width: 1100,
-      height: 800,
-      dimensions: false,
-      map: { map: map.value, field: field.value, before: before.value },
-    }),
-  );
+  return reachMapSheet({
+    rig,
+    mechanism,
+    q: view.q,
+    width: 1100,
+    height: 800,
+    map: { map: map.value, field: field.value, before: before.value },
+  });
 }
 function saveCsv(): void {
-  if (map.value) saveFile(fileName('csv'), 'text/csv', reachMapToCsv(map.value));
+  if (map.value) saveFile(nameOf('csv'), 'text/csv', reachMapToCsv(map.value));
 }
 function saveSvg(): void {
-  const text = svg();
-  if (text) saveFile(fileName('svg'), 'image/svg+xml', text);
+  const made = sheet();
+  if (made) saveFile(nameOf('svg'), 'image/svg+xml', made.svg);
 }
 async function savePicture(): Promise<void> {
   if (plane.value === 'shell') {
     const blob = await view.picture?.();
-    return blob ? saveBlob(fileName('png'), blob) : undefined;
+    return blob ? saveBlob(nameOf('png'), blob) : undefined;
   }
-  const text = svg();
-  if (text) await savePng(fileName('png'), text, 1100, 800);
+  const made = sheet();
+  if (made) await savePng(nameOf('png'), made.svg, made.width, made.height);
 }
 </script>
 

@@ -11,7 +11,7 @@ import { formatNumber, toM, toMm, toRad } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
 import TripleField from '../../shared/TripleField.vue';
-import { saveFile } from '../../shared/save-file';
+import { fileName, saveFile } from '../../shared/save-file';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
 import PointResults from './PointResults.vue';
@@ -101,7 +101,7 @@ function lay(): void {
 }
 function save(): void {
   if (results.value && rigs.mechanism)
-    saveFile('points.csv', 'text/csv', pointResultsToCsv(rigs.mechanism, results.value));
+    saveFile(fileName(rigs.id, 'points', 'csv'), 'text/csv', pointResultsToCsv(rigs.mechanism, results.value));
 }
 useOverlay(() => ({ trace: trace.value, dimensions: false }));
 </script>
