@@ -5,7 +5,7 @@ import type { Figure } from '../reach';
 import { MM_PER_M } from '../units/convert';
 import { formatNumber } from '../units/quantity';
 
-const MARGIN = 14;
+const MARGIN = 8;
 /** Length (mm) of the ruler that shows whether the page was printed at its size. */
 const RULER = 50;
 

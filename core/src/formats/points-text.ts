@@ -20,13 +20,13 @@ const MOST_TOLD = 8;
 
 type Column = 'name' | 'x' | 'y' | 'z' | 'dx' | 'dy' | 'dz';
 const titles: readonly (readonly [RegExp, Column])[] = [
-  [/^(x|forward)\b/, 'x'],
-  [/^(y|left)\b/, 'y'],
-  [/^(z|up)\b/, 'z'],
-  [/^(dx|d_x|nx)\b/, 'dx'],
-  [/^(dy|d_y|ny)\b/, 'dy'],
-  [/^(dz|d_z|nz)\b/, 'dz'],
-  [/^(name|point|spot|#)/, 'name'],
+  [/^(x|forward)(?![a-z])/, 'x'],
+  [/^(y|left)(?![a-z])/, 'y'],
+  [/^(z|up)(?![a-z])/, 'z'],
+  [/^(dx|d_x|nx)(?![a-z])/, 'dx'],
+  [/^(dy|d_y|ny)(?![a-z])/, 'dy'],
+  [/^(dz|d_z|nz)(?![a-z])/, 'dz'],
+  [/^(name|point|spot|#)(?![a-z])/, 'name'],
 ];
 const columnOf = (title: string): Column | null =>
   titles.find(([pattern]) => pattern.test(title.trim().toLowerCase()))?.[1] ?? null;
@@ -89,7 +89,7 @@ function told(problems: readonly string[]): string[] {
   return [...problems.slice(0, MOST_TOLD), `… and ${problems.length - MOST_TOLD} more rows like these.`];
 }
 
-/** RFC 4180 text: a row a point with its verdict, posture, joints (by code name) and what limits it. */
+/** RFC 4180 text: a row a point with its verdict, posture, joints (by code name) and what limits it. {@link parsePoints} reads the same points from it. */
 export function pointResultsToCsv(mechanism: Mechanism, results: readonly PointResult[]): string {
   const mm = (v: number): string => formatFixed(v * MM_PER_M, 3);
   const fields = [
@@ -97,6 +97,9 @@ export function pointResultsToCsv(mechanism: Mechanism, results: readonly PointR
     'x_mm',
     'y_mm',
     'z_mm',
+    'dx',
+    'dy',
+    'dz',
     'reached',
     'posture',
     'all_postures',
@@ -111,6 +114,7 @@ export function pointResultsToCsv(mechanism: Mechanism, results: readonly PointR
   const data = results.map(({ point, solution, postures, reason, touch, speedShare }) => [
     point.name,
     ...point.position.map(mm),
+    ...(point.direction ? point.direction.map((v) => formatFixed(v, 6)) : ['', '', '']),
     !solution ? 'no' : touch ? 'touches' : 'yes',
     solution?.posture ?? '',
     postures.join('; '),

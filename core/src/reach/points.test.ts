@@ -106,11 +106,51 @@ describe('points tables', () => {
       [0.9, 0, 0.1],
     ]);
     const [head, first, second] = pointResultsToCsv(arm, results).trim().split('\r\n');
-    expect(head).toMatch(/^name,x_mm,y_mm,z_mm,reached,posture,all_postures,turn_deg/);
+    expect(head).toMatch(/^name,x_mm,y_mm,z_mm,dx,dy,dz,reached,posture,all_postures,turn_deg/);
     const cells = first.split(',');
-    const q = Float64Array.from(cells.slice(7, 11), (v) => (Number(v) * Math.PI) / 180);
+    const q = Float64Array.from(cells.slice(10, 14), (v) => (Number(v) * Math.PI) / 180);
     expect(vec3.distance(positionOf(forward(arm, q).tools.get('tool')!), [0.15, 0.02, 0.06])).toBeLessThan(1e-4);
     expect(second).toMatch(/,no,.*short/);
+  });
+});
+
+describe('results of a points table', () => {
+  const arm = compiled(fourAxis());
+  it('are read back as the points they are of, whatever their names hold', () => {
+    const awkward = fc.oneof(
+      fc.constantFrom(
+        'a, b',
+        'a; b',
+        'tab\there',
+        'say "so"',
+        'two\nlines',
+        '12',
+        '3,5',
+        'x',
+        'Rack; slot 2, "left"',
+      ),
+      fc.string({ minLength: 1, maxLength: 20 }),
+    );
+    const coordinate = fc.integer({ min: -400_000, max: 400_000 }).map((v) => v / 1e6);
+    const point = fc.record({
+      name: awkward.map((name) => name.trim()).filter((name) => name !== ''),
+      position: fc.tuple(coordinate, coordinate, coordinate),
+      direction: fc.constantFrom<Vec3 | null>(null, [0, 0, -1], [1, 0, 0], [0.6, 0, 0.8]),
+    });
+    fc.assert(
+      fc.property(fc.array(point, { minLength: 1, maxLength: 5 }), (points) => {
+        const results = finish(pointsJob(arm, arm.tools[0], points, arm.home, 0.1));
+        const { points: read, problems } = parsePoints(pointResultsToCsv(arm, results));
+        expect(problems).toEqual([]);
+        expect(read.map((p) => p.name)).toEqual(points.map((p) => p.name));
+        read.forEach(({ position, direction }, k) => {
+          position.forEach((v, i) => expect(v).toBeCloseTo(points[k].position[i], 6));
+          if (!points[k].direction) expect(direction).toBeNull();
+          else direction!.forEach((v, i) => expect(v).toBeCloseTo(points[k].direction![i], 6));
+        });
+      }),
+      { numRuns: 40 },
+    );
   });
 });
 
