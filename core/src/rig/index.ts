@@ -5,3 +5,4 @@ export { checkMechanism, checkRig } from './check';
 export type * from './fix';
 export * from './delta';
 export * from './mirror';
+export * from './place-words';
