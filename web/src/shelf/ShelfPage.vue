@@ -9,7 +9,7 @@ import { RouterLink, useRouter } from 'vue-router';
 import type { RigSummary } from '@cork-elbow/core/contract';
 import { drawRig, type Drawing } from '@cork-elbow/core/formats';
 import { compile } from '@cork-elbow/core/mechanism';
-import { parseRig } from '@cork-elbow/core/rig';
+import { faultSentence, parseRig } from '@cork-elbow/core/rig';
 import { api } from '../api';
 import { fileName, saveFile } from '../shared/save-file';
 import DrawingSvg from '../shared/DrawingSvg.vue';
@@ -76,7 +76,7 @@ async function open(event: Event): Promise<void> {
     return fail(new Error(`“${chosen.name}” is not a rig file: it holds no valid JSON.`));
   }
   const parsed = parseRig(content);
-  if (!parsed.ok) return fail(new Error(`“${chosen.name}”: ${parsed.faults[0].message}`));
+  if (!parsed.ok) return fail(new Error(`“${chosen.name}”: ${faultSentence(content, parsed.faults[0])}`));
   await add(parsed.value);
 }
 async function copy(id: string): Promise<void> {

@@ -15,6 +15,12 @@ export interface Edit {
 /** Edits kept for undo. */
 const CAPACITY = 300;
 
+/** What can be undone and done again, as it is kept over a reload. */
+export interface Kept {
+  readonly done: readonly Edit[];
+  readonly undone: readonly Edit[];
+}
+
 export function edit(
   rig: Rig,
   label: string,
@@ -48,6 +54,14 @@ export class History {
   }
   redo(rig: Rig, scope: Scope): Rig | null {
     return this.move(this.undone, this.done, scope, (entry) => apply(rig, entry.forward) as Rig);
+  }
+  keep(): Kept {
+    return { done: [...this.done], undone: [...this.undone] };
+  }
+  restore({ done, undone }: Kept): void {
+    this.clear();
+    this.done.push(...done);
+    this.undone.push(...undone);
   }
   clear(): void {
     this.done.length = this.undone.length = 0;

@@ -6,9 +6,9 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
 import { driveMaps, spinMaps, type DriveMap, type SpinMap } from '@cork-elbow/core/drives';
-import { parseRig, type Build, type Rig } from '@cork-elbow/core/rig';
+import { differences, faultSentence, parseRig, type Build, type Rig } from '@cork-elbow/core/rig';
 import { api, CallError } from '../api';
-import { edit, History, type Scope } from './history';
+import { edit, History, type Kept, type Scope } from './history';
 
 export type SaveState = 'saved' | 'waiting' | 'saving' | 'conflict' | 'away' | 'refused';
 export type CommitResult = { ok: true } | { ok: false; message: string };
@@ -16,6 +16,31 @@ export type CommitResult = { ok: true } | { ok: false; message: string };
 const SAVE_AFTER = 350;
 const RETRY_AFTER = 2000;
 const draftKey = (id: string): string => `cork-elbow:unsaved:${id}`;
+const undoKey = (id: string): string => `cork-elbow:undo:${id}`;
+/** Most characters of a history that is kept over a reload; its oldest edits go first. */
+const MOST_KEPT = 1_500_000;
+/** What tells other windows of this browser that a rig was saved. */
+const CHANNEL = 'cork-elbow:saved';
+interface Saved {
+  readonly id: string;
+  readonly revision: number;
+}
+
+/** A short mark of a document as it is read again (FNV-1a): a history belongs to the document it was kept with. */
+function markOf(rig: Rig): string {
+  const parsed = parseRig(rig);
+  const text = JSON.stringify(parsed.ok ? parsed.value : rig);
+  let hash = 0x811c9dc5;
+  for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 0x01000193);
+  return `${text.length}:${hash >>> 0}`;
+}
+
+/** From one state of a rig to another as one edit; only parts that differ are put in. Null where none does. */
+const between = (from: Rig, to: Rig, label: string): ReturnType<typeof edit> =>
+  edit(from, label, 'design', (draft) => {
+    for (const key of Object.keys(to) as (keyof Rig)[])
+      if (differences(from[key], to[key], 1).places.length) Object.assign(draft, { [key]: to[key] });
+  });
 
 export const useRigStore = defineStore('rig', () => {
   const id = ref<string | null>(null);
@@ -31,6 +56,12 @@ export const useRigStore = defineStore('rig', () => {
   const turn = ref(0); // counts changes of the history, which is not reactive itself
   let timer: ReturnType<typeof setTimeout> | undefined;
   let saving = false;
+  const channel = typeof BroadcastChannel === 'undefined' ? null : new BroadcastChannel(CHANNEL);
+  channel?.addEventListener('message', ({ data }: MessageEvent<Saved>) => {
+    if (data.id === id.value && data.revision > revision.value) void takeOver();
+  });
+  /** Where this window's rig and the one saved elsewhere differ, in words. */
+  const clash = computed(() => (rig.value && theirs.value ? differences(rig.value, theirs.value.rig) : null));
 
   const buildId = ref<string | null>(null);
   const build = computed<Build | null>(
@@ -64,9 +95,10 @@ export const useRigStore = defineStore('rig', () => {
       savedAt.value = new Date(answer.updatedAt);
       saveState.value = 'saved';
       const parsed = parseRig(answer.rig);
-      if (!parsed.ok) throw new Error(parsed.faults[0].message);
+      if (!parsed.ok) throw new Error(faultSentence(answer.rig, parsed.faults[0]));
       show(parsed.value);
       restoreDraft(rigId, answer.revision);
+      restoreHistory(rigId);
     } catch (error) {
       loadError.value = (error as Error).message;
     }
@@ -91,9 +123,9 @@ export const useRigStore = defineStore('rig', () => {
     const changed = edit(rig.value, label, scope, recipe);
     if (!changed) return { ok: true };
     const parsed = parseRig(changed.rig);
-    if (!parsed.ok) return { ok: false, message: parsed.faults[0].message };
+    if (!parsed.ok) return { ok: false, message: faultSentence(changed.rig, parsed.faults[0]) };
     const compiled = compile(changed.rig.mechanism);
-    if (!compiled.ok) return { ok: false, message: compiled.faults[0].message };
+    if (!compiled.ok) return { ok: false, message: faultSentence(changed.rig, compiled.faults[0]) };
     show(changed.rig);
     history.push(changed.edit);
     turn.value++;
@@ -117,6 +149,7 @@ export const useRigStore = defineStore('rig', () => {
 
   function later(delay = SAVE_AFTER): void {
     keepDraft();
+    keepSoon();
     if (saveState.value === 'conflict') return;
     saveState.value = saveState.value === 'away' ? 'away' : 'waiting';
     clearTimeout(timer);
@@ -137,6 +170,7 @@ export const useRigStore = defineStore('rig', () => {
       savedAt.value = new Date(answer.updatedAt);
       saveMessage.value = '';
       saveState.value = 'saved';
+      channel?.postMessage({ id: rigId, revision: answer.revision } satisfies Saved);
       if (rig.value === sent) localStorage.removeItem(draftKey(rigId));
     } catch (error) {
       if (id.value !== rigId || !(error instanceof CallError)) return;
@@ -154,20 +188,62 @@ export const useRigStore = defineStore('rig', () => {
     }
   }
 
-  /** After a clash: keep this window's rig over the other, or take the other and drop this window's edits. */
-  function settle(keep: 'mine' | 'theirs'): void {
-    if (!theirs.value) return;
-    revision.value = theirs.value.revision;
-    saveState.value = 'saved';
-    if (keep === 'mine') later(0);
-    else {
-      const parsed = parseRig(theirs.value.rig);
-      if (parsed.ok) show(parsed.value);
-      history.clear();
-      turn.value++;
-      if (id.value) localStorage.removeItem(draftKey(id.value));
+  /** What was saved elsewhere is shown here too, while nothing of this window is unsaved; it can be undone like an edit. */
+  async function takeOver(): Promise<void> {
+    const rigId = id.value;
+    if (!rigId || saveState.value !== 'saved' || saving) return;
+    let answer: Awaited<ReturnType<typeof api.rig>>;
+    try {
+      answer = await api.rig(rigId);
+    } catch {
+      return; // The next save says what is wrong.
     }
+    if (id.value !== rigId || saveState.value !== 'saved' || saving || answer.revision <= revision.value) return;
+    if (adopt(answer.rig, 'What another window changed')) {
+      revision.value = answer.revision;
+      savedAt.value = new Date(answer.updatedAt);
+    }
+  }
+  /** Puts another state of the rig in place of this one, as one edit that can be taken back. */
+  function adopt(document: unknown, label: string): boolean {
+    const parsed = parseRig(document);
+    if (!parsed.ok || !rig.value) return false;
+    const changed = between(rig.value, parsed.value, label);
+    if (!changed) return true;
+    if (!show(changed.rig)) return false;
+    history.push(changed.edit);
+    turn.value++;
+    keepSoon();
+    return true;
+  }
+
+  /** After a clash: keep this window's rig over the other, or take the other as it is by now; either can be undone. */
+  async function settle(keep: 'mine' | 'theirs'): Promise<void> {
+    const rigId = id.value;
+    if (!theirs.value || !rigId) return;
+    if (keep === 'mine') {
+      const other = parseRig(theirs.value.rig);
+      const changed = other.ok && rig.value ? between(other.value, rig.value, 'Keep this window’s rig') : null;
+      if (changed) history.push(changed.edit);
+      turn.value++;
+      revision.value = theirs.value.revision;
+      theirs.value = null;
+      saveState.value = 'saved';
+      return later(0);
+    }
+    let newest: { rig: unknown; revision: number } = theirs.value;
+    try {
+      newest = await api.rig(rigId);
+    } catch {
+      // What came with the clash is the newest there is to have.
+    }
+    if (id.value !== rigId || !theirs.value) return;
+    if (!adopt(newest.rig, 'Take the other window’s rig')) return;
+    revision.value = newest.revision;
+    saveMessage.value = '';
+    saveState.value = 'saved';
     theirs.value = null;
+    localStorage.removeItem(draftKey(rigId));
   }
 
   /** Unsaved edits outlive a closed window or a server that is away. */
@@ -177,6 +253,40 @@ export const useRigStore = defineStore('rig', () => {
       localStorage.setItem(draftKey(id.value), JSON.stringify({ revision: revision.value, rig: rig.value }));
     } catch {
       // A full or forbidden storage: the document is still on screen and will be saved to the server.
+    }
+  }
+  // Not at every key: when it is quiet, and at the last moment before the window goes.
+  let keepTimer: ReturnType<typeof setTimeout> | undefined;
+  function keepSoon(): void {
+    clearTimeout(keepTimer);
+    keepTimer = setTimeout(keepHistory, SAVE_AFTER);
+  }
+  window.addEventListener('pagehide', keepHistory);
+  /** What can be undone outlives a reload of this window, as long as the document is the one it belongs to. */
+  function keepHistory(): void {
+    clearTimeout(keepTimer);
+    if (!id.value || !rig.value) return;
+    const kept = history.keep();
+    try {
+      for (let from = 0; from <= kept.done.length; from = from ? from * 2 : 1) {
+        const text = JSON.stringify({ mark: markOf(rig.value), ...kept, done: kept.done.slice(from) });
+        if (text.length > MOST_KEPT && from < kept.done.length) continue;
+        return sessionStorage.setItem(undoKey(id.value), text);
+      }
+    } catch {
+      // A full or forbidden storage: undo works until the window is closed.
+    }
+  }
+  function restoreHistory(rigId: string): void {
+    const text = sessionStorage.getItem(undoKey(rigId));
+    if (!text || !rig.value) return;
+    try {
+      const { mark, ...kept } = JSON.parse(text) as Kept & { mark: string };
+      if (mark !== markOf(rig.value)) return;
+      history.restore(kept);
+      turn.value++;
+    } catch {
+      sessionStorage.removeItem(undoKey(rigId));
     }
   }
   function restoreDraft(rigId: string, current: number): void {
@@ -213,6 +323,7 @@ export const useRigStore = defineStore('rig', () => {
     saveMessage,
     savedAt,
     theirs,
+    clash,
     loadError,
     undoLabel,
     redoLabel,
@@ -223,5 +334,6 @@ export const useRigStore = defineStore('rig', () => {
     redo: stepForward,
     save,
     settle,
+    takeOver,
   };
 });

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core';
 import Button from 'primevue/button';
 import Dialog from 'primevue/dialog';
 import { useToast } from 'primevue/usetoast';
@@ -101,6 +102,9 @@ function key(event: KeyboardEvent): void {
   }
 }
 onMounted(() => window.addEventListener('keydown', key, true));
+// Back at this window: what was saved elsewhere meanwhile is taken over.
+useEventListener(window, 'focus', () => void rigs.takeOver());
+useEventListener(document, 'visibilitychange', () => document.hidden || void rigs.takeOver());
 onBeforeUnmount(() => window.removeEventListener('keydown', key, true));
 
 const keys: [string, string][] = [
@@ -180,7 +184,17 @@ const keys: [string, string][] = [
     </Dialog>
     <Dialog :visible="rigs.saveState === 'conflict'" modal :closable="false" header="Changed in two places">
       <div class="stack">
-        <p>{{ rigs.saveMessage || 'This rig was also changed elsewhere.' }} Only one of the two can stay.</p>
+        <p>
+          {{ rigs.saveMessage || 'This rig was also changed elsewhere.' }} Only one of the two can stay; the one you
+          leave can be brought back by undo.
+        </p>
+        <div v-if="rigs.clash?.places.length" data-clash>
+          <p class="muted small">They differ in</p>
+          <ul class="small">
+            <li v-for="place in rigs.clash.places" :key="place">{{ place }}</li>
+            <li v-if="rigs.clash.more" class="muted">and {{ rigs.clash.more }} more places</li>
+          </ul>
+        </div>
         <div class="row">
           <Button label="Keep what is on this screen" @click="rigs.settle('mine')" /><Button
             severity="secondary"
