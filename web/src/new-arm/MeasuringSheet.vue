@@ -43,7 +43,12 @@ const print = (): void => window.print();
         ><template #icon><IconPrinter :size="17" /></template
       ></Button>
     </nav>
-    <article v-if="preset" class="paper" data-theme="light">
+    <article
+      v-if="preset"
+      class="paper"
+      data-theme="light"
+      :style="{ '--rows': preset.measures.length, '--drawings': Math.max(1, drawings.length) }"
+    >
       <header>
         <h1>{{ name }}</h1>
         <p>Measuring sheet: {{ preset.name.charAt(0).toLowerCase() + preset.name.slice(1) }}</p>
@@ -165,6 +170,10 @@ dd {
   margin: 1.4rem 0 0;
   border-bottom: 1px solid var(--ink-2);
 }
+/* All of it on one page, A4 or Letter: the drawings take what head, table and foot leave. */
+@page {
+  margin: 10mm;
+}
 @media print {
   .no-print {
     display: none;
@@ -177,6 +186,33 @@ dd {
     box-shadow: none;
     padding: 0;
     margin: 0;
+    font-size: 10pt;
+    --room: calc(258mm - 78mm - var(--rows) * 7.4mm);
+  }
+  .paper h1 {
+    font-size: 15pt;
+  }
+  .guide {
+    display: block;
+    width: auto;
+    max-width: 100%;
+    max-height: calc(var(--room) / var(--drawings));
+    margin: 0 auto;
+  }
+  td,
+  th {
+    padding: 0.9mm 1mm;
+    height: 7.2mm;
+    box-sizing: border-box;
+  }
+  .how {
+    margin: 2.5mm 0;
+  }
+  dl {
+    margin-top: 2mm;
+  }
+  dd {
+    margin-top: 7mm;
   }
   tr,
   .guide {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A new arm: choose its kind, measure what the letters say, make it. */
 import { IconArrowLeft, IconPrinter } from '@tabler/icons-vue';
+import { useSessionStorage } from '@vueuse/core';
 import Button from 'primevue/button';
 import { computed, reactive, ref, watch } from 'vue';
 import { RouterLink, useRouter } from 'vue-router';
@@ -29,16 +30,25 @@ const groups = (Object.keys(presetGroups) as PresetGroup[]).map((id) => ({
 const chosen = computed(() => presets.find((p) => p.id === presetId) ?? null);
 const name = ref('');
 const measures = reactive<Record<string, number>>({});
+/** What was typed so far, kind by kind: there again after a look at the sheet, another kind, or a reload. */
+const typed = useSessionStorage<Record<string, { name: string; measures: Record<string, number> }>>(
+  'cork-elbow:new-arm',
+  {},
+);
 watch(
   chosen,
   (preset) => {
     for (const key of Object.keys(measures)) delete measures[key];
     if (!preset) return;
-    Object.assign(measures, usualMeasures(preset));
-    name.value = `My ${preset.name.charAt(0).toLowerCase()}${preset.name.slice(1)}`.slice(0, 80);
+    const before = typed.value[preset.id];
+    Object.assign(measures, usualMeasures(preset), before?.measures);
+    name.value = before?.name ?? `My ${preset.name.charAt(0).toLowerCase()}${preset.name.slice(1)}`.slice(0, 80);
   },
   { immediate: true },
 );
+watch([name, measures], () => {
+  if (chosen.value) typed.value[chosen.value.id] = { name: name.value, measures: { ...measures } };
+});
 const guide = computed(
   () => chosen.value && guideDrawings(chosen.value, measures, (_view, i) => ({ width: 560, height: i ? 320 : 400 })),
 );
@@ -53,6 +63,7 @@ async function make(): Promise<void> {
   busy.value = true;
   try {
     const { id } = await api.create(made.value);
+    delete typed.value[preset.id];
     await router.push(`/rigs/${id}`);
   } catch (error) {
     problem.value = (error as Error).message;

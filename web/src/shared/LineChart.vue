@@ -10,7 +10,7 @@ import {
   PointElement,
   Tooltip,
 } from 'chart.js';
-import { onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue';
+import { computed, onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue';
 import { useViewStore } from '../stores/view';
 
 export interface Series {
@@ -19,6 +19,8 @@ export interface Series {
   readonly colour: number;
   readonly dash?: number[];
   readonly width?: number;
+  /** Its own unit, where it is not the chart's: drawn on an axis of that unit. */
+  readonly unit?: string;
   readonly points: readonly { x: number; y: number }[];
 }
 
@@ -63,6 +65,12 @@ const cursorLine = {
   },
 };
 
+/** Units of the series, one axis each: the first on the left, a second on the right. */
+const axes = computed(() => {
+  const own = [...new Set(series.map((s) => s.unit ?? unit))];
+  return own.length ? own : [unit];
+});
+
 function datasets() {
   return series.map((s) => ({
     label: s.label,
@@ -72,6 +80,7 @@ function datasets() {
     borderWidth: s.width ?? 1.8,
     pointRadius: 0,
     tension: 0,
+    yAxisID: s.unit ?? unit,
   }));
 }
 function build(): void {
@@ -109,11 +118,19 @@ function build(): void {
             callback: (v) => `${Number(Number(v).toFixed(2))} s`,
           },
         },
-        y: {
-          grid: { color: grid },
-          ticks: { color: ink, font, maxTicksLimit: 6 },
-          title: { display: true, text: unit, color: ink },
-        },
+        ...Object.fromEntries(
+          axes.value.map((own, k) => [
+            own,
+            {
+              axis: 'y' as const,
+              position: k ? ('right' as const) : ('left' as const),
+              // Only one set of lines across.
+              grid: { color: grid, drawOnChartArea: k === 0 },
+              ticks: { color: ink, font, maxTicksLimit: 6 },
+              title: { display: true, text: own, color: ink },
+            },
+          ]),
+        ),
       },
       plugins: {
         legend: { display: false },
@@ -121,7 +138,7 @@ function build(): void {
           enabled: true,
           callbacks: {
             title: (items) => `${items[0].parsed.x?.toFixed(2)} s`,
-            label: (item) => `${item.dataset.label}: ${item.parsed.y?.toFixed(1)} ${unit}`,
+            label: (item) => `${item.dataset.label}: ${item.parsed.y?.toFixed(1)} ${item.dataset.yAxisID}`,
           },
         },
       },
@@ -131,7 +148,7 @@ function build(): void {
 onMounted(build);
 onBeforeUnmount(() => chart?.destroy());
 watch(
-  () => [view.theme, unit, minX, maxX],
+  () => [view.theme, axes.value.join(' '), minX, maxX],
   () => setTimeout(build),
 );
 watch(
@@ -149,7 +166,7 @@ watch(
 </script>
 
 <template>
-  <div class="chart" role="img" :aria-label="label"><canvas ref="canvas" /></div>
+  <div class="chart" role="img" :aria-label="label" :data-axes="axes.join(' ')"><canvas ref="canvas" /></div>
 </template>
 
 <style scoped>

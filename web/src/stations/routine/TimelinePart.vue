@@ -119,6 +119,8 @@ const charts = [
   { id: 'sent', name: 'Sent', unit: '°' },
 ] as const;
 const unit = computed(() => charts.find((c) => c.id === chartOf.value)!.unit);
+/** The chart's unit for a joint: what slides has millimetres. */
+const unitOf = (own: '°' | 'mm' | undefined): string => (own === 'mm' ? unit.value.replace('°', 'mm') : unit.value);
 const samplesOf = (made: Plan) => samplePlan(rigs.mechanism!, made, Math.max(0.01, made.durationS / 700));
 const samples = computed(() => (fits(plan.value) ? samplesOf(plan.value) : null));
 const keptSamples = computed(() => (kept.value && fits(kept.value.plan) ? samplesOf(kept.value.plan) : null));
@@ -135,6 +137,7 @@ const off = computed<Series[]>(() => {
   });
   return table.slots.map((slot, k) => ({
     label: `${slots.value[slot]?.name}, sent less planned`,
+    unit: unitOf(slots.value[slot]?.unit),
     colour: (slot % 8) + 1,
     dash: markDash(slot),
     width: 1.2,
@@ -148,6 +151,7 @@ const series = computed<Series[]>(() => {
   const lines = (s: ReturnType<typeof samplesOf>, thin: boolean): Series[] =>
     slots.value.map((info) => ({
       label: thin ? `${info.name}, kept` : info.name,
+      unit: unitOf(info.unit),
       colour: (info.slot % 8) + 1,
       dash: thin ? [2, 3] : markDash(info.slot),
       width: thin ? 1 : undefined,
