@@ -28,23 +28,67 @@ const end = (child: ChildProcess): Promise<void> =>
     child.kill();
   });
 
-/** Every test has the built product to itself: own data folder, own port; nothing asked of any other host. */
-export const test = base.extend<{ server: Server; page: Page }>({
-  server: async ({}, use, info) => {
-    const folder = mkdtempSync(join(tmpdir(), 'cork-elbow-e2e-'));
-    const port = 4500 + info.parallelIndex * 100 + (next++ % 50) * 2;
-    let running = await launch(folder, port);
-    await use({
-      get address() {
-        return running.address;
-      },
-      async restart() {
-        await end(running.child);
-        running = await launch(folder, port);
-      },
+interface Running {
+  server: Server;
+  /** Rigs and motors as the product brings them. */
+  fresh: readonly { id: string; text: string }[];
+}
+const json = async <T>(address: string, path: string, init?: RequestInit): Promise<T> =>
+  (await (await fetch(address + path, init)).json()) as T;
+const rigIds = async (address: string): Promise<string[]> =>
+  (await json<{ rigs: { id: string }[] }>(address, '/api/rigs')).rigs.map(({ id }) => id);
+const rigText = async (address: string, id: string): Promise<string> =>
+  JSON.stringify((await json<{ rig: unknown }>(address, `/api/rigs/${id}`)).rig);
+
+/** Everything as it was before the first test: other rigs go, changed ones begin anew without their logs, motors are taken out. */
+async function restore({ server: { address }, fresh }: Running): Promise<void> {
+  const remove = (path: string): Promise<Response> => fetch(address + path, { method: 'DELETE' });
+  for (const { id } of (await json<{ motors: { id: string }[] }>(address, '/api/motors')).motors)
+    await remove(`/api/motors/${id}`);
+  const ids = await rigIds(address);
+  for (const id of ids) if (!fresh.some((f) => f.id === id)) await remove(`/api/rigs/${id}`);
+  for (const { id, text } of fresh) {
+    if (ids.includes(id)) {
+      const { runs } = await json<{ runs: unknown[] }>(address, `/api/rigs/${id}/runs`);
+      const { revision } = await json<{ revision: number }>(address, `/api/rigs/${id}`);
+      if (!runs.length && revision === 1 && (await rigText(address, id)) === text) continue;
+      await remove(`/api/rigs/${id}`);
+    }
+    await fetch(`${address}/api/rigs`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: `{"id":${JSON.stringify(id)},"rig":${text}}`,
     });
-    await end(running.child);
-    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+/** Tests of a worker share one server, each with the product as it comes; nothing is asked of any other host. */
+export const test = base.extend<{ server: Server; page: Page }, { running: Running }>({
+  running: [
+    async ({}, use, info) => {
+      const folder = mkdtempSync(join(tmpdir(), 'cork-elbow-e2e-'));
+      const port = 4500 + info.parallelIndex * 100 + (next++ % 50) * 2;
+      let now = await launch(folder, port);
+      const server = {
+        get address() {
+          return now.address;
+        },
+        async restart() {
+          await end(now.child);
+          now = await launch(folder, port);
+        },
+      };
+      const ids = await rigIds(server.address);
+      const fresh = await Promise.all(ids.map(async (id) => ({ id, text: await rigText(server.address, id) })));
+      await use({ server, fresh });
+      await end(now.child);
+      rmSync(folder, { recursive: true, force: true });
+    },
+    { scope: 'worker' },
+  ],
+  server: async ({ running }, use) => {
+    await restore(running);
+    await use(running.server);
   },
   page: async ({ page, server }, use) => {
     const troubles: string[] = [];
@@ -56,9 +100,22 @@ export const test = base.extend<{ server: Server; page: Page }>({
     await page.addInitScript(
       () => localStorage.getItem('cork-elbow:stage') ?? localStorage.setItem('cork-elbow:stage', 'side'),
     );
-    void server;
     await use(page);
     expect(troubles).toEqual([]);
+    // A board that was connected is left alone by the next test.
+    await page.goto(server.address);
+    await page.evaluate(
+      () =>
+        new Promise<void>((done) => {
+          const line = new WebSocket(`ws://${location.host}/api/live`);
+          line.onerror = () => done();
+          line.onopen = () => {
+            line.send(JSON.stringify({ type: 'disconnect' }));
+            line.close();
+            done();
+          };
+        }),
+    );
   },
 });
 export { expect };

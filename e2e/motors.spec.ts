@@ -52,7 +52,13 @@ test('two motors are joined to move two joints, and parted again', async ({ page
   await choose(page, 'Kind of transmission', 'motors mixing to as many joints');
   await choose(page, 'Other joint', 'Wrist');
   await page.getByRole('button', { name: 'Join the two' }).click();
-  await type(page, 'Wrist servo per Elbow', -1);
+  // The belt runs over the elbow: the wrist follows its motor backwards.
+  await type(page, 'Wrist follows Elbow servo by', 1);
+  await expect(page.locator('[data-mix]')).toContainText(
+    'Wrist goes 1° for a degree of Elbow servo and 1° for a degree of Wrist servo.',
+  );
+  await page.getByRole('button', { name: 'As numbers' }).click();
+  await expect(page.getByLabel('Wrist servo per Elbow')).toHaveValue('−1');
   // The wrist's motor now turns with the elbow.
   const wrist = page.locator('[data-joint=wrist] .wire');
   const before = await wrist.innerText();
@@ -61,6 +67,15 @@ test('two motors are joined to move two joints, and parted again', async ({ page
   await type(page, 'Elbow servo per Elbow', 0);
   await expect(page.getByRole('alert')).toContainText('no inverse');
   await page.getByLabel('Elbow servo per Elbow').press('Escape');
+  // A third joint mixes too, and goes out again.
+  await choose(page, 'One more joint', 'Shoulder');
+  await page.getByRole('button', { name: 'Take it in' }).click();
+  await expect(page.getByLabel('Shoulder servo per Shoulder')).toHaveValue('1');
+  await type(page, 'Wrist servo per Shoulder', 0.5);
+  await page.getByRole('button', { name: 'What follows what' }).click();
+  await expect(page.getByLabel('Wrist follows Shoulder servo by')).toHaveValue('−0.5');
+  await page.getByRole('button', { name: 'Take Shoulder out' }).click();
+  await expect(page.getByLabel('Wrist follows Shoulder servo by')).toHaveCount(0);
   await page.getByRole('button', { name: 'Part them again' }).click();
   await expect(page.getByLabel('Reduction', { exact: true })).toBeVisible();
 });

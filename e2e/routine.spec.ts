@@ -265,7 +265,7 @@ test('pick and place is built from two spots; chosen moves are mirrored; parking
   await expect(page.locator('.step').last()).toContainText('by numbers');
   await page.locator('.step').last().click();
   await expect(page.getByLabel('Turntable position')).toHaveValue('−62');
-  await page.getByRole('button', { name: 'Park', exact: true }).click();
+  await page.getByRole('button', { name: 'Park: shown on the stage', exact: true }).click();
   await expect(page.getByRole('combobox', { name: 'Routine', exact: true })).toContainText('Fold away');
   await expect(page.locator('[data-pose-source=preview]')).toBeVisible();
 });

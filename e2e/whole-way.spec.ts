@@ -62,7 +62,7 @@ test('from a new rig to a downloaded table and a finished run, and everything th
   await page.getByRole('button', { name: 'Download CSV' }).click();
   const lines = (await readFile(await (await download).path(), 'utf8')).trim().split('\r\n');
   expect(lines[0]).toBe(
-    'time_s,turn_us,shoulder_us,elbow_us,wrist_us,jaw_us,turn_deg,shoulder_deg,elbow_deg,wrist_deg,jaw_deg',
+    `time_s,${['turn', 'shoulder', 'elbow', 'wrist', 'jaw'].map((code, pin) => `${code}_us (Servo board: pin ${pin})`).join()},turn_deg,shoulder_deg,elbow_deg,wrist_deg,jaw_deg`,
   );
   await expect(page.locator('.foot')).toContainText(`${lines.length - 1} rows`);
   const first = lines[1].split(',').map(Number);

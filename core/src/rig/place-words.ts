@@ -164,15 +164,17 @@ export function placeWords(doc: unknown, path: string | Path, names = namesOf(do
 }
 
 /** What is wrong, for people: the place in words, things by their names instead of their ids. */
-export function faultSentence(doc: unknown, fault: Pick<Fault, 'path' | 'message'>): string {
+export function faultSentence(doc: unknown, fault: Pick<Fault, 'code' | 'path' | 'message'>): string {
   const names = namesOf(doc);
   const begins = fault.path !== '' && fault.message.startsWith(fault.path);
   const words = begins ? placeWords(doc, fault.path, names) : '';
   const said = begins ? fault.message.slice(fault.path.length) : fault.message;
   // "Elbow, limits: the lower …": one colon is enough.
   const place = said.startsWith(':') ? words.replace(/: /g, ', ') : words;
-  const sentence =
-    place + said.replace(/“([^”]+)”/g, (quoted, id: string) => (names.has(id) ? `“${names.get(id)}”` : quoted));
+  // A code name is written as it is, whatever it looks like.
+  const named = (quoted: string, id: string): string =>
+    fault.code !== 'code-twice' && names.has(id) ? `“${names.get(id)}”` : quoted;
+  const sentence = place + said.replace(/“([^”]+)”/g, named);
   return sentence.charAt(0).toUpperCase() + sentence.slice(1);
 }
 
