@@ -14,17 +14,28 @@ export default defineConfig({
           // Pure functions and nothing global: files of a worker share what they have read.
           isolate: false,
           include: ['core/src/**/*.test.ts', 'demo/**/*.test.ts'],
+          // Nothing is timed; a busy machine is no fault.
+          testTimeout: 60_000,
           setupFiles: ['scripts/vitest-setup.ts'],
           provide: { propertyRuns: runs },
         },
       },
-      { test: { name: 'server', include: ['server/**/*.test.ts'], testTimeout: 30_000, hookTimeout: 30_000 } },
+      {
+        test: {
+          name: 'server',
+          include: ['server/**/*.test.ts'],
+          setupFiles: ['scripts/vitest-server.ts'],
+          testTimeout: 30_000,
+          hookTimeout: 30_000,
+        },
+      },
       {
         extends: 'web/vite.config.ts',
         test: {
           name: 'web',
           include: ['web/src/**/*.test.ts'],
           environment: 'happy-dom',
+          testTimeout: 60_000,
           setupFiles: ['scripts/vitest-web.ts'],
         },
       },

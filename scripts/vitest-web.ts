@@ -1,6 +1,8 @@
 import fc from 'fast-check';
 import { vi } from 'vitest';
+import { strictSentences } from '@cork-elbow/core/contract';
 
+strictSentences();
 fc.configureGlobal({ numRuns: 25, seed: 20261 });
 
 type Call = (...args: unknown[]) => unknown;

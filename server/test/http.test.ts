@@ -2,6 +2,8 @@ import { request } from 'node:http';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { catalogue } from '@cork-elbow/core/drives';
 import { tileDipper, kilnLoader } from '@cork-elbow/demo';
+import { openStore } from '../src/db/open';
+import { beginRun } from '../src/db/runs';
 import { start, type Running } from './harness';
 
 let server: Running;
@@ -322,5 +324,30 @@ describe('what is measured and added over HTTP', () => {
     expect((await server.get('/api/motors')).body.motors).toEqual([better]);
     expect((await server.send('DELETE', '/api/motors/own-a', undefined)).status).toBe(204);
     expect((await server.send('DELETE', '/api/motors/own-a', undefined)).status).toBe(404);
+  });
+});
+
+describe('a rig that is deleted', () => {
+  it('takes its measurements and runs along: another of the same name finds none of them', async () => {
+    const make = async (): Promise<void> => {
+      expect((await server.send('POST', '/api/rigs', { rig, id: 'short-lived' })).status).toBe(201);
+    };
+    await make();
+    const path = `/api/rigs/short-lived/builds/${rig.builds[0].id}/calibrations`;
+    const fact = { kind: 'backlash', joint: 'elbow', backlash: { slack: 0.4, takenOn: '' } };
+    expect((await server.send('POST', path, { fact, note: '' })).status).toBe(201);
+    const store = await openStore(server.folder, new URL('../drizzle', import.meta.url).pathname);
+    await beginRun(store, {
+      ...{ id: 'run-1', rigId: 'short-lived', revision: 1, buildId: 'b1', routineId: 'dip', routineName: 'Dip' },
+      ...{ board: 'simulated board', startedAt: new Date().toISOString() },
+    });
+    await store.close();
+    expect((await server.get(path)).body.calibrations).toHaveLength(1);
+    expect((await server.get('/api/rigs/short-lived/runs')).body.runs).toHaveLength(1);
+    expect((await server.send('DELETE', '/api/rigs/short-lived', undefined)).status).toBe(204);
+    await make();
+    expect((await server.get(path)).body.calibrations).toEqual([]);
+    expect((await server.get('/api/rigs/short-lived/runs')).body.runs).toEqual([]);
+    await server.send('DELETE', '/api/rigs/short-lived', undefined);
   });
 });

@@ -27,3 +27,11 @@ describe('the catalogue of messages', () => {
     expect(info('revision-conflict').status).toBe(409);
   });
 });
+
+describe('a sentence without its figures', () => {
+  it('is an error in tests, so that none reaches a person', () => {
+    expect(() => say('target-over-limit', { step: 2 })).toThrow('without its joint');
+    expect(() => remedyOf('output-boot-on', {})).toThrow('without its');
+    expect(say('run-held-back')).not.toMatch(/[{}?]/);
+  });
+});

@@ -593,9 +593,14 @@ export const remedyOf = (code: Code, data: Data = {}): string | undefined => {
 
 export const say = (code: Code, data: Data = {}): string => filled(catalogue[code].text, data);
 
+let isStrict = false;
+/** For tests: a sentence whose figure was not given is an error there; for people it has a question mark in its place. */
+export const strictSentences = (): void => void (isStrict = true);
+
 function filled(text: string, data: Data): string {
   return text.replace(/\{(\w+)(?::(\w+))?\}/g, (_, name: string, format?: string) => {
     const value = data[name];
+    if (isStrict && value === undefined) throw new Error(`“${text}” was said without its ${name}`);
     if (typeof value !== 'number') return String(value ?? '?');
     if (format === 'u') return data.unit === 'mm' ? formats.mm(value) : formats.deg(value);
     return format ? formats[format](value) : formatNumber(value, 3);

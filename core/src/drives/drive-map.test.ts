@@ -9,6 +9,7 @@ import {
   checkDrives,
   driveMaps,
   driveSpeed,
+  exactNative,
   farPoints,
   fitHorn,
   hornTrim,
@@ -241,6 +242,33 @@ describe('readings far off the nominal line', () => {
     expect(farPoints(drive, [reading(-40), reading(40, 55)]).map((f) => f.index)).toEqual([1]);
     expect(farPoints(drive, [reading(-40, 80), reading(40, 80)]).map((f) => f.index)).toContain(0);
     expect(farPoints(drive, [reading(-40), reading(40)])).toEqual([]);
+  });
+});
+
+describe('a trim', () => {
+  it('adds its pulse to every angle, of a straight map and of one with many points, and both ways', () => {
+    const rig = tileDipper();
+    const drive = rig.drives.find((d) => d.id === 'm-elbow')!;
+    if (drive.kind !== 'servo') throw new Error('not a servo');
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(fc.integer({ min: -80, max: 80 }), { minLength: 2, maxLength: 8 }),
+        fc.constantFrom('line' as const, 'monotone' as const),
+        number(-3, 3),
+        number(-150, 150),
+        number(-90, 90),
+        (angles, fit, noise, trim, deg) => {
+          const points = angles.map((at, k) => ({ at, us: 1480 + 9.7 * at + (k % 2 ? noise : -noise) }));
+          const calibrations = [{ drive: drive.id, points, fit, takenOn: '' }];
+          const [bare, trimmed] = [0, trim].map((us) =>
+            nativeOf(drive, { ...rig.builds[0], calibrations, trims: { [drive.id]: us } })!,
+          );
+          expect(exactNative(trimmed, deg) - exactNative(bare, deg)).toBeCloseTo(trim, 6);
+          expect(fromNative(trimmed, exactNative(bare, deg) + trim)).toBeCloseTo(deg, 6);
+          expect(Boolean(bare.nodes)).toBe(fit === 'monotone' && points.length > 2);
+        },
+      ),
+    );
   });
 });
 

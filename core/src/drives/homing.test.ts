@@ -1,9 +1,10 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
 import { compile, type Mechanism } from '../mechanism';
 import { presets, rigFromPreset } from '../mechanism/presets';
 import { parseRig, type Rig } from '../rig';
-import { catalogue, checkDrives, jointsToHome, planHoming, proposeHoming, restPose } from './index';
+import { catalogue, checkDrives, homingPose, jointsToHome, planHoming, proposeHoming, restPose } from './index';
 
 const made = (change: (rig: Rig) => void, base: () => Rig = kilnLoader): { rig: Rig; mechanism: Mechanism } => {
   const rig = structuredClone(base()) as Rig;
@@ -100,5 +101,58 @@ describe('homing as it is proposed', () => {
       ).toEqual([]);
       expect(Number.isFinite(planHoming(rig, mechanism, mechanism.home.slice()).durationS)).toBe(true);
     }
+  });
+});
+
+describe('an axis that lets others wait', () => {
+  it('seeks only when all of them are where they wait, each by its own speed, and comes back to none of them', () => {
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(fc.constantFrom('shoulder', 'elbow', 'nod'), { minLength: 1, maxLength: 3 }),
+        fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 3, maxLength: 3 }),
+        fc.boolean(),
+        (waiting, shares, together) => {
+          const { rig, mechanism } = made(() => undefined);
+          const at = (id: string, k: number): number => {
+            const slot = mechanism.slotOf.get(id)!;
+            const [low, high] = [mechanism.lower[slot], mechanism.upper[slot]];
+            return (low + shares[k] * (high - low)) / mechanism.siPerUnit[slot];
+          };
+          const waits = Object.fromEntries(waiting.map((id, k) => [id, at(id, k)]));
+          rig.homing.axes = [
+            { ...proposeHoming(rig, mechanism, 'spin'), by: 'switch' },
+            { ...proposeHoming(rig, mechanism, 'turn'), by: 'switch', waits, together },
+          ];
+          const start = restPose(rig, mechanism);
+          const plan = planHoming(rig, mechanism, start);
+          const own = plan.moves.filter((m) => m.axis === 'turn');
+          const ways = own.filter((m) => m.act === 'wait pose');
+          expect(ways.map((m) => [m.joint, m.to]).sort()).toEqual(Object.entries(waits).sort());
+          const seeks = own.find((m) => m.act === 'seek')!;
+          const last = Math.max(...ways.map((m) => m.startS + m.seconds));
+          expect(seeks.startS).toBeGreaterThanOrEqual(last - 1e-9);
+          for (const { joint, startS, seconds, from, to } of ways) {
+            const slot = mechanism.slotOf.get(joint)!;
+            expect(startS).toBe(plan.axes[1].startS);
+            expect(seconds * mechanism.speed[slot]).toBeGreaterThanOrEqual(
+              Math.abs(to - from) * mechanism.siPerUnit[slot],
+            );
+          }
+          // While it seeks every other one stands where it waits.
+          for (const share of [0, 0.5, 1]) {
+            const q = homingPose(plan, mechanism, seeks.startS + share * seeks.seconds);
+            for (const [id, value] of Object.entries(waits))
+              expect(q[mechanism.slotOf.get(id)!] / mechanism.siPerUnit[mechanism.slotOf.get(id)!]).toBeCloseTo(
+                value,
+                9,
+              );
+          }
+          if (!together)
+            expect(plan.axes[1].startS).toBeGreaterThanOrEqual(plan.axes[0].startS + plan.axes[0].seconds - 1e-9);
+          else expect(plan.axes[1].startS).toBe(plan.axes[0].startS);
+        },
+      ),
+      { numRuns: 40 },
+    );
   });
 });

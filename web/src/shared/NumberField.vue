@@ -3,7 +3,8 @@
  * The one field for quantities: takes sums and units, keeps a draft of its own and commits on Enter or on leaving when
  * what was typed is valid; arrow keys step. A refusal shows one sentence and loses nothing.
  */
-import { computed, ref, useId, watch } from 'vue';
+import { useResizeObserver } from '@vueuse/core';
+import { computed, nextTick, onMounted, ref, useId, useTemplateRef, watch } from 'vue';
 import { dimensions, formatNumber, parseQuantity, type Dimension } from '@cork-elbow/core/units';
 
 const {
@@ -38,6 +39,30 @@ const shown = computed(() => formatNumber(value, digits.value));
 const unitText = computed(() =>
   dimension === 'address' ? `0x${Math.round(value).toString(16)}` : dimensions[dimension].unit,
 );
+/**
+ * A number that is cut reads as another one: where there is no room for all of it the words go above it, then it is written smaller,
+ * then its unit goes.
+ */
+const box = useTemplateRef('box');
+const input = useTemplateRef('input');
+const fit = ref(0);
+const FITS = ['', 'stacked', 'stacked small', 'stacked smallest'];
+async function measure(): Promise<void> {
+  for (fit.value = 0; ; fit.value++) {
+    await nextTick();
+    const field = input.value;
+    if (!field || !field.clientWidth || field.scrollWidth <= field.clientWidth + 1) return;
+    if (fit.value === FITS.length - 1) return;
+  }
+}
+let width = 0;
+useResizeObserver(box, ([{ contentRect }]) => {
+  // Its own steps change the height, never the width.
+  if (Math.abs(contentRect.width - width) < 0.5) return;
+  width = contentRect.width;
+  void measure();
+});
+onMounted(measure);
 const draft = ref<string | null>(null);
 const message = ref('');
 const id = useId();
@@ -47,6 +72,8 @@ watch(
     if (draft.value !== null && !message.value) draft.value = null;
   },
 );
+
+watch(shown, measure, { flush: 'post' });
 
 function check(text: string): { ok: true; value: number } | { ok: false; message: string } {
   const parsed = parseQuantity(text, dimension);
@@ -99,10 +126,11 @@ function key(event: KeyboardEvent): void {
 
 <template>
   <span class="field" :class="{ bad: message, disabled }">
-    <span class="box">
+    <span ref="box" class="box" :class="FITS[fit]">
       <span v-if="prefix" class="prefix" aria-hidden="true">{{ prefix }}</span>
       <input
         :id
+        ref="input"
         class="num"
         inputmode="text"
         autocomplete="off"
@@ -143,6 +171,30 @@ function key(event: KeyboardEvent): void {
 .box:focus-within {
   border-color: var(--pine);
   box-shadow: 0 0 0 1px var(--pine);
+}
+.stacked {
+  flex-wrap: wrap;
+  row-gap: 0;
+}
+.stacked .prefix {
+  flex: 1 0 100%;
+  font-size: 0.72rem;
+  line-height: 1.1;
+}
+.stacked input {
+  flex: 1 1 0;
+  width: 0;
+}
+.small input {
+  font-size: 0.78rem;
+  letter-spacing: -0.03em;
+}
+.smallest input {
+  font-size: 0.66rem;
+  letter-spacing: -0.05em;
+}
+.smallest .unit {
+  display: none;
 }
 .bad .box {
   border-color: var(--alarm);

@@ -1,0 +1,3 @@
+import { strictSentences } from '@cork-elbow/core/contract';
+
+strictSentences();

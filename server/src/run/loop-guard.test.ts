@@ -1,0 +1,144 @@
+import { encodeBoard } from '@cork-elbow/core/board';
+import { nativeAt, pinCount } from '@cork-elbow/core/drives';
+import { say } from '@cork-elbow/core/contract';
+import { positionAt, sampleTimes } from '@cork-elbow/core/routine';
+import { tileDipper } from '@cork-elbow/demo';
+import { hostReader, type HostMessage } from '@cork-elbow/core/board';
+import { describe, expect, it, vi } from 'vitest';
+import type { Link } from '../links/link';
+import { simulatedLink } from '../links/simulated';
+import type { LoopEvent } from './events';
+import { RunLoop } from './loop';
+import type { Wire } from './wire';
+
+/** Whether the loop knows of a limit of the shoulder that the planner did not, and where it then is (rad). */
+let narrower = false;
+let limit = Infinity;
+vi.mock('./course', async (original) => {
+  const real = await original<typeof import('./course')>();
+  return {
+    ...real,
+    courseOf: (...args: Parameters<typeof real.courseOf>) => {
+      const course = real.courseOf(...args);
+      if (!course.ok || !narrower) return course;
+      const slot = course.mechanism.slotOf.get('shoulder')!;
+      const upper = course.mechanism.upper.slice();
+      const { plan, mechanism } = course;
+      const most = Math.max(...sampleTimes(plan.durationS, 0.05).map((t) => positionAt(mechanism, plan, t)[slot]));
+      upper[slot] = limit = most - 0.1;
+      return { ...course, mechanism: { ...course.mechanism, upper } };
+    },
+  };
+});
+
+const rig = tileDipper();
+function bench(standsAt?: (wire: Wire, rest: Float64Array) => Float64Array) {
+  const sent: HostMessage[] = [];
+  const events: LoopEvent[] = [];
+  const spoken: Uint8Array[] = [];
+  const loop = new RunLoop((event) => events.push(structuredClone(event)));
+  const reader = hostReader();
+  let wire!: Wire;
+  let now = 0;
+  loop.connect(
+    'tile-dipper',
+    rig,
+    'b1',
+    (made, build, rest): Link => {
+      wire = made;
+      const inner = simulatedLink(pinCount(rig), made, build, standsAt?.(made, rest) ?? rest, 0);
+      return {
+        ...inner,
+        write(bytes) {
+          for (const message of reader.push(bytes)) if (message) sent.push(message);
+          inner.write(bytes);
+        },
+        read: () => [...inner.read(), ...spoken.splice(0)],
+      };
+    },
+    0,
+  );
+  const to = (ms: number): void => {
+    for (const end = now + ms; now < end;) loop.tick((now += 2));
+  };
+  to(100);
+  loop.arm('hold', now);
+  to(2500);
+  return { loop, sent, events, spoken, to, wire: () => wire, now: () => now };
+}
+const begin = (b: ReturnType<typeof bench>): void =>
+  b.loop.start({ id: 'r1', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, rig, b.now());
+
+describe('what the server holds by itself', () => {
+  it('a set point past a limit never leaves: the board is halted and the run has failed, whatever was planned', () => {
+    narrower = true;
+    const b = bench();
+    begin(b);
+    const from = b.sent.length;
+    b.to(80_000);
+    narrower = false;
+    expect(b.loop.state).toMatchObject({ run: 'failed', notice: say('run-held-back') });
+    const after = b.sent.slice(from);
+    expect(after.some((m) => m.word === 'halt')).toBe(true);
+    // Nothing that was sent is past the limit by more than its pulse is wide.
+    const { mechanism, maps } = b.wire();
+    const shoulder = maps.find((map) => map.drive.id === 'm-shoulder')!;
+    const slot = mechanism.slotOf.get('shoulder')!;
+    const q = mechanism.home.slice();
+    q[slot] = limit;
+    const most = nativeAt(shoulder, mechanism, q)!;
+    const way = Math.sign(shoulder.native.perDeg);
+    for (const message of after)
+      if (message.word === 'point')
+        for (const [channel, value] of message.values)
+          if (channel === shoulder.channel) expect(way * value).toBeLessThanOrEqual(way * most + 1);
+    expect(b.events.filter((e) => e.type === 'ended')).toMatchObject([{ outcome: 'failed' }]);
+  });
+  it('armed to hold, every motor is sent what was read back, wherever the arm was thought to rest', () => {
+    const b = bench(({ mechanism }, rest) =>
+      rest
+        .map((v, s) => v + (s % 2 ? 0.2 : -0.2))
+        .map((v, s) => Math.min(mechanism.upper[s], Math.max(mechanism.lower[s], v))),
+    );
+    const { mechanism, maps } = b.wire();
+    const woken = new Map(b.sent.flatMap((m) => (m.word === 'wake' ? [...m.values] : [])));
+    expect(woken.size).toBe(maps.length);
+    let moved = 0;
+    const rest = b.loop.state && mechanism.home;
+    for (const map of maps) {
+      const stood = b.events.findLast((e) => e.type === 'telemetry');
+      expect(stood?.type === 'telemetry' && stood.telemetry.wire[map.drive.id]).toBe(woken.get(map.channel!));
+      if (woken.get(map.channel!) !== nativeAt(map, mechanism, rest)) moved++;
+    }
+    expect(moved).toBeGreaterThan(2);
+    // Nothing moved: what is read back is still what it was before.
+    const before = b.sent.filter((m) => m.word === 'point');
+    expect(before).toEqual([]);
+    const last = b.events.findLast((e) => e.type === 'telemetry');
+    if (last?.type !== 'telemetry') throw new Error('nothing was told');
+    for (const [id, value] of Object.entries(last.telemetry.measured))
+      expect(value).toBeCloseTo(last.telemetry.commanded[id], 0);
+  });
+  it.each(['point', 'wake'] as const)('a refused %s ends the run, and says what was refused', (what) => {
+    const b = bench();
+    begin(b);
+    b.to(3000);
+    expect(b.loop.state.run).toMatch(/starting|running/);
+    b.spoken.push(encodeBoard({ word: 'refused', what, why: 'bounds' }));
+    b.to(10);
+    expect(b.loop.state).toMatchObject({ run: 'failed', notice: expect.stringContaining(`${what}: bounds`) });
+    expect(b.events.filter((e) => e.type === 'ended')).toMatchObject([{ outcome: 'failed' }]);
+    const count = b.sent.filter((m) => m.word === 'point').length;
+    b.to(500);
+    expect(b.sent.filter((m) => m.word === 'point')).toHaveLength(count);
+  });
+  it('any other refusal is told and the run goes on', () => {
+    const b = bench();
+    begin(b);
+    b.to(3000);
+    b.spoken.push(encodeBoard({ word: 'refused', what: 'line', why: 'garbled' }));
+    b.to(200);
+    expect(b.loop.state.run).toMatch(/starting|running/);
+    expect(b.loop.state.notice).toContain('line: garbled');
+  });
+});
