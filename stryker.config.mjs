@@ -25,7 +25,7 @@ export default {
   concurrency: 2,
   timeoutMS: 15000,
   timeoutFactor: 3,
-  reporters: ['clear-text', 'json'],
+  reporters: ['progress-append-only', 'clear-text', 'json'],
   clearTextReporter: { allowColor: false, logTests: false, reportTests: false },
   jsonReporter: { fileName: '.cache/mutation.json' },
   tempDirName: '.cache/mutation',

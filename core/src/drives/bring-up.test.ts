@@ -8,6 +8,7 @@ import { buildSchema, factSchema, leaderSchema, parseRig, sensorSchema, type Dri
 import {
   applyFact,
   catalogue,
+  checkDrives,
   driveMaps,
   exactNative,
   factsOf,
@@ -18,6 +19,8 @@ import {
   knobOf,
   knobShare,
   matchLeader,
+  nativeAt,
+  nativeOf,
   pinJobs,
   placeWire,
   planHoming,
@@ -60,6 +63,45 @@ describe('power-up', () => {
     for (let s = 0; s < mechanism.m; s++) {
       expect(out[s]).toBeGreaterThanOrEqual(mechanism.lower[s] - 1e-12);
       expect(out[s]).toBeLessThanOrEqual(mechanism.upper[s] + 1e-12);
+    }
+  });
+  it('shows the sweep that happens: bare to where the servo’s middle really is, by the plan no further than the limit', () => {
+    for (const [joint, min, max] of [
+      ['elbow', 100, 135],
+      ['shoulder', 30, 60],
+      ['wrist', -80, -40],
+    ] as const) {
+      const narrow = structuredClone(rig) as Rig;
+      const own = narrow.mechanism.joints.find((j) => j.id === joint)!;
+      if (own.type !== 'revolute') throw new Error('no turning joint');
+      own.limits = { ...own.limits, min, max };
+      own.home = min;
+      narrow.poses = [];
+      narrow.powerUp.rest = null;
+      const made = compiled(narrow.mechanism);
+      const slot = made.slotOf.get(joint)!;
+      const map = driveMaps(narrow, made, narrow.builds[0]).find((m) => m.drive.id === `m-${joint}`)!;
+      if (map.drive.kind !== 'servo') throw new Error('no servo');
+      // Where its middle pulse puts the joint, through the calibration alone.
+      const neutral = fromNative(nativeOf(map.drive, narrow.builds[0])!, map.drive.centreUs);
+      const really = map.coupling.toJoints([neutral])![0];
+      expect(really < min || really > max).toBe(true);
+      const end = (planned: boolean): number => {
+        const power = planPowerUp(narrow, made, narrow.builds[0], planned);
+        return powerUpPose(power, power.durationS + 1)[slot] / made.siPerUnit[slot];
+      };
+      expect(end(false)).toBeCloseTo(really, 9);
+      const limit = really < min ? min : max;
+      expect(Math.abs(end(true) - limit)).toBeLessThan(0.2);
+      // The board is sent just that, and the page says where it would go without a plan.
+      const q = powerUpPose(planPowerUp(narrow, made, narrow.builds[0]), 1e9);
+      expect([map.native.low, map.native.high]).toContain(nativeAt(map, made, q));
+      const said = checkDrives(narrow, made, narrow.builds[0]).filter((f) => f.code === 'neutral-past-limit');
+      expect(said.find((f) => f.place.joint === joint)?.data).toMatchObject({
+        limit: expect.closeTo(limit, 9),
+        unit: '°',
+      });
+      expect(said.find((f) => f.place.joint === joint)!.data.at).toBeCloseTo(really, 6);
     }
   });
   it('draws less at once than without a plan, and a limp or holding drive stays', () => {

@@ -1,9 +1,8 @@
-import { encodeBoard } from '@cork-elbow/core/board';
 import { nativeAt, pinCount } from '@cork-elbow/core/drives';
 import { say } from '@cork-elbow/core/contract';
 import { positionAt, sampleTimes } from '@cork-elbow/core/routine';
-import { tileDipper } from '@cork-elbow/demo';
-import { hostReader, type HostMessage } from '@cork-elbow/core/board';
+import { kilnLoader, tileDipper } from '@cork-elbow/demo';
+import { boardReader, encodeBoard, hostReader, type HostMessage } from '@cork-elbow/core/board';
 import { describe, expect, it, vi } from 'vitest';
 import type { Link } from '../links/link';
 import { simulatedLink } from '../links/simulated';
@@ -118,6 +117,63 @@ describe('what the server holds by itself', () => {
     if (last?.type !== 'telemetry') throw new Error('nothing was told');
     for (const [id, value] of Object.entries(last.telemetry.measured))
       expect(value).toBeCloseTo(last.telemetry.commanded[id], 0);
+  });
+  it('a motor that reads back is held there though its fellow of one transmission does not', () => {
+    const loader = kilnLoader();
+    const loop = new RunLoop(() => undefined);
+    const sent: HostMessage[] = [];
+    const [reader, heard] = [hostReader(), boardReader()];
+    let [now, nod, spin] = [0, -1, -1];
+    loop.connect(
+      'kiln',
+      loader,
+      'b1',
+      (wire, build, rest): Link => {
+        const channelOf = (id: string): number => wire.maps.find((map) => map.drive.id === id)!.channel!;
+        [nod, spin] = [channelOf('m-nod'), channelOf('m-spin')];
+        const elsewhere = rest.slice();
+        elsewhere[wire.mechanism.slotOf.get('spin')!] += 0.5;
+        const inner = simulatedLink(pinCount(loader), wire, build, elsewhere, 0);
+        return {
+          ...inner,
+          write(bytes) {
+            for (const message of reader.push(bytes)) if (message) sent.push(message);
+            inner.write(bytes);
+          },
+          // The nod's driver has lost its line back.
+          read: () =>
+            inner
+              .read()
+              .flatMap((bytes) => heard.push(bytes))
+              .map((message) =>
+                encodeBoard(
+                  message!.word === 'here'
+                    ? { ...message!, measured: message!.measured.filter(([channel]) => channel !== nod) }
+                    : message!,
+                ),
+              ),
+        };
+      },
+      0,
+    );
+    const to = (ms: number): void => {
+      for (const end = now + ms; now < end;) loop.tick((now += 2));
+    };
+    to(100);
+    const stood = new Map<number, number>();
+    loop.arm('hold', now);
+    to(4000);
+    for (const message of sent)
+      if (message.word === 'wake') for (const [channel, value] of message.values) stood.set(channel, value);
+    // 0.5 rad of the flange are 4 motor turns a turn of it, 3200 steps each.
+    const { drives, transmissions } = loader;
+    const stepper = drives.find((d) => d.id === 'm-spin')!;
+    const tie = transmissions.find((t) => t.id === 't-wrist')!;
+    if (stepper.kind !== 'stepper' || tie.kind !== 'matrix') throw new Error('another wrist');
+    const perRad = (stepper.stepsPerTurn * stepper.microsteps * tie.matrix[1][1]) / (2 * Math.PI);
+    const mechanismRest = 100 * tie.matrix[1][0];
+    const expected = (mechanismRest / 360) * stepper.stepsPerTurn * stepper.microsteps + 0.5 * perRad;
+    expect(stood.get(spin)).toBeCloseTo(stepper.direction * expected, -1);
   });
   it.each(['point', 'wake'] as const)('a refused %s ends the run, and says what was refused', (what) => {
     const b = bench();
