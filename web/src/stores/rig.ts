@@ -35,6 +35,12 @@ function markOf(rig: Rig): string {
   return `${text.length}:${hash >>> 0}`;
 }
 
+/** In the order of the transmissions, and of the motors of each. */
+const inOrder = <T extends DriveMap | SpinMap>({ transmissions }: Rig, maps: T[]): T[] => {
+  const place = new Map(transmissions.map(({ id }, k) => [id, k]));
+  return maps.sort((a, b) => place.get(a.transmission.id)! - place.get(b.transmission.id)! || a.index - b.index);
+};
+
 /** From one state of a rig to another as one edit; only parts that differ are put in. Null where none does. */
 const between = (from: Rig, to: Rig, label: string): ReturnType<typeof edit> =>
   edit(from, label, 'design', (draft) => {
@@ -74,7 +80,7 @@ export const useRigStore = defineStore('rig', () => {
   /** Those, and the motors that are sent speeds. */
   const motors = computed<(DriveMap | SpinMap)[]>(() =>
     rig.value && mechanism.value && build.value
-      ? [...driven.value, ...spinMaps(rig.value, mechanism.value, build.value)]
+      ? inOrder(rig.value, [...driven.value, ...spinMaps(rig.value, mechanism.value, build.value)])
       : [],
   );
   const undoLabel = computed(() => (void turn.value, history.top('design')?.label ?? null));

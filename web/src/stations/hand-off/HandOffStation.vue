@@ -184,7 +184,7 @@ function at(row: number): void {
       <div class="line head" role="row" :style="{ '--n': wired.length }">
         <span role="columnheader">time</span>
         <span v-for="map in wired" :key="map.drive.id" role="columnheader"
-          ><JointMark :index="ownSlot(map)" :size="20" /> {{ pinOf(map) }}<i> {{ unitOf(map) }}</i></span
+          ><JointMark :index="ownSlot(map)" :size="20" /> {{ pinOf(map) }} <i>{{ unitOf(map) }}</i></span
         >
       </div>
       <div v-bind="containerProps" class="rows" tabindex="0" role="rowgroup" aria-label="Rows">

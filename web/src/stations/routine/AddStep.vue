@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Adds a step of any kind, found by typing. */
 import AutoComplete, { type AutoCompleteOptionSelectEvent } from 'primevue/autocomplete';
-import { computed, ref, shallowRef } from 'vue';
+import { computed, nextTick, ref, shallowRef, useTemplateRef } from 'vue';
 import { stepGroups, stepNames } from '@cork-elbow/core/routine';
 import type { Step } from '@cork-elbow/core/rig';
 import { firstStep } from './first-steps';
@@ -26,13 +26,19 @@ const offered: Step['kind'][] = ['joint-move', 'straight-move', 'wait', 'grip'];
 const canGrip = computed(() => rigs.rig!.mechanism.tools.some((t) => t.grip));
 
 /** Enter or a click takes a step; who tabs past the field only leaves it. */
-function choose({ value, originalEvent }: AutoCompleteOptionSelectEvent): void {
-  if ((originalEvent as KeyboardEvent).key === 'Tab') typed.value = '';
-  else add((value as { value: Step['kind'] }).value);
+const list = useTemplateRef<{ hide(): void }>('list');
+function leave(event: Event): void {
+  event.stopPropagation();
+  typed.value = '';
+  list.value?.hide();
+}
+function choose({ value }: AutoCompleteOptionSelectEvent): void {
+  add((value as { value: Step['kind'] }).value);
+  // After the field has taken the option for its own text.
+  void nextTick(() => (typed.value = ''));
 }
 function add(kind: Step['kind']): void {
   insert(`Add: ${stepNames[kind]}`, firstStep(kind, rigs.rig!, routine.value!));
-  typed.value = '';
 }
 </script>
 
@@ -46,26 +52,28 @@ function add(kind: Step['kind']): void {
   >
     {{ stepNames[kind] }}
   </button>
-  <AutoComplete
-    v-model="typed"
-    class="more"
-    :suggestions="found"
-    option-group-label="label"
-    option-group-children="items"
-    option-label="label"
-    auto-option-focus
-    complete-on-focus
-    dropdown
-    size="small"
-    :min-length="0"
-    :delay="0"
-    placeholder="More steps…"
-    aria-label="Add a step"
-    :pt="{ dropdown: { 'aria-label': 'All kinds of steps' } }"
-    scroll-height="22rem"
-    @complete="find($event.query)"
-    @option-select="choose"
-  />
+  <span class="more" @keydown.tab.capture="leave">
+    <AutoComplete
+      ref="list"
+      v-model="typed"
+      fluid
+      :suggestions="found"
+      option-group-label="label"
+      option-group-children="items"
+      option-label="label"
+      auto-option-focus
+      complete-on-focus
+      dropdown
+      size="small"
+      :min-length="0"
+      :delay="0"
+      placeholder="More steps…"
+      aria-label="Add a step"
+      :pt="{ dropdown: { 'aria-label': 'All kinds of steps' } }"
+      scroll-height="22rem"
+      @complete="find($event.query)"
+      @option-select="choose"
+  /></span>
 </template>
 
 <style scoped>
