@@ -65,10 +65,17 @@ function meant(map: CommandMap, i: number): string {
   const { slots, joints, spun } = table.value!;
   if (isSpin(map)) {
     const own = spun.find((s) => s.slot === slot);
-    return own ? `${own.speeds[i].toFixed(1)} ${unit(slot)}/s` : '';
+    return own ? own.speeds[i].toFixed(1) : '';
   }
   const k = slots.indexOf(slot);
-  return k < 0 ? '' : `${joints[k][i].toFixed(1)} ${unit(slots[k])}`.replace(' °', '°');
+  return k < 0 ? '' : `${joints[k][i].toFixed(1)}${unit(slots[k]) === '°' ? '°' : ''}`;
+}
+/** What stands in a column: the number's unit, and that of what it means. */
+function unitsOf(map: CommandMap): string {
+  const own = unit(ownSlot(map));
+  if (columns.value === 'commands') return unitOf(map);
+  const meantUnit = isSpin(map) ? `${own}/s` : own;
+  return columns.value === 'joints' ? meantUnit : `${unitOf(map)}, ${meantUnit}`;
 }
 /** Boards of the columns, each with how many of them: named once over its pins. */
 const boards = computed(() =>
@@ -184,7 +191,7 @@ function at(row: number): void {
       <div class="line head" role="row" :style="{ '--n': wired.length }">
         <span role="columnheader">time</span>
         <span v-for="map in wired" :key="map.drive.id" role="columnheader"
-          ><JointMark :index="ownSlot(map)" :size="20" /> {{ pinOf(map) }} <i>{{ unitOf(map) }}</i></span
+          ><JointMark :index="ownSlot(map)" :size="20" /> {{ pinOf(map) }} <i>{{ unitsOf(map) }}</i></span
         >
       </div>
       <div v-bind="containerProps" class="rows" tabindex="0" role="rowgroup" aria-label="Rows">
@@ -261,7 +268,7 @@ function at(row: number): void {
   overflow: hidden;
 }
 .rows {
-  height: calc(100vh - 498px);
+  height: calc(100vh - 556px);
   min-height: 180px;
 }
 .line {
@@ -274,6 +281,9 @@ function at(row: number): void {
 }
 .line span {
   text-align: right;
+}
+.line span {
+  min-width: 0;
 }
 .line b {
   font-weight: 500;

@@ -117,7 +117,7 @@ const own = computed(() => row.value?.info.id);
               size="small"
               variant="text"
               severity="secondary"
-              label="Take out"
+              label="×"
               :aria-label="`Take ${nameOf(j)} out`"
               @click="takeOut(i)"
             />

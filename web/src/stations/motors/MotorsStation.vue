@@ -108,7 +108,7 @@ const kinds = {
         <thead>
           <tr>
             <th>joint</th>
-            <th>motor</th>
+            <th class="model">motor</th>
             <th>by</th>
             <th class="r">pin</th>
             <th class="r">now</th>
@@ -216,6 +216,12 @@ const kinds = {
 .parts button {
   flex: 1 1 auto;
   padding-inline: 0.3rem;
+}
+/* In a narrow window the motor's own page names it; figures are never cut. */
+@media (max-width: 1150px) {
+  .model {
+    display: none;
+  }
 }
 @media (max-width: 1100px) {
   .parts button {
