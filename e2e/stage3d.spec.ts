@@ -33,6 +33,8 @@ test('in 3D the arm is taken hold of and posed; beside it the view is turned', a
   await open(page, server, 'measure');
   const host = page.getByLabel('The arm in three dimensions');
   await expect(host.locator('canvas')).toBeVisible();
+  await expect(page.locator('[data-plan=ready]')).toBeVisible();
+  await expect(host).toHaveAttribute('data-still', 'true');
   const box = (await host.boundingBox())!;
   const values = (): Promise<string[]> =>
     page
@@ -58,6 +60,8 @@ test('in 3D the target of Reach is dragged, and the arm follows', async ({ page,
   const host = page.getByLabel('The arm in three dimensions');
   await expect(host).toHaveAttribute('data-target', /\d/);
   await expect(page.locator('[data-answer=reached]')).toBeVisible();
+  await expect(page.locator('[data-plan=ready]')).toBeVisible();
+  await expect(host).toHaveAttribute('data-still', 'true');
   const box = (await host.boundingBox())!;
   const [x, y] = (await host.getAttribute('data-target'))!.split(' ').map(Number);
   const tip = page.getByLabel('Tool point');

@@ -5,7 +5,7 @@ import { useSessionStorage } from '@vueuse/core';
 import Button from 'primevue/button';
 import { computed, reactive, ref, watch } from 'vue';
 import { RouterLink, useRouter } from 'vue-router';
-import { MAX_JOINTS, RIG_VERSION } from '@cork-elbow/core/rig';
+import { faultSentence, MAX_JOINTS, RIG_VERSION } from '@cork-elbow/core/rig';
 import {
   letterOfMeasure,
   presetGroups,
@@ -59,7 +59,7 @@ async function make(): Promise<void> {
   const preset = chosen.value;
   if (!preset || busy.value) return;
   const made = rigFromPreset(preset, name.value, measures);
-  if (!made.ok) return void (problem.value = made.faults[0].message);
+  if (!made.ok) return void (problem.value = faultSentence(null, made.faults[0]));
   busy.value = true;
   try {
     const { id } = await api.create(made.value);

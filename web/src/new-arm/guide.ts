@@ -1,6 +1,7 @@
 /** The drawings of a preset with its letters, for measures as they stand in the form. */
 import { drawRig, guideLetters, guidePose, guideViews, type Drawing } from '@cork-elbow/core/formats';
 import { compile } from '@cork-elbow/core/mechanism';
+import { faultSentence } from '@cork-elbow/core/rig';
 import { rigFromPreset, type DrawnView, type Measured, type Preset } from '@cork-elbow/core/mechanism/presets';
 
 export interface GuideSize {
@@ -15,9 +16,9 @@ export function guideDrawings(
   size: (view: DrawnView, index: number) => GuideSize,
 ): { ok: true; drawings: Drawing[] } | { ok: false; message: string } {
   const made = rigFromPreset(preset, preset.name, measures);
-  if (!made.ok) return { ok: false, message: made.faults[0].message };
+  if (!made.ok) return { ok: false, message: faultSentence(null, made.faults[0]) };
   const compiled = compile(made.value.mechanism);
-  if (!compiled.ok) return { ok: false, message: compiled.faults[0].message };
+  if (!compiled.ok) return { ok: false, message: faultSentence(null, compiled.faults[0]) };
   const { mechanism } = compiled;
   const q = guidePose(preset, mechanism);
   return {

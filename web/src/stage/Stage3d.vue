@@ -39,8 +39,14 @@ watch(
   ([id, rig, mechanism]) => id && rig && mechanism && r3.setRig(id, rig, mechanism),
   { immediate: true },
 );
-/** Where the target is on the canvas (px), for tests to take hold of. */
+/** Where the target is on the canvas (px) as it was last drawn, and whether the view has come to rest. */
 const handle = ref('');
+const isStill = ref(false);
+r3.whenStill((still) => {
+  isStill.value = still;
+  const { target } = view.overlay;
+  if (still) handle.value = target ? r3.project(target).map(Math.round).join(' ') : '';
+});
 watch(
   () => [view.q, view.overlay, trace, view.limb, view.selected, view.theme, rigs.rig, payloads.value] as const,
   () => {
@@ -57,8 +63,6 @@ watch(
       selected: view.selected,
       frames: view.overlay.frames ?? false,
     });
-    const { target } = view.overlay;
-    handle.value = target ? r3.project(target).map(Math.round).join(' ') : '';
   },
   { immediate: true },
 );
@@ -129,6 +133,7 @@ function release(): void {
     aria-label="The arm in three dimensions"
     :data-holding="drag.active.value || dragging"
     :data-target="handle"
+    :data-still="isStill"
     @pointerdown.capture="press"
     @pointermove="move"
     @pointerup="release"

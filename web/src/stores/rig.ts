@@ -180,7 +180,9 @@ export const useRigStore = defineStore('rig', () => {
       if (rig.value === sent) localStorage.removeItem(draftKey(rigId));
     } catch (error) {
       if (id.value !== rigId || !(error instanceof CallError)) return;
-      saveMessage.value = error.message;
+      // What the server refuses is said in people's words too.
+      const [fault] = error.body?.faults ?? [];
+      saveMessage.value = fault ? faultSentence(sent, fault) : error.message;
       if (error.status === 409 && error.body?.rig && error.body.revision !== undefined) {
         theirs.value = { rig: error.body.rig as Rig, revision: error.body.revision };
         saveState.value = 'conflict';

@@ -68,6 +68,8 @@ const palettes: Record<'light' | 'dark', Palette> = {
 };
 
 export interface Renderer3d {
+  /** Tells when a frame is due (false), and when it is drawn and none is due any more (true). */
+  whenStill(tell: (isStill: boolean) => void): void;
   attach(host: HTMLElement): void;
   detach(): void;
   resize(width: number, height: number): void;
@@ -143,11 +145,15 @@ function create(): Renderer3d {
   let wanted = 0;
   let framed = '';
 
+  /** Told when a frame is due, and when it has been drawn and nothing else is. */
+  let onStill: (isStill: boolean) => void = () => undefined;
   function draw(): void {
     if (wanted) return;
+    onStill(false);
     wanted = requestAnimationFrame(() => {
       wanted = 0;
       if (renderer.domElement.isConnected) renderer.render(scene, camera);
+      if (!wanted) onStill(true);
     });
   }
   function drop(object: Group | null): void {
@@ -239,6 +245,9 @@ function create(): Renderer3d {
   }
 
   return {
+    whenStill(tell: (isStill: boolean) => void): void {
+      onStill = tell;
+    },
     attach(host) {
       host.append(renderer.domElement);
       this.resize(host.clientWidth, host.clientHeight);
