@@ -1,0 +1,403 @@
+import { describe, expect, it } from 'vitest';
+import {
+  boardReader,
+  channelOf,
+  channelText,
+  checksum,
+  encodeHost,
+  hostReader,
+  MAX_LINE,
+  MAX_QUEUED_MS,
+  SimulatedBoard,
+  simulatedMotor,
+  SimulatedSpin,
+  type BoardMessage,
+  type HostMessage,
+} from './index';
+
+const bytes = (line: string): Uint8Array => Uint8Array.from(line, (c) => c.charCodeAt(0));
+/** A line as it is sent, with the checksum that belongs to it. */
+const sealed = (text: string, end = '\n'): Uint8Array =>
+  bytes(`${text}*${checksum(text).toString(16).padStart(2, '0')}${end}`);
+const host = (text: string): unknown => hostReader().push(sealed(text))[0];
+const board = (text: string): unknown => boardReader().push(sealed(text))[0];
+
+describe('lines as they are written', () => {
+  it('have the checksum of CRC-8 with polynomial 7: F4 for the nine digits', () => {
+    expect(checksum('123456789')).toBe(0xf4);
+    expect(checksum('')).toBe(0);
+    expect(checksum('a')).not.toBe(checksum('b'));
+  });
+  it('name pins of the first board by themselves, of the others by their board', () => {
+    expect([channelOf(0, 0), channelOf(0, 255), channelOf(1, 4), channelOf(12, 255)].map(channelText)).toEqual([
+      '0',
+      '255',
+      '1.4',
+      '12.255',
+    ]);
+    expect(host('wake 3:1500 1.4:-20 12.255:7')).toEqual({
+      word: 'wake',
+      values: [
+        [3, 1500],
+        [channelOf(1, 4), -20],
+        [channelOf(12, 255), 7],
+      ],
+    });
+  });
+  const badHost = [
+    ['a pin that no board has', 'wake 256:1500'],
+    ['a pin of three hundred on another board', 'wake 1.300:1500'],
+    ['the first board by its number', 'wake 0.4:1500'],
+    ['a board of three digits', 'wake 100.4:1500'],
+    ['something before the pin', 'wake x3:1500'],
+    ['something after the pin', 'wake 3x:1500'],
+    ['two values for a channel', 'wake 3:1500:1600'],
+    ['no value', 'wake 3:'],
+    ['a channel alone', 'wake 3'],
+    ['a broken value', 'wake 3:15.5'],
+    ['a value of ten digits', 'wake 3:1234567890'],
+    ['a word alone with more behind it', 'hello there'],
+    ['sleep with more', 'sleep now'],
+    ['halt with more', 'halt now'],
+    ['an unknown word', 'jump 3'],
+    ['nothing', ''],
+    ['bounds without a channel', 'bounds'],
+    ['bounds without numbers', 'bounds 3'],
+    ['bounds with one number', 'bounds 3 980'],
+    ['bounds with too many numbers', 'bounds 3 980 2050 1500 1600'],
+    ['bounds with a word', 'bounds 3 low 2050'],
+    ['bounds with a word at the end', 'bounds 3 980 high'],
+    ['bounds with a broken stop', 'bounds 3 980 2050 x'],
+    ['bounds of no pin', 'bounds x 980 2050'],
+    ['a point without numbers', 'point'],
+    ['a point without a time', 'point 3'],
+    ['a point with a broken number', 'point x 20 0:1500'],
+    ['a point with a broken time', 'point 3 -20 0:1500'],
+    ['a point with a broken value', 'point 3 20 0-1500'],
+    ['a report without a time', 'report'],
+    ['a report of a word', 'report often'],
+    ['a report of two times', 'report 20 40'],
+  ] as const;
+  it.each(badHost)('from the computer are nothing with %s: “%s”', (_, text) => {
+    expect(host(text)).toBeNull();
+  });
+  const badBoard = [
+    ['a banner that is short', 'board 1 servo'],
+    ['a banner that is long', 'board 1 servo 16 more'],
+    ['a version of letters', 'board one servo 16'],
+    ['a count of letters', 'board 1 servo many'],
+    ['done of nothing', 'done'],
+    ['done of an unknown word', 'done jump'],
+    ['done of two words', 'done wake sleep'],
+    ['took of one number', 'took 17'],
+    ['took of three numbers', 'took 17 60 5'],
+    ['took of words', 'took it 60'],
+    ['took with a word at the end', 'took 17 some'],
+    ['refused without a reason', 'refused point'],
+    ['refused for no known reason', 'refused point mood'],
+    ['refused with more', 'refused point bounds 3'],
+    ['here without a bar', 'here 5120 awake 0:1512'],
+    ['here without a time', 'here awake | 0:1512'],
+    ['here at no time', 'here soon awake 0:1512 | 0:1509'],
+    ['here in an unknown state', 'here 5120 dreaming 0:1512 | 0:1509'],
+    ['here with a broken value', 'here 5120 awake 0:x | 0:1509'],
+    ['here with a broken reading', 'here 5120 awake 0:1512 | 0:x'],
+    ['an unknown word', 'hum 3'],
+  ] as const;
+  it.each(badBoard)('from the board are nothing with %s: “%s”', (_, text) => {
+    expect(board(text)).toBeNull();
+  });
+  it('are read where they have all they need, and no more', () => {
+    expect(host('bounds 1.2 1300 1700')).toEqual({ word: 'bounds', channel: channelOf(1, 2), low: 1300, high: 1700 });
+    expect(host('bounds 3 -5 -1 -3')).toEqual({ word: 'bounds', channel: 3, low: -5, high: -1, still: -3 });
+    expect(host('point 7 20')).toEqual({ word: 'point', seq: 7, ms: 20, values: [] });
+    expect(host('report 0')).toEqual({ word: 'report', everyMs: 0 });
+    expect(board('here 5 asleep |')).toEqual({ word: 'here', ms: 5, state: 'asleep', commanded: [], measured: [] });
+    expect(board('here 5 halted 1:2 | 1:3')).toMatchObject({
+      state: 'halted',
+      commanded: [[1, 2]],
+      measured: [[1, 3]],
+    });
+    expect(board('done halt')).toEqual({ word: 'done', what: 'halt' });
+    expect(board('refused line garbled')).toEqual({ word: 'refused', what: 'line', why: 'garbled' });
+  });
+  it('may end with a carriage return, and are nothing without or with a wrong checksum', () => {
+    expect(hostReader().push(sealed('hello', '\r\n'))).toEqual([{ word: 'hello' }]);
+    for (const line of ['hello\n', 'hello*\n', 'hello*0\n', 'hello*zz\n', 'hello*000\n', '*00\n', '*\n', '\n'])
+      expect(hostReader().push(bytes(line)), JSON.stringify(line)).toEqual([null]);
+    const right = checksum('hello').toString(16).padStart(2, '0');
+    expect(hostReader().push(bytes(`hello*${right}0\n`))).toEqual([null]);
+    expect(hostReader().push(bytes(`hello*0${right}\n`))).toEqual([null]);
+    expect(hostReader().push(bytes(`hello*${right.toUpperCase()}\n`))).toEqual([{ word: 'hello' }]);
+    // A second line feed is a line of its own.
+    expect(hostReader().push(bytes(`hello*${right}\n\n`))).toEqual([{ word: 'hello' }, null]);
+  });
+  it('that are too long are nothing, however long, and the next one is read', () => {
+    const reader = hostReader();
+    for (const length of [MAX_LINE, MAX_LINE + 1, 5 * MAX_LINE]) {
+      expect(reader.push(bytes('a'.repeat(length)))).toEqual([]);
+      expect(reader.push(bytes('\n'))).toEqual([null]);
+      expect(reader.push(sealed('hello'))).toEqual([{ word: 'hello' }]);
+    }
+    // One that is just as long as is allowed is read; its length is all of it but the line feed.
+    const value = (k: number): string => ` ${k}:${'9'.repeat(5)}`;
+    let text = 'wake';
+    for (let k = 0; text.length + value(k).length <= MAX_LINE - 3; k++) text += value(k);
+    text += '0'.repeat(0);
+    const line = sealed(text);
+    expect(line.length - 1).toBeLessThanOrEqual(MAX_LINE);
+    expect(hostReader().push(line)[0]).toMatchObject({ word: 'wake' });
+  });
+});
+
+const servo = { kind: 'servo' as const, speedPerS: 2400, deadBand: 4, min: 900, max: 2100 };
+class Session {
+  readonly board = new SimulatedBoard(20, [
+    { channel: 0, motor: servo, restsAt: 1400 },
+    { channel: 3, motor: servo, restsAt: 1500 },
+  ]);
+  private readonly reader = boardReader();
+  say(...messages: HostMessage[]): BoardMessage[] {
+    messages.forEach((m) => this.board.write(encodeHost(m)));
+    return this.read();
+  }
+  read(): BoardMessage[] {
+    return this.board.read().flatMap((b) => this.reader.push(b)) as BoardMessage[];
+  }
+  bounds(): this {
+    this.say(
+      { word: 'bounds', channel: 0, low: 1000, high: 2000 },
+      { word: 'bounds', channel: 3, low: 1000, high: 2000 },
+    );
+    return this;
+  }
+  wake(): this {
+    this.bounds();
+    this.say({
+      word: 'wake',
+      values: [
+        [0, 1400],
+        [3, 1500],
+      ],
+    });
+    return this;
+  }
+  point(seq: number, ms: number, at0: number, at3?: number): BoardMessage[] {
+    return this.say({
+      word: 'point',
+      seq,
+      ms,
+      values: [[0, at0], ...(at3 === undefined ? [] : [[3, at3] as const])],
+    });
+  }
+  get here(): Extract<BoardMessage, { word: 'here' }> {
+    this.say({ word: 'report', everyMs: 1 });
+    this.board.advance(1000);
+    const all = this.say({ word: 'report', everyMs: 0 });
+    return all.findLast((m): m is Extract<BoardMessage, { word: 'here' }> => m.word === 'here')!;
+  }
+}
+const refused = (what: string, why: string): BoardMessage[] => [{ word: 'refused', what, why } as BoardMessage];
+
+describe('the simulated board in an exchange', () => {
+  it('says who it is, does each word and says so', () => {
+    const s = new Session();
+    expect(s.say({ word: 'hello' })).toEqual([{ word: 'board', version: 1, kind: 'servo', channels: 20 }]);
+    expect(s.say({ word: 'bounds', channel: 0, low: 1000, high: 2000 })).toEqual([{ word: 'done', what: 'bounds' }]);
+    expect(s.say({ word: 'report', everyMs: 0 })).toEqual([{ word: 'done', what: 'report' }]);
+    expect(s.here.state).toBe('asleep');
+    expect(s.say({ word: 'halt' })).toEqual([{ word: 'done', what: 'halt' }]);
+    // Halted is only what was awake.
+    expect(s.here.state).toBe('asleep');
+    s.wake();
+    expect(s.here.state).toBe('awake');
+    expect(s.say({ word: 'halt' })).toEqual([{ word: 'done', what: 'halt' }]);
+    expect(s.here.state).toBe('halted');
+    expect(s.say({ word: 'sleep' })).toEqual([{ word: 'done', what: 'sleep' }]);
+    expect(s.here.state).toBe('asleep');
+  });
+  it('says so of a line that makes no sense, and goes on', () => {
+    const s = new Session();
+    s.board.write(bytes('nonsense\n'));
+    expect(s.read()).toEqual(refused('line', 'garbled'));
+    expect(s.say({ word: 'hello' })).toHaveLength(1);
+  });
+  it('takes bounds that hold at least one value, and a stop between them, ends included', () => {
+    const s = new Session();
+    const set = (low: number, high: number, still?: number): BoardMessage[] =>
+      s.say({ word: 'bounds', channel: 0, low, high, ...(still === undefined ? {} : { still }) });
+    expect(set(1500, 1500)).toEqual([{ word: 'done', what: 'bounds' }]);
+    expect(set(1501, 1500)).toEqual(refused('bounds', 'bounds'));
+    for (const still of [1000, 1500, 2000])
+      expect(set(1000, 2000, still)).toEqual([{ word: 'done', what: 'bounds' }]);
+    for (const still of [999, 2001]) expect(set(1000, 2000, still)).toEqual(refused('bounds', 'bounds'));
+    expect(s.say({ word: 'bounds', channel: 7, low: 1, high: 2 })).toEqual(refused('bounds', 'channel'));
+  });
+  it('wakes nothing without bounds, outside of them, or where nothing is', () => {
+    const s = new Session();
+    expect(s.say({ word: 'wake', values: [[0, 1400]] })).toEqual(refused('wake', 'no-bounds'));
+    s.bounds();
+    expect(s.say({ word: 'wake', values: [[9, 1400]] })).toEqual(refused('wake', 'channel'));
+    for (const value of [999, 2001])
+      expect(s.say({ word: 'wake', values: [[0, value]] })).toEqual(refused('wake', 'bounds'));
+    expect(s.here.state).toBe('asleep');
+    for (const value of [1000, 2000])
+      expect(s.say({ word: 'wake', values: [[0, value]] })).toEqual([{ word: 'done', what: 'wake' }]);
+  });
+  it('takes points of 1 to 100 ms while its queue holds no more than 100, and counts what is left of the one under way', () => {
+    for (const ms of [0, MAX_QUEUED_MS + 1])
+      expect(new Session().wake().point(0, ms, 1500)).toEqual(refused('point', 'duration'));
+    const s = new Session().wake();
+    expect(s.point(0, 1, 1401)).toEqual([{ word: 'took', seq: 0, queuedMs: 1 }]);
+    expect(s.point(1, MAX_QUEUED_MS - 1, 1500)).toEqual([{ word: 'took', seq: 1, queuedMs: MAX_QUEUED_MS }]);
+    s.board.advance(31_000);
+    expect(s.point(2, 31, 1500)).toEqual([{ word: 'took', seq: 2, queuedMs: MAX_QUEUED_MS }]);
+    expect(s.point(3, 1, 1500)).toEqual(refused('point', 'queue-full'));
+    expect(s.here.state).toBe('halted');
+  });
+  it('refuses a point for a motor that is not on, even beside one that is, and one that is out of order', () => {
+    const s = new Session().bounds();
+    s.say({ word: 'wake', values: [[0, 1400]] });
+    expect(s.point(0, 20, 1410, 1500)).toEqual(refused('point', 'asleep'));
+    const t = new Session().wake();
+    t.point(4, 20, 1410);
+    expect(t.point(4, 20, 1410)).toEqual(refused('point', 'order'));
+    // It wants to be woken again, and numbers begin anew.
+    expect(t.point(5, 20, 1410)).toEqual(refused('point', 'asleep'));
+    t.wake();
+    expect(t.point(0, 20, 1410)).toEqual([{ word: 'took', seq: 0, queuedMs: 20 }]);
+  });
+  it('lets motors join while others move, and leaves those where they are going', () => {
+    const s = new Session().bounds();
+    s.say({ word: 'wake', values: [[0, 1400]] });
+    s.point(0, 100, 1600);
+    s.board.advance(50_000);
+    expect(
+      s.say({
+        word: 'wake',
+        values: [
+          [0, 1000],
+          [3, 1500],
+        ],
+      }),
+    ).toEqual([{ word: 'done', what: 'wake' }]);
+    const told = Object.fromEntries(s.here.commanded);
+    expect(told[0]).toBeGreaterThan(1495);
+    expect(told[3]).toBe(1500);
+    s.board.advance(60_000);
+    expect(Object.fromEntries(s.here.commanded)[0]).toBe(1600);
+    expect(s.point(1, 20, 1610, 1510)).toEqual([{ word: 'took', seq: 1, queuedMs: 20 }]);
+  });
+  it('woken again after a halt it forgets what was queued and begins at the values given', () => {
+    const s = new Session().wake();
+    s.point(0, 100, 1900);
+    s.board.advance(20_000);
+    s.say({ word: 'halt' });
+    s.board.advance(200_000);
+    const stood = Object.fromEntries(s.here.commanded)[0];
+    expect(stood).toBeLessThan(1510);
+    s.say({
+      word: 'wake',
+      values: [
+        [0, 1450],
+        [3, 1500],
+      ],
+    });
+    expect(Object.fromEntries(s.here.commanded)).toEqual({ 0: 1450, 3: 1500 });
+  });
+  it('asleep its motors are limp: they stay where they are whatever was asked', () => {
+    const s = new Session().wake();
+    s.point(0, 100, 2000);
+    s.board.advance(60_000);
+    s.say({ word: 'sleep' });
+    s.board.advance(100_000);
+    const stood = Object.fromEntries(s.here.measured)[0];
+    expect(stood).toBeGreaterThan(1410);
+    expect(stood).toBeLessThan(1900);
+    s.board.advance(500_000);
+    expect(Object.fromEntries(s.here.measured)[0]).toBe(stood);
+  });
+});
+
+describe('motors that are not there', () => {
+  const live = (motor: ReturnType<typeof simulatedMotor>, seconds: number): void => {
+    for (let t = 0; t < seconds; t += 0.001) motor.advance(0.001);
+  };
+  it('a servo leaves alone what is inside its dead band, goes where it is not, and never past its stops', () => {
+    for (const [wish, stirs] of [
+      [1502, false],
+      [1498, false],
+      [1503, true],
+      [1497, true],
+    ] as const) {
+      const motor = simulatedMotor({ ...servo, deadBand: 4 }, 1500);
+      motor.command(wish);
+      live(motor, 1);
+      expect(motor.measured !== 1500, `${wish}`).toBe(stirs);
+    }
+    const motor = simulatedMotor(servo, 1500);
+    motor.command(5000);
+    live(motor, 3);
+    expect(motor.measured).toBeLessThanOrEqual(2102);
+    expect(motor.measured).toBeGreaterThan(2095);
+    motor.command(0);
+    live(motor, 3);
+    expect(motor.measured).toBeGreaterThanOrEqual(898);
+  });
+  it('a servo is no faster than its speed, and coasts to a stand where its pulse goes off', () => {
+    const motor = simulatedMotor(servo, 1000);
+    motor.command(2000);
+    let before = 1000;
+    for (let t = 0; t < 400; t++) {
+      motor.advance(0.001);
+      expect(motor.measured! - before).toBeLessThanOrEqual(4);
+      before = motor.measured!;
+    }
+    expect(before).toBeGreaterThan(1700);
+    const off = simulatedMotor(servo, 1000);
+    off.command(2000);
+    live(off, 0.2);
+    off.command(null);
+    live(off, 0.3);
+    const stood = off.measured;
+    live(off, 1);
+    expect(off.measured).toBe(stood);
+    expect(stood).toBeLessThan(1600);
+  });
+  it('a stepper counts what it was sent, and loses what comes faster than it follows', () => {
+    const motor = simulatedMotor({ kind: 'stepper', maxHz: 2000 }, 0) as ReturnType<typeof simulatedMotor> & {
+      lost: number;
+    };
+    for (let k = 1; k <= 100; k++) {
+      motor.command(2 * k);
+      motor.advance(0.001);
+    }
+    expect(motor.measured).toBe(200);
+    expect(motor.lost).toBe(0);
+    // One step more than the rate is rounding; two are too fast.
+    motor.command(203);
+    motor.advance(0.001);
+    expect(motor.lost).toBe(0);
+    motor.command(207);
+    motor.advance(0.001);
+    expect(motor.lost).toBe(4);
+    motor.command(null);
+    motor.advance(0.001);
+    expect(motor.measured).toBe(207);
+  });
+  it('a motor that is sent speeds stands at its stop and without a pulse, and turns both ways', () => {
+    const motor = new SimulatedSpin({ stopUs: 1500, degPerSPerUs: -2 });
+    for (const [wish, way] of [
+      [1500, 0],
+      [1600, -1],
+      [1400, 1],
+    ] as const) {
+      motor.command(wish);
+      live(motor, 0.2);
+      const from = motor.turnedDeg;
+      live(motor, 0.5);
+      expect(Math.sign(Math.round(motor.turnedDeg - from))).toBe(way);
+      if (way) expect(Math.abs(motor.turnedDeg - from)).toBeCloseTo(100, 0);
+    }
+  });
+});
