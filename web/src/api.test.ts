@@ -1,0 +1,68 @@
+import { afterEach, describe, expect, it, vi } from 'vitest';
+import { say } from '@cork-elbow/core/contract';
+import { api, CallError } from './api';
+
+const answers = (status: number, body: string) => {
+  const asked: { path: string; init?: RequestInit }[] = [];
+  vi.stubGlobal('fetch', async (path: string, init?: RequestInit) => {
+    asked.push({ path, init });
+    return new Response(status === 204 ? null : body, { status });
+  });
+  return asked;
+};
+const failed = async (call: Promise<unknown>): Promise<CallError> => {
+  try {
+    await call;
+  } catch (error) {
+    return error as CallError;
+  }
+  throw new Error('it did not fail');
+};
+
+describe('calls to the server', () => {
+  afterEach(() => vi.unstubAllGlobals());
+  it('go where they are meant to, with names that may hold anything', async () => {
+    const asked = answers(200, '{"calibrations":[],"runs":[],"motors":[],"rigs":[]}');
+    await api.rig('a/b c');
+    await api.calibrations('a/b', 'b 1');
+    await api.runs('ü');
+    await api.removeMotor('x?y');
+    expect(asked.map(({ path, init }) => `${init?.method} ${path}`)).toEqual([
+      'GET /api/rigs/a%2Fb%20c',
+      'GET /api/rigs/a%2Fb/builds/b%201/calibrations',
+      'GET /api/rigs/%C3%BC/runs',
+      'DELETE /api/motors/x%3Fy',
+    ]);
+    expect(asked[0].init?.body).toBeUndefined();
+    await api.create({ name: 'A' });
+    expect(asked.at(-1)!.init).toMatchObject({
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: '{"rig":{"name":"A"}}',
+    });
+    await api.putMotors([]);
+    expect(asked.at(-1)).toMatchObject({ path: '/api/motors', init: { method: 'PUT', body: '{"motors":[]}' } });
+  });
+  it('give what was answered, and nothing for an empty answer', async () => {
+    answers(200, '{"rigs":[{"id":"a"}]}');
+    expect(await api.rigs()).toEqual([{ id: 'a' }]);
+    answers(204, '');
+    expect(await api.remove('a')).toBeNull();
+  });
+  it('fail with the server’s own sentence, its status and its body', async () => {
+    answers(409, '{"code":"revision-conflict","message":"Changed elsewhere.","faults":[],"revision":7}');
+    const error = await failed(api.save('a', 1, {} as never));
+    expect(error).toBeInstanceOf(CallError);
+    expect(error).toMatchObject({ message: 'Changed elsewhere.', status: 409, body: { revision: 7 } });
+  });
+  it('fail with one sentence where the server is away, or something else answers in its place', async () => {
+    vi.stubGlobal('fetch', async () => {
+      throw new TypeError('failed to fetch');
+    });
+    expect(await failed(api.rigs())).toMatchObject({ message: say('server-away'), status: 0, body: null });
+    answers(502, '<html>Bad gateway</html>');
+    expect(await failed(api.rigs())).toMatchObject({ message: say('server-away'), status: 0 });
+    answers(500, '');
+    expect(await failed(api.rigs())).toMatchObject({ message: say('server-away'), status: 500 });
+  });
+});
