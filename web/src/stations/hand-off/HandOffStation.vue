@@ -268,7 +268,7 @@ function at(row: number): void {
   overflow: hidden;
 }
 .rows {
-  height: calc(100vh - 556px);
+  height: calc(100vh - 536px);
   min-height: 180px;
 }
 .line {
@@ -303,6 +303,10 @@ function at(row: number): void {
 }
 .rows .line:hover {
   background: var(--pine-wash);
+}
+.head i {
+  display: block;
+  white-space: nowrap;
 }
 .head {
   background: var(--paper-2);
