@@ -139,14 +139,21 @@ describe('lines as they are written', () => {
       expect(reader.push(bytes('\n'))).toEqual([null]);
       expect(reader.push(sealed('hello'))).toEqual([{ word: 'hello' }]);
     }
-    // One that is just as long as is allowed is read; its length is all of it but the line feed.
-    const value = (k: number): string => ` ${k}:${'9'.repeat(5)}`;
-    let text = 'wake';
-    for (let k = 0; text.length + value(k).length <= MAX_LINE - 3; k++) text += value(k);
-    text += '0'.repeat(0);
-    const line = sealed(text);
-    expect(line.length - 1).toBeLessThanOrEqual(MAX_LINE);
-    expect(hostReader().push(line)[0]).toMatchObject({ word: 'wake' });
+    // One that is just as long as is allowed is read, and one letter more is too much, whatever its checksum says.
+    const filled = (length: number): string => {
+      let text = 'wake';
+      while (length - text.length > 12) text += ' 1:10000';
+      return `${text} 2:${'1'.repeat(length - text.length - 3)}`;
+    };
+    for (const [length, isRead] of [
+      [MAX_LINE - 3, true],
+      [MAX_LINE - 2, false],
+      [MAX_LINE + 20, false],
+    ] as const) {
+      const line = sealed(filled(length));
+      expect(line.length - 1).toBe(length + 3);
+      expect(hostReader().push(line)[0] !== null).toBe(isRead);
+    }
   });
 });
 
