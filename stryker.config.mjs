@@ -1,4 +1,6 @@
 /** Mutation run, by hand: npm run mutate, or npm run mutate -- --mutate "core/src/board/*.ts" for a part of it. */
+import process from 'node:process';
+
 process.env.PROPERTY_RUNS ??= '25';
 
 export default {
