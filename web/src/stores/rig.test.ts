@@ -291,6 +291,19 @@ describe('undo over a reload', () => {
     rigs.undo();
     expect(rigs.rig!.name).toBe('Other');
   });
+  it('is kept when another rig is opened at once', async () => {
+    fakeServer(start);
+    const rigs = useRigStore();
+    await rigs.open('arm');
+    rigs.commit('a', (d) => void (d.name = 'A'));
+    await rigs.save();
+    await rigs.open('other');
+    expect(rigs.undoLabel).toBeNull();
+    await rigs.open('arm');
+    expect(rigs.undoLabel).toBe('a');
+    rigs.undo();
+    expect(rigs.rig!.name).toBe(start.name);
+  });
   it('is there with edits that were not saved yet', async () => {
     const server = fakeServer(start);
     let rigs = useRigStore();

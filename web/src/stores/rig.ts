@@ -88,6 +88,8 @@ export const useRigStore = defineStore('rig', () => {
   const buildUndoLabel = computed(() => (void turn.value, history.top('build')?.label ?? null));
 
   async function open(rigId: string): Promise<void> {
+    // What the rig that was open could take back is kept before another one comes.
+    keepHistory();
     clearTimeout(timer);
     id.value = rigId;
     rig.value = mechanism.value = theirs.value = null;
