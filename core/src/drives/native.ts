@@ -96,12 +96,15 @@ export function rangeFor({ low, high }: Native, ends: readonly number[]): { low:
   };
 }
 
+/** A number kept inside a range. */
+export const held = ({ low, high }: Pick<Native, 'low' | 'high'>, value: number): number =>
+  Math.min(high, Math.max(low, value));
+
 /** What a shaft angle (°) comes to, not yet a whole number. */
 export const exactNative = ({ perDeg, atZero, nodes }: Native, deg: number): number =>
   nodes ? nodesUs(nodes, deg) : atZero + perDeg * deg;
 /** The whole number sent for a shaft angle, never outside the drive's own range. */
-export const toNative = (native: Native, deg: number): number =>
-  Math.min(native.high, Math.max(native.low, Math.round(exactNative(native, deg))));
+export const toNative = (native: Native, deg: number): number => held(native, Math.round(exactNative(native, deg)));
 export const fromNative = ({ perDeg, atZero, nodes }: Native, value: number): number =>
   nodes ? nodesAt(nodes, value) : (value - atZero) / perDeg;
 

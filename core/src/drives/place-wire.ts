@@ -1,5 +1,15 @@
 /** Where a drive goes on the boards that there are, and what goes with it when it leaves. */
-import { freeId, type Ability, type Board, type Drive, type Pin, type Rig, type Wire } from '../rig';
+import {
+  freeId,
+  type Ability,
+  type Board,
+  type Drive,
+  type Pin,
+  type Rig,
+  type Sensor,
+  type Signal,
+  type Wire,
+} from '../rig';
 import { newBoard } from './boards';
 
 /** Abilities that do for a drive's own pin, the best first. */
@@ -10,6 +20,12 @@ export const pinJobs: Record<Drive['kind'], { readonly any: readonly Ability[]; 
   stepper: { any: ['step'], words: 'make step pulses' },
   'dc-encoder': { any: ['pwm'], words: 'set a duty' },
 };
+
+/** Abilities that do for the pin of a plain input or output, and of a sensor. */
+export const signalJobs = ({ way }: Pick<Signal, 'way'>): readonly Ability[] => [way === 'in' ? 'input' : 'output'];
+export const sensorJobs = ({ address, kind }: Pick<Sensor, 'address' | 'kind'>): readonly Ability[] => [
+  address !== null ? 'bus' : kind === 'encoder' ? 'input' : 'analog',
+];
 
 /** The kind of board that a first drive of a kind asks for. */
 const boardFor: Record<Drive['kind'], Board['kind']> = {
@@ -52,6 +68,10 @@ export function freePins(rig: Rig, board: Board, any: readonly Ability[], shares
     (p) => (shares || !taken.has(p.pin)) && !p.reserved && p.boot !== 'pulses',
   );
 }
+
+/** The best free pin of a board for a job; where none is free the first that can. */
+export const bestPin = (rig: Rig, board: Board, any: readonly Ability[], shares = false): Pin | undefined =>
+  freePins(rig, board, any, shares)[0] ?? fittingPins(rig, board, any)[0];
 
 /**
  * Puts a drive of a draft on the first fitting free pin of the first board that has one; a rig without boards gets one that

@@ -6,6 +6,7 @@ import type { Mechanism } from '../mechanism';
 import { toSlots } from '../mechanism';
 import { entryOf, type Build, type Drive, type PowerUp, type Rig } from '../rig';
 import { driveMaps, jointsMeant, shaftSpeed, type DriveMap } from './drive-map';
+import { held } from './native';
 import { isSpin, spinMaps } from './spin-map';
 import { mapGroups, type TiedDrive } from './tied';
 
@@ -108,15 +109,11 @@ export function neutralJoints(
   const placed = maps.filter((map): map is DriveMap => 'native' in map);
   const natives = placed.map((map) => {
     const neutral = neutralOf(map);
-    return neutral === null || !planned ? neutral : held(map, neutral);
+    return neutral === null || !planned ? neutral : held(map.native, neutral);
   });
   const meant = natives.includes(null) ? null : jointsMeant(placed, natives as number[]);
   return meant ? meant.map((value, k) => value * mechanism.siPerUnit[maps[0].slots[k]]) : [...from];
 }
-
-/** A native number kept inside what motor and joint allow. */
-export const held = ({ native }: DriveMap, value: number): number =>
-  Math.min(native.high, Math.max(native.low, value));
 
 /** Seconds of a jump at the motors' own speed. */
 function fastest(

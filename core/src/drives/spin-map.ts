@@ -6,6 +6,7 @@ import type { Mechanism } from '../mechanism';
 import { entryOf, type Build, type DriveOf, type Rig } from '../rig';
 import { fitMonotone, nodesAt, nodesUs, type Node } from './calibration';
 import { shaftSpeed } from './drive-map';
+import { held } from './native';
 import { tiedDrives, type TiedDrive } from './tied';
 
 export type SpinDrive = DriveOf<'continuous-servo'>;
@@ -84,7 +85,7 @@ function fastestShaft(tied: TiedDrive, mechanism: Mechanism): number | null {
 
 /** The whole pulse (µs) for a speed of the shaft (°/s), never outside the range; its own stop pulse for none. */
 export const pulseAtSpeed = (map: SpinMap, degPerS: number): number =>
-  degPerS === 0 ? map.stopUs : Math.min(map.high, Math.max(map.low, Math.round(nodesUs(map.nodes, degPerS))));
+  degPerS === 0 ? map.stopUs : held(map, Math.round(nodesUs(map.nodes, degPerS)));
 
 /** The speed of the shaft (°/s) that a pulse (µs) asks for. */
 export const speedAtPulse = (map: SpinMap, us: number): number => (us === map.stopUs ? 0 : nodesAt(map.nodes, us));

@@ -5,7 +5,7 @@ import type { Ability, Board, Drive, Pin, Rig, Wire } from '../rig';
 import { resolutionAt, shaftSpeed, type DriveMap } from './drive-map';
 import { stepsPerDeg } from './native';
 import { ownSlot } from './tied';
-import { pinJobs } from './place-wire';
+import { pinJobs, sensorJobs, signalJobs } from './place-wire';
 
 /** Share by which a motor may have more, or less, than its voltage. */
 const TOO_HIGH = 0.2;
@@ -73,7 +73,7 @@ function usesOf(rig: Rig): Use[] {
   for (const signal of rig.signals) {
     const board = signal.board === null ? undefined : boards.get(signal.board);
     if (!board || signal.channel === null) continue;
-    const any: readonly Ability[] = signal.way === 'in' ? ['input'] : ['output'];
+    const any = signalJobs(signal);
     const words = signal.way === 'in' ? 'read a level' : 'give out a level';
     const at = place(undefined, signal.id);
     uses.push({ who: signal.name, board, pin: signal.channel, any, words, drive: null, at });
@@ -81,8 +81,7 @@ function usesOf(rig: Rig): Use[] {
   for (const sensor of rig.sensors) {
     const board = sensor.board === null ? undefined : boards.get(sensor.board);
     if (!board || sensor.channel === null) continue;
-    const any: readonly Ability[] =
-      sensor.address !== null ? ['bus'] : sensor.kind === 'encoder' ? ['input'] : ['analog'];
+    const any = sensorJobs(sensor);
     const words =
       sensor.address !== null
         ? 'speak on the two-wire bus'

@@ -5,7 +5,7 @@
 import type { Finding } from '../contract/finding';
 import type { Code } from '../contract/messages';
 import { isMoving, limitsOf, type Ability, type Board, type Fix, type Pin, type Rig } from '../rig';
-import { freePins, pinJobs, placeWire } from './place-wire';
+import { freePins, pinJobs, placeWire, sensorJobs, signalJobs } from './place-wire';
 import { bootLevel } from './wiring-checks';
 
 type Mend = (rig: Rig, finding: Finding) => Fix | null;
@@ -43,17 +43,15 @@ function movedOf(rig: Rig, { place }: Finding): Moved | null {
   if (signal)
     return {
       board: byId(rig.boards, signal.board ?? undefined),
-      any: [signal.way === 'in' ? 'input' : 'output'],
+      any: signalJobs(signal),
       shares: false,
       put: (draft, board, pin) => void Object.assign(byId(draft.signals, item)!, { board, channel: pin }),
     };
   const sensor = byId(rig.sensors, item);
   if (!sensor) return null;
-  const any: readonly Ability[] =
-    sensor.address !== null ? ['bus'] : sensor.kind === 'encoder' ? ['input'] : ['analog'];
   return {
     board: byId(rig.boards, sensor.board ?? undefined),
-    any,
+    any: sensorJobs(sensor),
     shares: sensor.address !== null,
     put: (draft, board, pin) => void Object.assign(byId(draft.sensors, item)!, { board, channel: pin }),
   };

@@ -72,7 +72,7 @@ function placesUp(
       moves: false,
       startOf,
       durationMs: lastStart,
-      valueAt: (map) => held(map, readBack.get(map.channel!) ?? nativeAt(map, mechanism, stands) ?? 0),
+      valueAt: (map) => held(map.native, readBack.get(map.channel!) ?? nativeAt(map, mechanism, stands) ?? 0),
       poseAt: () => null,
     };
   const ways = new Map(maps.map((map) => [map.drive.id, wayToNeutral(map, readBack, rig.powerUp.maxDegPerS)]));

@@ -1,21 +1,13 @@
 <script setup lang="ts">
 /** One value in every way people write it, live both ways, and what one unit of each is worth at the joint and at the tip. */
 import { computed, ref, watch } from 'vue';
-import {
-  exactNative,
-  fromNative,
-  pulseForms,
-  pulseFrom,
-  resolutionAt,
-  shaftAt,
-  TICKS,
-  type PulseForms,
-} from '@cork-elbow/core/drives';
+import { exactNative, fromNative, held, resolutionAt, shaftAt, TICKS } from '@cork-elbow/core/drives';
 import { formatNumber } from '@cork-elbow/core/units';
 import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import { tipPerUnit } from './tip';
+import PulseFields from './PulseFields.vue';
 import SpinConvert from './SpinConvert.vue';
 import { useMotor } from './useMotor';
 
@@ -29,7 +21,6 @@ const shaft = computed(() => (map.value && rigs.mechanism ? shaftAt(map.value, r
 /** Exact native value, not yet a whole number. */
 const exact = computed(() => (map.value && shaft.value !== null ? exactNative(map.value.native, shaft.value) : null));
 const servo = computed(() => (map.value?.drive.kind === 'servo' ? map.value.drive : null));
-const forms = computed(() => (servo.value && exact.value !== null ? pulseForms(servo.value, exact.value) : null));
 
 /** The pose in which this motor's shaft stands at an angle; its fellows of the same transmission as they are. */
 function setShaft(deg: number): string | void {
@@ -64,13 +55,12 @@ const cut = computed(() => {
   const m = map.value;
   if (!m || exact.value === null) return '';
   const whole = Math.round(exact.value);
-  const sent = Math.min(m.native.high, Math.max(m.native.low, whole));
+  const sent = held(m.native, whole);
   return sent === whole
     ? ''
     : `${whole} ${m.native.unit} is past what motor and joint both allow: ${sent} is sent, and the joint stays behind.`;
 });
 const setNative = (v: number): string | void => setShaft(fromNative(map.value!.native, v));
-const setForm = (form: keyof PulseForms, v: number): string | void => setNative(pulseFrom(servo.value!, form, v));
 function setJoint(v: number): void {
   const { slot } = row.value!.info;
   const mechanism = rigs.mechanism!;
@@ -137,35 +127,7 @@ const unitWord = { µs: 'pulse', counts: 'count', steps: 'microsteps' } as const
           label="Native value"
           :commit="setNative"
       /></label>
-      <template v-if="forms">
-        <label
-          >duty
-          <NumberField
-            :value="forms.dutyPercent"
-            dimension="share"
-            :decimals="3"
-            label="Duty"
-            :commit="(v: number) => setForm('dutyPercent', v)"
-        /></label>
-        <label
-          >12-bit ticks
-          <NumberField
-            :value="forms.ticks"
-            dimension="count"
-            :decimals="2"
-            label="Ticks"
-            :commit="(v: number) => setForm('ticks', v)"
-        /></label>
-        <label
-          >0 to 1
-          <NumberField
-            :value="forms.fraction"
-            dimension="ratio"
-            :decimals="4"
-            label="Fraction"
-            :commit="(v: number) => setForm('fraction', v)"
-        /></label>
-      </template>
+      <PulseFields v-if="servo" :drive="servo" :us="exact" :commit="setNative" />
     </div>
     <p v-if="said" class="held" role="status" data-held>{{ said }}</p>
     <p v-if="cut" class="held" role="status" data-cut>{{ cut }}</p>

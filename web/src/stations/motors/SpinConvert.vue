@@ -1,20 +1,12 @@
 <script setup lang="ts">
 /** A motor that is sent speeds: speed of joint and shaft, and its pulse in every way people write it, live both ways. */
 import { computed, ref, watch } from 'vue';
-import {
-  jointSpeedMeant,
-  pulseAtSpeed,
-  pulseForms,
-  pulseFrom,
-  speedAtPulse,
-  TICKS,
-  type PulseForms,
-  type SpinMap,
-} from '@cork-elbow/core/drives';
+import { held, jointSpeedMeant, pulseAtSpeed, speedAtPulse, TICKS, type SpinMap } from '@cork-elbow/core/drives';
 import { formatNumber } from '@cork-elbow/core/units';
 import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
+import PulseFields from './PulseFields.vue';
 
 const { map, name, unit } = defineProps<{ map: SpinMap; name: string; unit: '°' | 'mm' }>();
 const rigs = useRigStore();
@@ -29,20 +21,19 @@ watch(
   },
 );
 /** Inside what is sent, whatever the motor's map is now. */
-const pulse = computed(() => Math.min(map.high, Math.max(map.low, us.value)));
+const pulse = computed(() => held(map, us.value));
 const jointSpeed = computed(() => jointSpeedMeant(map, rigs.mechanism!, view.q, pulse.value));
 /** Joint speed for one °/s of the shaft. */
 const perShaft = computed(() => {
   const at = map.slots.map((s) => view.q[s] / rigs.mechanism!.siPerUnit[s]);
   return map.coupling.rates(at)?.[0]?.[map.index] ?? null;
 });
-const forms = computed(() => pulseForms(map.drive, pulse.value));
 const speedUnit = computed(() => (unit === 'mm' ? ' mm/s' : '°/s'));
 const dimension = computed(() => (unit === 'mm' ? 'speed' : 'angularSpeed'));
 
 function setPulse(wish: number): void {
   const whole = Math.round(wish);
-  us.value = Math.min(map.high, Math.max(map.low, whole));
+  us.value = held(map, whole);
   said.value =
     us.value === whole ? '' : `${formatNumber(wish, 0)} µs is not sent; it is held at ${us.value} µs, its fastest.`;
 }
@@ -62,7 +53,6 @@ const onePulse = computed(() => {
   const b = jointSpeedMeant(map, rigs.mechanism!, view.q, pulse.value + 1);
   return a === null || b === null ? null : Math.abs(b - a);
 });
-const setForm = (form: keyof PulseForms, v: number): void => setPulse(pulseFrom(map.drive, form, v));
 </script>
 
 <template>
@@ -82,33 +72,7 @@ const setForm = (form: keyof PulseForms, v: number): void => setPulse(pulseFrom(
     <label
       >pulse <NumberField :value="pulse" dimension="pulse" :decimals="0" label="Native value" :commit="setPulse"
     /></label>
-    <label
-      >duty
-      <NumberField
-        :value="forms.dutyPercent"
-        dimension="share"
-        :decimals="3"
-        label="Duty"
-        :commit="(v: number) => setForm('dutyPercent', v)"
-    /></label>
-    <label
-      >12-bit ticks
-      <NumberField
-        :value="forms.ticks"
-        dimension="count"
-        :decimals="2"
-        label="Ticks"
-        :commit="(v: number) => setForm('ticks', v)"
-    /></label>
-    <label
-      >0 to 1
-      <NumberField
-        :value="forms.fraction"
-        dimension="ratio"
-        :decimals="4"
-        label="Fraction"
-        :commit="(v: number) => setForm('fraction', v)"
-    /></label>
+    <PulseFields :drive="map.drive" :us="pulse" :commit="setPulse" />
   </div>
   <p v-if="said" class="held" role="status" data-held>{{ said }}</p>
   <p class="muted small">

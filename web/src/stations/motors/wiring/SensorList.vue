@@ -3,8 +3,8 @@
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { computed } from 'vue';
-import { fittingPins, freePins } from '@cork-elbow/core/drives';
-import type { Ability, Sensor } from '@cork-elbow/core/rig';
+import { bestPin, sensorJobs } from '@cork-elbow/core/drives';
+import type { Sensor } from '@cork-elbow/core/rig';
 import ChoiceField from '../../../shared/ChoiceField.vue';
 import { useSlots } from '../../../shared/joints';
 import NumberField from '../../../shared/NumberField.vue';
@@ -50,17 +50,13 @@ function remove(sensor: Sensor): void {
     for (const build of draft.builds) delete build.sensors[sensor.id];
   });
 }
-const abilitiesOf = (s: Sensor): Ability[] => [
-  s.address !== null ? 'bus' : s.kind === 'encoder' ? 'input' : 'analog',
-];
 function setBoard(sensor: Sensor, value: unknown): void {
   change(`Board of ${sensor.name}`, (draft) => {
     const own = draft.sensors.find((s) => s.id === sensor.id)!;
     const board = draft.boards.find((b) => b.id === orNull(value));
     own.board = own.channel = null;
     if (!board) return;
-    const any = abilitiesOf(own);
-    const pin = freePins(draft, board, any, own.address !== null)[0] ?? fittingPins(draft, board, any)[0];
+    const pin = bestPin(draft, board, sensorJobs(own), own.address !== null);
     Object.assign(own, { board: board.id, channel: pin?.pin ?? null });
   });
 }
@@ -112,7 +108,7 @@ const kinds: { value: Sensor['kind']; label: string }[] = [
       <ChoiceField
         label="pin"
         :name="`Pin of ${sensor.name}`"
-        :options="pinsFor(boardOf(sensor.board), abilitiesOf(sensor), sensor.channel)"
+        :options="pinsFor(boardOf(sensor.board), sensorJobs(sensor), sensor.channel)"
         :value="sensor.channel === null ? null : String(sensor.channel)"
         placeholder="–"
         @change="onSensor(sensor, 'Pin', (s) => (s.channel = Number($event)))"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Plain inputs and outputs, named by what they say or do; which level means on, and what holds the line meanwhile. */
 import Button from 'primevue/button';
-import { bootLevel, fittingPins, freePins } from '@cork-elbow/core/drives';
+import { bestPin, bootLevel, freePins, signalJobs } from '@cork-elbow/core/drives';
 import type { Board, Rig, Signal } from '@cork-elbow/core/rig';
 import ChoiceField from '../../../shared/ChoiceField.vue';
 import TextField from '../../../shared/TextField.vue';
@@ -10,15 +10,12 @@ import { NONE, orNull, useWiring } from './useWiring';
 const { rig, change, newId, boards, boardOf, pinsFor } = useWiring();
 const onSignal = (signal: Signal, label: string, edit: (signal: Signal) => void): string | void =>
   change(`${label} of ${signal.name}`, (draft) => edit(draft.signals.find((s) => s.id === signal.id)!));
-/** The best free pin of a board for a way; where none is free the first that can. */
-const pinFor = (draft: Rig, board: Board, way: Signal['way']): number | null => {
-  const any = [way === 'in' ? ('input' as const) : ('output' as const)];
-  return (freePins(draft, board, any)[0] ?? fittingPins(draft, board, any)[0])?.pin ?? null;
-};
+const pinFor = (draft: Rig, board: Board, way: Signal['way']): number | null =>
+  bestPin(draft, board, signalJobs({ way }))?.pin ?? null;
 /** On the first board that has a free pin for it. */
 function add(way: Signal['way']): void {
   change(way === 'in' ? 'Another input' : 'Another output', (draft) => {
-    const board = draft.boards.find((b) => freePins(draft, b, [way === 'in' ? 'input' : 'output']).length);
+    const board = draft.boards.find((b) => freePins(draft, b, signalJobs({ way })).length);
     draft.signals.push({
       id: newId(way === 'in' ? 'input' : 'output', draft.signals),
       name: way === 'in' ? 'Switch' : 'Output',
