@@ -4,7 +4,7 @@
  * what was typed is valid; arrow keys step. A refusal shows one sentence and loses nothing.
  */
 import { useResizeObserver } from '@vueuse/core';
-import { computed, nextTick, onMounted, ref, useId, useTemplateRef, watch } from 'vue';
+import { computed, nextTick, ref, useId, useTemplateRef, watch } from 'vue';
 import { dimensions, formatNumber, parseQuantity, type Dimension } from '@cork-elbow/core/units';
 
 const {
@@ -56,13 +56,13 @@ async function measure(): Promise<void> {
   }
 }
 let width = 0;
+// Comes once as it is first seen, and whenever its room changes.
 useResizeObserver(box, ([{ contentRect }]) => {
   // Its own steps change the height, never the width.
   if (Math.abs(contentRect.width - width) < 0.5) return;
   width = contentRect.width;
   void measure();
 });
-onMounted(measure);
 const draft = ref<string | null>(null);
 const message = ref('');
 const id = useId();
@@ -73,7 +73,8 @@ watch(
   },
 );
 
-watch(shown, measure, { flush: 'post' });
+// Letters are of one width: only another number of them asks for another look, not every value that a joint runs through.
+watch(() => shown.value.length, measure, { flush: 'post' });
 
 function check(text: string): { ok: true; value: number } | { ok: false; message: string } {
   const parsed = parseQuantity(text, dimension);
