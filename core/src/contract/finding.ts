@@ -65,7 +65,8 @@ export function pathText(path: readonly PropertyKey[]): string {
   );
 }
 
-function describe(value: unknown): string {
+/** A value from outside in a few words. */
+export function describe(value: unknown): string {
   if (value === undefined) return 'nothing';
   if (typeof value === 'string') return `“${value.slice(0, 40)}”`;
   if (Array.isArray(value)) return `a list of ${value.length}`;

@@ -1,5 +1,5 @@
 /** The one door for rig documents: anything in, a checked document of the current version or faults out. */
-import { fault, faultsOf, type Fault } from '../contract/finding';
+import { describe, fault, faultsOf, type Fault } from '../contract/finding';
 import { checkMechanism, checkRig } from './check';
 import { migrations } from './migrations';
 import { mechanismSchema, RIG_FORMAT, RIG_VERSION, rigSchema, type MechanismDoc, type Rig } from './schema';
@@ -17,7 +17,13 @@ export function parseRig(input: unknown): Parsed<Rig> {
         known: RIG_VERSION,
       }),
     );
-  const current = migrate(input, typeof version === 'number' ? version : RIG_VERSION);
+  if (typeof version !== 'number' || !Number.isInteger(version) || version < 1)
+    return refuse(
+      fault('shape', 'version', `a whole number from 1 to ${RIG_VERSION}`, String(version), {
+        problem: `must be a whole number from 1 to ${RIG_VERSION}; got ${describe(version)}`,
+      }),
+    );
+  const current = migrate(input, version);
   const parsed = rigSchema.safeParse(current);
   if (!parsed.success) return { ok: false, faults: faultsOf(parsed.error, current, 'the rig') };
   const faults = checkRig(parsed.data);
