@@ -113,7 +113,7 @@ export function describeStep(rig: Rig, step: Step): string {
           : 'forS' in step.until
             ? `for ${step.until.forS} s`
             : `until ${signalName(rig, step.until.signal)} is ${onOff(step.until.is)}`;
-      return `${joints([step.joint])} at ${step.speed} °/s ${until}`;
+      return `${joints([step.joint])} at ${formatNumber(step.speed, 1)} °/s ${until}`;
     }
     case 'wait':
       return `${step.durationS} s`;
