@@ -54,7 +54,7 @@ export function createPlan() {
     { immediate: true },
   );
 
-  watch([plan, contacts, () => rigs.rig, () => rigs.build], () => {
+  function gather(): void {
     const { rig, mechanism, build } = rigs;
     view.findings =
       rig && mechanism && build
@@ -63,7 +63,8 @@ export function createPlan() {
           ? [...preflight(rig, mechanism, build, plan.value), ...contacts.value].sort(bySeverity)
           : rigFindings(rig, mechanism, build).sort(bySeverity)
         : [];
-  });
+  }
+  watch([plan, contacts, () => rigs.rig, () => rigs.build], gather, { immediate: true });
 
   let last = 0;
   const playing = useRafFn(
