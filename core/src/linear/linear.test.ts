@@ -14,6 +14,8 @@ import {
   rotate,
   rotationBetween,
   rpyOf,
+  seededRandom,
+  symmetricEigenvalues,
   sincos,
   vec3,
   zOnto,
@@ -141,5 +143,104 @@ describe('choleskySolveInto', () => {
       }),
     );
     expect(choleskySolveInto(Float64Array.of(1, 2, 2, 1), Float64Array.of(1, 1), 2)).toBe(false);
+  });
+});
+
+describe('choleskySolveInto of any size', () => {
+  const sized = fc
+    .integer({ min: 1, max: 9 })
+    .chain((n) =>
+      fc.tuple(
+        fc.constant(n),
+        fc.array(angle, { minLength: n * n, maxLength: n * n }),
+        fc.array(angle, { minLength: n, maxLength: n }),
+      ),
+    );
+  /** M·Mᵀ + I/2: positive definite whatever M is. */
+  const definite = (n: number, m: readonly number[]): Float64Array => {
+    const a = new Float64Array(n * n);
+    for (let i = 0; i < n; i++)
+      for (let j = 0; j < n; j++) {
+        a[n * i + j] = i === j ? 0.5 : 0;
+        for (let k = 0; k < n; k++) a[n * i + j] += m[n * i + k] * m[n * j + k];
+      }
+    return a;
+  };
+  it('gives the x that was put in, six unknowns (a way of their own) as others', () => {
+    fc.assert(
+      fc.property(sized, ([n, m, x]) => {
+        const a = definite(n, m);
+        const b = new Float64Array(n);
+        for (let i = 0; i < n; i++) for (let j = 0; j < n; j++) b[i] += a[n * i + j] * x[j];
+        expect(choleskySolveInto(a, b, n)).toBe(true);
+        b.forEach((v, i) => expect(v).toBeCloseTo(x[i], 7));
+      }),
+    );
+  });
+  it('refuses a matrix with a direction that it does not hold, whichever it is', () => {
+    fc.assert(
+      fc.property(sized, fc.nat(), ([n, m], pick) => {
+        const a = definite(n, m);
+        const k = pick % n;
+        // A negative square in one place alone.
+        a[n * k + k] = -a[n * k + k];
+        expect(choleskySolveInto(a, new Float64Array(n), n)).toBe(false);
+      }),
+    );
+  });
+  it('uses the lower triangle alone', () => {
+    fc.assert(
+      fc.property(sized, ([n, m, x]) => {
+        const [a, b] = [definite(n, m), definite(n, m)];
+        for (let i = 0; i < n; i++) for (let j = i + 1; j < n; j++) b[n * i + j] = 1e9;
+        const [p, q] = [Float64Array.from(x), Float64Array.from(x)];
+        choleskySolveInto(a, p, n);
+        choleskySolveInto(b, q, n);
+        expect(q).toEqual(p);
+      }),
+    );
+  });
+});
+
+describe('symmetricEigenvalues', () => {
+  it('have the trace, the squares and the determinant of their matrix, and are its own where it is turned', () => {
+    fc.assert(
+      fc.property(triple, triple, (values, rpy) => {
+        const R = fromXyzRpy([0, 0, 0], rpy);
+        const a = new Float64Array(9);
+        for (let i = 0; i < 3; i++)
+          for (let j = 0; j < 3; j++)
+            for (let k = 0; k < 3; k++) a[3 * i + j] += R[3 * i + k] * values[k] * R[3 * j + k];
+        const found = [...symmetricEigenvalues(a, 3)].sort((x, y) => x - y);
+        [...values].sort((x, y) => x - y).forEach((v, k) => expect(found[k]).toBeCloseTo(v, 9));
+      }),
+    );
+  });
+  it('of a diagonal are what stands there, of any size', () => {
+    fc.assert(
+      fc.property(fc.array(angle, { minLength: 1, maxLength: 8 }), (values) => {
+        const n = values.length;
+        const a = new Float64Array(n * n);
+        values.forEach((v, i) => (a[n * i + i] = v));
+        expect([...symmetricEigenvalues(a, n)]).toEqual(values);
+      }),
+    );
+  });
+});
+
+describe('seededRandom', () => {
+  it('is the same for the same seed, another for another, inside [0, 1) and even', () => {
+    fc.assert(
+      fc.property(fc.integer(), (seed) => {
+        const [a, b, c] = [seededRandom(seed), seededRandom(seed), seededRandom(seed + 1)];
+        const list = Array.from({ length: 400 }, () => a());
+        expect(list).toEqual(Array.from({ length: 400 }, () => b()));
+        expect(list).not.toEqual(Array.from({ length: 400 }, () => c()));
+        expect(list.every((v) => v >= 0 && v < 1)).toBe(true);
+        const mean = list.reduce((sum, v) => sum + v, 0) / list.length;
+        // Four standard deviations of the mean of 400.
+        expect(Math.abs(mean - 0.5)).toBeLessThan(4 / Math.sqrt(12 * 400) + 0.01);
+      }),
+    );
   });
 });

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { Box3, Line, LineSegments, Mesh, Vector3, type BufferGeometry, type Object3D } from 'three';
+import { Box3, type Line, LineSegments, Mesh, Vector3, type BufferGeometry, type Object3D } from 'three';
 import { describe, expect, it } from 'vitest';
 import { demoRigs, heronGreeter, tileDipper } from '../../../../demo';
 import { deltaForward, forward } from '@cork-elbow/core/kinematics';

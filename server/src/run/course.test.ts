@@ -1,0 +1,178 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { restPose } from '@cork-elbow/core/drives';
+import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
+import { sampleBuffers, samplePlanInto, positionAt, planRoutine } from '@cork-elbow/core/routine';
+import type { Build, Rig, Step } from '@cork-elbow/core/rig';
+import { demoRigs, kilnLoader, tileDipper } from '@cork-elbow/demo';
+import { courseOf, type Course } from './course';
+import { confirmedLimits } from './limits';
+import type { RunRequest } from './events';
+
+const compiled = (rig: Rig, build: Build = rig.builds[0]): Mechanism => {
+  const result = compile(rig.mechanism, build.mounting);
+  if (!result.ok) throw new Error(result.faults[0].message);
+  return result.mechanism;
+};
+const request = (rig: Rig, more: Partial<RunRequest> = {}): RunRequest => ({
+  ...{ id: 'r', rigId: 'x', revision: 1, buildId: rig.builds[0].id, routineId: rig.routines[0].id },
+  ...more,
+});
+type Ready = Extract<Course, { ok: true }>;
+function ready(course: Course): Ready {
+  if (!course.ok) throw new Error(course.reason);
+  return course;
+}
+/** Every routine of a demo rig that can be run at all from where the arm rests. */
+const runs = demoRigs().flatMap(({ rig }) =>
+  rig.routines.flatMap((routine) => {
+    const stands = restPose(rig, compiled(rig));
+    const course = courseOf(request(rig, { routineId: routine.id }), rig, stands);
+    return course.ok ? [{ rig, routineId: routine.id, stands }] : [];
+  }),
+);
+const shares = fc.array(fc.double({ min: 0.1, max: 0.9, noNaN: true }), { minLength: 8, maxLength: 8 });
+
+describe('a run before it begins', () => {
+  it('is there for the demo’s routines', () => expect(runs.length).toBeGreaterThanOrEqual(3));
+  it('goes without a jump from wherever the arm stands to where the routine ends', () => {
+    fc.assert(
+      fc.property(fc.constantFrom(...runs), shares, ({ rig, routineId }, f) => {
+        const mechanism = compiled(rig);
+        const stands = mechanism.home.map((v, s) => {
+          const [low, high] = [mechanism.lower[s], mechanism.upper[s]];
+          return Number.isFinite(high - low) ? low + f[s % f.length] * (high - low) : v;
+        });
+        const { plan, lead } = ready(courseOf(request(rig, { routineId }), rig, stands));
+        const [p, v, a] = sampleBuffers(mechanism);
+        samplePlanInto(p, v, a, plan, 0);
+        for (let s = 0; s < mechanism.m; s++) expect(p[s]).toBeCloseTo(stands[s], 3);
+        // A millisecond apart no joint goes further than its speed lets it; the first move at a quarter.
+        const before = p.slice();
+        let worst = -Infinity;
+        for (let t = 0.001; t < Math.min(plan.durationS, lead + 2); t += 0.001) {
+          samplePlanInto(p, v, a, plan, t);
+          for (let s = 0; s < mechanism.m; s++) {
+            const most = mechanism.speed[s] * (t < lead ? 0.25 : 1);
+            worst = Math.max(worst, Math.abs(p[s] - before[s]) - most * 0.001 * 1.02);
+          }
+          before.set(p);
+        }
+        expect(worst).toBeLessThanOrEqual(1e-6);
+        const own = planRoutine(
+          rig,
+          confirmedLimits(mechanism, rig.builds[0]),
+          rig.builds[0],
+          rig.routines.find((r) => r.id === routineId)!,
+        );
+        positionAt(mechanism, plan, plan.durationS).forEach((q, s) =>
+          expect(q).toBeCloseTo(positionAt(mechanism, own, own.durationS)[s], 9),
+        );
+      }),
+      { numRuns: 6 },
+    );
+  });
+  it('needs no way to the start where the arm stands there', () => {
+    const rig = tileDipper();
+    const mechanism = compiled(rig);
+    const own = planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]);
+    const at = positionAt(mechanism, own, 0);
+    expect(ready(courseOf(request(rig), rig, at)).lead).toBe(0);
+    at[1] += (0.06 * Math.PI) / 180;
+    expect(ready(courseOf(request(rig), rig, at)).lead).toBeGreaterThan(0);
+  });
+  it('from a step begins at the beginning of what moves then, and keeps all that comes after', () => {
+    const rig = tileDipper();
+    const mechanism = compiled(rig);
+    const stands = restPose(rig, mechanism);
+    const whole = ready(courseOf(request(rig), rig, stands));
+    const own = planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]);
+    for (const step of own.steps) {
+      const { plan, from, lead } = ready(courseOf(request(rig, { fromStep: step.stepId }), rig, stands));
+      expect(from).toBeLessThanOrEqual(step.startS + 1e-9);
+      const [, v, a] = sampleBuffers(mechanism);
+      const p = new Float64Array(mechanism.m);
+      // It stands still where the way to the step ends.
+      samplePlanInto(p, v, a, plan, lead);
+      for (const speed of v) expect(Math.abs(speed)).toBeLessThan(1e-6);
+      p.forEach((q, s) => expect(q).toBeCloseTo(positionAt(mechanism, own, from)[s], 6));
+      expect(plan.durationS - lead).toBeCloseTo(own.durationS - from, 9);
+    }
+    expect(whole.from).toBe(0);
+    expect(courseOf(request(rig, { fromStep: 'nobody' }), rig, stands)).toMatchObject({ ok: false });
+  });
+  it('goes slowly while the arm has not homed, unless somebody says that it stands as drawn', () => {
+    const rig = kilnLoader();
+    const stands = restPose(rig, compiled(rig));
+    const of = (doc: Rig, more: Partial<RunRequest> = {}): number =>
+      ready(courseOf(request(doc, more), doc, stands)).full;
+    expect(of(rig)).toBe(rig.homing.parked?.speedShare ?? 0.25);
+    expect(of(rig, { asDrawn: true })).toBe(1);
+    expect(of({ ...rig, homing: { ...rig.homing, axes: [] } })).toBe(1);
+    expect(of({ ...rig, homing: { ...rig.homing, parked: null } })).toBe(0.25);
+  });
+  it('that comes again for ever is laid out once more, in the same pose where it goes round', () => {
+    const rig = structuredClone(tileDipper()) as Rig;
+    const step = (kind: string, more: object = {}): Step =>
+      ({ kind, id: `s-${kind}-${JSON.stringify(more).length}`, enabled: true, note: '', ...more }) as Step;
+    rig.routines[0].steps = [
+      step('joint-move', { target: { joints: { turn: 10 } }, pace: { speedShare: 0.5 } }),
+      step('repeat', { times: null }),
+      step('joint-move', { target: { joints: { turn: -10 } }, pace: { speedShare: 0.5 } }),
+      step('joint-move', { target: { joints: { turn: 25.5 } }, pace: { speedShare: 0.5 } }),
+      step('end'),
+    ];
+    const mechanism = compiled(rig);
+    const { plan, round } = ready(courseOf(request(rig), rig, restPose(rig, mechanism)));
+    expect(round).not.toBeNull();
+    const { atS, lapS } = round!;
+    expect(plan.durationS).toBeCloseTo(atS + lapS, 9);
+    const turn = mechanism.slotOf.get('turn')!;
+    for (const share of [0, 0.2, 0.5, 0.9]) {
+      const one = positionAt(mechanism, plan, atS + share * lapS)[turn];
+      const other = positionAt(mechanism, plan, atS - lapS + share * lapS)[turn];
+      // The first lap comes from elsewhere than the later ones only in how it begins.
+      if (share > 0.5) expect(one).toBeCloseTo(other, 6);
+    }
+    expect(ready(courseOf(request(tileDipper()), tileDipper(), restPose(rig, mechanism))).round).toBeNull();
+  });
+  it('that cannot be is refused in a sentence, with its findings where there are any', () => {
+    const rig = tileDipper();
+    const stands = restPose(rig, compiled(rig));
+    const said = (doc: Rig, more: Partial<RunRequest> = {}): string => {
+      const course = courseOf(request(doc, more), doc, stands);
+      return course.ok ? 'ready' : course.reason;
+    };
+    expect(said(rig, { routineId: 'dance' })).toMatch(/no such routine/);
+    expect(said(rig, { buildId: 'b99' })).toMatch(/no such routine or build/);
+    const idle = structuredClone(rig) as Rig;
+    idle.routines[0].steps = [];
+    expect(said(idle)).toBe('It has nothing to do.');
+    const gone = structuredClone(rig) as Rig;
+    gone.routines[0].steps[0] = { ...gone.routines[0].steps[0], target: { pose: 'nowhere' } } as Step;
+    const course = courseOf(request(gone), gone, stands);
+    expect(course).toMatchObject({ ok: false, findings: [{ code: 'pose-unknown', severity: 'stop' }] });
+  });
+});
+
+describe('what has been confirmed on a build', () => {
+  it('narrows the limits of those joints, widens none, and leaves the others alone', () => {
+    const rig = tileDipper();
+    const mechanism = compiled(rig);
+    const span = fc.tuple(fc.integer({ min: -200, max: 200 }), fc.integer({ min: -200, max: 200 }));
+    fc.assert(
+      fc.property(fc.dictionary(fc.constantFrom(...mechanism.slotIds, 'toString'), span), (spans) => {
+        const confirmed = Object.fromEntries(
+          Object.entries(spans).map(([id, [a, b]]) => [id, { min: Math.min(a, b), max: Math.max(a, b) }]),
+        );
+        const narrowed = confirmedLimits(mechanism, { ...rig.builds[0], confirmed });
+        mechanism.slotIds.forEach((id, s) => {
+          const own = Object.hasOwn(confirmed, id) ? confirmed[id] : null;
+          const k = mechanism.siPerUnit[s];
+          expect(narrowed.lower[s]).toBe(own ? Math.max(mechanism.lower[s], own.min * k) : mechanism.lower[s]);
+          expect(narrowed.upper[s]).toBe(own ? Math.min(mechanism.upper[s], own.max * k) : mechanism.upper[s]);
+        });
+      }),
+    );
+  });
+});

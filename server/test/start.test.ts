@@ -1,0 +1,90 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
+import { createServer, type Server } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterEach, describe, expect, it } from 'vitest';
+
+const main = new URL('../src/main.ts', import.meta.url).pathname;
+const root = new URL('../..', import.meta.url).pathname;
+const clean: (() => unknown)[] = [];
+afterEach(async () => {
+  for (const work of clean.splice(0)) await work();
+});
+
+interface Started {
+  readonly process: ChildProcess;
+  readonly said: () => string;
+  /** The address, or the code that it ended with. */
+  readonly outcome: Promise<string | number | null>;
+}
+/** The server in a process of its own, as npm start runs it, on a data folder of its own. */
+async function start(env: Record<string, string>, args: string[] = []): Promise<Started> {
+  const folder = env.CORK_ELBOW_DATA ?? (await mkdtemp(join(tmpdir(), 'cork-elbow-start-')));
+  const child = spawn(process.execPath, ['--import', 'tsx', main, ...args], {
+    cwd: root,
+    env: { ...process.env, HOST: '127.0.0.1', CORK_ELBOW_DATA: folder, ...env },
+    stdio: ['ignore', 'pipe', 'pipe', 'ipc'],
+  });
+  let said = '';
+  child.stdout!.on('data', (text) => (said += text));
+  child.stderr!.on('data', (text) => (said += text));
+  const outcome = new Promise<string | number | null>((done) => {
+    child.on('message', (message: { address: string }) => done(message.address));
+    child.on('exit', (code) => done(code));
+  });
+  clean.push(async () => {
+    if (child.exitCode === null) await new Promise((done) => child.once('exit', done).kill('SIGKILL'));
+    await rm(folder, { recursive: true, force: true });
+  });
+  return { process: child, said: () => said, outcome };
+}
+async function taken(): Promise<number> {
+  const server: Server = createServer();
+  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
+  clean.push(() => new Promise((done) => server.close(done)));
+  return (server.address() as { port: number }).port;
+}
+
+describe('starting the server', () => {
+  it('takes the next free port where its own is taken, and says both', async () => {
+    const port = await taken();
+    const { outcome, said } = await start({ PORT: String(port) });
+    const address = await outcome;
+    expect(address).toMatch(/^http:\/\/127\.0\.0\.1:\d+$/);
+    expect(Number(String(address).split(':').at(-1))).toBeGreaterThan(port);
+    expect(said()).toContain(`Port ${port} is taken by another program`);
+    const health = await fetch(`${String(address)}/api/health`);
+    expect(await health.json()).toMatchObject({ ok: true });
+  });
+  it('with the demo has its rigs once, and ends cleanly when asked to', async () => {
+    const { outcome, process: child } = await start({ PORT: '0' }, ['--demo']);
+    const address = String(await outcome);
+    const { rigs } = (await (await fetch(`${address}/api/rigs`)).json()) as { rigs: { id: string }[] };
+    expect(rigs.map((r) => r.id)).toContain('tile-dipper');
+    const ended = new Promise((done) => child.once('exit', (code) => done(code)));
+    child.kill('SIGTERM');
+    expect(await ended).toBe(0);
+  });
+  it.each([
+    ['a word', 'forty'],
+    ['a fraction', '43.5'],
+    ['too large', '70000'],
+    ['negative', '-1'],
+  ])('refuses a port that is %s, in one sentence, and writes nothing', async (_, PORT) => {
+    const folder = await mkdtemp(join(tmpdir(), 'cork-elbow-port-'));
+    const { outcome, said } = await start({ PORT, CORK_ELBOW_DATA: folder });
+    expect(await outcome).toBe(1);
+    expect(said().trim()).toBe(`PORT is “${PORT}”; a whole number from 0 to 65535 is allowed.`);
+    expect(await readdir(folder)).toEqual([]);
+  });
+  it('ends with what is wrong where its folder is a file, and leaves the file as it is', async () => {
+    const parent = await mkdtemp(join(tmpdir(), 'cork-elbow-file-'));
+    clean.push(() => rm(parent, { recursive: true, force: true }));
+    const path = join(parent, 'data');
+    await writeFile(path, 'mine');
+    const { outcome, said } = await start({ PORT: '0', CORK_ELBOW_DATA: path });
+    expect(await outcome).toBe(1);
+    expect(said().trim().split('\n')).toHaveLength(1);
+  });
+});
