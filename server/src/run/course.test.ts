@@ -97,6 +97,12 @@ describe('a run before it begins', () => {
       for (const speed of v) expect(Math.abs(speed)).toBeLessThan(1e-6);
       p.forEach((q, s) => expect(q).toBeCloseTo(positionAt(mechanism, own, from)[s], 6));
       expect(plan.durationS - lead).toBeCloseTo(own.durationS - from, 9);
+      for (const share of [0.1, 0.35, 0.6, 0.85]) {
+        const dt = share * (own.durationS - from);
+        positionAt(mechanism, plan, lead + dt).forEach((q, s) =>
+          expect(q).toBeCloseTo(positionAt(mechanism, own, from + dt)[s], 9),
+        );
+      }
     }
     expect(whole.from).toBe(0);
     expect(courseOf(request(rig, { fromStep: 'nobody' }), rig, stands)).toMatchObject({ ok: false });

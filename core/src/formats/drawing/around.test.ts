@@ -224,15 +224,26 @@ describe('the arc of a joint’s limits', () => {
           const [, end] = points(s);
           return Math.atan2(end[1] - centre[1], end[0] - centre[0]);
         };
-        const between = (a: number, b: number): number => {
+        const apart = (a: number, b: number): number => {
           const d = Math.abs(a - b) % (2 * Math.PI);
           return Math.min(d, 2 * Math.PI - d);
         };
+        /** Where what the joint carries would be seen with the joint at a value. */
+        const carried = (value: number): number => {
+          const moved = q.slice();
+          moved[slot] = value;
+          const { joints, tools } = forward(mechanism, moved);
+          const child = { shoulder: joints.get('elbow')!, elbow: joints.get('wrist')!, wrist: tools.get('tongs')! }[
+            id
+          ]!;
+          const at = toPage(drawing.view, positionOf(child));
+          return Math.atan2(at[1] - centre[1], at[0] - centre[0]);
+        };
         const [first, last] = withClass(drawing, 'limit-end').map(angleOf);
         const [now] = withClass(drawing, 'limit-now').map(angleOf);
-        const wide = (v: number): number => Math.min(v, 2 * Math.PI - v);
-        expect(between(first, now)).toBeCloseTo(wide(q[slot] - low), 1);
-        expect(between(last, now)).toBeCloseTo(wide(high - q[slot]), 1);
+        expect(apart(first, carried(low))).toBeLessThan(0.01);
+        expect(apart(last, carried(high))).toBeLessThan(0.01);
+        expect(apart(now, carried(q[slot]))).toBeLessThan(0.01);
       }),
       { numRuns: 40 },
     );

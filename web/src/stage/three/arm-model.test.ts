@@ -241,7 +241,7 @@ describe('marks beside the arm', () => {
     fc.assert(
       fc.property(shares, fc.constantFrom('turn', 'shoulder', 'elbow', 'wrist'), (f, id) => {
         const q = poseAt(one, f);
-        const [arc] = limitArc(rig, mechanism, q, id, ink);
+        const [arc, ticks] = limitArc(rig, mechanism, q, id, ink);
         const frame = forward(mechanism, q).joints.get(id)!;
         const centre = new Vector3(frame[9], frame[10], frame[11]);
         const list = pointsOf(arc).map((p) => p.sub(centre));
@@ -252,6 +252,27 @@ describe('marks beside the arm', () => {
         let turned = 0;
         for (let k = 1; k < list.length; k++) turned += list[k - 1].angleTo(list[k]);
         expect(turned).toBeCloseTo(range, 3);
+        // Its ends lie where what the joint carries would be at each limit, its mark where that is now.
+        const carried = (value: number): Vector3 => {
+          const moved = q.slice();
+          moved[slot] = value;
+          const { joints, tools } = forward(mechanism, moved);
+          const child = mechanism.parent.indexOf(mechanism.index.get(id)!);
+          const f = child >= 0 ? joints.get(mechanism.ids[child])! : tools.get('tongs')!;
+          const way = new Vector3(f[9], f[10], f[11]).sub(centre);
+          const own = joints.get(id)!;
+          const axis = new Vector3(
+            ...(rig.mechanism.joints.find((j) => j.id === id) as { axis: [number, number, number] }).axis,
+          )
+            .normalize()
+            .transformDirection(toMatrix(own));
+          return way.addScaledVector(axis, -way.dot(axis)).normalize();
+        };
+        if (id === 'turn') return; // what it carries stands on its axis
+        const ends = pointsOf(ticks).map((p) => p.sub(centre).normalize());
+        expect(ends[0].angleTo(carried(mechanism.lower[slot]))).toBeLessThan(1e-3);
+        expect(ends[2].angleTo(carried(mechanism.upper[slot]))).toBeLessThan(1e-3);
+        expect(ends[5].angleTo(carried(q[slot]))).toBeLessThan(1e-3);
       }),
       { numRuns: 30 },
     );
