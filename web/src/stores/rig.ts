@@ -3,7 +3,8 @@
  * automatic, over the revision that was read; a clash is for the person to decide.
  */
 import { defineStore } from 'pinia';
-import { computed, ref, shallowRef } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
+import type { Fault } from '@cork-elbow/core/contract';
 import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
 import { driveMaps, spinMaps, type DriveMap, type SpinMap } from '@cork-elbow/core/drives';
 import { differences, faultSentence, parseRig, type Build, type Rig } from '@cork-elbow/core/rig';
@@ -103,8 +104,8 @@ export const useRigStore = defineStore('rig', () => {
       savedAt.value = new Date(answer.updatedAt);
       saveState.value = 'saved';
       const parsed = parseRig(answer.rig);
-      if (!parsed.ok) throw new Error(faultSentence(answer.rig, parsed.faults[0]));
-      show(parsed.value);
+      const wrong = parsed.ok ? show(parsed.value) : parsed.faults[0];
+      if (wrong) throw new Error(faultSentence(answer.rig, wrong));
       restoreDraft(rigId, answer.revision);
       restoreHistory(rigId);
     } catch (error) {
@@ -112,18 +113,24 @@ export const useRigStore = defineStore('rig', () => {
     }
   }
 
-  function show(next: Rig): boolean {
-    const compiled = compile(
-      next.mechanism,
-      (next.builds.find((b) => b.id === buildId.value) ?? next.builds[0]).mounting,
-    );
-    if (!compiled.ok) return false;
-    // The mechanism keeps its identity while the mechanism's document does: plans and maps are keyed by it.
-    if (!rig.value || rig.value.mechanism !== next.mechanism || !mechanism.value)
+  /** Where the base of the shown mechanism stands: as the design has it, or as the chosen build does. */
+  let mounting: Build['mounting'] = null;
+  /** Puts a rig on show, its base as the chosen build has it; what is wrong with it, and nothing is changed, where it does not compile. */
+  function show(next: Rig): Fault | null {
+    const own = (next.builds.find((b) => b.id === buildId.value) ?? next.builds[0]).mounting;
+    // The mechanism keeps its identity while its document and its place do: plans and maps are keyed by it.
+    const isSame = mechanism.value !== null && rig.value?.mechanism === next.mechanism && own === mounting;
+    if (!isSame) {
+      const compiled = compile(next.mechanism, own);
+      if (!compiled.ok) return compiled.faults[0];
       mechanism.value = compiled.mechanism;
+      mounting = own;
+    }
     rig.value = next;
-    return true;
+    return null;
   }
+  // Another build may stand elsewhere.
+  watch(buildId, () => void (rig.value && show(rig.value)), { flush: 'sync' });
 
   /** Takes an edit if the result is valid; otherwise says why not and leaves everything as it was. */
   function commit(label: string, recipe: (draft: Rig) => void, scope: Scope = 'design'): CommitResult {
@@ -131,10 +138,8 @@ export const useRigStore = defineStore('rig', () => {
     const changed = edit(rig.value, label, scope, recipe);
     if (!changed) return { ok: true };
     const parsed = parseRig(changed.rig);
-    if (!parsed.ok) return { ok: false, message: faultSentence(changed.rig, parsed.faults[0]) };
-    const compiled = compile(changed.rig.mechanism);
-    if (!compiled.ok) return { ok: false, message: faultSentence(changed.rig, compiled.faults[0]) };
-    show(changed.rig);
+    const wrong = parsed.ok ? show(changed.rig) : parsed.faults[0];
+    if (wrong) return { ok: false, message: faultSentence(changed.rig, wrong) };
     history.push(changed.edit);
     turn.value++;
     later();
@@ -148,7 +153,7 @@ export const useRigStore = defineStore('rig', () => {
     if (rig.value) take(history.redo(rig.value, scope));
   }
   function take(next: Rig | null): void {
-    if (!next || !parseRig(next).ok || !show(next)) return;
+    if (!next || !parseRig(next).ok || show(next)) return;
     turn.value++;
     later();
   }
@@ -220,7 +225,7 @@ export const useRigStore = defineStore('rig', () => {
     if (!parsed.ok || !rig.value) return false;
     const changed = between(rig.value, parsed.value, label);
     if (!changed) return true;
-    if (!show(changed.rig)) return false;
+    if (show(changed.rig)) return false;
     history.push(changed.edit);
     turn.value++;
     keepSoon();
@@ -276,13 +281,15 @@ export const useRigStore = defineStore('rig', () => {
   function keepHistory(): void {
     clearTimeout(keepTimer);
     if (!id.value || !rig.value) return;
-    const kept = history.keep();
+    const { done, undone } = history.keep();
+    const sizeOf = (part: unknown): number => JSON.stringify(part).length;
+    const redo = sizeOf(undone) < MOST_KEPT ? undone : [];
+    let room = MOST_KEPT - sizeOf(redo);
+    let from = done.length;
+    while (from > 0 && (room -= sizeOf(done[from - 1])) > 0) from--;
     try {
-      for (let from = 0; from <= kept.done.length; from = from ? from * 2 : 1) {
-        const text = JSON.stringify({ mark: markOf(rig.value), ...kept, done: kept.done.slice(from) });
-        if (text.length > MOST_KEPT && from < kept.done.length) continue;
-        return sessionStorage.setItem(undoKey(id.value), text);
-      }
+      const kept = { mark: markOf(rig.value), done: done.slice(from), undone: redo };
+      sessionStorage.setItem(undoKey(id.value), JSON.stringify(kept));
     } catch {
       // A full or forbidden storage: undo works until the window is closed.
     }
@@ -305,14 +312,12 @@ export const useRigStore = defineStore('rig', () => {
     try {
       const draft = JSON.parse(kept) as { revision: number; rig: unknown };
       const parsed = parseRig(draft.rig);
-      if (parsed.ok && draft.revision === current) {
-        show(parsed.value);
-        later();
-      } else if (!parsed.ok) localStorage.removeItem(draftKey(rigId));
+      const saved = rig.value!;
+      if (!parsed.ok || show(parsed.value)) localStorage.removeItem(draftKey(rigId));
+      else if (draft.revision === current) later();
       else {
         // Edited elsewhere meanwhile: the person chooses.
-        theirs.value = { rig: rig.value!, revision: current };
-        show(parsed.value);
+        theirs.value = { rig: saved, revision: current };
         saveState.value = 'conflict';
       }
     } catch {

@@ -1,5 +1,6 @@
 import { createPinia, setActivePinia } from 'pinia';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { nextTick } from 'vue';
 import { asTree } from '@cork-elbow/core/rig';
 import { presetById, rigFromPreset } from '@cork-elbow/core/mechanism/presets';
 import { useRigStore } from './rig';
@@ -71,5 +72,142 @@ describe('the pose on show', () => {
     const now = rigs.mechanism!;
     expect(view.q[now.slotOf.get('wrist')!]).toBeCloseTo(0.7, 9);
     expect(view.q[now.slotOf.get('elbow')!]).toBeCloseTo(Math.PI / 2, 9);
+  });
+});
+
+describe('what is shown and chosen', () => {
+  beforeEach(() => {
+    localStorage.clear();
+    setActivePinia(createPinia());
+    vi.unstubAllGlobals();
+  });
+  const dark = (matches: boolean): void =>
+    void vi.stubGlobal('matchMedia', (query: string) => ({ matches: matches && query.includes('dark') }));
+
+  it('begins in the theme of the computer, in the side view, with nothing chosen', async () => {
+    for (const [matches, theme] of [
+      [true, 'dark'],
+      [false, 'light'],
+    ] as const) {
+      dark(matches);
+      setActivePinia(createPinia());
+      const view = useViewStore();
+      expect(view).toMatchObject({ theme, stage: 'side', selected: null, limb: null, pinned: null, picture: null });
+      expect(view.findings).toEqual([]);
+      expect(view.poseSource).toBe('edit');
+      expect(document.documentElement.dataset.theme).toBe(theme);
+      localStorage.clear();
+    }
+    vi.stubGlobal('matchMedia', undefined);
+    setActivePinia(createPinia());
+    expect(useViewStore().theme).toBe('light');
+  });
+  it('comes back as it was left: theme and view are remembered', async () => {
+    dark(false);
+    const view = useViewStore();
+    view.theme = 'dark';
+    view.stage = 'plan';
+    await nextTick();
+    expect(document.documentElement.dataset.theme).toBe('dark');
+    setActivePinia(createPinia());
+    expect(useViewStore()).toMatchObject({ theme: 'dark', stage: 'plan' });
+  });
+  it('works where nothing can be remembered', async () => {
+    const broken = (): never => {
+      throw new DOMException('no', 'SecurityError');
+    };
+    const [get, set] = [vi.spyOn(Storage.prototype, 'getItem'), vi.spyOn(Storage.prototype, 'setItem')];
+    get.mockImplementation(broken);
+    set.mockImplementation(broken);
+    setActivePinia(createPinia());
+    const view = useViewStore();
+    view.theme = 'dark';
+    await nextTick();
+    expect(view).toMatchObject({ theme: 'dark', stage: 'side' });
+    get.mockRestore();
+    set.mockRestore();
+  });
+  it('forgets a joint or a limb that is gone, and only then', async () => {
+    const { rigs, view } = await openRig();
+    const [tool] = rigs.rig!.mechanism.tools;
+    view.selected = 'elbow';
+    view.limb = tool.id;
+    rigs.commit('longer', (d) => void (asTree(d.mechanism).joints[2].origin.xyzMm[2] += 5));
+    expect([view.selected, view.limb]).toEqual(['elbow', tool.id]);
+    rigs.commit('no tool', (d) => void (d.mechanism.tools = []));
+    expect([view.selected, view.limb]).toEqual(['elbow', null]);
+    view.selected = 'wrist';
+    rigs.commit('no wrist', (d) => {
+      const tree = asTree(d.mechanism);
+      tree.joints = tree.joints.filter((j) => j.id !== 'wrist' && j.parent !== 'wrist');
+      d.transmissions = d.transmissions.filter((t) => tree.joints.some((j) => j.id === t.joints[0]));
+    });
+    expect(view.selected).toBeNull();
+  });
+  it('an edit of the arm brings the person’s own pose back over a preview, but not over the board', async () => {
+    const { rigs, view, m } = await openRig();
+    view.setPreview(m.home.map((v) => v + 0.1));
+    rigs.commit('longer', (d) => void (asTree(d.mechanism).joints[2].origin.xyzMm[2] += 5));
+    expect(view.poseSource).toBe('edit');
+    view.setLive(m.home.map((v) => v + 0.2));
+    rigs.commit('longer', (d) => void (asTree(d.mechanism).joints[2].origin.xyzMm[2] += 5));
+    expect(view.poseSource).toBe('live');
+  });
+  it('a pose of another number of joints is not shown', async () => {
+    const { view, m } = await openRig();
+    view.setPreview(new Float64Array(m.m + 1));
+    expect(view.poseSource).toBe('preview');
+    expect(view.q).toEqual(view.editQ);
+  });
+  it('a joint is moved from what is on show, which becomes the person’s own', async () => {
+    const { view, m } = await openRig();
+    const preview = m.home.map((v, s) => (s === 2 ? v + 0.3 : v));
+    view.setPreview(preview);
+    view.setJoint(0, 0.2);
+    expect(view.poseSource).toBe('edit');
+    expect(view.q[0]).toBeCloseTo(0.2, 12);
+    expect(view.q[2]).toBeCloseTo(preview[2], 12);
+    // What was played is not changed by it.
+    expect(preview[0]).toBe(m.home[0]);
+  });
+  it('moves no joint while nothing is open', () => {
+    const view = useViewStore();
+    expect(() => view.setJoint(0, 1)).not.toThrow();
+    expect(view.q).toHaveLength(0);
+  });
+  it('the board’s going changes nothing where it was not on show', async () => {
+    const { view, m } = await openRig();
+    const preview = m.home.map((v) => v + 0.1);
+    view.setPreview(preview);
+    view.setLive(null);
+    expect(view.poseSource).toBe('preview');
+    expect(view.q).toEqual(preview);
+  });
+});
+
+describe('undo of a step that changed no document', () => {
+  beforeEach(() => {
+    localStorage.clear();
+    setActivePinia(createPinia());
+  });
+  it('comes before that of the document, once, and is forgotten with the next edit', async () => {
+    const { rigs, view } = await openRig();
+    rigs.commit('name', (d) => void (d.name = 'Other'));
+    await nextTick();
+    expect(view.undoLabel).toBe('name');
+    const back = vi.fn();
+    view.aside = { label: 'Another target', back };
+    expect(view.undoLabel).toBe('Another target');
+    view.undo();
+    expect(back).toHaveBeenCalledTimes(1);
+    expect(rigs.rig!.name).toBe('Other');
+    view.undo();
+    expect(back).toHaveBeenCalledTimes(1);
+    expect(rigs.rig!.name).toBe('My arm');
+    view.aside = { label: 'Another target', back };
+    rigs.commit('name', (d) => void (d.name = 'Third'));
+    await nextTick();
+    expect(view.aside).toBeNull();
+    expect(view.undoLabel).toBe('name');
   });
 });
