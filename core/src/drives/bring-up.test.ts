@@ -107,6 +107,15 @@ describe('power-up', () => {
   it('draws less at once than without a plan, and a limp or holding drive stays', () => {
     const [servos] = plan.rails;
     expect(servos.plannedA).toBeLessThan(servos.atOnceA);
+    expect(servos.unknown).toEqual([]);
+    // A motor whose currents nobody gave is in no sum, and said.
+    const bare = structuredClone(rig);
+    bare.drives.forEach(
+      (d, k) => k < 2 && ['stallA', 'movingA', 'idleA'].forEach((key) => delete (d as Record<string, unknown>)[key]),
+    );
+    const [some] = planPowerUp(bare, mechanism, bare.builds[0]).rails;
+    expect(some.unknown).toEqual(bare.drives.slice(0, 2).map((d) => d.name));
+    expect(some.atOnceA).toBeLessThan(servos.atOnceA);
     const limp = planPowerUp(
       { ...rig, powerUp: { ...rig.powerUp, at: { 'm-turn': 'limp' } } },
       mechanism,

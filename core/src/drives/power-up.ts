@@ -45,6 +45,8 @@ export interface RailDraw {
   /** Highest current (A): all at once, and by the plan. */
   readonly atOnceA: number;
   readonly plannedA: number;
+  /** Names of motors on it whose currents nobody has given: they are in none of the sums. */
+  readonly unknown: readonly string[];
   readonly givesA: number;
   readonly fuseA: number;
 }
@@ -164,6 +166,7 @@ function draws(rig: Rig, starts: readonly PowerStart[]): RailDraw[] {
       name: rail.name,
       atOnceA: on.reduce((sum, { drive, limp }) => sum + (limp ? (drive.idleA ?? 0) : stall(drive)), 0),
       plannedA: Math.max(0, ...on.map(({ atS }) => at(atS))),
+      unknown: on.flatMap(({ drive }) => (stall(drive) > 0 ? [] : [drive.name])),
       givesA: rail.amps,
       fuseA: rail.fuseA,
     };

@@ -117,7 +117,15 @@ function moved(): void {
           :commit="(v: number) => onDrive('Spline', (d) => (d.splineTeeth = Math.round(v)))"
       /></label>
     </div>
-    <p v-if="!servo.drive.splineTeeth" class="muted small">Count the teeth of the spline to see how the horn fits.</p>
+    <template v-if="!servo.drive.splineTeeth">
+      <p class="muted small">
+        Count the teeth of the spline to see how the horn fits. With the horn as it is on, the trim is
+        {{ formatNumber(trimNow, 0) }} µs.
+      </p>
+      <p v-if="stands !== null" class="row wrap">
+        <Button size="small" severity="secondary" label="Take this trim" @click="takeTrim(stands)" />
+      </p>
+    </template>
     <p v-else-if="!fit" class="muted small">
       The joint needs limits that the linkage can reach before a horn can be fitted.
     </p>

@@ -3,7 +3,7 @@
 import { IconArrowDown, IconArrowUp } from '@tabler/icons-vue';
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { planPowerUp, powerUpPose, type AtPower } from '@cork-elbow/core/drives';
+import { planPowerUp, powerUpPose, type AtPower, type RailDraw } from '@cork-elbow/core/drives';
 import { tipPath } from '@cork-elbow/core/kinematics';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
@@ -91,6 +91,14 @@ const poses = computed(() => [
   { value: NONE, label: 'the home pose' },
   ...rigs.rig!.poses.map((p) => ({ value: p.id, label: p.name })),
 ]);
+/** What a supply gives at most while the motors come on, and what that leaves out. */
+function railWords({ name, plannedA, atOnceA, givesA, fuseA, unknown }: RailDraw): string {
+  const gives = `it gives ${givesA ? `${formatNumber(givesA, 1)} A` : 'an unknown current'}${fuseA ? `, fuse ${formatNumber(fuseA, 1)} A` : ''}.`;
+  const left = unknown.length ? ` The current of ${unknown.join(', ')} is not known.` : '';
+  if (plannedA === 0 && unknown.length) return `${name}: ${gives}${left}`;
+  const most = `${formatNumber(plannedA, 1)} A at most${planned.value ? `, ${formatNumber(atOnceA, 1)} A if all came at once` : ''}`;
+  return `${name}: ${most}; ${gives}${left}`;
+}
 const over = (rail: { plannedA: number; givesA: number }): boolean => rail.givesA > 0 && rail.plannedA > rail.givesA;
 const canSend = computed(() => run.isLive && !run.status.armed && !run.isRunning);
 const isClear = ref(false);
@@ -192,10 +200,7 @@ const isClear = ref(false);
     <div class="stack tight">
       <ContactList :contacts :clear @look="timeline.show" />
       <p v-for="rail in plan!.rails" :key="rail.railId" class="small" :class="over(rail) ? 'bad' : 'muted'">
-        {{ rail.name }}: {{ formatNumber(rail.plannedA, 1) }} A at most{{
-          planned ? `, ${formatNumber(rail.atOnceA, 1)} A if all came at once` : ''
-        }}; it gives {{ rail.givesA ? `${formatNumber(rail.givesA, 1)} A` : 'an unknown current'
-        }}{{ rail.fuseA ? `, fuse ${formatNumber(rail.fuseA, 1)} A` : '' }}.
+        {{ railWords(rail) }}
       </p>
     </div>
     <div class="card">
