@@ -3,7 +3,18 @@ import { describe, expect, it } from 'vitest';
 import { tileDipper } from '../../../demo';
 import { compiled } from '../kinematics/arms.testkit';
 import type { Rig, ServoDrive } from '../rig';
-import { checkDrives, driveMaps, exactNative, fitLine, fromNative, jointsMeant, nativeAt, poseMeant } from './index';
+import {
+  checkDrives,
+  driveMaps,
+  exactNative,
+  fitLine,
+  fromNative,
+  jointsMeant,
+  motorName,
+  nativeAt,
+  poseMeant,
+  renamedFor,
+} from './index';
 
 const rig = tileDipper();
 const mechanism = compiled(rig.mechanism);
@@ -93,5 +104,20 @@ describe('checks of motors', () => {
   ])('find: %s', (code, edit) => {
     expect(codes(rig)).toEqual([]);
     expect(codes(change(edit))).toContain(code);
+  });
+});
+
+describe('the name of a motor', () => {
+  const kinds = ['servo', 'continuous-servo', 'bus-servo', 'stepper', 'dc-encoder'] as const;
+  it('that nobody chose follows its kind, there and back, and a chosen one stays', () => {
+    for (const before of kinds)
+      for (const after of kinds) {
+        const name = motorName('Forearm twist', before);
+        expect(renamedFor(name, before, after)).toBe(motorName('Forearm twist', after));
+        expect(renamedFor(renamedFor(name, before, after), after, before)).toBe(name);
+        expect(renamedFor('Big Bertha', before, after)).toBe('Big Bertha');
+      }
+    expect(renamedFor('Elbow servo', 'servo', 'stepper')).toBe('Elbow stepper');
+    expect(renamedFor('Servo', 'servo', 'stepper')).toBe('Servo');
   });
 });

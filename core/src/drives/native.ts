@@ -156,3 +156,18 @@ export function geared(drive: ServoDrive, gear: number, efficiency = 1): ServoDr
     ...(drive.holdNm === undefined ? {} : { holdNm: drive.holdNm * gear * efficiency }),
   };
 }
+
+const kindWords: Record<Drive['kind'], string> = {
+  servo: 'servo',
+  'continuous-servo': 'servo',
+  'bus-servo': 'servo',
+  stepper: 'stepper',
+  'dc-encoder': 'motor',
+};
+/** What a motor is called until somebody names it: whose it is, and what. */
+export const motorName = (of: string, kind: Drive['kind']): string => `${of} ${kindWords[kind]}`;
+/** The name of a motor that becomes one of another kind: a name that ended in the old kind's word ends in the new one's. */
+export function renamedFor(name: string, before: Drive['kind'], after: Drive['kind']): string {
+  const end = ` ${kindWords[before]}`;
+  return name.endsWith(end) ? motorName(name.slice(0, -end.length), after) : name;
+}

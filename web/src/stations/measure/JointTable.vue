@@ -2,6 +2,7 @@
 /** The tree as a table: every joint with its place, axis, range and rest, editable in its cells. */
 import { computed } from 'vue';
 import { isMoving, jointName, limitsOf, treeOf, type AnyMoving, type Joint } from '@cork-elbow/core/rig';
+import { formatNumber } from '@cork-elbow/core/units';
 import JointMark from '../../shared/JointMark.vue';
 import NumberField from '../../shared/NumberField.vue';
 import { useEdit } from '../../shared/useEdit';
@@ -87,7 +88,7 @@ const words = ['forward', 'left', 'up'] as const;
             :label="`${jointName(joint)}, pivot ${w}`"
             :commit="(v: number) => place(joint, k, v)"
           />
-          <span v-else class="num">{{ joint.origin.xyzMm[k].toFixed(1) }}</span>
+          <span v-else class="num given">{{ formatNumber(joint.origin.xyzMm[k], 1) }}</span>
         </td>
         <template v-if="isMoving(joint) && !joint.follows && joint.type !== 'continuous'">
           <td v-for="key in ['min', 'max', 'home'] as const" :key="key" class="cell narrow">
@@ -128,6 +129,12 @@ const words = ['forward', 'left', 'up'] as const;
 }
 .joints td {
   padding: 0.12rem 0.08rem;
+}
+/* Worked out, not typed: as far apart as fields would be. */
+.given {
+  display: block;
+  padding-inline: 0.35rem;
+  font-size: 0.9em;
 }
 .joints th {
   padding-inline: 0.08rem;

@@ -3,7 +3,16 @@
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { driveSpeed, firstOfKind, pinJobs, placeWire, removeDrives, stepsPerDeg } from '@cork-elbow/core/drives';
+import {
+  driveSpeed,
+  firstOfKind,
+  motorName,
+  pinJobs,
+  placeWire,
+  removeDrives,
+  renamedFor,
+  stepsPerDeg,
+} from '@cork-elbow/core/drives';
 import { freeId, type Drive, type DriveFigures } from '@cork-elbow/core/rig';
 import { formatNumber, type Dimension } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
@@ -54,7 +63,7 @@ function become(figures: DriveFigures): void {
   problem.value =
     commit(`Motor of ${row.value!.info.name}`, (draft) => {
       const k = draft.drives.findIndex((d) => d.id === id);
-      draft.drives[k] = { ...figures, direction, id, name } as Drive;
+      draft.drives[k] = { ...figures, direction, id, name: renamedFor(name, kind, figures.kind) } as Drive;
       // A pin that did for the kind before may not do for this one; points of another kind mean nothing to it.
       if (pinJobs[drive.value!.kind].any[0] !== pinJobs[figures.kind].any[0]) {
         draft.wiring = draft.wiring.filter((w) => w.drive !== id);
@@ -75,7 +84,7 @@ function giveMotor(kind: Drive['kind']): void {
       draft.drives.push({
         ...firstOfKind(kind),
         id,
-        name: `${info.name} ${kind === 'stepper' ? 'stepper' : 'servo'}`,
+        name: motorName(info.name, kind),
       } as Drive);
       draft.transmissions.push({
         id: freeId(

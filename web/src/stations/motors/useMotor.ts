@@ -2,6 +2,7 @@
 import { computed } from 'vue';
 import { isSpin, nativeAt } from '@cork-elbow/core/drives';
 import type { Drive, Rig, Transmission } from '@cork-elbow/core/rig';
+import { formatNumber } from '@cork-elbow/core/units';
 import { useSlots } from '../../shared/joints';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
@@ -55,7 +56,7 @@ export function useMotor() {
     const { mechanism } = rigs;
     if (r.spinMap) return `${r.spinMap.stopUs} µs`;
     const native = r.driveMap && mechanism ? nativeAt(r.driveMap, mechanism, view.q) : null;
-    return native === null || !r.driveMap ? '–' : `${native} ${r.driveMap.native.unit}`;
+    return native === null || !r.driveMap ? '–' : `${formatNumber(native, 0)} ${r.driveMap.native.unit}`;
   }
   return { rows, row, commit, onDrive, onTie, onBuild, nowOf };
 }
