@@ -1,6 +1,6 @@
 /** Parts that several of the club's rigs share: checked rigs, servos, poses by numbers. */
 import { parseRoutine } from '@cork-elbow/core/formats';
-import { servosFor, type ServoClass } from '@cork-elbow/core/mechanism/presets';
+import { servosFor, type ServoClass } from '@cork-elbow/core/presets';
 import { parseRig, type JointInput, type Rig, type RigInput } from '@cork-elbow/core/rig';
 
 /** Checks a rig that is meant to be right. */

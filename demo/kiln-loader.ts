@@ -1,5 +1,6 @@
 /** The Kiln-shelf loader: six stepper axes riding on a rail, a suction cup that takes kiln shelves by their middle. */
-import { catalogue, newBoard } from '@cork-elbow/core/drives';
+import { catalogue } from '@cork-elbow/core/actuators';
+import { newBoard } from '@cork-elbow/core/wiring';
 import type { Drive, HomingAxis, Rig, Transmission } from '@cork-elbow/core/rig';
 import { must, tour, turn, withRoutines } from './club';
 

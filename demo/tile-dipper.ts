@@ -2,7 +2,7 @@
  * Builds the Tile dipper of the Fernhollow pottery club: a made-up club, a made-up arm, made-up readings. The poses
  * are solved with the core's own inverse kinematics.
  */
-import { newBoard } from '@cork-elbow/core/drives';
+import { newBoard } from '@cork-elbow/core/wiring';
 import { solveInverse } from '@cork-elbow/core/kinematics';
 import { compile, fromSlotsRounded } from '@cork-elbow/core/mechanism';
 import type { Rig, RigInput } from '@cork-elbow/core/rig';

@@ -1,6 +1,6 @@
 /** Writes docs/messages.md from the catalogue: npx tsx scripts/messages.mjs */
 import { writeFileSync } from 'node:fs';
-import { catalogue, codes } from '../core/src/contract/messages.ts';
+import { catalogue, codes } from '../core/src/findings/messages.ts';
 
 const rows = codes.map((code) => {
   const { severity, status, text, remedy } = catalogue[code];

@@ -1,3 +1,3 @@
-import { strictSentences } from '@cork-elbow/core/contract';
+import { strictSentences } from '@cork-elbow/core/findings';
 
 strictSentences();

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { vi } from 'vitest';
-import { strictSentences } from '@cork-elbow/core/contract';
+import { strictSentences } from '@cork-elbow/core/findings';
 
 strictSentences();
 fc.configureGlobal({ numRuns: 25, seed: 20261 });

@@ -1,7 +1,7 @@
 /** One way to declare an HTTP call: its schemas validate, and are what the OpenAPI page shows. */
 import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify';
 import { z } from 'zod';
-import { fault, faultsOf } from '@cork-elbow/core/contract';
+import { fault, faultsOf } from '@cork-elbow/core/findings';
 import { MAX_RIG_BYTES } from '@cork-elbow/core/rig';
 import { refuse } from './errors';
 

@@ -1,5 +1,5 @@
-import type { Code, Data, ErrorBody, Fault } from '@cork-elbow/core/contract';
-import { info, say } from '@cork-elbow/core/contract';
+import type { Code, Data, ErrorBody, Fault } from '@cork-elbow/core/findings';
+import { info, say } from '@cork-elbow/core/findings';
 
 /** An answer other than the wished one; the status, sentence and remedy come from the catalogue. */
 export class ApiError extends Error {

@@ -1,6 +1,6 @@
 import { request } from 'node:http';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { catalogue } from '@cork-elbow/core/drives';
+import { catalogue } from '@cork-elbow/core/actuators';
 import { tileDipper, kilnLoader } from '@cork-elbow/demo';
 import { openStore } from '../src/db/open';
 import { beginRun } from '../src/db/runs';

@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, it, vi } from 'vitest';
-import { say } from '@cork-elbow/core/contract';
+import { say } from '@cork-elbow/core/findings';
 import { api, CallError } from './api';
 
 const answers = (status: number, body: string) => {

@@ -1,11 +1,6 @@
 /** Calls to the server on this computer. Every failure becomes one sentence. */
-import {
-  say,
-  type CalibrationEntry,
-  type ErrorBody,
-  type RigAnswer,
-  type RigSummary,
-} from '@cork-elbow/core/contract';
+import { say, type ErrorBody } from '@cork-elbow/core/findings';
+import { type CalibrationEntry, type RigAnswer, type RigSummary } from '@cork-elbow/core/contract';
 import type { CatalogueEntry, Fact, Rig } from '@cork-elbow/core/rig';
 
 export class CallError extends Error {

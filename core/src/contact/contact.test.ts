@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
 import { compiled } from '../kinematics/arms.testkit';
 import { apply, fromXyzRpy, identity, vec3, type Vec3 } from '../linear';
-import { presets, rigFromPreset } from '../mechanism/presets';
+import { presets, rigFromPreset } from '../presets';
 import { planRoutine, positionAt } from '../routine';
 import {
   boxField,

@@ -1,5 +1,6 @@
 /** The solids of a rig and which pairs of them may not touch. */
-import { forward, deltaRods, type Frames } from '../kinematics';
+import { forward, type Frames } from '../kinematics';
+import { deltaRods } from '../mechanism';
 import { apply, fromXyzRpy, identity, inverse, mul, positionOf, vec3, type Vec3 } from '../linear';
 import { frameToSi, type Mechanism } from '../mechanism';
 import { isMoving, type AnyJoint, type Body, type Obstacle, type Rig } from '../rig';

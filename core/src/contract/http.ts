@@ -1,7 +1,7 @@
 /** Bodies and answers of the HTTP interface. Positions in mm, world frame; joint values in ° or mm. */
 import { z } from 'zod';
 import { catalogueEntrySchema, factSchema, mechanismSchema, rigSchema } from '../rig/schema';
-import { findingSchema } from './finding';
+import { findingSchema } from '../findings/finding';
 import { simulatedInputs } from './inputs';
 
 const finite = z.number().min(-1e9).max(1e9);

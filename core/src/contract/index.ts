@@ -1,5 +1,3 @@
-export * from './messages';
-export * from './finding';
 export * from './http';
 export * from './run';
 export * from './inputs';

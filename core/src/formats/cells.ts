@@ -9,7 +9,10 @@ export interface TableText {
 /** Rows of cells; blank lines are left out. */
 export function tableOf(source: string): TableText {
   // The first line decides, and what stands between quotation marks separates nothing.
-  const bare = source.replace(/"(?:[^"]|"")*"/g, '').trimStart().split('\n', 1)[0];
+  const bare = source
+    .replace(/"(?:[^"]|"")*"/g, '')
+    .trimStart()
+    .split('\n', 1)[0];
   const delimiter = ['\t', ';', ','].find((sign) => bare.includes(sign)) ?? ' ';
   const { data } = Papa.parse<string[]>(delimiter === ' ' ? source.replace(/[^\S\n]+/g, ' ') : source, {
     delimiter,

@@ -12,7 +12,7 @@ import {
   type DriveMap,
   type NativeUnit,
   type SpinMap,
-} from '../drives';
+} from '../actuators';
 import type { Mechanism } from '../mechanism';
 import { plannedMotion, type MotionChoice, type Rig } from '../rig';
 import { commandedAt, sampleBuffers, samplePlanInto, sampleTimes, type Plan } from '../routine';

@@ -1,5 +1,5 @@
 /** A drawing test at its true size: a page in mm with the figure, its middle and a ruler to check the printer by. */
-import { escapeXml } from './drawing/shapes';
+import { escapeXml } from '../drawing/shapes';
 import type { Sheet } from './pages';
 import type { Figure } from '../reach';
 import { MM_PER_M } from '../units/convert';

@@ -1,4 +1,3 @@
-export * from './drawing';
 export * from './command-table';
 export * from './dh-text';
 export * from './points-text';

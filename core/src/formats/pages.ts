@@ -1,5 +1,5 @@
 /** Sheets in millimetres, and the pages of paper they are printed on at their true size. */
-import { escapeXml } from './drawing/shapes';
+import { escapeXml } from '../drawing/shapes';
 
 /** A drawing in mm; `content` is SVG without its outermost element. */
 export interface Sheet {

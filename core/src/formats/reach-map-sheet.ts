@@ -2,11 +2,11 @@
 import type { MapDirection } from '../reach';
 import { DEG_PER_RAD, MM_PER_M } from '../units/convert';
 import { formatNumber } from '../units/quantity';
-import { drawRig } from './drawing';
-import type { DrawingInput } from './drawing/input';
-import { mapLevels, type MapField, type MapLayer } from './drawing/reach-map';
-import { path, text, type Shape } from './drawing/shapes';
-import { toSvg } from './drawing/svg-file';
+import { drawRig } from '../drawing';
+import type { DrawingInput } from '../drawing/input';
+import { mapLevels, type MapField, type MapLayer } from '../drawing/reach-map';
+import { path, text, type Shape } from '../drawing/shapes';
+import { toSvg } from '../drawing/svg-file';
 
 const fieldWords: Record<MapField, string> = {
   margin: 'limit margin, of half the range',

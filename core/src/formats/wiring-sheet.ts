@@ -1,5 +1,5 @@
 /** The wiring of a rig as a sheet to print: every used pin of every board, what hangs on it, by which wire, on which supply. */
-import { escapeXml } from './drawing/shapes';
+import { escapeXml } from '../drawing/shapes';
 import type { Board, Rig } from '../rig';
 import { formatNumber } from '../units/quantity';
 import { wrapText, type Sheet } from './pages';

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { axisOf, positionOf } from '../linear';
 import type { Mechanism } from '../mechanism';
-import { presetById, rigFromPreset } from '../mechanism/presets';
+import { presetById, rigFromPreset } from '../presets';
 import type { TreeDoc } from '../rig';
 import { compiled, poseOf, sixAxis, tree } from './arms.testkit';
 import { closedFormOf, forward, numericSolutions, solveInverse, taskError, type Task } from './index';

@@ -4,7 +4,7 @@
  */
 import { axisOf, positionOf, vec3 } from '../linear';
 import { rulesExcess, type Mechanism } from '../mechanism';
-import { presetById, rigFromPreset } from '../mechanism/presets';
+import { presetById, rigFromPreset } from '../presets';
 import type { MechanismDoc, TreeInput } from '../rig';
 import { compiled, deltaDoc, tree } from './arms.testkit';
 import { outerReach } from './end';

@@ -4,7 +4,7 @@
  */
 import { mulInto, rotate, STRIDE, sincosAllInto, type Vec3 } from '../linear';
 import { SLIDING, TURNING, type CompiledDelta, type CompiledTool, type Mechanism } from '../mechanism';
-import { deltaJacobianInto, platformInto } from './delta';
+import { deltaJacobianInto, platformInto } from '../mechanism/delta';
 
 /** Buffers for one mechanism, sized once. */
 export interface KinematicsSpace {

@@ -1,5 +1,4 @@
 export * from './chain';
-export * from './delta';
 export * from './forward';
 export * from './task';
 export * from './numeric';

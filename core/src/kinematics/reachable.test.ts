@@ -5,7 +5,7 @@
 import { describe, expect, it } from 'vitest';
 import { axisOf, positionOf, seededRandom, vec3 } from '../linear';
 import { fromSlotsRounded, rulesExcess, toSlots, type Mechanism } from '../mechanism';
-import { presetById, rigFromPreset } from '../mechanism/presets';
+import { presetById, rigFromPreset } from '../presets';
 import { compiled } from './arms.testkit';
 import { allowedPose, armOf, families, kinds, pushedOut, question, taskMet, type Question } from './families.testkit';
 import { closedFormOf, forward, solveInverse, taskError, type Task } from './index';

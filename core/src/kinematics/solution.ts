@@ -1,5 +1,5 @@
 /** One answer of an inverse solver, and how answers are judged and told apart. */
-import type { Code } from '../contract/messages';
+import type { Code } from '../findings/messages';
 import { mul, STRIDE } from '../linear';
 import type { CompiledTool, Mechanism } from '../mechanism';
 import { framesInto, kinematicsSpace } from './forward';

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { apply, axisOf, inverse, mul, positionOf, vec3 } from '../linear';
-import { presetById, rigFromPreset } from '../mechanism/presets';
+import { presetById, rigFromPreset } from '../presets';
 import { compiled, fourAxis, poseOf, sixAxis } from './arms.testkit';
 import {
   carriedFrame,

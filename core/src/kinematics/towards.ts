@@ -1,6 +1,6 @@
 /** Moving one joint by hand: as far towards a wish as limits, rules and closed loops let it go. */
 import { rangeFrom, type Mechanism } from '../mechanism';
-import { deltaForward } from './delta';
+import { deltaForward } from '../mechanism/delta';
 
 /** Halvings of the way to the last value at which a delta still closes. */
 const HALVINGS = 40;

@@ -1,5 +1,5 @@
 /** Why a target is not reached, and by how much; every figure comes from a solved pose. */
-import { say, type Code, type Data } from '../contract/messages';
+import { say, type Code, type Data } from '../findings/messages';
 import { positionOf, STRIDE, vec3 } from '../linear';
 import { inOwnUnit, TURNING, worstRule, type CompiledTool, type Mechanism } from '../mechanism';
 import { DEG_PER_RAD, MM_PER_M } from '../units/convert';

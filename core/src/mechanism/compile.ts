@@ -7,7 +7,7 @@
  * document's own frame is the aligned one times `unalign`. A rotary delta becomes its three motors and its platform,
  * whose frame kinematics fills in.
  */
-import { fault, type Fault } from '../contract/finding';
+import { fault, type Fault } from '../findings/finding';
 import { identity, inverse, mul, sincos, vec3, zOnto } from '../linear';
 import {
   codeName,
@@ -26,7 +26,7 @@ import {
   type Tool,
 } from '../rig';
 import { M_PER_MM, RAD_PER_DEG } from '../units/convert';
-import { deltaForward } from '../kinematics/delta';
+import { deltaForward } from './delta';
 import { frameToSi, siPerUnitOf, type Row } from './convert';
 import { compileLimits } from './limits';
 import { FIXED, SLIDING, TURNING, type CompiledDelta, type CompiledTool, type Mechanism } from './mechanism';

@@ -3,3 +3,4 @@ export { frameToSi, siPerUnitOf } from './convert';
 export * from './compile';
 export * from './values';
 export * from './dh';
+export * from './delta';

@@ -7,7 +7,7 @@ import { axisOf, positionOf, vec3, type Vec3 } from '../linear';
 import type { MechanismDoc } from '../rig';
 import { applyFix, applyToTask, fixesJob, type Fix, type FixChecks } from './index';
 import { rigStops, routineStops } from '../routine';
-import { presets, rigFromPreset } from '../mechanism/presets';
+import { presets, rigFromPreset } from '../presets';
 import { contactScene, contactsAt, standsOnTable } from '../contact';
 import { kilnLoader, tileDipper } from '../../../demo';
 

@@ -5,7 +5,7 @@ import { solveInverse } from '../kinematics';
 import { compiled, deltaDoc, fourAxis, tree } from '../kinematics/arms.testkit';
 import { vec3, type Vec3 } from '../linear';
 import type { Mechanism } from '../mechanism';
-import { presetById, rigFromPreset } from '../mechanism/presets';
+import { presetById, rigFromPreset } from '../presets';
 import { cellAt, compareMaps, gridOver, mapBounds, middleOf, reachMapJob, roundLength, shellMesh } from './index';
 import type { MapRequest, ReachMap } from './index';
 

@@ -13,7 +13,7 @@ import { dexterityAt, outerReach, postureBits, probeOf, solveInverse, type Probe
 import { AXIS_STRIDE } from '../kinematics/chain';
 import { jobOf, type Job } from '../jobs';
 import { cellAt, cellsOf, gridOver, middleOf, roundLength, type Grid } from './grid';
-import { samplerOf } from './sampling';
+import { samplerOf } from '../kinematics/sampling';
 
 export type MapPlane = 'side' | 'plan' | 'shell';
 /** Null: any direction; 'outward': level, outward from the base's turn axis; `fromUp`: at an angle (rad) from up, any heading. */

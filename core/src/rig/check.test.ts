@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { demoRigs, kilnLoader, tileDipper } from '../../../demo';
-import type { Code } from '../contract';
+import type { Code } from '../findings';
 import { deltaDoc } from '../kinematics/arms.testkit';
 import { compile } from '../mechanism';
 import { checkMechanism, checkRig, parseRig, RIG_VERSION, type Rig } from './index';

@@ -1,6 +1,6 @@
 /** What a document must satisfy beyond its shape: ids that exist, no loops, limits the right way round. */
-import { fault, type Fault } from '../contract/finding';
-import { couplingOf } from '../drives/transmissions';
+import { fault, type Fault } from '../findings/finding';
+import { couplingOf } from '../transmissions';
 import { codeName, isMoving, limitsOf } from './defaults';
 import { PLATFORM } from './delta';
 import { MAX_JOINTS, type AnyJoint, type Joint, type MechanismDoc, type Rig, type TreeDoc } from './schema';

@@ -1,5 +1,5 @@
 /** The one door for rig documents: anything in, a checked document of the current version or faults out. */
-import { describe, fault, faultsOf, type Fault } from '../contract/finding';
+import { describe, fault, faultsOf, type Fault } from '../findings/finding';
 import { checkMechanism, checkRig } from './check';
 import { migrations } from './migrations';
 import { mechanismSchema, RIG_FORMAT, RIG_VERSION, rigSchema, type MechanismDoc, type Rig } from './schema';

@@ -5,7 +5,7 @@ import { forward, solveInverse } from '../kinematics';
 import { compiled } from '../kinematics/arms.testkit';
 import { axisOf, positionOf, vec3, type Vec3 } from '../linear';
 import { fromSlotsRounded, type Mechanism } from '../mechanism';
-import { presetById, rigFromPreset } from '../mechanism/presets';
+import { presetById, rigFromPreset } from '../presets';
 import { lengthsJob, middleOf, pointsJob, reachMapJob } from '../reach';
 import type { Rig, Step } from '../rig';
 import { changedPose, pickAndPlace, planRoutine } from './index';

@@ -1,6 +1,6 @@
 /** What the arm touches along a planned routine: itself, its base, the table, what stands around. */
 import { contactScene, heldKey, sweepJob, type Held } from '../contact';
-import { finding, type Finding } from '../contract/finding';
+import { finding, type Finding } from '../findings/finding';
 import type { Job } from '../jobs';
 import type { Mechanism } from '../mechanism';
 import type { Rig, Routine } from '../rig';

@@ -1,6 +1,7 @@
 /** What planned motion asks of the motors: speed, fineness, rattling. The same block is looked at once. */
-import type { Code, Data } from '../contract/messages';
-import { hasConstantRatio, resolutionAt, shaftSpeed, speedForReading, type DriveMap } from '../drives';
+import type { Code, Data } from '../findings/messages';
+import { hasConstantRatio, resolutionAt, shaftSpeed, type DriveMap } from '../actuators';
+import { speedForReading } from '../bring-up';
 import type { Mechanism } from '../mechanism';
 import { pathInto, sampleBlockInto, type Block } from '../motion';
 

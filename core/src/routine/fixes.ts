@@ -1,7 +1,7 @@
 /** What mends a finding: one button each. A fix edits the document; what only a person can choose is gone to instead. */
-import type { Finding } from '../contract/finding';
-import type { Code } from '../contract/messages';
-import { wiringMends } from '../drives';
+import type { Finding } from '../findings/finding';
+import type { Code } from '../findings/messages';
+import { wiringMends } from '../wiring';
 import { freeId, isMoving, limitsOf, type Fix, type Rig, type Routine, type Step } from '../rig';
 
 /** A document as it may be edited: the routine and step that the finding names. */

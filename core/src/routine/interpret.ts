@@ -2,7 +2,7 @@
  * The one interpreter of routines: says what happens, moment by moment, and asks for inputs where a step needs one. Plan, preview,
  * generated commands and live run all drive this same loop.
  */
-import type { Code, Data } from '../contract/messages';
+import type { Code, Data } from '../findings/messages';
 import { forward } from '../kinematics';
 import { positionOf, vec3, type Vec3 } from '../linear';
 import type { Mechanism } from '../mechanism';

@@ -1,5 +1,5 @@
 /** What keeps a move from being made. */
-import { deltaForward } from '../kinematics';
+import { deltaForward } from '../mechanism';
 import { inOwnUnit, worstRule, type Mechanism } from '../mechanism';
 import type { StepOf, Tool } from '../rig';
 import { M_PER_MM } from '../units/convert';

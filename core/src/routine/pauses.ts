@@ -1,5 +1,5 @@
 /** Pauses that a rocking arm needs after a fast move, and those it does not. */
-import { finding, type Finding } from '../contract/finding';
+import { finding, type Finding } from '../findings/finding';
 import type { MotionChoice } from '../rig';
 import { rockingSettles } from './analysis';
 import type { Plan } from './plan';

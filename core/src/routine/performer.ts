@@ -2,7 +2,7 @@
  * What a routine's steps do to the arm: moves gathered into blocks and said, grips, spins, payloads, power, tools. It knows where the
  * arm stands and what time it is; in which order the steps come is the interpreter's affair.
  */
-import type { Code } from '../contract/messages';
+import type { Code } from '../findings/messages';
 import type { CompiledTool, Mechanism } from '../mechanism';
 import { hold, ramp, spinning, type Block, type ProfileKind } from '../motion';
 import type { Keep, Pace, Rig, StepOf } from '../rig';

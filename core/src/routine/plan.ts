@@ -1,7 +1,7 @@
 /** A routine unrolled into one motion from start to end, with what was noticed on the way. */
-import { finding, type Finding, type Place } from '../contract/finding';
+import { finding, type Finding, type Place } from '../findings/finding';
 import type { SimulatedInputs } from '../contract/inputs';
-import { driveMaps } from '../drives';
+import { driveMaps } from '../actuators';
 import { sampleBlockInto, type Block } from '../motion';
 import type { Mechanism } from '../mechanism';
 import type { Build, Keep, Rig, Routine } from '../rig';

@@ -1,6 +1,6 @@
 /** The one list of all that is to be looked at before a routine is run. */
-import { bySeverity, type Finding } from '../contract/finding';
-import { driveMaps } from '../drives';
+import { bySeverity, type Finding } from '../findings/finding';
+import { driveMaps } from '../actuators';
 import type { Mechanism } from '../mechanism';
 import type { Build, Rig } from '../rig';
 import type { Plan } from './plan';

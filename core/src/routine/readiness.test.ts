@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { dotPainter, heronGreeter, kilnLoader, tileDipper, twinCarriers } from '../../../demo';
 import { compiled } from '../kinematics/arms.testkit';
-import { presets, rigFromPreset } from '../mechanism/presets';
+import { presets, rigFromPreset } from '../presets';
 import type { Rig, Step } from '../rig';
 import { planRoutine, preflight, readinessOf, rigFindings, runFindings } from './index';
 

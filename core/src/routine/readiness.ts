@@ -1,7 +1,7 @@
 /** How far a rig is ready to run, and what a run cannot do yet: said before the button is pressed, in the list of all findings. */
-import { finding, type Finding } from '../contract/finding';
-import type { Code } from '../contract/messages';
-import { checkDrives } from '../drives';
+import { finding, type Finding } from '../findings/finding';
+import type { Code } from '../findings/messages';
+import { checkDrives } from '../bring-up';
 import type { Mechanism } from '../mechanism';
 import type { Build, Rig } from '../rig';
 import type { Plan, PlanEvent } from './plan';

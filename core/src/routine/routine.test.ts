@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { dotPainter, tileDipper } from '../../../demo';
 import { commandTable, tableToCsv } from '../formats';
-import { driveMaps, resolutionAt } from '../drives';
+import { driveMaps, resolutionAt } from '../actuators';
 import { finish } from '../jobs';
 import { profileKinds } from '../motion';
 import { compiled } from '../kinematics/arms.testkit';

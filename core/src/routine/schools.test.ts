@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
-import { driveMaps } from '../drives';
+import { driveMaps } from '../actuators';
 import { commandTable } from '../formats';
 import { forward } from '../kinematics';
 import { compiled } from '../kinematics/arms.testkit';

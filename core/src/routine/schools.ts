@@ -2,8 +2,9 @@
  * Two schools of moving the same routine: along planned motion, or each step's target at once through a low pass on the board; and
  * the raw jump that both are held against.
  */
-import { finding, type Finding } from '../contract/finding';
-import { driveSpeed, resolutionAt, speedForReading, type DriveMap } from '../drives';
+import { finding, type Finding } from '../findings/finding';
+import { driveSpeed, resolutionAt, type DriveMap } from '../actuators';
+import { speedForReading } from '../bring-up';
 import { forward } from '../kinematics';
 import { positionOf, vec3, type Vec3 } from '../linear';
 import type { Mechanism } from '../mechanism';

@@ -4,7 +4,7 @@ import { tileDipper, kilnLoader, twinCarriers, dotPainter } from '../../../demo'
 import { dexterityAt, forward, probeOf } from '../kinematics';
 import { axisOf, positionOf, rotationBetween, seededRandom, vec3, type Vec3 } from '../linear';
 import { rulesExcess, type CompiledTool, type Mechanism } from '../mechanism';
-import { presets, rigFromPreset } from '../mechanism/presets';
+import { presets, rigFromPreset } from '../presets';
 import { splineInto } from '../motion';
 import { compiled } from '../kinematics/arms.testkit';
 import { circleWay, lineWay, toolWay, type ToolWay, type WayEnd } from './tool-way';

@@ -1,6 +1,6 @@
 /** The order that a flat list of steps stands for: which `end` closes what, where markers are, what cannot be. */
-import { finding, type Finding } from '../contract/finding';
-import type { Data, Code } from '../contract/messages';
+import { finding, type Finding } from '../findings/finding';
+import type { Data, Code } from '../findings/messages';
 import type { Rig, Routine, Step, Target } from '../rig';
 
 export const opens = (step: Step): boolean =>

@@ -1,5 +1,5 @@
 /** What the targets of steps mean, seen from where the arm stands. */
-import type { Code, Data } from '../contract/messages';
+import type { Code, Data } from '../findings/messages';
 import { forward } from '../kinematics';
 import { axisAngle, axisOf, mul, positionOf, rotate, vec3, type Vec3 } from '../linear';
 import { fromSlots, toSlots, type CompiledTool, type Mechanism } from '../mechanism';

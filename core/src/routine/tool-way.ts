@@ -6,7 +6,7 @@
  * the tool stays as near to the even turn as its joints let it, which is a matter of the place alone: a way there and back
  * ends in the same joints.
  */
-import type { Code, Data } from '../contract/messages';
+import type { Code, Data } from '../findings/messages';
 import { errorAt, forward, NumericSolver, probeOf, solveInverse, type Placed, type Task } from '../kinematics';
 import {
   fromQuaternion,

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { and, desc, eq } from 'drizzle-orm';
 import type { CalibrationEntry } from '@cork-elbow/core/contract';
-import { subjectOf } from '@cork-elbow/core/drives';
+import { subjectOf } from '@cork-elbow/core/calibration';
 import type { Fact } from '@cork-elbow/core/rig';
 import type { Store } from './open';
 import { calibrations } from './schema';

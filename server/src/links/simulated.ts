@@ -1,5 +1,5 @@
 import { SimulatedBoard, type MotorModel, type SimulatedChannel } from '@cork-elbow/core/board';
-import { driveSpeed, nativeAt, nativeOf, stepsPerDeg, type DriveMap } from '@cork-elbow/core/drives';
+import { driveSpeed, nativeAt, nativeOf, stepsPerDeg, type DriveMap } from '@cork-elbow/core/actuators';
 import type { Build } from '@cork-elbow/core/rig';
 import type { Wire } from '../run/wire';
 import type { Link } from './link';

@@ -1,6 +1,6 @@
 import type { z } from 'zod';
+import { fault } from '@cork-elbow/core/findings';
 import {
-  fault,
   forwardAnswer,
   forwardBody,
   inverseAnswer,

@@ -4,11 +4,11 @@ import {
   calibrationBody,
   calibrationEntry,
   calibrationList,
-  fault,
   rigAnswer,
   rigList,
   savedAnswer,
 } from '@cork-elbow/core/contract';
+import { fault } from '@cork-elbow/core/findings';
 import { MAX_RIG_BYTES, rigSchema, type Rig } from '@cork-elbow/core/rig';
 import type { Calls } from '../calls';
 import type { Store } from '../db/open';

@@ -1,10 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { driveMaps, isSpin, nativeAt, planPowerUp, restPose, spinMaps } from '@cork-elbow/core/drives';
+import { driveMaps, isSpin, nativeAt, spinMaps } from '@cork-elbow/core/actuators';
+import { planPowerUp, restPose } from '@cork-elbow/core/bring-up';
 import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
 import type { Rig } from '@cork-elbow/core/rig';
 import { kilnLoader, tileDipper } from '@cork-elbow/demo';
-import { spinningDipper } from '../../../core/src/drives/spin.testkit';
+import { spinningDipper } from '../../../core/src/actuators/spin.testkit';
 import { bringUp, Rising, type BringUp } from './bring-up';
 import { byChannel, Wire, type OnLine } from './wire';
 

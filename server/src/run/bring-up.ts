@@ -1,5 +1,6 @@
 /** Switching drives on one after the other: held where they are, brought to neutral gently, or each to its own neutral before the horns are on. */
-import { held, isSpin, nativeAt, neutralOf, planPowerUp, powerUpPose, type DriveMap } from '@cork-elbow/core/drives';
+import { held, isSpin, nativeAt, type DriveMap } from '@cork-elbow/core/actuators';
+import { neutralOf, planPowerUp, powerUpPose } from '@cork-elbow/core/bring-up';
 import type { ArmHow } from '@cork-elbow/core/contract';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Build, Rig } from '@cork-elbow/core/rig';

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { restPose } from '@cork-elbow/core/drives';
+import { restPose } from '@cork-elbow/core/bring-up';
 import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
 import { sampleBuffers, samplePlanInto, positionAt, planRoutine } from '@cork-elbow/core/routine';
 import type { Build, Rig, Step } from '@cork-elbow/core/rig';

@@ -1,5 +1,5 @@
 /** A run before it begins: planned from the saved document, checked, and led up to from where the arm stands. */
-import type { Finding } from '@cork-elbow/core/contract';
+import type { Finding } from '@cork-elbow/core/findings';
 import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
 import { jointMove } from '@cork-elbow/core/motion';
 import { planRoutine, positionAt, preflight, runFindings, type Plan } from '@cork-elbow/core/routine';

@@ -1,5 +1,6 @@
 /** What the run loop is asked and what it tells. */
-import type { Finding, RunState, Status } from '@cork-elbow/core/contract';
+import type { Finding } from '@cork-elbow/core/findings';
+import type { RunState, Status } from '@cork-elbow/core/contract';
 
 /** What a run was asked to be; it comes back with `started`, so that the log needs no memory of its own. */
 export interface RunRequest {

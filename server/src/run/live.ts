@@ -3,17 +3,8 @@ import { randomUUID } from 'node:crypto';
 import { Worker } from 'node:worker_threads';
 import type { FastifyInstance } from 'fastify';
 import type { WebSocket } from 'ws';
-import {
-  clientMessage,
-  faultsOf,
-  idleStatus,
-  isActive,
-  info,
-  say,
-  type Code,
-  type ServerMessage,
-  type Status,
-} from '@cork-elbow/core/contract';
+import { clientMessage, idleStatus, isActive, type ServerMessage, type Status } from '@cork-elbow/core/contract';
+import { faultsOf, info, say, type Code } from '@cork-elbow/core/findings';
 import type { Store } from '../db/open';
 import { getRig } from '../db/rigs';
 import { beginRun, endRun } from '../db/runs';

@@ -1,5 +1,5 @@
-import { nativeAt, pinCount } from '@cork-elbow/core/drives';
-import { say } from '@cork-elbow/core/contract';
+import { nativeAt, pinCount } from '@cork-elbow/core/actuators';
+import { say } from '@cork-elbow/core/findings';
 import { positionAt, sampleTimes } from '@cork-elbow/core/routine';
 import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import { boardReader, encodeBoard, hostReader, type HostMessage } from '@cork-elbow/core/board';

@@ -13,8 +13,10 @@ import {
   type HostMessage,
   type LineReader,
 } from '@cork-elbow/core/board';
-import { say, type ArmHow, type Finding, type RunState, type Status, idleStatus } from '@cork-elbow/core/contract';
-import { nativeOf, restPose, type DriveMap } from '@cork-elbow/core/drives';
+import { say, type Finding } from '@cork-elbow/core/findings';
+import { type ArmHow, type RunState, type Status, idleStatus } from '@cork-elbow/core/contract';
+import { nativeOf, type DriveMap } from '@cork-elbow/core/actuators';
+import { restPose } from '@cork-elbow/core/bring-up';
 import { compile, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
 import { sampleBuffers, samplePlanInto, stepAt, type Plan } from '@cork-elbow/core/routine';
 import type { Build, Rig } from '@cork-elbow/core/rig';

@@ -10,7 +10,7 @@ import {
   type DriveMap,
   type SpinMap,
   type TiedDrive,
-} from '@cork-elbow/core/drives';
+} from '@cork-elbow/core/actuators';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 

@@ -1,7 +1,7 @@
 /** The run loop's own thread: paces the loop by the monotonic clock and passes messages through. */
 import { parentPort } from 'node:worker_threads';
 import { isActive, type ArmHow } from '@cork-elbow/core/contract';
-import { pinCount } from '@cork-elbow/core/drives';
+import { pinCount } from '@cork-elbow/core/actuators';
 import type { Rig } from '@cork-elbow/core/rig';
 import { simulatedLink } from '../links/simulated';
 import type { LoopEvent, RunRequest } from './events';

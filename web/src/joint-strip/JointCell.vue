@@ -4,7 +4,7 @@ import { formatNumber } from '@cork-elbow/core/units';
 import JointMark from '../shared/JointMark.vue';
 import NumberField from '../shared/NumberField.vue';
 import type { SlotInfo } from '../shared/joints';
-import { markClass } from '@cork-elbow/core/formats';
+import { markClass } from '@cork-elbow/core/drawing';
 
 const { info, value, low, high, command, measured, locked, selected } = defineProps<{
   info: SlotInfo;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import { isSpin, nativeAt } from '@cork-elbow/core/drives';
-import { limbJoints } from '@cork-elbow/core/formats';
+import { isSpin, nativeAt } from '@cork-elbow/core/actuators';
+import { limbJoints } from '@cork-elbow/core/drawing';
 import { useSlots } from '../shared/joints';
 import { useRigStore } from '../stores/rig';
 import { useRunStore } from '../stores/run';

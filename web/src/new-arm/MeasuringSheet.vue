@@ -5,7 +5,7 @@ import Button from 'primevue/button';
 import { computed } from 'vue';
 import { RouterLink, useRoute } from 'vue-router';
 import { formatNumber } from '@cork-elbow/core/units';
-import { letterOfMeasure, presets, usualMeasures } from '@cork-elbow/core/mechanism/presets';
+import { letterOfMeasure, presets, usualMeasures } from '@cork-elbow/core/presets';
 import DrawingSvg from '../shared/DrawingSvg.vue';
 import { guideDrawings } from './guide';
 

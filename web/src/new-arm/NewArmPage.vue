@@ -13,7 +13,7 @@ import {
   rigFromPreset,
   usualMeasures,
   type PresetGroup,
-} from '@cork-elbow/core/mechanism/presets';
+} from '@cork-elbow/core/presets';
 import { api } from '../api';
 import DrawingSvg from '../shared/DrawingSvg.vue';
 import NumberField from '../shared/NumberField.vue';

@@ -1,8 +1,8 @@
 /** The drawings of a preset with its letters, for measures as they stand in the form. */
-import { drawRig, guideLetters, guidePose, guideViews, type Drawing } from '@cork-elbow/core/formats';
+import { drawRig, guideLetters, guidePose, guideViews, type Drawing } from '@cork-elbow/core/drawing';
 import { compile } from '@cork-elbow/core/mechanism';
 import { faultSentence } from '@cork-elbow/core/rig';
-import { rigFromPreset, type DrawnView, type Measured, type Preset } from '@cork-elbow/core/mechanism/presets';
+import { rigFromPreset, type DrawnView, type Measured, type Preset } from '@cork-elbow/core/presets';
 
 export interface GuideSize {
   readonly width: number;

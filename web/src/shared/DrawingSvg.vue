@@ -1,7 +1,7 @@
 <script lang="ts">
 /** Renders a drawing of the core as SVG; the same list of shapes that is exported as a file. */
 import { defineComponent, h, type PropType, type VNode } from 'vue';
-import type { Drawing, Shape } from '@cork-elbow/core/formats';
+import type { Drawing, Shape } from '@cork-elbow/core/drawing';
 
 const node = (shape: Shape, key: number): VNode =>
   h(shape.tag, { key, class: shape.cls, ...shape.attrs }, shape.children ? shape.children.map(node) : shape.text);

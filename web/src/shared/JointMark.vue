@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import { letterOf, letterShift, markClass, markOutline } from '@cork-elbow/core/formats';
+import { letterOf, letterShift, markClass, markOutline } from '@cork-elbow/core/drawing';
 
 const { index, size = 26 } = defineProps<{ index: number; size?: number }>();
 const outline = computed(() => markOutline(index, 9));

@@ -7,7 +7,7 @@ import { useToast } from 'primevue/usetoast';
 import { onMounted, reactive, ref, shallowRef, useTemplateRef } from 'vue';
 import { RouterLink, useRouter } from 'vue-router';
 import type { RigSummary } from '@cork-elbow/core/contract';
-import { drawRig, type Drawing } from '@cork-elbow/core/formats';
+import { drawRig, type Drawing } from '@cork-elbow/core/drawing';
 import { compile } from '@cork-elbow/core/mechanism';
 import { faultSentence, parseRig } from '@cork-elbow/core/rig';
 import { api } from '../api';

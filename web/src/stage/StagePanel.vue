@@ -12,7 +12,7 @@ import {
   toPage,
   toWorld,
   type Drawing,
-} from '@cork-elbow/core/formats';
+} from '@cork-elbow/core/drawing';
 import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
 import DrawingSvg from '../shared/DrawingSvg.vue';
 import { useRigStore } from '../stores/rig';

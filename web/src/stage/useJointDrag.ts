@@ -1,7 +1,7 @@
 /** Posing by dragging a link: the joint that moves it follows the pointer, one solve a frame. */
 import { useRafFn } from '@vueuse/core';
 import { computed, shallowRef } from 'vue';
-import { dragTo, type Grip, type Projection, type Pt } from '@cork-elbow/core/formats';
+import { dragTo, type Grip, type Projection, type Pt } from '@cork-elbow/core/drawing';
 import { forward } from '@cork-elbow/core/kinematics';
 import { apply, inverse, type Vec3 } from '@cork-elbow/core/linear';
 import type { Mechanism } from '@cork-elbow/core/mechanism';

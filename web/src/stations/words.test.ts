@@ -1,10 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
-import { letterOfMeasure, presets, usualMeasures, type Preset } from '@cork-elbow/core/mechanism/presets';
+import { letterOfMeasure, presets, usualMeasures, type Preset } from '@cork-elbow/core/presets';
 import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
 import { forward } from '@cork-elbow/core/kinematics';
-import type { Shape } from '@cork-elbow/core/formats';
+import type { Shape } from '@cork-elbow/core/drawing';
 import { fromXyzRpy, rotate } from '@cork-elbow/core/linear';
 import type { Fix } from '@cork-elbow/core/reach';
 import type { Rig } from '@cork-elbow/core/rig';

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { asTree, type Rig } from '@cork-elbow/core/rig';
-import { presetById, rigFromPreset } from '@cork-elbow/core/mechanism/presets';
+import { presetById, rigFromPreset } from '@cork-elbow/core/presets';
 import { edit, History } from './history';
 
 const made = rigFromPreset(presetById('servo-arm-4'), 'My arm');

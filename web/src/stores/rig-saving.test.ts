@@ -1,7 +1,7 @@
 import { createPinia, setActivePinia } from 'pinia';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
-import { spinningDipper } from '../../../core/src/drives/spin.testkit';
+import { spinningDipper } from '../../../core/src/actuators/spin.testkit';
 import { asTree, type Rig } from '@cork-elbow/core/rig';
 import { forward } from '@cork-elbow/core/kinematics';
 import { useRigStore } from './rig';

@@ -1,7 +1,7 @@
 import { createPinia, setActivePinia } from 'pinia';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { asTree, parseRig, type Rig } from '@cork-elbow/core/rig';
-import { presetById, rigFromPreset } from '@cork-elbow/core/mechanism/presets';
+import { presetById, rigFromPreset } from '@cork-elbow/core/presets';
 import { useRigStore } from './rig';
 
 const made = rigFromPreset(presetById('servo-arm-4'), 'My arm');

@@ -4,9 +4,9 @@
  */
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
-import type { Fault } from '@cork-elbow/core/contract';
+import type { Fault } from '@cork-elbow/core/findings';
 import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
-import { driveMaps, spinMaps, type DriveMap, type SpinMap } from '@cork-elbow/core/drives';
+import { driveMaps, spinMaps, type DriveMap, type SpinMap } from '@cork-elbow/core/actuators';
 import { differences, faultSentence, parseRig, type Build, type Rig } from '@cork-elbow/core/rig';
 import { api, CallError } from '../api';
 import { edit, History, type Kept, type Scope } from './history';

@@ -1,7 +1,8 @@
 import { createPinia, setActivePinia } from 'pinia';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { idleStatus, say, type ServerMessage, type Status } from '@cork-elbow/core/contract';
-import { presetById, rigFromPreset } from '@cork-elbow/core/mechanism/presets';
+import { idleStatus, type ServerMessage, type Status } from '@cork-elbow/core/contract';
+import { say } from '@cork-elbow/core/findings';
+import { presetById, rigFromPreset } from '@cork-elbow/core/presets';
 import { useRigStore } from './rig';
 import { useRunStore } from './run';
 import { useViewStore } from './view';

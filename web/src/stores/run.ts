@@ -4,13 +4,12 @@ import { computed, ref, shallowRef } from 'vue';
 import {
   idleStatus,
   isActive,
-  say,
   type ClientMessageInput,
-  type Finding,
   type ServerMessage,
   type Status,
   type Telemetry,
 } from '@cork-elbow/core/contract';
+import { say, type Finding } from '@cork-elbow/core/findings';
 import { toSlots } from '@cork-elbow/core/mechanism';
 import { useRigStore } from './rig';
 import { useViewStore } from './view';

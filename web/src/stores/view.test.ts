@@ -2,7 +2,7 @@ import { createPinia, setActivePinia } from 'pinia';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { nextTick } from 'vue';
 import { asTree } from '@cork-elbow/core/rig';
-import { presetById, rigFromPreset } from '@cork-elbow/core/mechanism/presets';
+import { presetById, rigFromPreset } from '@cork-elbow/core/presets';
 import { useRigStore } from './rig';
 import { useViewStore } from './view';
 

@@ -2,9 +2,9 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { Vec3 } from '@cork-elbow/core/linear';
-import type { Finding } from '@cork-elbow/core/contract';
+import type { Finding } from '@cork-elbow/core/findings';
 import { valueTowards } from '@cork-elbow/core/kinematics';
-import type { MapLayer } from '@cork-elbow/core/formats';
+import type { MapLayer } from '@cork-elbow/core/drawing';
 import type { ShellMesh } from '@cork-elbow/core/reach';
 import { fromSlots, toSlots } from '@cork-elbow/core/mechanism';
 import type { MechanismDoc } from '@cork-elbow/core/rig';

@@ -1,8 +1,10 @@
 /** What the page has worked out in its worker: jobs in slices, so that a cancel gets through between them. */
 import { transfer } from 'comlink';
-import type { Finding, SimulatedInputs } from '@cork-elbow/core/contract';
+import type { Finding } from '@cork-elbow/core/findings';
+import type { SimulatedInputs } from '@cork-elbow/core/contract';
 import { contactScene, sweepJob, type ContactScene, type SweptContact } from '@cork-elbow/core/contact';
-import { driveMaps, homingPose, planHoming, planPowerUp, powerUpPose } from '@cork-elbow/core/drives';
+import { driveMaps } from '@cork-elbow/core/actuators';
+import { homingPose, planHoming, planPowerUp, powerUpPose } from '@cork-elbow/core/bring-up';
 import { jobOf, type Job } from '@cork-elbow/core/jobs';
 import { solveTogether, type Ask, type Carried, type Task } from '@cork-elbow/core/kinematics';
 import { compile, type CompiledTool, type Mechanism } from '@cork-elbow/core/mechanism';

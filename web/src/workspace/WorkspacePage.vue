@@ -5,7 +5,7 @@ import Dialog from 'primevue/dialog';
 import { useToast } from 'primevue/usetoast';
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { RouterLink, RouterView, useRoute, useRouter } from 'vue-router';
-import type { Finding } from '@cork-elbow/core/contract';
+import type { Finding } from '@cork-elbow/core/findings';
 import FindingRow from '../shared/FindingRow.vue';
 import JointStrip from '../joint-strip/JointStrip.vue';
 import StagePanel from '../stage/StagePanel.vue';

@@ -1,7 +1,7 @@
 /** To where a finding is mended, from every page: station, part, joint, routine and step, and the very moment. */
 import { nextTick } from 'vue';
 import { useRouter } from 'vue-router';
-import type { Finding } from '@cork-elbow/core/contract';
+import type { Finding } from '@cork-elbow/core/findings';
 import { useRigStore } from '../stores/rig';
 import { useViewStore } from '../stores/view';
 import type { PlanContext } from './usePlan';

@@ -1,7 +1,8 @@
 /** The plan of the routine on show: made in the worker, again whenever the rig or the routine changes. */
 import { useRafFn } from '@vueuse/core';
 import { computed, inject, onScopeDispose, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
-import { bySeverity, type Finding, type SimulatedInputs } from '@cork-elbow/core/contract';
+import { bySeverity, type Finding } from '@cork-elbow/core/findings';
+import { type SimulatedInputs } from '@cork-elbow/core/contract';
 import { tipPath } from '@cork-elbow/core/kinematics';
 import { payloadFrames, preflight, positionAt, rigFindings, stepAt, type Plan } from '@cork-elbow/core/routine';
 import { useJobsStore } from '../stores/jobs';

@@ -3,7 +3,7 @@ import { apply, inverse, mul, positionOf, vec3 } from '../../linear';
 import type { CompiledDelta, CompiledTool, Mechanism } from '../../mechanism';
 import { MM_PER_M } from '../../units/convert';
 import { closestPose } from '../closest';
-import { deltaArm } from '../delta';
+import { deltaArm } from '../../mechanism/delta';
 import { insideLimits, judge, nearestTurn, type InverseResult, type Reason } from '../solution';
 import { HIT_RAD, isHit, taskError, type Placed } from '../task';
 import { limitReasons, reason, turnReason } from '../why-not';

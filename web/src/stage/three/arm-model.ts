@@ -3,7 +3,7 @@
  * tools with fingers. Each joint has a group that is placed by forward kinematics; nothing is posed here by hand.
  */
 import { Group, Matrix4, Quaternion, Vector3, type Object3D } from 'three';
-import { bodyRadius, jawOpening, limbJoints, ROD_MM } from '@cork-elbow/core/formats';
+import { bodyRadius, jawOpening, limbJoints, ROD_MM } from '@cork-elbow/core/drawing';
 import { forward } from '@cork-elbow/core/kinematics';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { isJaw, isMoving, treeOf, type Joint, type Rig, type Tool, type TreeDoc } from '@cork-elbow/core/rig';

@@ -1,6 +1,6 @@
 /** The base in three dimensions: plate on its feet and column, wheels, solids, mounting face, a delta's stand. */
 import { Group, Vector3 } from 'three';
-import { bodyRadius, standRadius } from '@cork-elbow/core/formats';
+import { bodyRadius, standRadius } from '@cork-elbow/core/drawing';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Rig, TreeDoc } from '@cork-elbow/core/rig';
 import type { Ink } from './ink';

@@ -1,7 +1,8 @@
 /** Rods whose ends move on different links: a delta's forearms, the parallel bars of a level head. Placed anew each pose. */
 import { Group, Vector3 } from 'three';
-import { levelBarsOf } from '@cork-elbow/core/formats';
-import { deltaRods, type Frames } from '@cork-elbow/core/kinematics';
+import { levelBarsOf } from '@cork-elbow/core/drawing';
+import { deltaRods } from '@cork-elbow/core/mechanism';
+import { type Frames } from '@cork-elbow/core/kinematics';
 import type { Vec3 } from '@cork-elbow/core/linear';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { isMoving, type TreeDoc } from '@cork-elbow/core/rig';

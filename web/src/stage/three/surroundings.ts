@@ -15,7 +15,7 @@ import {
   SpriteMaterial,
   Vector2,
 } from 'three';
-import { obstacleFrame } from '@cork-elbow/core/formats';
+import { obstacleFrame } from '@cork-elbow/core/drawing';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Obstacle, Rig } from '@cork-elbow/core/rig';
 import type { Ink } from './ink';

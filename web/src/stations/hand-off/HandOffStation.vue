@@ -6,15 +6,14 @@ import Select from 'primevue/select';
 import { computed, ref } from 'vue';
 import {
   commandTable,
-  drawRig,
   MAX_ROWS,
   tableToCsv,
-  toSvg,
   unitOf,
   type CommandMap,
   type CsvOptions,
 } from '@cork-elbow/core/formats';
-import { isSpin, ownSlot, pinWords } from '@cork-elbow/core/drives';
+import { drawRig, toSvg } from '@cork-elbow/core/drawing';
+import { isSpin, ownSlot, pinWords } from '@cork-elbow/core/actuators';
 import { formatNumber } from '@cork-elbow/core/units';
 import JointMark from '../../shared/JointMark.vue';
 import NumberField from '../../shared/NumberField.vue';

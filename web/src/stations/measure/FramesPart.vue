@@ -2,7 +2,7 @@
 /** Named frames: typed, fixed to a link, or found by touching three points. */
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { say } from '@cork-elbow/core/contract';
+import { say } from '@cork-elbow/core/findings';
 import { frameFromPoints } from '@cork-elbow/core/kinematics';
 import type { Vec3 } from '@cork-elbow/core/linear';
 import { frameOf } from '@cork-elbow/core/mechanism';

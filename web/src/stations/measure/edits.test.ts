@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { dhToText, parseDhText } from '@cork-elbow/core/formats';
 import { forward, framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
 import { compile, dhTable, type DhConvention, type Mechanism } from '@cork-elbow/core/mechanism';
-import { presets, rigFromPreset } from '@cork-elbow/core/mechanism/presets';
+import { presets, rigFromPreset } from '@cork-elbow/core/presets';
 import { asTree, parseRig, type Rig } from '@cork-elbow/core/rig';
 import {
   addJoint,

@@ -1,5 +1,5 @@
 /** Edits of a rig's definition that touch more than one place of the document. */
-import { forgetJoint } from '@cork-elbow/core/drives';
+import { forgetJoint } from '@cork-elbow/core/wiring';
 import type { DhText } from '@cork-elbow/core/formats';
 import { jointsFromDh, type DhConvention } from '@cork-elbow/core/mechanism';
 import {

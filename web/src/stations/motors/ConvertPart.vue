@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** One value in every way people write it, live both ways, and what one unit of each is worth at the joint and at the tip. */
 import { computed, ref, watch } from 'vue';
-import { exactNative, fromNative, held, resolutionAt, shaftAt, TICKS } from '@cork-elbow/core/drives';
+import { exactNative, fromNative, held, resolutionAt, shaftAt, TICKS } from '@cork-elbow/core/actuators';
 import { formatNumber } from '@cork-elbow/core/units';
 import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';

@@ -4,7 +4,14 @@ import { IconArrowDown, IconArrowUp, IconTrash } from '@tabler/icons-vue';
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { computed, ref } from 'vue';
-import { homingPose, homingWhatIf, jointsToHome, planHoming, proposeHoming, restPose } from '@cork-elbow/core/drives';
+import {
+  homingPose,
+  homingWhatIf,
+  jointsToHome,
+  planHoming,
+  proposeHoming,
+  restPose,
+} from '@cork-elbow/core/bring-up';
 import { tipPath } from '@cork-elbow/core/kinematics';
 import type { HomingAxis } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';

@@ -2,7 +2,9 @@
 /** The tooth that centres the joint's range in the servo's travel, and the trim that takes the rest. */
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { couplingOf, fitHorn, fromNative, hornTrim, nativeOf } from '@cork-elbow/core/drives';
+import { couplingOf } from '@cork-elbow/core/transmissions';
+import { fitHorn, hornTrim } from '@cork-elbow/core/calibration';
+import { fromNative, nativeOf } from '@cork-elbow/core/actuators';
 import { formatNumber } from '@cork-elbow/core/units';
 import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';

@@ -2,7 +2,7 @@
 /** A leader over its follower: what both can reach, what is lost, and the scale and offset that would share it all. */
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { followerRange, followerSpline, matchLeader, proposeLeader } from '@cork-elbow/core/drives';
+import { followerRange, followerSpline, matchLeader, proposeLeader } from '@cork-elbow/core/calibration';
 import type { Leader } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';

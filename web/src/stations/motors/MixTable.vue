@@ -6,7 +6,7 @@
 import { useSessionStorage } from '@vueuse/core';
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { invert } from '@cork-elbow/core/drives';
+import { invert } from '@cork-elbow/core/transmissions';
 import type { TransmissionOf } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';

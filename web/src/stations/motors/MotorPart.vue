@@ -3,16 +3,8 @@
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { computed, ref, shallowRef, watch } from 'vue';
-import {
-  driveSpeed,
-  firstOfKind,
-  motorName,
-  pinJobs,
-  placeWire,
-  removeDrives,
-  renamedFor,
-  stepsPerDeg,
-} from '@cork-elbow/core/drives';
+import { driveSpeed, firstOfKind, motorName, renamedFor, stepsPerDeg } from '@cork-elbow/core/actuators';
+import { pinJobs, placeWire, removeDrives } from '@cork-elbow/core/wiring';
 import { freeId, type Drive, type DriveFigures } from '@cork-elbow/core/rig';
 import { formatNumber, type Dimension } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';

@@ -3,7 +3,7 @@
 import { useSessionStorage } from '@vueuse/core';
 import { computed, watch } from 'vue';
 import { useRoute } from 'vue-router';
-import { calibrationOf } from '@cork-elbow/core/drives';
+import { calibrationOf } from '@cork-elbow/core/actuators';
 import FindingRow from '../../shared/FindingRow.vue';
 import JointMark from '../../shared/JointMark.vue';
 import StationHead from '../../shared/StationHead.vue';

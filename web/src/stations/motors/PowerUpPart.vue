@@ -3,7 +3,7 @@
 import { IconArrowDown, IconArrowUp } from '@tabler/icons-vue';
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { planPowerUp, powerUpPose, type AtPower, type RailDraw } from '@cork-elbow/core/drives';
+import { planPowerUp, powerUpPose, type AtPower, type RailDraw } from '@cork-elbow/core/bring-up';
 import { tipPath } from '@cork-elbow/core/kinematics';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** One pulse in the other ways people write it: duty, 12-bit ticks, 0 to 1. */
 import { computed } from 'vue';
-import { pulseForms, pulseFrom, type PulseForms } from '@cork-elbow/core/drives';
+import { pulseForms, pulseFrom, type PulseForms } from '@cork-elbow/core/actuators';
 import NumberField from '../../shared/NumberField.vue';
 
 const { drive, us, commit } = defineProps<{

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Joint over motor angle of a linkage whose ratio changes, up to its ends; the ratio dashed. */
 import { computed } from 'vue';
-import type { Coupling } from '@cork-elbow/core/drives';
+import type { Coupling } from '@cork-elbow/core/transmissions';
 import { formatNumber } from '@cork-elbow/core/units';
 
 const { coupling, unit, value, jointClass } = defineProps<{

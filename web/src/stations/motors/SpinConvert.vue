@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A motor that is sent speeds: speed of joint and shaft, and its pulse in every way people write it, live both ways. */
 import { computed, ref, watch } from 'vue';
-import { held, jointSpeedMeant, pulseAtSpeed, speedAtPulse, TICKS, type SpinMap } from '@cork-elbow/core/drives';
+import { held, jointSpeedMeant, pulseAtSpeed, speedAtPulse, TICKS, type SpinMap } from '@cork-elbow/core/actuators';
 import { formatNumber } from '@cork-elbow/core/units';
 import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';

@@ -2,7 +2,8 @@
 /** What ties the joint to its motor: a ratio, a horn with a rod, a table, or several motors for as many joints. */
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { couplingOf, driveSpeed, geared } from '@cork-elbow/core/drives';
+import { couplingOf } from '@cork-elbow/core/transmissions';
+import { driveSpeed, geared } from '@cork-elbow/core/actuators';
 import type { Transmission } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';

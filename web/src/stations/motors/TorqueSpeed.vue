@@ -2,7 +2,7 @@
 /** Points of torque left at speed, drawn and edited. */
 import Button from 'primevue/button';
 import { computed } from 'vue';
-import { driveSpeed } from '@cork-elbow/core/drives';
+import { driveSpeed } from '@cork-elbow/core/actuators';
 import type { Drive } from '@cork-elbow/core/rig';
 import NumberField from '../../shared/NumberField.vue';
 

@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { nextTick, ref } from 'vue';
 import { kilnLoader, tileDipper } from '../../../../demo';
-import { catalogue, nativeAt } from '@cork-elbow/core/drives';
+import { catalogue, nativeAt } from '@cork-elbow/core/actuators';
 import { CATALOGUE_FORMAT, type CatalogueEntry } from '@cork-elbow/core/rig';
 import { inComponent, opened } from '../../opened.testkit';
 import { useCatalogue } from './useCatalogue';

@@ -1,6 +1,6 @@
 /** The catalogue of motors: the one that ships, and the person's own, kept on the server of this computer. */
 import { computed, ref, shallowRef } from 'vue';
-import { catalogue } from '@cork-elbow/core/drives';
+import { catalogue } from '@cork-elbow/core/actuators';
 import {
   CATALOGUE_FORMAT,
   catalogueFileSchema,
@@ -9,7 +9,7 @@ import {
   type Drive,
   type DriveFigures,
 } from '@cork-elbow/core/rig';
-import { faultsOf } from '@cork-elbow/core/contract';
+import { faultsOf } from '@cork-elbow/core/findings';
 import { api, CallError } from '../../api';
 
 const own = shallowRef<readonly CatalogueEntry[]>([]);

@@ -1,6 +1,6 @@
 /** The motors of the open rig joint by joint, the chosen one, and edits of it. */
 import { computed } from 'vue';
-import { isSpin, nativeAt } from '@cork-elbow/core/drives';
+import { isSpin, nativeAt } from '@cork-elbow/core/actuators';
 import type { Drive, Rig, Transmission } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import { useSlots } from '../../shared/joints';

@@ -3,7 +3,8 @@
 import { useDebounceFn } from '@vueuse/core';
 import Button from 'primevue/button';
 import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue';
-import { mapLevels, reachMapSheet, reachMapToCsv, type MapField } from '@cork-elbow/core/formats';
+import { mapLevels, type MapField } from '@cork-elbow/core/drawing';
+import { reachMapSheet, reachMapToCsv } from '@cork-elbow/core/formats';
 import {
   compareMaps,
   mapBounds,

@@ -18,7 +18,7 @@ import {
   vec3,
   type Vec3,
 } from '@cork-elbow/core/linear';
-import { speedOnlySlots } from '@cork-elbow/core/drives';
+import { speedOnlySlots } from '@cork-elbow/core/actuators';
 import type { Answer } from '@cork-elbow/core/reach';
 import { toDeg, toMm, toRad } from '@cork-elbow/core/units';
 import { useJobsStore } from '../../stores/jobs';

@@ -15,7 +15,7 @@ import Menu from 'primevue/menu';
 import Select from 'primevue/select';
 import { computed, ref, useTemplateRef, watch } from 'vue';
 import { useRoute } from 'vue-router';
-import type { Finding } from '@cork-elbow/core/contract';
+import type { Finding } from '@cork-elbow/core/findings';
 import { freeId, type Routine } from '@cork-elbow/core/rig';
 import { perHourOf, usesOf } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';

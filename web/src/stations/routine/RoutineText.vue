@@ -3,7 +3,7 @@
 import { useDebounceFn } from '@vueuse/core';
 import Button from 'primevue/button';
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue';
-import type { Fault } from '@cork-elbow/core/contract';
+import type { Fault } from '@cork-elbow/core/findings';
 import { formatRoutine, parseRoutine } from '@cork-elbow/core/formats';
 import { useRigStore } from '../../stores/rig';
 import { useSteps } from './useSteps';

@@ -3,7 +3,7 @@
 import { computed, shallowRef, watch } from 'vue';
 import { firstTickSpeed, settlingOf, shareOf, stallOf, timeConstantOf } from '@cork-elbow/core/motion';
 import { commandedAt, rockingSettles, sampleTimes, type School, type SchoolFigures } from '@cork-elbow/core/routine';
-import { driveSpeed } from '@cork-elbow/core/drives';
+import { driveSpeed } from '@cork-elbow/core/actuators';
 import type { MotionChoice } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';

@@ -3,7 +3,8 @@
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
 import { simulatedInput, type SimulatedInputs } from '@cork-elbow/core/contract';
-import { commandTable, markDash } from '@cork-elbow/core/formats';
+import { commandTable } from '@cork-elbow/core/formats';
+import { markDash } from '@cork-elbow/core/drawing';
 import {
   cycleFigures,
   heldBack,

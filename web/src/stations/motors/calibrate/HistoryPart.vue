@@ -4,7 +4,7 @@ import { format, parseISO } from 'date-fns';
 import Button from 'primevue/button';
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import type { CalibrationEntry } from '@cork-elbow/core/contract';
-import { applyFact, factsOf, subjectOf, tipDifference } from '@cork-elbow/core/drives';
+import { applyFact, factsOf, subjectOf, tipDifference } from '@cork-elbow/core/calibration';
 import type { Build, Fact } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import { api, type CallError } from '../../../api';

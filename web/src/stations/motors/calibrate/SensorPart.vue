@@ -2,7 +2,7 @@
 /** A sensor: its zero and sense from two readings; a knob's or potentiometer's ends, centre, noise and dead band. */
 import Button from 'primevue/button';
 import { computed, ref, watch } from 'vue';
-import { knobOf, zeroFrom } from '@cork-elbow/core/drives';
+import { knobOf, zeroFrom } from '@cork-elbow/core/calibration';
 import { entryOf, type Sensor } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import NumberField from '../../../shared/NumberField.vue';

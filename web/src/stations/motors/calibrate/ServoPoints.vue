@@ -12,7 +12,7 @@ import {
   servoLine,
   TICKS,
   trimOf,
-} from '@cork-elbow/core/drives';
+} from '@cork-elbow/core/actuators';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../../shared/ChoiceField.vue';
 import NumberField from '../../../shared/NumberField.vue';

@@ -2,7 +2,7 @@
 /** A big measured turn or way against what was asked: steps per degree, counts per mm, printed gears that turn short. */
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { turnScale } from '@cork-elbow/core/drives';
+import { turnScale } from '@cork-elbow/core/actuators';
 import { entryOf } from '@cork-elbow/core/rig';
 import { formatNumber, type Dimension } from '@cork-elbow/core/units';
 import NumberField from '../../../shared/NumberField.vue';

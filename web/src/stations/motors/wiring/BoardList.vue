@@ -3,15 +3,8 @@
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { computed, ref } from 'vue';
-import {
-  boardKind,
-  boardKinds,
-  driveMaps,
-  loopBudget,
-  newBoard,
-  stepRates,
-  takenPins,
-} from '@cork-elbow/core/drives';
+import { boardKind, boardKinds, loopBudget, newBoard, stepRates, takenPins } from '@cork-elbow/core/wiring';
+import { driveMaps } from '@cork-elbow/core/actuators';
 import { abilities, bootStates, type Ability, type Board, type Pin } from '@cork-elbow/core/rig';
 import { formatNumber, type Dimension } from '@cork-elbow/core/units';
 import ChoiceField from '../../../shared/ChoiceField.vue';

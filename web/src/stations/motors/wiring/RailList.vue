@@ -3,7 +3,7 @@
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { computed } from 'vue';
-import { planPowerUp } from '@cork-elbow/core/drives';
+import { planPowerUp } from '@cork-elbow/core/bring-up';
 import type { Rail } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../../shared/ChoiceField.vue';

@@ -3,7 +3,7 @@
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { computed } from 'vue';
-import { bestPin, sensorJobs } from '@cork-elbow/core/drives';
+import { bestPin, sensorJobs } from '@cork-elbow/core/wiring';
 import type { Sensor } from '@cork-elbow/core/rig';
 import ChoiceField from '../../../shared/ChoiceField.vue';
 import { useSlots } from '../../../shared/joints';

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Plain inputs and outputs, named by what they say or do; which level means on, and what holds the line meanwhile. */
 import Button from 'primevue/button';
-import { bestPin, bootLevel, freePins, signalJobs } from '@cork-elbow/core/drives';
+import { bestPin, bootLevel, freePins, signalJobs } from '@cork-elbow/core/wiring';
 import type { Board, Rig, Signal } from '@cork-elbow/core/rig';
 import ChoiceField from '../../../shared/ChoiceField.vue';
 import TextField from '../../../shared/TextField.vue';

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Joint, motor, board, pin, supply, wire colour: one row a motor. */
 import { computed } from 'vue';
-import { pinJobs, placeWire } from '@cork-elbow/core/drives';
+import { pinJobs, placeWire } from '@cork-elbow/core/wiring';
 import type { Drive, Wire } from '@cork-elbow/core/rig';
 import Button from 'primevue/button';
 import ChoiceField from '../../../shared/ChoiceField.vue';

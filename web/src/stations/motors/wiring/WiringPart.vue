@@ -2,7 +2,7 @@
 /** Boards and wires: what hangs where, and what is wrong with it. */
 import { useSessionStorage } from '@vueuse/core';
 import { computed } from 'vue';
-import { bySeverity, type Finding } from '@cork-elbow/core/contract';
+import { bySeverity, type Finding } from '@cork-elbow/core/findings';
 import FindingRow from '../../../shared/FindingRow.vue';
 import { useViewStore } from '../../../stores/view';
 import BoardList from './BoardList.vue';

@@ -1,6 +1,6 @@
 /** What the wiring parts share: edits with a sentence where they are refused, choices, findings about wires. */
 import { computed, ref } from 'vue';
-import { takenPins } from '@cork-elbow/core/drives';
+import { takenPins } from '@cork-elbow/core/wiring';
 import { freeId, type Ability, type Board, type Rig } from '@cork-elbow/core/rig';
 import { useRigStore } from '../../../stores/rig';
 import { useViewStore } from '../../../stores/view';

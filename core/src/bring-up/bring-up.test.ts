@@ -1,0 +1,333 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { kilnLoader, tileDipper } from '../../../demo';
+import { compiled } from '../kinematics/arms.testkit';
+import { forward } from '../kinematics';
+import { wiringSheets } from '../formats';
+import { buildSchema, factSchema, leaderSchema, parseRig, sensorSchema, type Drive, type Rig } from '../rig';
+import {
+  applyFact,
+  factsOf,
+  knobOf,
+  knobShare,
+  matchLeader,
+  proposeLeader,
+  sensorAngle,
+  subjectOf,
+  tipDifference,
+  zeroFrom,
+} from '../calibration';
+import { catalogue, driveMaps, exactNative, fromNative, nativeAt, nativeOf } from '../actuators';
+import { checkDrives, homingPose, homingWhatIf, planHoming, planPowerUp, powerUpPose, restPose } from './index';
+import { forgetJoint, pinJobs, placeWire, takenPins } from '../wiring';
+
+const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
+
+describe('power-up', () => {
+  const rig: Rig = {
+    ...tileDipper(),
+    powerUp: { rest: 'rest', gapMs: 300, maxDegPerS: 20, order: ['m-wrist', 'm-turn'], at: {} },
+  };
+  const mechanism = compiled(rig.mechanism);
+  const plan = planPowerUp(rig, mechanism, rig.builds[0]);
+  it('switches drives on in their order and apart, the named ones first', () => {
+    expect(plan.starts.map((s) => s.maps[0].drive.id).slice(0, 2)).toEqual(['m-wrist', 'm-turn']);
+    plan.starts.slice(1).forEach((s, k) => expect(s.atS - plan.starts[k].atS).toBeCloseTo(0.3, 9));
+  });
+  it('moves no joint faster than asked, begins at rest and ends at neutral or a limit', () => {
+    const out = mechanism.home.slice();
+    const before = mechanism.home.slice();
+    powerUpPose(plan, 0, before);
+    expect([...before]).toEqual([...restPose(rig, mechanism)]);
+    const dt = 0.01;
+    for (let t = dt; t < plan.durationS + dt; t += dt) {
+      powerUpPose(plan, t, out);
+      for (let s = 0; s < mechanism.m; s++)
+        expect(Math.abs(out[s] - before[s]) / mechanism.siPerUnit[s]).toBeLessThanOrEqual(20 * dt + 1e-9);
+      before.set(out);
+    }
+    for (let s = 0; s < mechanism.m; s++) {
+      expect(out[s]).toBeGreaterThanOrEqual(mechanism.lower[s] - 1e-12);
+      expect(out[s]).toBeLessThanOrEqual(mechanism.upper[s] + 1e-12);
+    }
+  });
+  it('shows the sweep that happens: bare to where the servo’s middle really is, by the plan no further than the limit', () => {
+    for (const [joint, min, max] of [
+      ['elbow', 100, 135],
+      ['shoulder', 30, 60],
+      ['wrist', -80, -40],
+    ] as const) {
+      const narrow = structuredClone(rig) as Rig;
+      const own = narrow.mechanism.joints.find((j) => j.id === joint)!;
+      if (own.type !== 'revolute') throw new Error('no turning joint');
+      own.limits = { ...own.limits, min, max };
+      own.home = min;
+      narrow.poses = [];
+      narrow.powerUp.rest = null;
+      const made = compiled(narrow.mechanism);
+      const slot = made.slotOf.get(joint)!;
+      const map = driveMaps(narrow, made, narrow.builds[0]).find((m) => m.drive.id === `m-${joint}`)!;
+      if (map.drive.kind !== 'servo') throw new Error('no servo');
+      // Where its middle pulse puts the joint, through the calibration alone.
+      const neutral = fromNative(nativeOf(map.drive, narrow.builds[0])!, map.drive.centreUs);
+      const really = map.coupling.toJoints([neutral])![0];
+      expect(really < min || really > max).toBe(true);
+      const end = (planned: boolean): number => {
+        const power = planPowerUp(narrow, made, narrow.builds[0], planned);
+        return powerUpPose(power, power.durationS + 1)[slot] / made.siPerUnit[slot];
+      };
+      expect(end(false)).toBeCloseTo(really, 9);
+      const limit = really < min ? min : max;
+      expect(Math.abs(end(true) - limit)).toBeLessThan(0.2);
+      // The board is sent just that, and the page says where it would go without a plan.
+      const q = powerUpPose(planPowerUp(narrow, made, narrow.builds[0]), 1e9);
+      expect([map.native.low, map.native.high]).toContain(nativeAt(map, made, q));
+      const said = checkDrives(narrow, made, narrow.builds[0]).filter((f) => f.code === 'neutral-past-limit');
+      expect(said.find((f) => f.place.joint === joint)?.data).toMatchObject({
+        limit: expect.closeTo(limit, 9),
+        unit: '°',
+      });
+      expect(said.find((f) => f.place.joint === joint)!.data.at).toBeCloseTo(really, 6);
+    }
+  });
+  it('draws less at once than without a plan, and a limp or holding drive stays', () => {
+    const [servos] = plan.rails;
+    expect(servos.plannedA).toBeLessThan(servos.atOnceA);
+    expect(servos.unknown).toEqual([]);
+    // A motor whose currents nobody gave is in no sum, and said.
+    const bare = structuredClone(rig);
+    bare.drives.forEach(
+      (d, k) => k < 2 && ['stallA', 'movingA', 'idleA'].forEach((key) => delete (d as Record<string, unknown>)[key]),
+    );
+    const [some] = planPowerUp(bare, mechanism, bare.builds[0]).rails;
+    expect(some.unknown).toEqual(bare.drives.slice(0, 2).map((d) => d.name));
+    expect(some.atOnceA).toBeLessThan(servos.atOnceA);
+    const limp = planPowerUp(
+      { ...rig, powerUp: { ...rig.powerUp, at: { 'm-turn': 'limp' } } },
+      mechanism,
+      rig.builds[0],
+    );
+    const turn = limp.starts.find((s) => s.maps[0].drive.id === 'm-turn')!;
+    expect(turn.to).toEqual(turn.from);
+    expect(limp.rails[0].atOnceA).toBeLessThan(servos.atOnceA);
+  });
+  it('a jump takes as long as the slowest motor at its own speed', () => {
+    const jump = planPowerUp(rig, mechanism, rig.builds[0], false);
+    for (const { maps, seconds, from, to, slots } of jump.starts) {
+      const { drive } = maps[0];
+      if (drive.kind !== 'servo' || to[0] === from[0]) continue;
+      const deg = Math.abs(to[0] - from[0]) / mechanism.siPerUnit[slots[0]];
+      expect(seconds).toBeCloseTo(Math.max(0.01, deg / drive.speedDegPerS), 6);
+    }
+  });
+});
+
+describe('homing', () => {
+  const rig = kilnLoader();
+  const mechanism = compiled(rig.mechanism);
+  const start = mechanism.home.slice();
+  const plan = planHoming(rig, mechanism, start);
+  it('ends with every axis where its switch trips, one axis beginning when those before are done unless together', () => {
+    const end = homingPose(plan, mechanism, plan.durationS + 1);
+    rig.homing.axes.forEach((axis, k) => {
+      const waitsLater = rig.homing.axes.slice(k + 1).some((later) => Object.hasOwn(later.waits, axis.joint));
+      const slot = mechanism.slotOf.get(axis.joint)!;
+      if (!waitsLater) expect(end[slot] / mechanism.siPerUnit[slot]).toBeCloseTo(axis.at, 9);
+      if (k > 0 && !axis.together)
+        expect(plan.axes[k].startS).toBeGreaterThanOrEqual(plan.axes[k - 1].startS + plan.axes[k - 1].seconds - 1e-9);
+      if (axis.together) expect(plan.axes[k].startS).toBe(plan.axes[k - 1].startS);
+    });
+  });
+  it('moves without a jump', () => {
+    const before = homingPose(plan, mechanism, 0);
+    const dt = 0.02;
+    const out = before.slice();
+    for (let t = dt; t <= plan.durationS; t += dt) {
+      homingPose(plan, mechanism, t, out);
+      for (let s = 0; s < mechanism.m; s++) {
+        const axis = rig.homing.axes.find((a) => a.joint === mechanism.slotIds[s])!;
+        const top = Math.max(axis.fast, (0.25 * mechanism.speed[s]) / mechanism.siPerUnit[s]);
+        // Two moves may meet inside one look.
+        expect(Math.abs(out[s] - before[s]) / mechanism.siPerUnit[s]).toBeLessThanOrEqual(top * dt + 1e-9);
+      }
+      before.set(out);
+    }
+  });
+  it('takes no longer together than one by one', () => {
+    const { oneByOne, asSet, together } = homingWhatIf(rig, mechanism, start);
+    expect(asSet).toBeCloseTo(plan.durationS, 9);
+    expect(together).toBeLessThan(asSet);
+    expect(asSet).toBeLessThan(oneByOne);
+  });
+});
+
+describe('leader and follower', () => {
+  const leader = leaderSchema.parse({
+    id: 'l',
+    name: 'l',
+    sensor: 's',
+    joint: 'j',
+    scale: 1,
+    offset: 0,
+    low: -60,
+    high: 60,
+  });
+  it('share what both reach, and the proposal shares it all', () => {
+    fc.assert(
+      fc.property(number(-180, 0), number(1, 180), number(-3, 3), number(-90, 90), (low, span, scale, offset) => {
+        const high = low + span;
+        const match = matchLeader({ ...leader, scale, offset }, low, high);
+        expect(match.share).toBeGreaterThanOrEqual(0);
+        expect(match.share).toBeLessThanOrEqual(1 + 1e-12);
+        expect(match.share + match.lost).toBeCloseTo(1, 12);
+        const proposed = proposeLeader({ ...leader, scale }, low, high, 25);
+        const after = matchLeader({ ...leader, ...proposed }, low, high);
+        expect(after.share).toBeCloseTo(1, 9);
+        expect(after.idle).toBeCloseTo(0, 9);
+        expect(Math.sign(proposed.scale)).toBe(scale < 0 ? -1 : 1);
+      }),
+    );
+  });
+  it('share nothing where the ranges do not meet', () => {
+    expect(matchLeader({ ...leader, offset: 500 }, -90, 90)).toMatchObject({ common: null, share: 0, idle: 1 });
+  });
+});
+
+describe('sensors', () => {
+  const build = buildSchema.parse({ id: 'b', name: 'b' });
+  const sensor = sensorSchema.parse({ id: 's', name: 's', kind: 'encoder', countsPerTurn: 4096, wraps: true });
+  it('read the angle again that zero and sense were taken from, across the wrap too', () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 0, max: 4095 }),
+        number(-170, 170),
+        number(2, 60),
+        fc.constantFrom(1, -1),
+        (raw, angle, way, sense) => {
+          fc.pre(Math.abs(angle + way) < 179);
+          const counts = Math.round((sense * way * 4096) / 360);
+          const after = { raw: (((raw + counts) % 4096) + 4096) % 4096, angle: angle + way };
+          const taken = zeroFrom(sensor, { raw, angle }, after)!;
+          expect(taken.direction).toBe(sense);
+          const measured = { ...build, sensors: { s: { ...taken, takenOn: '' } } };
+          expect(sensorAngle(measured, sensor, raw)).toBeCloseTo(angle, 9);
+          expect(Math.abs(sensorAngle(measured, sensor, after.raw) - after.angle)).toBeLessThan(360 / 4096);
+        },
+      ),
+    );
+    expect(zeroFrom(sensor, { raw: 5, angle: 0 }, { raw: 5, angle: 30 })).toBeNull();
+  });
+  it('a knob goes from −1 over 0 to 1 and rests in its dead band', () => {
+    const ends = knobOf({ low: [12, 14], high: [1010, 1009], centre: [498, 503, 500] })!;
+    expect(ends.noise).toBe(5);
+    expect(knobShare(ends, ends.low)).toBeCloseTo(-1, 9);
+    expect(knobShare(ends, ends.high)).toBeCloseTo(1, 9);
+    for (const raw of [498, 500, 503]) expect(knobShare(ends, raw)).toBe(0);
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 1022 }), (raw) => {
+        expect(knobShare(ends, raw + 1)).toBeGreaterThanOrEqual(knobShare(ends, raw));
+      }),
+    );
+    expect(knobOf({ low: [500], high: [501], centre: [500, 505] })).toBeNull();
+    expect(knobOf({ low: [10], high: [900], centre: [950] })).toBeNull();
+  });
+});
+
+describe('facts of a build', () => {
+  const rig = tileDipper();
+  const mechanism = compiled(rig.mechanism);
+  const [build] = rig.builds;
+  it('are taken out and put in again without a change, and say what they are about', () => {
+    for (const { id } of rig.drives) {
+      for (const fact of factsOf(build, id)) {
+        expect(subjectOf(fact)).toBe(id);
+        expect(factSchema.parse(fact)).toEqual(fact);
+        const blank = buildSchema.parse({ id: 'x', name: 'x' });
+        applyFact(blank, fact);
+        expect(factsOf(blank, id)).toEqual([fact]);
+      }
+    }
+  });
+  it('no difference at the tip between a build and itself; one where a gear turns short, as large as by hand', () => {
+    const same = tipDifference(rig, mechanism, build, build, mechanism.home)!;
+    expect(same.worst).toBeLessThan(1e-9);
+    const other = structuredClone(build);
+    const k = other.calibrations.findIndex((c) => c.drive === 'm-turn');
+    // Every angle of the turntable 1° further: the tip goes round by its distance from the axis.
+    other.calibrations[k].points = other.calibrations[k].points.map((p) => ({ ...p, at: p.at + 1 }));
+    const apart = tipDifference(rig, mechanism, build, other, mechanism.home)!;
+    const tip = forward(mechanism, mechanism.home).tools.get('tongs')!;
+    expect(apart.here).toBeCloseTo(2 * Math.hypot(tip[9], tip[10]) * Math.sin(Math.PI / 360), 9);
+    expect(apart.worst).toBeGreaterThanOrEqual(apart.here);
+  });
+  it('a measured turn scales what is sent: 58° for 60° asks for 60/58 as many steps', () => {
+    const loader = kilnLoader();
+    const m = compiled(loader.mechanism);
+    const plain = driveMaps(loader, m, loader.builds[0]).find((d) => d.drive.id === 'm-turn')!;
+    const short = { ...loader.builds[0], turns: { 'm-turn': { asked: 60, moved: 58, takenOn: '' } } };
+    const scaled = driveMaps(loader, m, short).find((d) => d.drive.id === 'm-turn')!;
+    expect(scaled.native.perDeg / plain.native.perDeg).toBeCloseTo(60 / 58, 12);
+    expect(fromNative(scaled.native, exactNative(scaled.native, 12.5))).toBeCloseTo(12.5, 9);
+  });
+});
+
+describe('placing a drive', () => {
+  it('takes a free pin that can do the job, and a rig without boards gets one', () => {
+    fc.assert(
+      fc.property(fc.constantFrom(...catalogue), fc.integer({ min: 0, max: 6 }), (entry, others) => {
+        const rig = structuredClone(tileDipper());
+        rig.wiring = rig.wiring.slice(0, others);
+        if (others === 0) rig.boards = [];
+        const drive = { ...entry.figures, id: 'new', name: 'new' } as Drive;
+        rig.drives.push(drive);
+        const taken = rig.boards.length ? takenPins(rig, rig.boards[0].id) : new Set<number>();
+        placeWire(rig, drive);
+        const wire = rig.wiring.find((w) => w.drive === 'new');
+        const able = rig.boards[0].pins.filter((p) => p.can.some((a) => pinJobs[drive.kind].any.includes(a)));
+        if (!able.length) {
+          expect(wire).toBeUndefined();
+          return;
+        }
+        expect(able.map((p) => p.pin)).toContain(wire!.channel);
+        expect(taken.has(wire!.channel)).toBe(false);
+      }),
+    );
+  });
+});
+
+describe('taking a joint out', () => {
+  it('leaves a rig that is still a rig, with nothing said about it, whichever joint it is', () => {
+    const loader = kilnLoader();
+    for (const { id } of loader.mechanism.joints) {
+      const draft = structuredClone(loader);
+      draft.builds[0].backlash[id] = { slack: 1, takenOn: '' };
+      forgetJoint(draft, id);
+      expect(parseRig(draft).ok).toBe(true);
+      const { mechanism: _m, poses: _p, ...rest } = draft;
+      expect(
+        JSON.stringify([rest.drives, rest.wiring, rest.powerUp, rest.homing, rest.builds, rest.leaders]),
+      ).not.toContain(`"m-${id}"`);
+      expect(draft.homing.axes.some((axis) => axis.joint === id || id in axis.waits)).toBe(false);
+      expect(draft.sensors.some((s) => s.joint === id)).toBe(false);
+      expect(id in draft.builds[0].backlash).toBe(false);
+    }
+  });
+});
+
+describe('the wiring sheet', () => {
+  it('names every motor, used pin, colour and supply once drawn, with what people type escaped', () => {
+    const rig = kilnLoader();
+    rig.name = 'Loader <two> & "three"';
+    const [{ content: sheet }] = wiringSheets(rig);
+    expect(sheet).toContain('Loader &lt;two&gt; &amp; &quot;three&quot;');
+    for (const drive of rig.drives) expect(sheet).toContain(drive.name);
+    for (const wire of rig.wiring) {
+      const pin = rig.boards[0].pins.find((p) => p.pin === wire.channel)!;
+      expect(sheet).toContain(`>${pin.label}<`);
+      expect(sheet).toContain(wire.colour);
+    }
+    for (const signal of rig.signals) expect(sheet).toContain(signal.name);
+    rig.wiring = rig.wiring.slice(1);
+    expect(wiringSheets(rig)[0].content).toContain('Not wired yet: Rail stepper.');
+  });
+});

@@ -1,0 +1,3 @@
+export * from './power-up';
+export * from './homing';
+export * from './checks';

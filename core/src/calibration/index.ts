@@ -1,0 +1,5 @@
+export * from './horn';
+export * from './sensor';
+export * from './leader';
+export * from './facts';
+export * from './tip-difference';

@@ -1,0 +1,175 @@
+/**
+ * Side and front elevation and plan of a rig in a pose, like a dimensioned drawing. The side view looks square onto the
+ * arm's own plane where it has one (it turns with the base), so that lengths in it are true; the plan looks down with
+ * forward to the right.
+ */
+import { forward, namedFrames, type Frames } from '../kinematics';
+import { apply, positionOf, type Vec3 } from '../linear';
+import type { Mechanism } from '../mechanism';
+import { isJaw, treeOf, type Payload, type Rig, type TreeDoc } from '../rig';
+import { drawObstacle, planReach, region, spotMark, targetMark, trace, hitMarks, beatMarks } from './around';
+import { baseLayers, drawBase } from './base';
+import { dimensionLines, letterLines, limitArc } from './dimensions';
+import { frameMark } from './frame-mark';
+import type { Drawing, DrawingInput } from './input';
+import { bodyRadius, deltaLayers, depthsOf, linkLayers, stacked, toolLayers, type Scene } from './links';
+import { clearLabels } from './labels';
+import { mark } from './marks';
+import { grid, ground, isInPlane, mm, planarArms, viewOf } from './page';
+import { depthOf, toPage, viewNames, type View } from './project';
+import { mapShapes } from './reach-map';
+import { group, hull, polygon, type Pt, type Shape } from './shapes';
+
+export function drawRig(input: DrawingInput): Drawing {
+  const { rig, mechanism } = input;
+  const view = viewOf(input);
+  const planars = input.region ? planarArms(mechanism) : [];
+  const shapes: Shape[] = [];
+  if (input.map) shapes.push(...mapShapes(view, input.map));
+  shapes.push(...grid(view, input.bare));
+  if (input.region && view.kind !== 'front')
+    shapes.push(...(view.kind === 'side' ? region : planReach)(view, input.region, mechanism, planars));
+  const spots = input.spots === false ? [] : rig.spots;
+  const spotMarks = clearLabels(
+    spots.map((spot) =>
+      spotMark(toPage(view, mm(spot.xyzMm)), isInPlane(view, mm(spot.xyzMm), 0.03) ? spot.name : ''),
+    ),
+  );
+  const around = rig.obstacles.flatMap((obstacle) => drawObstacle(view, mechanism, obstacle, input.bare));
+  shapes.push(...clearLabels(around, spotMarks));
+  if (view.kind !== 'plan') shapes.push(...ground(view, rig, input.bare));
+  if (input.ghost) shapes.push(group('ghost', figure(view, { ...input, q: input.ghost }, true)));
+  shapes.push(...spotMarks);
+  shapes.push(group('arm', figure(view, input, false)));
+  if (input.trace) shapes.push(trace(view, input.trace));
+  if (input.beats) shapes.push(...beatMarks(view, input.beats));
+  if (input.hits) shapes.push(...hitMarks(view, input.hits));
+  if (input.target) shapes.push(targetMark(toPage(view, input.target), input.targetNote));
+  return {
+    width: input.width,
+    height: input.height,
+    view,
+    shapes,
+    title: `${rig.name}, ${viewNames[view.kind]}`,
+  };
+}
+
+/** The joints of one limb: everything from the base to the tool, with the jaw that works it. */
+export function limbJoints(rig: Rig, mechanism: Mechanism, limb: string | null | undefined): Set<string> {
+  const tool = mechanism.tools.find((t) => t.id === limb);
+  if (!tool) return new Set(mechanism.ids);
+  const path = new Set<string>();
+  if (mechanism.delta) return new Set(mechanism.ids);
+  for (let j = tool.parent; j >= 0; j = mechanism.parent[j]) path.add(mechanism.ids[j]);
+  const grip = rig.mechanism.tools.find((t) => t.id === limb)?.grip;
+  if (grip && 'joint' in grip) path.add(grip.joint);
+  return path;
+}
+
+function figure(view: View, input: DrawingInput, ghost: boolean): Shape[] {
+  const { rig, mechanism, q } = input;
+  const frames = forward(mechanism, q);
+  const whole = treeOf(rig.mechanism);
+  const limb = limbJoints(rig, mechanism, input.limb);
+  const alone = input.limb && mechanism.tools.some((tool) => tool.id === input.limb);
+  const doc: TreeDoc = alone ? { ...whole, tools: whole.tools.filter((tool) => tool.id === input.limb) } : whole;
+  const depth = depthsOf(doc, mechanism);
+  const scene: Scene = {
+    view,
+    doc,
+    mechanism,
+    frames,
+    radius: (id) => bodyRadius(doc, id, depth.get(id) ?? 0),
+    shown: (id) => limb.has(id),
+  };
+  const shapes: Shape[] = [];
+  if (!ghost) shapes.push(...drawBase(view, rig, doc, mechanism));
+  shapes.push(
+    ...stacked([
+      ...(ghost ? [] : baseLayers(view, rig, mechanism)),
+      ...linkLayers(scene),
+      ...deltaLayers(scene),
+      ...toolLayers(scene, q),
+    ]),
+  );
+  for (const [payloadId, frame] of ghost ? [] : (input.payloads ?? [])) {
+    const payload = rig.payloads.find((p) => p.id === payloadId);
+    if (payload)
+      shapes.push(polygon('payload', hull(boxCorners(payload).map((corner) => toPage(view, apply(frame, corner))))));
+  }
+  if (ghost || input.bare) return shapes;
+  const { selected } = input;
+  if (selected && scene.shown(selected)) {
+    const slot = mechanism.slotOf.get(selected);
+    if (slot !== undefined && !isJaw(doc.joints.find((j) => j.id === selected)!))
+      shapes.push(...limitArc(view, mechanism, selected, slot, q, frames, scene.radius(selected) * view.scale));
+  }
+  if (input.letters) shapes.push(...letterLines(view, input.letters));
+  else if (input.dimensions !== false) shapes.push(...dimensionLines(scene, selected ?? null));
+  if (input.frames) shapes.push(...frameMarks(view, rig, mechanism, frames));
+  if (!input.letters) shapes.push(...jointMarks(scene, selected ?? null));
+  return shapes;
+}
+
+function frameMarks(view: View, rig: Rig, mechanism: Mechanism, frames: Frames): Shape[] {
+  const names = new Map(rig.frames.map((frame) => [frame.id, frame.name]));
+  const all = [
+    ...[...namedFrames(mechanism, frames, rig.frames)].map(([id, at]) => ({ at, name: names.get(id)! })),
+    ...mechanism.tools
+      .filter((tool) => tool.mounted)
+      .map((tool) => ({ at: frames.tools.get(tool.id)!, name: tool.name })),
+  ];
+  // Of frames one behind the other, the nearest is shown.
+  const taken: Pt[] = [];
+  return all
+    .sort((a, b) => depthOf(view, positionOf(b.at)) - depthOf(view, positionOf(a.at)))
+    .flatMap(({ at, name }) => {
+      const p = toPage(view, positionOf(at));
+      if (taken.some((o) => Math.hypot(o[0] - p[0], o[1] - p[1]) < 4)) return [];
+      taken.push(p);
+      return frameMark(view, at, name);
+    });
+}
+
+const boxCorners = (payload: Payload): Vec3[] =>
+  [-1, 1].flatMap((i) =>
+    [-1, 1].flatMap((j) =>
+      [-1, 1].map((k): Vec3 => {
+        const [x, y, z] = payload.comMm;
+        const [a, b, c] = payload.sizeMm;
+        return mm([x + (i * a) / 2, y + (j * b) / 2, z + (k * c) / 2]);
+      }),
+    ),
+  );
+
+/** More joints than this get smaller marks. */
+const CROWDED = 10;
+
+function jointMarks({ view, doc, mechanism, frames, shown }: Scene, selected: string | null): Shape[] {
+  const size = mechanism.m > CROWDED ? 9 : 11;
+  const taken: Pt[] = [];
+  const placed = mechanism.slotIds
+    .map((id, index) => ({ id, index, at: positionOf(frames.joints.get(id)!) }))
+    .filter(({ id }) => shown(id) && !isJaw(doc.joints.find((j) => j.id === id)!))
+    .map((entry) => ({ ...entry, page: toPage(view, entry.at), depth: depthOf(view, entry.at) }));
+  // Of joints exactly behind one another on different limbs, the nearest is marked.
+  const visible = placed.filter(
+    (a) =>
+      a.id === selected ||
+      !placed.some(
+        (b) =>
+          b !== a &&
+          b.depth > a.depth + 0.01 &&
+          Math.hypot(b.page[0] - a.page[0], b.page[1] - a.page[1]) < size * 0.8,
+      ),
+  );
+  const gap = 2 * size + 2;
+  return visible.map(({ id, index, page }) => {
+    let p = page;
+    // A turntable under its shoulder, or joints in line with the eye: step aside so that each mark can be read.
+    for (let tries = 0; tries < 8 && taken.some((t) => Math.hypot(t[0] - p[0], t[1] - p[1]) < gap); tries++)
+      p = view.kind === 'plan' ? [p[0] + gap + 2, p[1]] : [p[0], p[1] + gap + 2];
+    taken.push(p);
+    return mark(index, p, size, selected === id ? 'selected' : '');
+  });
+}

@@ -1,0 +1,2 @@
+export * from './messages';
+export * from './finding';

@@ -1,0 +1,4 @@
+export * from './boards';
+export * from './place-wire';
+export * from './checks';
+export * from './mends';
