@@ -1,6 +1,50 @@
 /** Who may import whom; see docs/architecture.md. */
+
+/** Folders of the core from the ground up, each with those that it may import; what is not said is forbidden. Tests may import any. */
+const core = {
+  units: [],
+  linear: [],
+  jobs: [],
+  board: [],
+  findings: ['units'],
+  rig: ['findings', 'linear'],
+  transmissions: ['linear', 'units', 'rig'],
+  mechanism: ['linear', 'units', 'findings', 'rig'],
+  admit: ['findings', 'rig', 'transmissions', 'mechanism'],
+  contract: ['findings', 'rig'],
+  kinematics: ['linear', 'units', 'findings', 'rig', 'mechanism'],
+  motion: ['mechanism'],
+  contact: ['linear', 'units', 'jobs', 'rig', 'mechanism', 'kinematics'],
+  reach: ['linear', 'units', 'jobs', 'findings', 'rig', 'mechanism', 'kinematics', 'contact'],
+  actuators: ['units', 'board', 'rig', 'transmissions', 'mechanism'],
+  calibration: ['linear', 'findings', 'rig', 'mechanism', 'kinematics', 'actuators'],
+  wiring: ['findings', 'rig', 'mechanism', 'actuators'],
+  'bring-up': ['units', 'findings', 'rig', 'mechanism', 'actuators', 'calibration', 'wiring'],
+  presets: ['rig', 'admit', 'wiring'],
+  routine: [
+    ...['linear', 'units', 'jobs', 'findings', 'rig', 'contract', 'mechanism', 'kinematics', 'motion', 'contact'],
+    ...['actuators', 'wiring', 'bring-up'],
+  ],
+  drawing: ['linear', 'units', 'rig', 'mechanism', 'kinematics', 'reach', 'presets'],
+  formats: ['linear', 'units', 'findings', 'rig', 'mechanism', 'actuators', 'reach', 'routine', 'drawing'],
+};
+const folders = Object.keys(core);
+const oneOf = (names) => `^core/src/(${names.join('|')})/`;
+
 module.exports = {
   forbidden: [
+    { name: 'folders-known', severity: 'error', from: { path: '^core/src/', pathNot: oneOf(folders) }, to: {} },
+    ...folders.map((folder) => ({
+      name: `core-${folder}`,
+      severity: 'error',
+      from: { path: oneOf([folder]), pathNot: '\\.testkit\\.ts$' },
+      to: { path: '^core/src/', pathNot: oneOf([folder, ...core[folder]]) },
+    })),
+    // The order is one: no folder imports one that stands further down, however the lists are changed.
+    ...folders.flatMap((folder, k) => {
+      const early = core[folder].filter((other) => folders.indexOf(other) >= k);
+      return early.length ? [{ name: `core-order-${folder}`, severity: 'error', from: {}, to: {} }] : [];
+    }),
     { name: 'no-cycles', severity: 'error', from: {}, to: { circular: true } },
     {
       name: 'core-imports-itself',

@@ -1,13 +1,14 @@
 /** Parts that several of the club's rigs share: checked rigs, servos, poses by numbers. */
 import { parseRoutine } from '@cork-elbow/core/formats';
 import { servosFor, type ServoClass } from '@cork-elbow/core/presets';
-import { parseRig, type JointInput, type Rig, type RigInput } from '@cork-elbow/core/rig';
+import { admit } from '@cork-elbow/core/admit';
+import { type JointInput, type Rig, type RigInput } from '@cork-elbow/core/rig';
 
 /** Checks a rig that is meant to be right. */
 export function must(input: unknown): Rig {
-  const parsed = parseRig(input);
+  const parsed = admit(input);
   if (!parsed.ok) throw new Error(parsed.faults.map((f) => f.message).join('\n'));
-  return parsed.value;
+  return parsed.rig;
 }
 
 type Triple = [number, number, number];

@@ -89,6 +89,8 @@ export const inverseAnswer = z.strictObject({
 export const planBody = z.strictObject({
   rig: rigSchema,
   routineId: z.string(),
+  /** The build whose measurements and place count; the first one where it is left out. */
+  buildId: z.string().optional(),
   sampleMs: finite,
   start: values.optional(),
   /** By id of the signal: a state, or one with the times (s) at which it changes over. */

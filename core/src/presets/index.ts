@@ -1,5 +1,6 @@
 /** The catalogue of presets; a new one is one entry here. */
-import { parseRig, type Parsed, type Rig } from '../rig';
+import { admit, type Admission } from '../admit';
+import type { Parsed, Rig } from '../rig';
 import { delta, fiveAxis, fourAxis, scara, sixOffset, sixSpherical, stacking, threeAxis } from './arms';
 import { head, leg, neck, twinArms, walker } from './figures';
 import { onColumn, onRail } from './moving';
@@ -42,5 +43,10 @@ export const usualMeasures = (preset: Preset): Record<string, number> =>
   Object.fromEntries(preset.measures.map(({ key, usual }) => [key, usual]));
 
 /** The checked rig of a preset; measures left out are the usual ones. */
-export const rigFromPreset = (preset: Preset, name: string, measures: Measured = {}): Parsed<Rig> =>
-  parseRig(preset.build(name, { ...usualMeasures(preset), ...measures }));
+export function rigFromPreset(preset: Preset, name: string, measures: Measured = {}): Parsed<Rig> {
+  const made = admitPreset(preset, name, measures);
+  return made.ok ? { ok: true, value: made.rig } : { ok: false, faults: [...made.faults] };
+}
+/** The same with its arm. */
+export const admitPreset = (preset: Preset, name: string, measures: Measured = {}): Admission =>
+  admit(preset.build(name, { ...usualMeasures(preset), ...measures }));

@@ -156,17 +156,6 @@ const alone: readonly [name: string, rig: () => Rig, spoil: (doc: Loose) => void
     'transmissions[1].drives[0]',
   ],
   [
-    'motors mixed so that they cannot be told apart',
-    kilnLoader,
-    (d) =>
-      (d.transmissions.at(-1).matrix = [
-        [1, 2],
-        [2, 4],
-      ]),
-    'matrix-singular',
-    'transmissions[5].matrix',
-  ],
-  [
     'a wire of a motor that is not there',
     tileDipper,
     (d) => (d.wiring[0].drive = 'm-knee'),

@@ -1,6 +1,5 @@
 /** What a document must satisfy beyond its shape: ids that exist, no loops, limits the right way round. */
 import { fault, type Fault } from '../findings/finding';
-import { couplingOf } from '../transmissions';
 import { codeName, isMoving, limitsOf } from './defaults';
 import { PLATFORM } from './delta';
 import { MAX_JOINTS, type AnyJoint, type Joint, type MechanismDoc, type Rig, type TreeDoc } from './schema';
@@ -226,17 +225,6 @@ export function checkRig(rig: Rig): Fault[] {
           );
         tied[side].set(id, i);
       });
-    const built = couplingOf(transmission);
-    if (!built.ok) {
-      const { code, data } = built.fault;
-      const key = {
-        'ratio-zero': '.reduction',
-        'matrix-singular': '.matrix',
-        'table-not-rising': '.points',
-      } as const;
-      const at = path + (code in key ? key[code as keyof typeof key] : '');
-      faults.push(fault(code, at, 'a transmission that works', 'one that does not', data));
-    }
   });
   rig.wiring.forEach((wire, i) => {
     known(driveIds, wire.drive, `wiring[${i}].drive`, 'drive');

@@ -66,6 +66,12 @@ export function freeId(stem: string, taken: Iterable<string>): string {
   for (let n = 2; ; n++) if (!used.has(`${base}-${n}`)) return `${base}-${n}`;
 }
 
+/** A build by its id; the first one where none is named or it is gone. */
+export const buildOf = <B extends { readonly id: string }>(
+  rig: { readonly builds: readonly B[] },
+  id?: string | null,
+): B => rig.builds.find((build) => build.id === id) ?? rig.builds[0];
+
 /** What a record holds under an id, or null; never something inherited. */
 export const entryOf = <T>(record: Readonly<Record<string, T>>, id: string): T | null =>
   Object.hasOwn(record, id) ? record[id] : null;

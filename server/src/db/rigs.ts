@@ -1,6 +1,7 @@
 import { desc, eq } from 'drizzle-orm';
 import type { RigSummary } from '@cork-elbow/core/contract';
-import { freeId, parseRig, type Rig } from '@cork-elbow/core/rig';
+import { admit } from '@cork-elbow/core/admit';
+import { freeId, type Rig } from '@cork-elbow/core/rig';
 import { ApiError } from '../errors';
 import type { Store } from './open';
 import { calibrations, rigs, runs } from './schema';
@@ -25,9 +26,9 @@ export async function listRigs({ db }: Store): Promise<RigSummary[]> {
 export async function getRig({ db }: Store, id: string): Promise<StoredRig> {
   const [row] = await db.select().from(rigs).where(eq(rigs.id, id));
   if (!row) throw new ApiError('not-found', { kind: 'rig', id });
-  const parsed = parseRig(JSON.parse(row.document));
+  const parsed = admit(JSON.parse(row.document));
   if (!parsed.ok) throw new ApiError('rig-invalid-stored', { reason: parsed.faults[0].message }, parsed.faults);
-  return { id, revision: row.revision, updatedAt: row.updatedAt, rig: parsed.value };
+  return { id, revision: row.revision, updatedAt: row.updatedAt, rig: parsed.rig };
 }
 
 export function createRig(store: Store, rig: Rig, wished?: string): Promise<StoredRig> {

@@ -13,7 +13,7 @@ import { dexterityAt, forward, solveTogether, type Ask, type Solution, type Task
 import { fromQuaternion, positionOf, quaternionOf, rpyOf, vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { compile, fromSlots, toSlots, type CompiledTool, type Mechanism } from '@cork-elbow/core/mechanism';
 import type { MechanismDoc } from '@cork-elbow/core/rig';
-import { parseMechanism, parseRig } from '../rig-door';
+import { admitRig, parseMechanism } from '../rig-door';
 import { planRoutine, samplePlan } from '@cork-elbow/core/routine';
 import { toDeg, toM, toMm, toRad } from '@cork-elbow/core/units';
 import type { Calls } from '../calls';
@@ -123,11 +123,14 @@ export function computeInverse(body: z.infer<typeof inverseBody>): z.infer<typeo
 }
 
 export function computePlan(body: z.infer<typeof planBody>): z.infer<typeof planAnswer> {
-  const rig = parseRig(body.rig);
+  const { rig, build, mechanism } = admitRig(body.rig, body.buildId);
+  if (body.buildId !== undefined && build.id !== body.buildId)
+    refuse([
+      fault('id-unknown', 'buildId', 'a build of the rig', `“${body.buildId}”`, { id: body.buildId, kind: 'build' }),
+    ]);
   const { sampleMs } = body;
   if (!(sampleMs >= 1 && sampleMs <= 1000))
     refuse([fault('rate', 'sampleMs', '1 to 1000 ms', String(sampleMs), { got: sampleMs })]);
-  const mechanism = compiled(rig.mechanism);
   const routine = rig.routines.find((r) => r.id === body.routineId);
   if (!routine)
     return refuse([
@@ -141,7 +144,7 @@ export function computePlan(body: z.infer<typeof planBody>): z.infer<typeof plan
   for (const id of Object.keys(inputs))
     if (!rig.signals.some((signal) => signal.id === id && signal.way === 'in'))
       refuse([fault('id-unknown', `inputs.${id}`, 'an input of the rig', `“${id}”`, { id, kind: 'input' })]);
-  const plan = planRoutine(rig, mechanism, rig.builds[0], routine, { start, inputs });
+  const plan = planRoutine(rig, mechanism, build, routine, { start, inputs });
   if (plan.durationS / (sampleMs / 1000) > MAX_SAMPLES)
     throw new ApiError('plan-too-long', { got: Math.ceil(plan.durationS / (sampleMs / 1000)), max: MAX_SAMPLES });
   const samples = samplePlan(mechanism, plan, sampleMs / 1000);

@@ -1,5 +1,4 @@
 import { z } from 'zod';
-import { compile } from '@cork-elbow/core/mechanism';
 import {
   calibrationBody,
   calibrationEntry,
@@ -16,7 +15,7 @@ import { addCalibration, listCalibrations } from '../db/calibrations';
 import { createRig, deleteRig, getRig, listRigs, saveRig } from '../db/rigs';
 import { listRuns } from '../db/runs';
 import { ApiError, refuse } from '../errors';
-import { parseRig } from '../rig-door';
+import { admitRig } from '../rig-door';
 
 const newRigBody = z.strictObject({ rig: rigSchema, id: z.string().optional() });
 const saveBody = z.strictObject({ revision: z.number().int(), rig: rigSchema });
@@ -39,13 +38,12 @@ const runList = z.strictObject({
   ),
 });
 
-/** Shape, checks, size and compile: only what passes all four is ever saved. */
+/** What passes the door and is not too large: nothing else is ever saved. */
 function saveable(input: unknown): Rig {
-  const rig = parseRig(input);
+  const { rig } = admitRig(input);
   const bytes = Buffer.byteLength(JSON.stringify(rig));
   if (bytes > MAX_RIG_BYTES) throw new ApiError('rig-too-large', { gotMb: bytes / 1e6, maxMb: MAX_RIG_BYTES / 1e6 });
-  const compiled = compile(rig.mechanism);
-  return compiled.ok ? rig : refuse(compiled.faults);
+  return rig;
 }
 
 export function rigRoutes(calls: Calls, store: Store): void {

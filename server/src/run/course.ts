@@ -1,6 +1,7 @@
 /** A run before it begins: planned from the saved document, checked, and led up to from where the arm stands. */
 import type { Finding } from '@cork-elbow/core/findings';
-import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
+import { standing } from '@cork-elbow/core/admit';
+import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { jointMove } from '@cork-elbow/core/motion';
 import { planRoutine, positionAt, preflight, runFindings, type Plan } from '@cork-elbow/core/routine';
 import type { Build, Rig } from '@cork-elbow/core/rig';
@@ -37,11 +38,12 @@ export function courseOf(request: RunRequest, rig: Rig, stands: Float64Array): C
   const { buildId, routineId } = request;
   const refused = (reason: string, findings?: Finding[]): Course => ({ ok: false, reason, findings });
   const routine = rig.routines.find((r) => r.id === routineId);
-  const build = rig.builds.find((b) => b.id === buildId);
-  if (!routine || !build) return refused('There is no such routine or build in the saved rig.');
-  const compiled = compile(rig.mechanism, build.mounting);
-  if (!compiled.ok) return refused(compiled.faults[0].message);
-  const mechanism = confirmedLimits(compiled.mechanism, build);
+  if (!routine || !rig.builds.some((b) => b.id === buildId))
+    return refused('There is no such routine or build in the saved rig.');
+  const known = standing(rig, buildId);
+  if (!known.ok) return refused(known.faults[0].message);
+  const { build } = known;
+  const mechanism = confirmedLimits(known.mechanism, build);
   const plan = planRoutine(rig, mechanism, build, routine);
   const stops = preflight(rig, mechanism, build, plan).filter((f) => f.severity === 'stop');
   if (stops.length) return refused(stops[0].message, stops);

@@ -16,8 +16,9 @@ import {
 import { say, type Finding } from '@cork-elbow/core/findings';
 import { type ArmHow, type RunState, type Status, idleStatus } from '@cork-elbow/core/contract';
 import { nativeOf, type DriveMap } from '@cork-elbow/core/actuators';
+import { standing } from '@cork-elbow/core/admit';
 import { restPose } from '@cork-elbow/core/bring-up';
-import { compile, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
+import { limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
 import { sampleBuffers, samplePlanInto, stepAt, type Plan } from '@cork-elbow/core/routine';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { Link } from '../links/link';
@@ -112,10 +113,10 @@ export class RunLoop {
     now: number,
   ): void {
     this.disconnect();
-    const build = rig.builds.find((b) => b.id === buildId) ?? rig.builds[0];
-    const compiled = compile(rig.mechanism, build.mounting);
-    if (!compiled.ok) return this.refuse(compiled.faults[0].code, compiled.faults[0].message);
-    const mechanism = confirmedLimits(compiled.mechanism, build);
+    const stands = standing(rig, buildId);
+    if (!stands.ok) return this.refuse(stands.faults[0].code, stands.faults[0].message);
+    const { build } = stands;
+    const mechanism = confirmedLimits(stands.mechanism, build);
     const wire = new Wire(rig, mechanism, build);
     const rest = restPose(rig, mechanism);
     const link = makeLink(wire, build, rest);

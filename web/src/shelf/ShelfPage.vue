@@ -8,8 +8,8 @@ import { onMounted, reactive, ref, shallowRef, useTemplateRef } from 'vue';
 import { RouterLink, useRouter } from 'vue-router';
 import type { RigSummary } from '@cork-elbow/core/contract';
 import { drawRig, type Drawing } from '@cork-elbow/core/drawing';
-import { compile } from '@cork-elbow/core/mechanism';
-import { faultSentence, parseRig } from '@cork-elbow/core/rig';
+import { admit, standing } from '@cork-elbow/core/admit';
+import { faultSentence } from '@cork-elbow/core/rig';
 import { api } from '../api';
 import { fileName, saveFile } from '../shared/save-file';
 import DrawingSvg from '../shared/DrawingSvg.vue';
@@ -36,14 +36,14 @@ async function load(): Promise<void> {
 }
 async function sketch(id: string): Promise<void> {
   const { rig } = await api.rig(id);
-  const compiled = compile(rig.mechanism);
-  if (compiled.ok)
+  const stands = standing(rig);
+  if (stands.ok)
     drawings.set(
       id,
       drawRig({
         rig,
-        mechanism: compiled.mechanism,
-        q: compiled.mechanism.home,
+        mechanism: stands.mechanism,
+        q: stands.mechanism.home,
         kind: 'side',
         width: 320,
         height: 230,
@@ -75,9 +75,9 @@ async function open(event: Event): Promise<void> {
   } catch {
     return fail(new Error(`“${chosen.name}” is not a rig file: it holds no valid JSON.`));
   }
-  const parsed = parseRig(content);
+  const parsed = admit(content);
   if (!parsed.ok) return fail(new Error(`“${chosen.name}”: ${faultSentence(content, parsed.faults[0])}`));
-  await add(parsed.value);
+  await add(parsed.rig);
 }
 async function copy(id: string): Promise<void> {
   try {

@@ -5,9 +5,10 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { Fault } from '@cork-elbow/core/findings';
-import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
+import { admit, standing, type Admitted } from '@cork-elbow/core/admit';
+import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { driveMaps, spinMaps, type DriveMap, type SpinMap } from '@cork-elbow/core/actuators';
-import { differences, faultSentence, parseRig, type Build, type Rig } from '@cork-elbow/core/rig';
+import { buildOf, differences, faultSentence, parseRig, type Build, type Rig } from '@cork-elbow/core/rig';
 import { api, CallError } from '../api';
 import { edit, History, type Kept, type Scope } from './history';
 
@@ -71,9 +72,7 @@ export const useRigStore = defineStore('rig', () => {
   const clash = computed(() => (rig.value && theirs.value ? differences(rig.value, theirs.value.rig) : null));
 
   const buildId = ref<string | null>(null);
-  const build = computed<Build | null>(
-    () => rig.value?.builds.find((b) => b.id === buildId.value) ?? rig.value?.builds[0] ?? null,
-  );
+  const build = computed<Build | null>(() => rig.value && buildOf(rig.value, buildId.value));
   /** What every drive is sent, through its transmission. */
   const driven = computed(() =>
     rig.value && mechanism.value && build.value ? driveMaps(rig.value, mechanism.value, build.value) : [],
@@ -103,9 +102,9 @@ export const useRigStore = defineStore('rig', () => {
       revision.value = answer.revision;
       savedAt.value = new Date(answer.updatedAt);
       saveState.value = 'saved';
-      const parsed = parseRig(answer.rig);
-      const wrong = parsed.ok ? show(parsed.value) : parsed.faults[0];
-      if (wrong) throw new Error(faultSentence(answer.rig, wrong));
+      const admitted = admit(answer.rig, buildId.value);
+      if (!admitted.ok) throw new Error(faultSentence(answer.rig, admitted.faults[0]));
+      show(admitted);
       restoreDraft(rigId, answer.revision);
       restoreHistory(rigId);
     } catch (error) {
@@ -115,45 +114,52 @@ export const useRigStore = defineStore('rig', () => {
 
   /** Where the base of the shown mechanism stands: as the design has it, or as the chosen build does. */
   let mounting: Build['mounting'] = null;
-  /** Puts a rig on show, its base as the chosen build has it; what is wrong with it, and nothing is changed, where it does not compile. */
-  function show(next: Rig): Fault | null {
-    const own = (next.builds.find((b) => b.id === buildId.value) ?? next.builds[0]).mounting;
+  function show({ rig: next, build: own, mechanism: made }: Admitted): void {
     // The mechanism keeps its identity while its document and its place do: plans and maps are keyed by it.
-    const isSame = mechanism.value !== null && rig.value?.mechanism === next.mechanism && own === mounting;
-    if (!isSame) {
-      const compiled = compile(next.mechanism, own);
-      if (!compiled.ok) return compiled.faults[0];
-      mechanism.value = compiled.mechanism;
-      mounting = own;
+    if (!mechanism.value || rig.value?.mechanism !== next.mechanism || own.mounting !== mounting) {
+      mechanism.value = made;
+      mounting = own.mounting;
     }
     rig.value = next;
-    return null;
   }
   // Another build may stand elsewhere.
-  watch(buildId, () => void (rig.value && show(rig.value)), { flush: 'sync' });
+  watch(
+    buildId,
+    (chosen) => {
+      const stands = rig.value && standing(rig.value, chosen);
+      if (stands?.ok) show(stands);
+    },
+    { flush: 'sync' },
+  );
 
   /** Takes an edit if the result is valid; otherwise says why not and leaves everything as it was. */
   function commit(label: string, recipe: (draft: Rig) => void, scope: Scope = 'design'): CommitResult {
     if (!rig.value) return { ok: false, message: 'No rig is open.' };
     const changed = edit(rig.value, label, scope, recipe);
     if (!changed) return { ok: true };
-    const parsed = parseRig(changed.rig);
-    const wrong = parsed.ok ? show(changed.rig) : parsed.faults[0];
+    const wrong = take(changed.rig);
     if (wrong) return { ok: false, message: faultSentence(changed.rig, wrong) };
     history.push(changed.edit);
     turn.value++;
     later();
     return { ok: true };
   }
+  /** Shows another state of the rig, the very document that is given; what is wrong with it, and nothing is changed, where it is not let in. */
+  function take(next: Rig): Fault | null {
+    const admitted = admit(next, buildId.value);
+    if (!admitted.ok) return admitted.faults[0];
+    show({ ...admitted, rig: next, build: buildOf(next, buildId.value) });
+    return null;
+  }
 
   function stepBack(scope: Scope = 'design'): void {
-    if (rig.value) take(history.undo(rig.value, scope));
+    if (rig.value) step(history.undo(rig.value, scope));
   }
   function stepForward(scope: Scope = 'design'): void {
-    if (rig.value) take(history.redo(rig.value, scope));
+    if (rig.value) step(history.redo(rig.value, scope));
   }
-  function take(next: Rig | null): void {
-    if (!next || !parseRig(next).ok || show(next)) return;
+  function step(next: Rig | null): void {
+    if (!next || take(next)) return;
     turn.value++;
     later();
   }
@@ -221,11 +227,11 @@ export const useRigStore = defineStore('rig', () => {
   }
   /** Puts another state of the rig in place of this one, as one edit that can be taken back. */
   function adopt(document: unknown, label: string): boolean {
-    const parsed = parseRig(document);
-    if (!parsed.ok || !rig.value) return false;
-    const changed = between(rig.value, parsed.value, label);
+    const admitted = admit(document, buildId.value);
+    if (!admitted.ok || !rig.value) return false;
+    const changed = between(rig.value, admitted.rig, label);
     if (!changed) return true;
-    if (show(changed.rig)) return false;
+    if (take(changed.rig)) return false;
     history.push(changed.edit);
     turn.value++;
     keepSoon();
@@ -237,8 +243,8 @@ export const useRigStore = defineStore('rig', () => {
     const rigId = id.value;
     if (!theirs.value || !rigId) return;
     if (keep === 'mine') {
-      const other = parseRig(theirs.value.rig);
-      const changed = other.ok && rig.value ? between(other.value, rig.value, 'Keep this window’s rig') : null;
+      const other = admit(theirs.value.rig);
+      const changed = other.ok && rig.value ? between(other.rig, rig.value, 'Keep this window’s rig') : null;
       if (changed) history.push(changed.edit);
       turn.value++;
       revision.value = theirs.value.revision;
@@ -311,15 +317,14 @@ export const useRigStore = defineStore('rig', () => {
     if (!kept) return;
     try {
       const draft = JSON.parse(kept) as { revision: number; rig: unknown };
-      const parsed = parseRig(draft.rig);
+      const admitted = admit(draft.rig, buildId.value);
+      if (!admitted.ok) return localStorage.removeItem(draftKey(rigId));
       const saved = rig.value!;
-      if (!parsed.ok || show(parsed.value)) localStorage.removeItem(draftKey(rigId));
-      else if (draft.revision === current) later();
-      else {
-        // Edited elsewhere meanwhile: the person chooses.
-        theirs.value = { rig: saved, revision: current };
-        saveState.value = 'conflict';
-      }
+      show(admitted);
+      if (draft.revision === current) return later();
+      // Edited elsewhere meanwhile: the person chooses.
+      theirs.value = { rig: saved, revision: current };
+      saveState.value = 'conflict';
     } catch {
       localStorage.removeItem(draftKey(rigId));
     }

@@ -4,6 +4,7 @@ import type { Finding } from '@cork-elbow/core/findings';
 import type { SimulatedInputs } from '@cork-elbow/core/contract';
 import { contactScene, sweepJob, type ContactScene, type SweptContact } from '@cork-elbow/core/contact';
 import { driveMaps } from '@cork-elbow/core/actuators';
+import { standing } from '@cork-elbow/core/admit';
 import { homingPose, planHoming, planPowerUp, powerUpPose } from '@cork-elbow/core/bring-up';
 import { jobOf, type Job } from '@cork-elbow/core/jobs';
 import { solveTogether, type Ask, type Carried, type Task } from '@cork-elbow/core/kinematics';
@@ -100,10 +101,11 @@ function askedOf(
   buildId: string,
   routineId: string,
 ): { mechanism: Mechanism; build: Build; routine: Routine; cache: MoveCache } | null {
-  const build = rig.builds.find((b) => b.id === buildId) ?? rig.builds[0];
-  const mechanism = mechanismOf(rig.mechanism, build.mounting);
+  const stands = standing(rig, buildId);
   const routine = rig.routines.find((r) => r.id === routineId);
-  return mechanism && routine ? { mechanism, build, routine, cache: cacheFor(rig.mechanism, build.mounting) } : null;
+  if (!stands.ok || !routine) return null;
+  const { mechanism, build } = stands;
+  return { mechanism, build, routine, cache: cacheFor(rig.mechanism, build.mounting) };
 }
 /** The same with its plan: made again here, so that none has to be sent. */
 function plannedOf(rig: Rig, buildId: string, routineId: string, inputs: SimulatedInputs) {
@@ -233,9 +235,9 @@ export const compute = {
     motion: Bringing,
     onProgress: Progress,
   ): Promise<SweptContact[] | null> {
-    const build = rig.builds.find((b) => b.id === buildId) ?? rig.builds[0];
-    const mechanism = mechanismOf(rig.mechanism, build.mounting);
-    if (!mechanism) return null;
+    const stands = standing(rig, buildId);
+    if (!stands.ok) return null;
+    const { mechanism, build } = stands;
     const scene = contactScene(rig, mechanism);
     if (motion.kind === 'power-up') {
       const plan = planPowerUp(rig, mechanism, build, motion.planned);
