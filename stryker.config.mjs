@@ -10,7 +10,7 @@ export default {
   mutate: [
     'server/src/run/*.ts',
     'core/src/board/*.ts',
-    'core/src/drives/**/*.ts',
+    'core/src/{actuators,calibration,wiring,bring-up,transmissions}/*.ts',
     'web/src/stores/*.ts',
     '!**/*.test.ts',
     '!**/*.testkit.ts',
@@ -18,8 +18,8 @@ export default {
     // The thread's own entry: the clock and the port alone.
     '!server/src/run/worker.ts',
     // Figures of kinds, not behaviour.
-    '!core/src/drives/catalogue.ts',
-    '!core/src/drives/boards.ts',
+    '!core/src/actuators/catalogue.ts',
+    '!core/src/wiring/boards.ts',
   ],
   coverageAnalysis: 'perTest',
   ignoreStatic: true,

@@ -237,6 +237,29 @@ describe('compute calls', () => {
     expect(joints.turn).toHaveLength(timeS.length);
     expect(joints.shoulder.at(-1)).toBeCloseTo(-20, 9);
   });
+  it('plans on the build that is named, where that one stands, and says which are not there', async () => {
+    const two = structuredClone(rig);
+    two.builds.push({ ...structuredClone(two.builds[0]), id: 'second', name: 'Second', confirmed: {} });
+    two.builds[1].mounting = { xyzMm: [0, 0, 40], rpyDeg: [0, 0, 0] };
+    // A straight way down to the ground is out of reach for an arm that stands higher.
+    const ask = (buildId?: string) =>
+      server.send('POST', '/api/compute/plan', {
+        rig: two,
+        routineId: 'dip',
+        sampleMs: 100,
+        ...(buildId ? { buildId } : {}),
+      });
+    const [first, named, second, unknown] = await Promise.all([
+      ask(),
+      ask(two.builds[0].id),
+      ask('second'),
+      ask('third'),
+    ]);
+    expect(named.body).toEqual(first.body);
+    expect(second.body.samples).not.toEqual(first.body.samples);
+    expect(unknown.status).toBe(400);
+    expect(unknown.body.message).toMatch(/no build with the id “third”/);
+  });
   it('plans by the inputs that it is given, and says which are not there', async () => {
     const loader = kilnLoader();
     const plan = (inputs: object) =>

@@ -40,7 +40,10 @@ describe.each(presets.map((preset) => [preset.id, preset] as const))('the preset
           );
           // A delta whose rods cannot meet is refused; everything else compiles.
           if (id !== 'rotary-delta') mechanismOf(id, measures);
-          else expect(rigFromPreset(preset, 'Try', measures).ok).toBe(true);
+          else {
+            const made = rigFromPreset(preset, 'Try', measures);
+            expect(made.ok ? [] : made.faults.map((f) => f.code)).toEqual(made.ok ? [] : ['delta-open']);
+          }
         },
       ),
       { numRuns: 20 },
