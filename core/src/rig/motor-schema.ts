@@ -108,7 +108,7 @@ const pushRod = z.strictObject({
   rodMm: positive,
   plateMm: xyz,
 });
-/** Ties joints to drives; see drives/transmissions for what each kind computes. */
+/** Ties joints to drives; see transmissions for what each kind computes. */
 export const transmissionSchema = z.discriminatedUnion('kind', [
   /** reduction = drive units per joint unit: 2 means the motor turns twice as far as the joint. */
   z.strictObject({
