@@ -4,7 +4,16 @@ import { kilnLoader, tileDipper } from '../../../demo';
 import { compiled } from '../kinematics/arms.testkit';
 import { forward } from '../kinematics';
 import { wiringSheets } from '../formats';
-import { buildSchema, factSchema, leaderSchema, parseRig, sensorSchema, type Drive, type Rig } from '../rig';
+import {
+  buildSchema,
+  factSchema,
+  forgetJoint,
+  leaderSchema,
+  parseRig,
+  sensorSchema,
+  type Drive,
+  type Rig,
+} from '../rig';
 import {
   applyFact,
   factsOf,
@@ -19,7 +28,7 @@ import {
 } from '../calibration';
 import { catalogue, driveMaps, exactNative, fromNative, nativeAt, nativeOf } from '../actuators';
 import { checkDrives, homingPose, homingWhatIf, planHoming, planPowerUp, powerUpPose, restPose } from './index';
-import { forgetJoint, pinJobs, placeWire, takenPins } from '../wiring';
+import { pinJobs, placeWire, takenPins } from '../wiring';
 
 const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
 

@@ -2,6 +2,7 @@
 import { fault, type Fault } from '../findings/finding';
 import { codeName, isMoving, limitsOf } from './defaults';
 import { PLATFORM } from './delta';
+import { unknownIds } from './references';
 import { MAX_JOINTS, type AnyJoint, type Joint, type MechanismDoc, type Rig, type TreeDoc } from './schema';
 
 export function checkMechanism(doc: MechanismDoc, root = 'mechanism'): Fault[] {
@@ -16,14 +17,10 @@ export function checkMechanism(doc: MechanismDoc, root = 'mechanism'): Fault[] {
     ];
   const faults: Fault[] = [...twice(joints, at('joints')), ...twice(tools, at('tools'))];
   faults.push(...codesTwice(joints, at('joints')));
+  faults.push(...unknownIds({ mechanism: doc }, root));
   const byId = new Map<string, AnyJoint>(joints.map((joint) => [joint.id, joint]));
-  const known = (id: string | null, path: string, kind = 'joint'): void => {
-    if (id !== null && !byId.has(id))
-      faults.push(fault('id-unknown', path, `an existing ${kind}`, `“${id}”`, { id, kind }));
-  };
   /** For places where only a joint with a value of its own or a follower makes sense. */
   const moving = (id: string, path: string): void => {
-    known(id, path);
     if (byId.get(id)?.type === 'fixed')
       faults.push(fault('id-unknown', path, 'a joint that moves', `“${id}”`, { id, kind: 'moving joint' }));
   };
@@ -45,7 +42,6 @@ export function checkMechanism(doc: MechanismDoc, root = 'mechanism'): Fault[] {
         faults.push(fault('id-reserved', at(`joints[${i}].id`), 'another id', `“${PLATFORM}”`, { id: PLATFORM }));
     });
   tools.forEach((tool, i) => {
-    if (doc.family === 'tree' || tool.parent !== PLATFORM) known(tool.parent, at(`tools[${i}].parent`));
     if (tool.grip && 'joint' in tool.grip) moving(tool.grip.joint, at(`tools[${i}].grip.joint`));
   });
   doc.limitRules.forEach((rule, i) => {
@@ -78,7 +74,6 @@ export function checkMechanism(doc: MechanismDoc, root = 'mechanism'): Fault[] {
   );
   const wheels = doc.base.wheels ?? [];
   faults.push(...twice(wheels, at('base.wheels')));
-  wheels.forEach((wheel, i) => known(wheel.joint, at(`base.wheels[${i}].joint`)));
   return faults;
 }
 
@@ -88,13 +83,6 @@ function checkTree({ joints }: TreeDoc, at: (path: string) => string): Fault[] {
   const byId = new Map(joints.map((joint) => [joint.id, joint]));
   joints.forEach((joint, i) => {
     const path = at(`joints[${i}]`);
-    if (joint.parent !== null && !byId.has(joint.parent))
-      faults.push(
-        fault('id-unknown', `${path}.parent`, 'an existing joint', `“${joint.parent}”`, {
-          id: joint.parent,
-          kind: 'joint',
-        }),
-      );
     if (loops(joint.id, (id) => parentsOf(byId.get(id))))
       faults.push(
         fault('parent-loop', `${path}.parent`, 'a chain that ends at the base', `“${joint.parent}”`, {
@@ -106,15 +94,12 @@ function checkTree({ joints }: TreeDoc, at: (path: string) => string): Fault[] {
       faults.push(fault('axis-zero', `${path}.axis`, 'a direction', joint.axis.join(', ')));
     joint.follows?.forEach((term, k) => {
       const source = byId.get(term.joint);
-      if (source && isMoving(source)) return;
+      if (!source || isMoving(source)) return;
       faults.push(
-        fault(
-          'id-unknown',
-          `${path}.follows[${k}].joint`,
-          source ? 'a joint that moves' : 'an existing joint',
-          `“${term.joint}”`,
-          { id: term.joint, kind: source ? 'moving joint' : 'joint' },
-        ),
+        fault('id-unknown', `${path}.follows[${k}].joint`, 'a joint that moves', `“${term.joint}”`, {
+          id: term.joint,
+          kind: 'moving joint',
+        }),
       );
     });
     if (loops(joint.id, (id) => followed(byId.get(id))))
@@ -184,17 +169,10 @@ const LISTS = [
 ] as const;
 
 export function checkRig(rig: Rig): Fault[] {
-  const faults = checkMechanism(rig.mechanism);
+  const faults = [...checkMechanism(rig.mechanism), ...unknownIds(rig)];
   for (const list of LISTS) faults.push(...twice(rig[list], list));
   rig.routines.forEach((routine, i) => faults.push(...twice(routine.steps, `routines[${i}].steps`)));
   const jointIds = new Set(rig.mechanism.joints.map((joint) => joint.id));
-  const driveIds = new Set(rig.drives.map((drive) => drive.id));
-  const boardIds = new Set(rig.boards.map((board) => board.id));
-  const railIds = new Set(rig.rails.map((rail) => rail.id));
-  const sensorIds = new Set(rig.sensors.map((sensor) => sensor.id));
-  const known = (ids: Set<string>, id: string, path: string, kind: string): void => {
-    if (!ids.has(id)) faults.push(fault('id-unknown', path, `an existing ${kind}`, `“${id}”`, { id, kind }));
-  };
   rig.drives.forEach((drive, i) => {
     const [low, high, unit] =
       'minUs' in drive
@@ -212,8 +190,6 @@ export function checkRig(rig: Rig): Fault[] {
   const tied = { joints: new Map<string, number>(), drives: new Map<string, number>() };
   rig.transmissions.forEach((transmission, i) => {
     const path = `transmissions[${i}]`;
-    transmission.joints.forEach((id, k) => known(jointIds, id, `${path}.joints[${k}]`, 'joint'));
-    transmission.drives.forEach((id, k) => known(driveIds, id, `${path}.drives[${k}]`, 'drive'));
     for (const side of ['joints', 'drives'] as const)
       transmission[side].forEach((id, k) => {
         if (tied[side].has(id))
@@ -226,31 +202,17 @@ export function checkRig(rig: Rig): Fault[] {
         tied[side].set(id, i);
       });
   });
-  rig.wiring.forEach((wire, i) => {
-    known(driveIds, wire.drive, `wiring[${i}].drive`, 'drive');
-    known(boardIds, wire.board, `wiring[${i}].board`, 'board');
-    if (wire.rail !== null) known(railIds, wire.rail, `wiring[${i}].rail`, 'supply');
-  });
   faults.push(
     ...twice(
       rig.homing.axes.map((axis) => ({ id: axis.joint })),
       'homing.axes',
     ),
   );
-  for (const list of ['signals', 'sensors'] as const)
-    rig[list].forEach(({ board }, i) => {
-      if (board !== null) known(boardIds, board, `${list}[${i}].board`, 'board');
-    });
   rig.boards.forEach((board, i) => {
-    if (board.host !== null) known(boardIds, board.host, `boards[${i}].host`, 'board');
     const pins = board.pins.map((pin) => ({ id: String(pin.pin) }));
     faults.push(...twice(pins, `boards[${i}].pins`));
   });
-  rig.rails.forEach((rail, i) => {
-    if (rail.board !== null) known(boardIds, rail.board, `rails[${i}].board`, 'board');
-  });
   rig.leaders.forEach((leader, i) => {
-    known(sensorIds, leader.sensor, `leaders[${i}].sensor`, 'sensor');
     if (!(leader.low < leader.high))
       faults.push(
         fault('limits-reversed', `leaders[${i}]`, 'low below high', `${leader.low} and ${leader.high}`, {
@@ -262,7 +224,6 @@ export function checkRig(rig: Rig): Fault[] {
   rig.builds.forEach((build, b) =>
     build.calibrations.forEach((calibration, i) => {
       const path = `builds[${b}].calibrations[${i}]`;
-      known(driveIds, calibration.drive, `${path}.drive`, 'drive');
       for (const [what, values] of [
         ['angle', calibration.points.map((p) => p.at)],
         ['pulse', calibration.points.map((p) => p.us)],
@@ -273,10 +234,6 @@ export function checkRig(rig: Rig): Fault[] {
           );
     }),
   );
-  rig.frames.forEach((frame, i) => {
-    if (typeof frame.fixedTo === 'object')
-      known(jointIds, frame.fixedTo.joint, `frames[${i}].fixedTo.joint`, 'joint');
-  });
   rig.poses.forEach((pose, i) => {
     for (const id of Object.keys(pose.joints))
       if (!jointIds.has(id))

@@ -6,3 +6,5 @@ export type * from './fix';
 export * from './delta';
 export * from './mirror';
 export * from './place-words';
+export * from './remove';
+export { forget, listOf, rename, takeOut, unknownIds, usesIn, usesOf, type Kind, type Use } from './references';

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
 import { compiled } from '../kinematics/arms.testkit';
 import { parseRig, type Rig, type Routine, type Step } from '../rig';
-import { describeStep, fixOf, planRoutine, preflight, stepGroups, stepNames, usesOf, type Plan } from './index';
+import { describeStep, fixOf, planRoutine, preflight, stepGroups, stepNames, stepsWith, type Plan } from './index';
 import { anyStep } from './routine.testkit';
 import fc from 'fast-check';
 
@@ -189,9 +189,9 @@ describe('steps in words', () => {
   });
   it('are found again by what they use', () => {
     const rig = kilnLoader();
-    expect(usesOf(rig, { spot: 'cart' })).toMatchObject([{ routine: 'Load one shelf', step: 5 }]);
-    expect(usesOf(rig, { routine: 'fold' })).toMatchObject([{ routineId: 'load' }]);
-    expect(usesOf(rig, { pose: 'rest' }).map((u) => u.routineId)).toContain('fold');
-    expect(usesOf(rig, { pose: 'gone' })).toEqual([]);
+    expect(stepsWith(rig, 'spot', 'cart')).toMatchObject([{ routine: 'Load one shelf', step: 5 }]);
+    expect(stepsWith(rig, 'routine', 'fold')).toMatchObject([{ routineId: 'load' }]);
+    expect(stepsWith(rig, 'pose', 'rest').map((u) => u.routineId)).toContain('fold');
+    expect(stepsWith(rig, 'pose', 'gone')).toEqual([]);
   });
 });

@@ -1,7 +1,7 @@
 /** The order that a flat list of steps stands for: which `end` closes what, where markers are, what cannot be. */
 import { finding, type Finding } from '../findings/finding';
 import type { Data, Code } from '../findings/messages';
-import type { Rig, Routine, Step, Target } from '../rig';
+import { usesOf, type Kind, type Rig, type Routine, type Step } from '../rig';
 
 export const opens = (step: Step): boolean =>
   step.kind === 'repeat' || step.kind === 'if' || step.kind === 'alongside' || step.kind === 'group';
@@ -146,23 +146,18 @@ export function structureFindings(rig: Rig, routine: Routine): Finding[] {
   return found;
 }
 
-/** Steps that name a pose, a spot or another routine: routine and number of each. */
-export function usesOf(
+/** Steps that name a thing, each once: routine and number. */
+export function stepsWith(
   rig: Rig,
-  what: { readonly pose?: string; readonly spot?: string; readonly routine?: string },
+  kind: Kind,
+  id: string,
 ): { readonly routineId: string; readonly routine: string; readonly stepId: string; readonly step: number }[] {
-  const aims = (target: Target | undefined): boolean =>
-    target !== undefined &&
-    (('pose' in target && target.pose === what.pose) || ('spot' in target && target.spot === what.spot));
-  const names = (step: Step): boolean => {
-    if ('routine' in step && step.routine !== null && step.routine === what.routine) return true;
-    if (step.kind === 'pattern') return 'spot' in step.places && step.places.spot === what.spot;
-    if (step.kind === 'path') return step.through.some(aims);
-    return (['target', 'via', 'second'] as const).some((key) => key in step && aims((step as never)[key]));
-  };
-  return rig.routines.flatMap((r) =>
+  const named = new Set(
+    usesOf(rig, kind, id).flatMap(({ path: [list, r, , k] }) => (list === 'routines' ? [`${r}/${k}`] : [])),
+  );
+  return rig.routines.flatMap((r, i) =>
     r.steps.flatMap((step, k) =>
-      names(step) ? [{ routineId: r.id, routine: r.name, stepId: step.id, step: k + 1 }] : [],
+      named.has(`${i}/${k}`) ? [{ routineId: r.id, routine: r.name, stepId: step.id, step: k + 1 }] : [],
     ),
   );
 }

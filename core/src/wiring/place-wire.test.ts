@@ -2,8 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
 import { compiled } from '../kinematics/arms.testkit';
-import { abilities, parseRig, type Ability, type Board, type Pin, type Rig } from '../rig';
-import { boardKinds, fittingPins, freePins, newBoard, placeWire, removeDrives, takenPins } from './index';
+import { abilities, parseRig, removeDrives, type Ability, type Board, type Pin, type Rig } from '../rig';
+import { boardKinds, fittingPins, freePins, newBoard, placeWire, takenPins } from './index';
 import { driveMaps, ownSlot, pinWords, tiedDrives, wiredMaps } from '../actuators';
 
 const anyPin: fc.Arbitrary<Omit<Pin, 'pin' | 'label'>> = fc.record({

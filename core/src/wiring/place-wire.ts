@@ -113,36 +113,3 @@ export function placeWire(
     return;
   }
 }
-
-/** Takes drives out of a draft with everything that was said about them; transmissions that need one of them go too, with all of theirs. */
-export function removeDrives(draft: Rig, ids: readonly string[]): void {
-  const tied = draft.transmissions.filter((t) => t.drives.some((id) => ids.includes(id)));
-  const gone = new Set([...ids, ...tied.flatMap((t): string[] => [...t.drives])]);
-  draft.transmissions = draft.transmissions.filter((t) => !tied.includes(t));
-  draft.drives = draft.drives.filter((d) => !gone.has(d.id));
-  draft.wiring = draft.wiring.filter((w) => !gone.has(w.drive));
-  draft.powerUp.order = draft.powerUp.order.filter((id) => !gone.has(id));
-  for (const id of gone) delete draft.powerUp.at[id];
-  for (const build of draft.builds) {
-    build.calibrations = build.calibrations.filter((c) => !gone.has(c.drive));
-    for (const id of gone) for (const facts of [build.turns, build.speeds, build.trims]) delete facts[id];
-  }
-}
-
-/** Takes out what motors, sensors and plans say about a joint that leaves. */
-export function forgetJoint(draft: Rig, id: string): void {
-  removeDrives(
-    draft,
-    draft.transmissions
-      .filter((t) => (t.joints as readonly string[]).includes(id))
-      .flatMap((t): string[] => [...t.drives]),
-  );
-  for (const sensor of draft.sensors) if (sensor.joint === id) sensor.joint = null;
-  draft.leaders = draft.leaders.filter((leader) => leader.joint !== id);
-  draft.homing.axes = draft.homing.axes.filter((axis) => axis.joint !== id);
-  for (const axis of draft.homing.axes) delete axis.waits[id];
-  for (const build of draft.builds) {
-    delete build.confirmed[id];
-    delete build.backlash[id];
-  }
-}

@@ -9,6 +9,8 @@ import {
   isMoving,
   jointName,
   limitsOf,
+  removeJoint,
+  stopFollowing,
   type AnyJoint,
   type AnyMoving,
   type JointType,
@@ -21,7 +23,7 @@ import TripleField from '../../shared/TripleField.vue';
 import { useEdit } from '../../shared/useEdit';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
-import { addMirrored, removeJoint, setType, stopFollowing } from './edits';
+import { addMirrored, setType } from './edits';
 import SolidsEditor from './SolidsEditor.vue';
 import { axisWord, axisWords, BASE, couplings, jointKinds, OTHER_AXIS } from './words';
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** What the tools carry. */
 import { computed } from 'vue';
-import { freeId, type Payload, type Rig } from '@cork-elbow/core/rig';
+import { forget, freeId, type Payload, type Rig } from '@cork-elbow/core/rig';
 import ItemList from '../../shared/ItemList.vue';
 import NumberField from '../../shared/NumberField.vue';
 import TextField from '../../shared/TextField.vue';
@@ -35,11 +35,6 @@ const make = ({ payloads }: Rig): Payload => ({
   sizeMm: [30, 30, 30],
   inertiaKgM2: null,
 });
-/** Steps that carried it carry nothing any more. */
-function forget(draft: Rig, id: string): void {
-  for (const routine of draft.routines)
-    for (const step of routine.steps) if (step.kind === 'grip' && step.payload === id) delete step.payload;
-}
 </script>
 
 <template>
@@ -52,7 +47,7 @@ function forget(draft: Rig, id: string): void {
     @pick="pick"
     @add="add(make)"
     @copy="copy"
-    @remove="remove($event, (draft) => forget(draft, $event))"
+    @remove="remove($event, (draft) => forget(draft, 'payload', $event))"
   />
   <div v-if="payload" class="form">
     <label>Name <TextField :value="payload.name" label="Payload name" :commit="rename" /></label>

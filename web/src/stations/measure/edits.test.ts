@@ -4,17 +4,8 @@ import { dhToText, parseDhText } from '@cork-elbow/core/formats';
 import { forward, framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
 import { compile, dhTable, type DhConvention, type Mechanism } from '@cork-elbow/core/mechanism';
 import { presets, rigFromPreset } from '@cork-elbow/core/presets';
-import { asTree, parseRig, type Rig } from '@cork-elbow/core/rig';
-import {
-  addJoint,
-  addMirrored,
-  copyItem,
-  jointsFromTable,
-  newTool,
-  removeJoint,
-  replaceJoints,
-  setType,
-} from './edits';
+import { asTree, parseRig, removeJoint, type Rig } from '@cork-elbow/core/rig';
+import { addJoint, addMirrored, copyItem, jointsFromTable, newTool, replaceJoints, setType } from './edits';
 
 const trees = presets.filter((preset) => preset.id !== 'rotary-delta');
 const anyRig = fc.constantFrom(...trees).map((preset): Rig => {

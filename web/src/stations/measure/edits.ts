@@ -1,5 +1,4 @@
 /** Edits of a rig's definition that touch more than one place of the document. */
-import { forgetJoint } from '@cork-elbow/core/wiring';
 import type { DhText } from '@cork-elbow/core/formats';
 import { jointsFromDh, type DhConvention } from '@cork-elbow/core/mechanism';
 import {
@@ -7,14 +6,13 @@ import {
   freeId,
   isJaw,
   isMoving,
-  limitsOf,
   mirrorLimb,
   PLATFORM,
+  removeJoint,
   type Frame,
   type Joint,
   type JointType,
   type MechanismDoc,
-  type MovingJoint,
   type Rig,
   type Tool,
 } from '@cork-elbow/core/rig';
@@ -42,46 +40,6 @@ export function addJoint(draft: Rig, parent: string | null): string {
     home: 0,
   });
   return id;
-}
-
-/**
- * Takes a joint out: what hung on it goes to its parent; its motor, its values in poses, rules, cables, frames and what
- * followed it go with it.
- */
-export function removeJoint(draft: Rig, id: string): void {
-  const m = asTree(draft.mechanism);
-  const gone = m.joints.find((joint) => joint.id === id);
-  if (!gone) return;
-  m.joints = m.joints.filter((joint) => joint.id !== id);
-  for (const item of [...m.joints, ...m.tools]) if (item.parent === id) item.parent = gone.parent;
-  for (const joint of m.joints) {
-    if (!isMoving(joint) || !joint.follows) continue;
-    joint.follows = joint.follows.filter((term) => term.joint !== id);
-    if (!joint.follows.length) stopFollowing(joint);
-  }
-  for (const tool of m.tools) if (tool.grip && 'joint' in tool.grip && tool.grip.joint === id) delete tool.grip;
-  m.limitRules = m.limitRules.filter((rule) =>
-    'terms' in rule ? !rule.terms.some((term) => term.joint === id) : rule.joint !== id && rule.while.joint !== id,
-  );
-  if (m.cables) {
-    for (const cable of m.cables) cable.around = cable.around.filter((turn) => turn.joint !== id);
-    m.cables = m.cables.filter((cable) => cable.around.length);
-  }
-  for (const wheel of m.base.wheels ?? []) if (wheel.joint === id) wheel.joint = null;
-  draft.frames = draft.frames.filter((frame) => typeof frame.fixedTo !== 'object' || frame.fixedTo.joint !== id);
-  for (const pose of draft.poses) delete pose.joints[id];
-  forgetJoint(draft, id);
-}
-
-/** A joint that followed others becomes one of its own, with the default range where it had none. */
-export function stopFollowing(joint: MovingJoint): void {
-  delete joint.follows;
-  delete joint.offset;
-  delete joint.coupling;
-  if (joint.type !== 'continuous' && joint.limits?.min === undefined) {
-    const { min, max } = limitsOf(joint);
-    joint.limits = { ...joint.limits, min, max };
-  }
 }
 
 /** Changes what a joint does; what the new kind has no use for is dropped. */

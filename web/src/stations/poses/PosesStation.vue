@@ -6,8 +6,8 @@ import { computed, ref, useTemplateRef } from 'vue';
 import { VueDraggable } from 'vue-draggable-plus';
 import { useRouter } from 'vue-router';
 import { fromSlotsRounded, toSlots } from '@cork-elbow/core/mechanism';
-import { freeId, type Pose } from '@cork-elbow/core/rig';
-import { usesOf } from '@cork-elbow/core/routine';
+import { takeOut, freeId, type Pose } from '@cork-elbow/core/rig';
+import { stepsWith } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
 import { useSlots } from '../../shared/joints';
 import JointMark from '../../shared/JointMark.vue';
@@ -51,8 +51,7 @@ function take(): void {
 }
 const retake = (pose: Pose): void =>
   void commit(`Re-take ${pose.name}`, (draft) => void (draft.poses.find((p) => p.id === pose.id)!.joints = now()));
-const remove = (pose: Pose): void =>
-  void commit(`Delete ${pose.name}`, (draft) => void (draft.poses = draft.poses.filter((p) => p.id !== pose.id)));
+const remove = (pose: Pose): void => void commit(`Delete ${pose.name}`, (draft) => takeOut(draft, 'pose', pose.id));
 const rename = (pose: Pose, name: string): string | void =>
   name
     ? commit(`Rename ${pose.name}`, (draft) => void (draft.poses.find((p) => p.id === pose.id)!.name = name))
@@ -65,7 +64,7 @@ function go(pose: Pose): void {
 }
 /** Steps that go to a pose: all of them change with it. */
 const usesIn = computed(
-  () => new Map(rigs.rig!.poses.map((pose) => [pose.id, usesOf(rigs.rig!, { pose: pose.id })])),
+  () => new Map(rigs.rig!.poses.map((pose) => [pose.id, stepsWith(rigs.rig!, 'pose', pose.id)])),
 );
 const usesMenu = useTemplateRef('usesMenu');
 const usesShown = ref<string | null>(null);

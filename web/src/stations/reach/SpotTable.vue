@@ -4,7 +4,7 @@ import { computed, onScopeDispose, shallowRef, watch } from 'vue';
 import type { Task } from '@cork-elbow/core/kinematics';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { taskOf, type Answer } from '@cork-elbow/core/reach';
-import type { Spot } from '@cork-elbow/core/rig';
+import { takeOut, type Spot } from '@cork-elbow/core/rig';
 import { toM } from '@cork-elbow/core/units';
 import { useJobsStore } from '../../stores/jobs';
 import { useRigStore } from '../../stores/rig';
@@ -74,7 +74,7 @@ const toolWords = ({ direction }: Spot): string =>
           ? 'level'
           : 'along';
 function drop(id: string): void {
-  rigs.commit('Remove a work spot', (draft) => void (draft.spots = draft.spots.filter((s) => s.id !== id)));
+  rigs.commit('Remove a work spot', (draft) => takeOut(draft, 'spot', id));
 }
 </script>
 

@@ -17,7 +17,7 @@ import { computed, ref, useTemplateRef, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import type { Finding } from '@cork-elbow/core/findings';
 import { freeId, type Routine } from '@cork-elbow/core/rig';
-import { perHourOf, usesOf } from '@cork-elbow/core/routine';
+import { perHourOf, stepsWith } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
 import FindingRow from '../../shared/FindingRow.vue';
 import StationHead from '../../shared/StationHead.vue';
@@ -95,7 +95,7 @@ const duplicate = (): void =>
   }));
 function removeRoutine(): void {
   const { id, name } = routine.value!;
-  const users = usesOf(rigs.rig!, { routine: id });
+  const users = stepsWith(rigs.rig!, 'routine', id);
   if (users.length) {
     problem.value = `“${name}” is called by ${users[0].routine}, step ${users[0].step}; take that call out first.`;
     return;

@@ -6,7 +6,7 @@ import Select from 'primevue/select';
 import { computed } from 'vue';
 import { fromSlotsRounded } from '@cork-elbow/core/mechanism';
 import { isJaw, type Target } from '@cork-elbow/core/rig';
-import { usesOf } from '@cork-elbow/core/routine';
+import { stepsWith } from '@cork-elbow/core/routine';
 import NumberField from '../../shared/NumberField.vue';
 import TripleField from '../../shared/TripleField.vue';
 import { useRigStore } from '../../stores/rig';
@@ -59,7 +59,7 @@ function setWay(next: Way): void {
   set(made[next]());
 }
 /** Steps that go to the pose: all of them change with it. */
-const uses = computed(() => ('pose' in target ? usesOf(rigs.rig!, { pose: target.pose }).length : 0));
+const uses = computed(() => ('pose' in target ? stepsWith(rigs.rig!, 'pose', target.pose).length : 0));
 function retake(id: string): void {
   const { mechanism } = rigs;
   rigs.commit('Re-take the pose', (draft) => {

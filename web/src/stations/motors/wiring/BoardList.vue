@@ -5,7 +5,7 @@ import Checkbox from 'primevue/checkbox';
 import { computed, ref } from 'vue';
 import { boardKind, boardKinds, loopBudget, newBoard, stepRates, takenPins } from '@cork-elbow/core/wiring';
 import { driveMaps } from '@cork-elbow/core/actuators';
-import { abilities, bootStates, type Ability, type Board, type Pin } from '@cork-elbow/core/rig';
+import { takeOut, abilities, bootStates, type Ability, type Board, type Pin } from '@cork-elbow/core/rig';
 import { formatNumber, type Dimension } from '@cork-elbow/core/units';
 import ChoiceField from '../../../shared/ChoiceField.vue';
 import NumberField from '../../../shared/NumberField.vue';
@@ -33,13 +33,7 @@ function add(kind: unknown): void {
 }
 function remove(): void {
   const { id, name } = board.value;
-  change(`Remove ${name}`, (draft) => {
-    draft.boards = draft.boards.filter((b) => b.id !== id);
-    draft.wiring = draft.wiring.filter((w) => w.board !== id);
-    for (const item of [...draft.signals, ...draft.sensors]) if (item.board === id) item.board = item.channel = null;
-    for (const b of draft.boards) if (b.host === id) b.host = null;
-    for (const r of draft.rails) if (r.board === id) r.board = null;
-  });
+  change(`Remove ${name}`, (draft) => takeOut(draft, 'board', id));
 }
 const onBoard = (label: string, edit: (board: Board) => void): string | void =>
   change(`${label} of ${board.value.name}`, (draft) => edit(draft.boards.find((b) => b.id === board.value.id)!));

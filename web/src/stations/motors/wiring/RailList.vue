@@ -4,7 +4,7 @@ import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { computed } from 'vue';
 import { planPowerUp } from '@cork-elbow/core/bring-up';
-import type { Rail } from '@cork-elbow/core/rig';
+import { takeOut, type Rail } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../../shared/ChoiceField.vue';
 import NumberField from '../../../shared/NumberField.vue';
@@ -29,11 +29,7 @@ const add = (): void =>
     // The first supply feeds everything until it is said otherwise.
     if (draft.rails.length === 1) for (const wire of draft.wiring) wire.rail ??= draft.rails[0].id;
   });
-const remove = (rail: Rail): void =>
-  void change(`Remove ${rail.name}`, (draft) => {
-    draft.rails = draft.rails.filter((r) => r.id !== rail.id);
-    for (const wire of draft.wiring) if (wire.rail === rail.id) wire.rail = null;
-  });
+const remove = (rail: Rail): void => void change(`Remove ${rail.name}`, (draft) => takeOut(draft, 'rail', rail.id));
 const draws = computed(() => {
   const { mechanism, build } = rigs;
   return new Map(mechanism && build ? planPowerUp(rig.value, mechanism, build).rails.map((r) => [r.railId, r]) : []);

@@ -4,7 +4,7 @@ import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { computed } from 'vue';
 import { bestPin, sensorJobs } from '@cork-elbow/core/wiring';
-import type { Sensor } from '@cork-elbow/core/rig';
+import { takeOut, type Sensor } from '@cork-elbow/core/rig';
 import ChoiceField from '../../../shared/ChoiceField.vue';
 import { useSlots } from '../../../shared/joints';
 import NumberField from '../../../shared/NumberField.vue';
@@ -44,11 +44,7 @@ function add(kind: unknown): void {
   });
 }
 function remove(sensor: Sensor): void {
-  change(`Remove ${sensor.name}`, (draft) => {
-    draft.sensors = draft.sensors.filter((s) => s.id !== sensor.id);
-    draft.leaders = draft.leaders.filter((l) => l.sensor !== sensor.id);
-    for (const build of draft.builds) delete build.sensors[sensor.id];
-  });
+  change(`Remove ${sensor.name}`, (draft) => takeOut(draft, 'sensor', sensor.id));
 }
 function setBoard(sensor: Sensor, value: unknown): void {
   change(`Board of ${sensor.name}`, (draft) => {

@@ -2,7 +2,7 @@
 /** Plain inputs and outputs, named by what they say or do; which level means on, and what holds the line meanwhile. */
 import Button from 'primevue/button';
 import { bestPin, bootLevel, freePins, signalJobs } from '@cork-elbow/core/wiring';
-import type { Board, Rig, Signal } from '@cork-elbow/core/rig';
+import { takeOut, type Board, type Rig, type Signal } from '@cork-elbow/core/rig';
 import ChoiceField from '../../../shared/ChoiceField.vue';
 import TextField from '../../../shared/TextField.vue';
 import { NONE, orNull, useWiring } from './useWiring';
@@ -29,7 +29,7 @@ function add(way: Signal['way']): void {
   });
 }
 const remove = (signal: Signal): void =>
-  void change(`Remove ${signal.name}`, (draft) => (draft.signals = draft.signals.filter((s) => s.id !== signal.id)));
+  void change(`Remove ${signal.name}`, (draft) => takeOut(draft, 'signal', signal.id));
 function setBoard(signal: Signal, value: unknown): void {
   change(`Board of ${signal.name}`, (draft) => {
     const own = draft.signals.find((s) => s.id === signal.id)!;
