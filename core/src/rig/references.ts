@@ -135,9 +135,10 @@ function* visit(value: unknown, segments: readonly string[], path: Key[], refere
 const segmentsOf = new Map(references.map((reference) => [reference, reference.at.split('.')]));
 
 /** Every place of the document that names something, of one kind or of all. */
-export function* usesIn(rig: Rig, kind?: Kind): Generator<Use> {
-  for (const reference of references) {
-    if (kind !== undefined && reference.to !== kind) continue;
+export const usesIn = (rig: Rig, kind?: Kind): Generator<Use> =>
+  usesBy(rig, kind === undefined ? references : references.filter(({ to }) => to === kind));
+function* usesBy(rig: Rig, some: readonly Reference[]): Generator<Use> {
+  for (const reference of some) {
     const { step } = reference;
     for (const use of visit(rig, segmentsOf.get(reference)!, [], reference))
       if (step === undefined || (at(rig, use.path.slice(0, 4)) as Step).kind === step) yield use;
@@ -154,6 +155,10 @@ const pathText = (path: readonly Key[]): string =>
     '',
   );
 
+const isInMechanism = ({ at: place }: Reference): boolean => place.startsWith('mechanism.');
+const neededInMechanism = references.filter((r) => r.must && isInMechanism(r));
+const neededElsewhere = references.filter((r) => r.must && !isInMechanism(r));
+
 /** Ids that must be there and are not. Of a mechanism alone (`root` begins its paths), what it names itself; of a rig, all else. */
 export function unknownIds(rig: Rig | Pick<Rig, 'mechanism'>, root?: string): Fault[] {
   const known = new Map<Kind, Set<string>>();
@@ -162,9 +167,10 @@ export function unknownIds(rig: Rig | Pick<Rig, 'mechanism'>, root?: string): Fa
     known.set(kind, own);
     return own;
   };
-  return [...usesIn(rig as Rig)].flatMap(({ reference: { to, must }, id, path }) => {
-    const [first, list, ...rest] = path;
-    if (!must || (first === 'mechanism') !== (root !== undefined) || idsOf(to).has(id)) return [];
+  const needed = root === undefined ? neededElsewhere : neededInMechanism;
+  return [...usesBy(rig as Rig, needed)].flatMap(({ reference: { to }, id, path }) => {
+    if (idsOf(to).has(id)) return [];
+    const [, list, ...rest] = path;
     // The platform of a delta carries tools without standing among the joints.
     if (list === 'tools' && id === PLATFORM && rig.mechanism.family === 'rotary-delta') return [];
     const kind = kindWords[to];
