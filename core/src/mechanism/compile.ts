@@ -26,6 +26,7 @@ import {
   type Tool,
 } from '../rig';
 import { M_PER_MM, RAD_PER_DEG } from '../units/convert';
+import { bodyOf } from './bodies';
 import { deltaForward } from './delta';
 import { frameToSi, siPerUnitOf, type Row } from './convert';
 import { compileLimits } from './limits';
@@ -125,6 +126,8 @@ export function compile(document: MechanismDoc, mounting: Frame | null = null): 
     local,
     unalign,
     base: frameToSi(mounting ?? doc.base.mounting),
+    bodies: sorted.map((joint, i) => bodyOf(joint.link, unalign, 12 * i)),
+    baseBody: bodyOf({ ...doc.base, inertiaKgM2: null }, identity()),
     m: slotIds.length,
     slotIds,
     slotOf,
@@ -203,6 +206,7 @@ function compileTool(
     parent,
     local,
     mounted: tool.mounted,
+    body: bodyOf(tool, identity()),
     slots: Int32Array.from(new Set(entries.map((e) => e.slot))),
     joint: Int32Array.from(entries, (e) => e.joint),
     slot: Int32Array.from(entries, (e) => e.slot),

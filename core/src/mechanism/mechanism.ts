@@ -1,5 +1,7 @@
 /** The compiled mechanism: flat typed arrays in SI that everything that computes works on. */
 
+import type { RigidBody } from './bodies';
+
 export const FIXED = 0;
 export const TURNING = 1;
 export const SLIDING = 2;
@@ -12,6 +14,8 @@ export interface CompiledTool {
   /** Tool frame in its parent's aligned frame. */
   readonly local: Float64Array;
   readonly mounted: boolean;
+  /** In the tool's own frame. */
+  readonly body: RigidBody;
   /** Slots of the independent joints that move this tool, from the base outward. */
   readonly slots: Int32Array;
   /** Contributions to the Jacobian: joint `joint[k]` moves with slot `slot[k]` times `factor[k]`. */
@@ -74,6 +78,9 @@ export interface Mechanism {
   readonly unalign: Float64Array;
   /** World transform of the base. */
   readonly base: Float64Array;
+  /** What weighs: each joint's link in its aligned frame, and the base in its own. */
+  readonly bodies: readonly RigidBody[];
+  readonly baseBody: RigidBody;
 
   /** Independent joints ("slots"), in the order of the document. */
   readonly m: number;
