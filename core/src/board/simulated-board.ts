@@ -56,9 +56,11 @@ export class SimulatedBoard {
   private micros = 0;
   private clockMs = 0;
 
+  /** `ppm`: by how many millionths its clock is fast; negative: slow. */
   constructor(
     private readonly channels: number,
     wired: readonly SimulatedChannel[],
+    private readonly ppm = 0,
   ) {
     for (const { channel, motor, restsAt } of wired)
       this.outputs.set(channel, {
@@ -87,9 +89,9 @@ export class SimulatedBoard {
     return this.sent.splice(0);
   }
 
-  /** Lets `dtMicros` (a whole number) of the board's time pass. */
+  /** Lets `dtMicros` (a whole number) pass; on the board's own clock it is more or less by its ppm. */
   advance(dtMicros: number): void {
-    this.micros += dtMicros;
+    this.micros += dtMicros * (1 + this.ppm * 1e-6);
     while (this.micros >= STEP_MICROS) {
       this.micros -= STEP_MICROS;
       this.stepMs();

@@ -563,6 +563,10 @@ export const catalogue = {
     'The board stopped answering {ms:n0} ms ago; what it was last told is all it knows.',
     'Look at the arm before you connect again.',
   ),
+  'run-dry': entry(
+    'look',
+    'The board had played all it was sent and stood still for a moment: the computer, the line or the board was late.',
+  ),
   'run-stalled': entry(
     'look',
     'The computer was busy for {ms:n0} ms; the run was shifted by as much, nothing was sent twice.',

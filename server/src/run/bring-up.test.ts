@@ -7,6 +7,7 @@ import type { Rig } from '@cork-elbow/core/rig';
 import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import { spinningDipper } from '../../../core/src/actuators/spin.testkit';
 import { bringUp, Rising, type BringUp } from './bring-up';
+import { Pacer } from './pacer';
 import { byChannel, Wire, type OnLine } from './wire';
 
 const rigs: [string, Rig][] = [
@@ -117,7 +118,7 @@ describe('a bring-up under way', () => {
   const rig = tileDipper();
   const { mechanism, maps, rest } = made(rig);
   const rising = (how: BringUp['how'], began = 1000): Rising =>
-    new Rising(bringUp(how, rig, mechanism, rig.builds[0], maps, rest, new Map()), maps, began, 20);
+    new Rising(bringUp(how, rig, mechanism, rig.builds[0], maps, rest, new Map()), maps, began, new Pacer(30, began));
   it('wakes each drive once, at its time and no earlier', () => {
     const up = rising('hold');
     const woken: { at: number; id: string; value: number }[] = [];

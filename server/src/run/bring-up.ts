@@ -4,6 +4,7 @@ import { neutralOf, planPowerUp, powerUpPose } from '@cork-elbow/core/bring-up';
 import type { ArmHow } from '@cork-elbow/core/contract';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Build, Rig } from '@cork-elbow/core/rig';
+import { PERIOD, type Pacer } from './pacer';
 import type { OnLine, Values } from './wire';
 
 export interface BringUp {
@@ -106,16 +107,13 @@ function wayToNeutral(
 /** A bring-up under way: what is due at each look at the clock. */
 export class Rising {
   private readonly woken = new Set<string>();
-  private nextDue: number;
 
   constructor(
     readonly plan: BringUp,
     private readonly maps: readonly OnLine[],
     private readonly began: number,
-    private readonly periodMs: number,
-  ) {
-    this.nextDue = began;
-  }
+    private readonly pacer: Pacer,
+  ) {}
 
   /** Drives to be switched on now, with their values. */
   wakes(now: number): Values {
@@ -127,8 +125,10 @@ export class Rising {
 
   /** Where those that are on are to be a period from now; null while nothing is due. */
   point(now: number): Values | null {
-    if (!this.plan.moves || now < this.nextDue) return null;
-    this.nextDue = Math.max(this.nextDue + this.periodMs, now);
+    if (!this.plan.moves || !this.pacer.isDue(now)) return null;
+    // What was late is not made up: where the motors are to be is asked for at each point anew.
+    if (this.pacer.late(now) > PERIOD) this.pacer.restart(now);
+    else this.pacer.beat();
     return this.maps
       .filter((map) => this.woken.has(map.drive.id))
       .map((map) => [map, this.plan.valueAt(map, now - this.began)]);

@@ -11,7 +11,8 @@ import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import type { Link } from '../links/link';
 import { simulatedLink } from '../links/simulated';
 import type { LoopEvent } from './events';
-import { PERIOD, RunLoop } from './loop';
+import { RunLoop } from './loop';
+import { PERIOD } from './pacer';
 
 const dipper = tileDipper();
 const rig = dipper;

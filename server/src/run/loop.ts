@@ -2,9 +2,8 @@
  * The run loop: one board, one run at a time, set points at absolute deadlines. It knows time only as the numbers
  * given to `tick` (ms, monotonic), so tests drive it by hand and the worker by the clock.
  *
- * A cushion of CUSHION ms is laid in the board's queue first; then one point a period, each at its deadline. Lateness
- * inside the cushion is made up by points at least MIN_GAP apart; beyond it the run's clock is shifted and nothing is
- * sent twice. Pausing and stopping ramp the speed of time down, inside the joints' accelerations.
+ * A cushion of CUSHION ms is laid in the board's queue first; then one point a period, when the pacer says, which follows the
+ * board's clock. Lateness inside the cushion is made up; beyond it the run's clock is shifted and nothing is sent twice. Pausing and stopping ramp the speed of time down, inside the joints' accelerations.
  */
 import {
   boardReader,
@@ -26,13 +25,14 @@ import { bringUp, Rising } from './bring-up';
 import { courseOf } from './course';
 import type { LoopEvent, RunRequest } from './events';
 import { confirmedLimits } from './limits';
+import { Pacer, PERIOD } from './pacer';
 import { byChannel, Wire, type Values } from './wire';
 
-export const PERIOD = 20;
+/** What is queued on the board (ms) just after it took a point: in a run, and while motors are switched on. */
 const CUSHION = 60;
+const RISING = 30;
 /** Lateness that the cushion still covers with a period to spare. */
 const LATE = CUSHION - PERIOD;
-const MIN_GAP = 5;
 /** A board silent for longer than this is lost. */
 const SILENCE = 1000;
 const REPORT = 20;
@@ -73,8 +73,6 @@ interface Going {
   /** Change of the rate per ms while it ramps. */
   slope: number;
   ends: 'finished' | 'stopped' | null;
-  nextDue: number;
-  lastSent: number;
   quietAt: number | null;
   worst: Record<string, number>;
 }
@@ -89,8 +87,7 @@ export class RunLoop {
   private sent = new Map<number, number>();
   private rising: Rising | null = null;
   private seq = 0;
-  /** When the board will have done all it was sent (ms). */
-  private queuedUntil = 0;
+  private pacer = new Pacer(CUSHION, 0);
   private toldAt = -Infinity;
   private count = 0;
 
@@ -150,7 +147,8 @@ export class RunLoop {
     wire.poseInto(this.commanded, this.measured);
     if (how === 'neutral') this.sendBounds((map) => nativeOf(map.drive, build)!);
     const plan = bringUp(how, rig, mechanism, build, wire.all, this.commanded, this.measured);
-    this.rising = new Rising(plan, wire.all, now, PERIOD);
+    this.pacer = new Pacer(RISING, now);
+    this.rising = new Rising(plan, wire.all, now, this.pacer);
     this.seq = 0;
     this.set({ mode: 'bringing-up', notice: '' });
     this.rise(this.rising, now);
@@ -216,11 +214,10 @@ export class RunLoop {
       full,
       slope: 1 / (1000 * slowest(mechanism)),
       ends: null,
-      nextDue: now + PERIOD,
-      lastSent: -Infinity,
       quietAt: null,
       worst: {},
     };
+    this.pacer = new Pacer(CUSHION, now + PERIOD, this.pacer.doneAt);
     this.layCushion(now);
     this.set({
       run: lead > 0 ? 'starting' : 'running',
@@ -245,7 +242,7 @@ export class RunLoop {
     const standing = this.run.rate === 0;
     this.run.wish = this.run.full;
     if (standing) {
-      this.run.nextDue = now + PERIOD;
+      this.pacer.restart(now);
       this.layCushion(now);
     }
     this.set({ run: this.run.time < this.run.lead ? 'starting' : 'running' });
@@ -287,10 +284,10 @@ export class RunLoop {
       return;
     }
     if (run.rate === 0 && run.wish === 0) return;
-    if (now < run.nextDue || now - run.lastSent < MIN_GAP) return;
-    const late = now - run.nextDue;
+    if (!this.pacer.isDue(now)) return;
+    const late = this.pacer.late(now);
     if (late > LATE) {
-      run.nextDue = now + PERIOD;
+      this.pacer.restart(now);
       this.set({ notice: say('run-stalled', { ms: late }) });
       this.layCushion(now);
       return;
@@ -306,7 +303,7 @@ export class RunLoop {
       run.lapped += round.lapS;
     }
     this.sendPoint(run, PERIOD, now);
-    run.nextDue += PERIOD;
+    this.pacer.beat();
     if (!round && run.time >= run.plan.durationS) {
       run.ends ??= 'finished';
       run.quietAt = now + CUSHION + PERIOD + SETTLE;
@@ -318,7 +315,7 @@ export class RunLoop {
 
   /** Fills the board's queue up to the cushion with standing still where the run is now. */
   private layCushion(now: number): void {
-    const missing = Math.round(CUSHION - Math.max(0, this.queuedUntil - now));
+    const missing = Math.round(this.pacer.missing(now));
     if (this.run && missing >= 1) this.sendPoint(this.run, missing, now);
   }
 
@@ -343,7 +340,6 @@ export class RunLoop {
       ms,
       now,
     );
-    run.lastSent = now;
   }
 
   private keep(values: Values): void {
@@ -352,8 +348,9 @@ export class RunLoop {
 
   private sendValues(values: Values, ms: number, now: number): void {
     this.keep(values);
-    this.send({ word: 'point', seq: this.seq++, ms, values: byChannel(values) });
-    this.queuedUntil = Math.max(now, this.queuedUntil) + ms;
+    const seq = this.seq++;
+    this.send({ word: 'point', seq, ms, values: byChannel(values) });
+    this.pacer.sent(seq, ms, now);
   }
 
   // ── What the board says ─────────────────────────────────────────────────────────────────────────────────────────
@@ -368,6 +365,11 @@ export class RunLoop {
       case 'done':
         if (message.what === 'wake') this.set({ armed: true, notice: '' });
         if (message.what === 'sleep') this.set({ armed: false });
+        break;
+      case 'took':
+        // It has played all it had while the run was not at rest: it stood still for a moment.
+        if (this.pacer.took(message.seq, message.queuedMs, now) && this.run && this.run.rate > 0)
+          this.set({ notice: say('run-dry') });
         break;
       case 'refused':
         this.set({ notice: say('board-refused', { reason: `${message.what}: ${message.why}` }) });
