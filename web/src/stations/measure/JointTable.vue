@@ -133,8 +133,10 @@ const words = ['forward', 'left', 'up'] as const;
 /* Worked out, not typed: as far apart as fields would be. */
 .given {
   display: block;
-  padding-inline: 0.35rem;
-  font-size: 0.9em;
+  padding-inline: 0.1rem 0.25rem;
+  font-size: 0.88em;
+  text-align: right;
+  white-space: nowrap;
 }
 .joints th {
   padding-inline: 0.08rem;
