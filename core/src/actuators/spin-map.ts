@@ -5,8 +5,8 @@
 import type { Mechanism } from '../mechanism';
 import { entryOf, type Build, type DriveOf, type Rig } from '../rig';
 import { fitMonotone, nodesAt, nodesUs, type Node } from './calibration';
-import { shaftSpeed } from './drive-map';
-import { held } from './native';
+import { shaftSpeed, type DriveMap } from './drive-map';
+import { held, type NativeUnit } from './native';
 import { tiedDrives, type TiedDrive } from './tied';
 
 export type SpinDrive = DriveOf<'continuous-servo'>;
@@ -23,7 +23,11 @@ export interface SpinMap extends TiedDrive {
   readonly calibrated: boolean;
 }
 
+/** A motor that is sent something: a place or a speed. */
+export type CommandMap = DriveMap | SpinMap;
 export const isSpin = (map: TiedDrive): map is SpinMap => map.drive.kind === 'continuous-servo';
+/** Unit of what it is sent. */
+export const unitOf = (map: CommandMap): NativeUnit => (isSpin(map) ? 'µs' : map.native.unit);
 
 /** Speeds over pulses of a drive on a build: measured ones where there are any, else the line of its figures about its stop. */
 export function speedNodes(drive: SpinDrive, build: Build): { readonly stopUs: number; readonly nodes: Node[] } {

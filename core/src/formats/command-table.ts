@@ -9,16 +9,13 @@ import {
   ownSlot,
   pinWords,
   spinPulse,
+  unitOf,
+  type CommandMap,
   type DriveMap,
-  type NativeUnit,
-  type SpinMap,
 } from '../actuators';
 import type { Mechanism } from '../mechanism';
 import { plannedMotion, type MotionChoice, type Rig } from '../rig';
 import { commandedAt, sampleBuffers, samplePlanInto, sampleTimes, type Plan } from '../routine';
-
-export type CommandMap = DriveMap | SpinMap;
-export const unitOf = (map: CommandMap): NativeUnit => (isSpin(map) ? 'µs' : map.native.unit);
 
 export interface CommandTable {
   readonly timeS: Float64Array;

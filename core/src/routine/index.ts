@@ -9,7 +9,7 @@ export * from './contact';
 export * from './describe';
 export * from './preflight';
 export * from './compose';
-export * from './fixes';
+export * from './mends';
 export * from './analysis';
 export * from './schools';
 export * from './readiness';

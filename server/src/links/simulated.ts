@@ -2,7 +2,7 @@ import { SimulatedBoard, type MotorModel, type SimulatedChannel } from '@cork-el
 import { seededRandom } from '@cork-elbow/core/linear';
 import { driveSpeed, nativeAt, nativeOf, stepsPerDeg, type DriveMap } from '@cork-elbow/core/actuators';
 import type { Build } from '@cork-elbow/core/rig';
-import type { Wire } from '../run/wire';
+import type { Channels } from '../run/channels';
 import type { Link } from './link';
 
 /** What is not ideal about a simulated board and the line to it. */
@@ -37,7 +37,7 @@ class Line {
 /** The simulated board behind the same bytes as a real one, with so many pins; its motors rest where the arm rests. */
 export function simulatedLink(
   pins: number,
-  { maps, spins, mechanism }: Wire,
+  { maps, spins, mechanism }: Channels,
   build: Build,
   rest: Float64Array,
   startMs: number,

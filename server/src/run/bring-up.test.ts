@@ -1,24 +1,26 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { driveMaps, isSpin, nativeAt, spinMaps } from '@cork-elbow/core/actuators';
+import { driveMaps, isSpin, nativeAt, spinMaps, type CommandMap } from '@cork-elbow/core/actuators';
 import { planPowerUp, restPose } from '@cork-elbow/core/bring-up';
 import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
 import type { Rig } from '@cork-elbow/core/rig';
 import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import { spinningDipper } from '../../../core/src/actuators/spin.testkit';
-import { bringUp, Rising, type BringUp } from './bring-up';
+import { bringUp, BringUpUnderway, type BringUp } from './bring-up';
 import { Pacer } from './pacer';
-import { byChannel, Wire, type OnLine } from './wire';
+import { byChannel, Channels } from './channels';
 
 const rigs: [string, Rig][] = [
   ['dipper', tileDipper()],
   ['loader', kilnLoader()],
   ['spinning dipper', spinningDipper().rig],
 ];
-const made = (rig: Rig): { mechanism: Mechanism; wire: Wire; maps: readonly OnLine[]; rest: Float64Array } => {
+const made = (
+  rig: Rig,
+): { mechanism: Mechanism; wire: Channels; maps: readonly CommandMap[]; rest: Float64Array } => {
   const compiled = compile(rig.mechanism);
   if (!compiled.ok) throw new Error(compiled.faults[0].message);
-  const wire = new Wire(rig, compiled.mechanism, rig.builds[0]);
+  const wire = new Channels(rig, compiled.mechanism, rig.builds[0]);
   return { mechanism: compiled.mechanism, wire, maps: wire.all, rest: restPose(rig, compiled.mechanism) };
 };
 const hows = ['hold', 'power-up', 'neutral'] as const;
@@ -117,8 +119,13 @@ describe('switching on', () => {
 describe('a bring-up under way', () => {
   const rig = tileDipper();
   const { mechanism, maps, rest } = made(rig);
-  const rising = (how: BringUp['how'], began = 1000): Rising =>
-    new Rising(bringUp(how, rig, mechanism, rig.builds[0], maps, rest, new Map()), maps, began, new Pacer(30, began));
+  const rising = (how: BringUp['how'], began = 1000): BringUpUnderway =>
+    new BringUpUnderway(
+      bringUp(how, rig, mechanism, rig.builds[0], maps, rest, new Map()),
+      maps,
+      began,
+      new Pacer(30, began),
+    );
   it('wakes each drive once, at its time and no earlier', () => {
     const up = rising('hold');
     const woken: { at: number; id: string; value: number }[] = [];

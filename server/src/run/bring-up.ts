@@ -1,11 +1,11 @@
 /** Switching drives on one after the other: held where they are, brought to neutral gently, or each to its own neutral before the horns are on. */
-import { held, isSpin, nativeAt, type DriveMap } from '@cork-elbow/core/actuators';
+import { held, isSpin, nativeAt, type DriveMap, type CommandMap } from '@cork-elbow/core/actuators';
 import { neutralOf, planPowerUp, powerUpPose } from '@cork-elbow/core/bring-up';
 import type { ArmHow } from '@cork-elbow/core/contract';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import { PERIOD, type Pacer } from './pacer';
-import type { OnLine, Values } from './wire';
+import type { Values } from './channels';
 
 export interface BringUp {
   readonly how: ArmHow;
@@ -13,8 +13,8 @@ export interface BringUp {
   readonly moves: boolean;
   readonly durationMs: number;
   /** When (ms) a drive is switched on, and the value it is sent `t` ms after the beginning. */
-  startOf(map: OnLine): number;
-  valueAt(map: OnLine, t: number): number;
+  startOf(map: CommandMap): number;
+  valueAt(map: CommandMap, t: number): number;
   /** Where the joints then stand (slots, SI); null where joints do not count. */
   poseAt(t: number): Float64Array | null;
 }
@@ -25,7 +25,7 @@ export function bringUp(
   rig: Rig,
   mechanism: Mechanism,
   build: Build,
-  maps: readonly OnLine[],
+  maps: readonly CommandMap[],
   stands: Float64Array,
   readBack: ReadonlyMap<number, number>,
 ): BringUp {
@@ -52,7 +52,7 @@ function placesUp(
   readBack: ReadonlyMap<number, number>,
 ): PlacesUp {
   const plan = planPowerUp(rig, mechanism, build, true, stands);
-  const startOf = (map: OnLine): number => {
+  const startOf = (map: CommandMap): number => {
     const k = plan.starts.findIndex((start) => start.maps.some((m) => m.drive.id === map.drive.id));
     return Math.max(0, k) * rig.powerUp.gapMs;
   };
@@ -105,12 +105,12 @@ function wayToNeutral(
 }
 
 /** A bring-up under way: what is due at each look at the clock. */
-export class Rising {
+export class BringUpUnderway {
   private readonly woken = new Set<string>();
 
   constructor(
     readonly plan: BringUp,
-    private readonly maps: readonly OnLine[],
+    private readonly maps: readonly CommandMap[],
     private readonly began: number,
     private readonly pacer: Pacer,
   ) {}

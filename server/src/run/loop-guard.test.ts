@@ -8,17 +8,17 @@ import type { Link } from '../links/link';
 import { simulatedLink } from '../links/simulated';
 import type { LoopEvent } from './events';
 import { RunLoop } from './loop';
-import type { Wire } from './wire';
+import type { Channels } from './channels';
 
 /** Whether the loop knows of a limit of the shoulder that the planner did not, and where it then is (rad). */
 let narrower = false;
 let limit = Infinity;
-vi.mock('./course', async (original) => {
-  const real = await original<typeof import('./course')>();
+vi.mock('./prepare', async (original) => {
+  const real = await original<typeof import('./prepare')>();
   return {
     ...real,
-    courseOf: (...args: Parameters<typeof real.courseOf>) => {
-      const course = real.courseOf(...args);
+    prepareRun: (...args: Parameters<typeof real.prepareRun>) => {
+      const course = real.prepareRun(...args);
       if (!course.ok || !narrower) return course;
       const slot = course.mechanism.slotOf.get('shoulder')!;
       const upper = course.mechanism.upper.slice();
@@ -31,13 +31,13 @@ vi.mock('./course', async (original) => {
 });
 
 const rig = tileDipper();
-function bench(standsAt?: (wire: Wire, rest: Float64Array) => Float64Array) {
+function bench(standsAt?: (wire: Channels, rest: Float64Array) => Float64Array) {
   const sent: HostMessage[] = [];
   const events: LoopEvent[] = [];
   const spoken: Uint8Array[] = [];
   const loop = new RunLoop((event) => events.push(structuredClone(event)));
   const reader = hostReader();
-  let wire!: Wire;
+  let wire!: Channels;
   let now = 0;
   loop.connect(
     'tile-dipper',

@@ -21,12 +21,12 @@ import { limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mecha
 import { sampleBuffers, samplePlanInto, stepAt, type Plan } from '@cork-elbow/core/routine';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { Link } from '../links/link';
-import { bringUp, Rising } from './bring-up';
-import { courseOf } from './course';
+import { bringUp, BringUpUnderway } from './bring-up';
+import { prepareRun } from './prepare';
 import type { LoopEvent, RunRequest } from './events';
 import { confirmedLimits } from './limits';
 import { Pacer, PERIOD } from './pacer';
-import { byChannel, Wire, type Values } from './wire';
+import { byChannel, Channels, type Values } from './channels';
 
 /** What is queued on the board (ms) just after it took a point: in a run, and while motors are switched on. */
 const CUSHION = 60;
@@ -48,13 +48,13 @@ interface Connected {
   rigId: string;
   build: Build;
   mechanism: Mechanism;
-  wire: Wire;
+  wire: Channels;
   link: Link;
   reader: LineReader<BoardMessage>;
   heardAt: number;
 }
 
-interface Going {
+interface ActiveRun {
   id: string;
   routineId: string;
   plan: Plan;
@@ -80,12 +80,12 @@ interface Going {
 export class RunLoop {
   private status: Status = { ...idleStatus };
   private board: Connected | null = null;
-  private run: Going | null = null;
+  private run: ActiveRun | null = null;
   private commanded: Float64Array = new Float64Array(0);
   /** Read back, and sent last; by channel of the line. */
   private measured = new Map<number, number>();
   private sent = new Map<number, number>();
-  private rising: Rising | null = null;
+  private rising: BringUpUnderway | null = null;
   private seq = 0;
   private pacer = new Pacer(CUSHION, 0);
   private toldAt = -Infinity;
@@ -106,7 +106,7 @@ export class RunLoop {
     rigId: string,
     rig: Rig,
     buildId: string,
-    makeLink: (wire: Wire, build: Build, rest: Float64Array) => Link,
+    makeLink: (wire: Channels, build: Build, rest: Float64Array) => Link,
     now: number,
   ): void {
     this.disconnect();
@@ -114,7 +114,7 @@ export class RunLoop {
     if (!stands.ok) return this.refuse(stands.faults[0].code, stands.faults[0].message);
     const { build } = stands;
     const mechanism = confirmedLimits(stands.mechanism, build);
-    const wire = new Wire(rig, mechanism, build);
+    const wire = new Channels(rig, mechanism, build);
     const rest = restPose(rig, mechanism);
     const link = makeLink(wire, build, rest);
     this.board = { rig, rigId, build, mechanism, wire, link, reader: boardReader(), heardAt: now };
@@ -148,14 +148,14 @@ export class RunLoop {
     if (how === 'neutral') this.sendBounds((map) => nativeOf(map.drive, build)!);
     const plan = bringUp(how, rig, mechanism, build, wire.all, this.commanded, this.measured);
     this.pacer = new Pacer(RISING, now);
-    this.rising = new Rising(plan, wire.all, now, this.pacer);
+    this.rising = new BringUpUnderway(plan, wire.all, now, this.pacer);
     this.seq = 0;
     this.set({ mode: 'bringing-up', notice: '' });
     this.rise(this.rising, now);
   }
 
   /** Wakes the drives that are due and sends those awake where they are to be. */
-  private rise(rising: Rising, now: number): void {
+  private rise(rising: BringUpUnderway, now: number): void {
     const due = rising.wakes(now);
     if (due.length) {
       this.keep(due);
@@ -193,12 +193,12 @@ export class RunLoop {
     const refused = (reason: string, findings: readonly Finding[] = []): void =>
       this.refuse('run-refused', say('run-refused', { reason }), [...findings]);
     if (request.rigId !== this.board.rigId) return refused('The board was connected for another rig.');
-    const course = courseOf(request, rig, this.commanded.slice());
+    const course = prepareRun(request, rig, this.commanded.slice());
     if (!course.ok) return refused(course.reason, course.findings);
 
     const { build, mechanism, plan, lead, from, full, round } = course;
     const { id: runId, routineId } = request;
-    Object.assign(this.board, { rig, build, mechanism, wire: new Wire(rig, mechanism, build) });
+    Object.assign(this.board, { rig, build, mechanism, wire: new Channels(rig, mechanism, build) });
     this.sendBounds();
     this.run = {
       id: runId,
@@ -278,7 +278,7 @@ export class RunLoop {
     if (now - this.toldAt >= this.tellEvery) this.tell(now);
   }
 
-  private drive(run: Going, now: number): void {
+  private drive(run: ActiveRun, now: number): void {
     if (run.quietAt !== null) {
       if (now >= run.quietAt) this.finish(run.ends ?? 'finished');
       return;
@@ -320,7 +320,7 @@ export class RunLoop {
   }
 
   /** Sends where the run is now, to be reached in `ms`; what is past a limit never leaves here. */
-  private sendPoint(run: Going, ms: number, now: number): void {
+  private sendPoint(run: ActiveRun, ms: number, now: number): void {
     const { mechanism } = this.board!;
     const [q, v, a] = sampleBuffers(mechanism);
     samplePlanInto(q, v, a, run.plan, run.time);
@@ -392,7 +392,7 @@ export class RunLoop {
   }
 
   /** Keeps the widest gap between what each joint was told and where it is. */
-  private compare(run: Going, commanded: ReadonlyMap<number, number>): void {
+  private compare(run: ActiveRun, commanded: ReadonlyMap<number, number>): void {
     const { mechanism, wire } = this.board!;
     const told = wire.poseInto(mechanism.home.slice(), commanded);
     const stands = wire.poseInto(told.slice(), this.measured);
@@ -498,7 +498,7 @@ export class RunLoop {
 }
 
 /** Time of the plan that a run is at; where it begins, while it is on its way there. */
-function planTime({ from, time, plan, lead, round }: Going): number {
+function planTime({ from, time, plan, lead, round }: ActiveRun): number {
   if (round && time > round.atS) return round.againS + (time - round.atS);
   return from + Math.max(0, Math.min(time, plan.durationS) - lead);
 }

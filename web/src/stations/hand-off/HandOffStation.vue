@@ -4,16 +4,9 @@ import { useVirtualList } from '@vueuse/core';
 import Button from 'primevue/button';
 import Select from 'primevue/select';
 import { computed, ref } from 'vue';
-import {
-  commandTable,
-  MAX_ROWS,
-  tableToCsv,
-  unitOf,
-  type CommandMap,
-  type CsvOptions,
-} from '@cork-elbow/core/formats';
+import { commandTable, MAX_ROWS, tableToCsv, type CsvOptions } from '@cork-elbow/core/formats';
 import { drawRig, toSvg } from '@cork-elbow/core/drawing';
-import { isSpin, ownSlot, pinWords } from '@cork-elbow/core/actuators';
+import { isSpin, ownSlot, pinWords, unitOf, type CommandMap } from '@cork-elbow/core/actuators';
 import { formatNumber } from '@cork-elbow/core/units';
 import JointMark from '../../shared/JointMark.vue';
 import NumberField from '../../shared/NumberField.vue';

@@ -16,7 +16,7 @@ import HornPart from './HornPart.vue';
 import LeaderPart from './LeaderPart.vue';
 import MotorPart from './MotorPart.vue';
 import PowerUpPart from './PowerUpPart.vue';
-import TiePart from './TiePart.vue';
+import TransmissionPart from './TransmissionPart.vue';
 import { useMotor } from './useMotor';
 import WiringPart from './wiring/WiringPart.vue';
 
@@ -147,7 +147,7 @@ const kinds = {
         <h2>{{ row.info.name }}{{ row.drive ? `: ${row.drive.name}` : '' }}</h2>
       </div>
       <MotorPart v-if="part === 'motor' || !row.drive" />
-      <TiePart v-else-if="part === 'tie'" :key="row.info.id" />
+      <TransmissionPart v-else-if="part === 'tie'" :key="row.info.id" />
       <CalibratePart v-else-if="part === 'points'" />
       <HornPart v-else-if="part === 'horn'" :key="row.info.id" />
       <ConvertPart v-else />

@@ -15,7 +15,7 @@ const UNVERIFIED = 0.25;
 /** A start nearer than this (° or mm) needs no move of its own. */
 const AT_START = 0.05;
 
-export type Course =
+export type PreparedRun =
   | { readonly ok: false; readonly reason: string; readonly findings?: readonly Finding[] }
   | {
       readonly ok: true;
@@ -34,9 +34,9 @@ export type Course =
     };
 
 /** `stands`: slots in SI. */
-export function courseOf(request: RunRequest, rig: Rig, stands: Float64Array): Course {
+export function prepareRun(request: RunRequest, rig: Rig, stands: Float64Array): PreparedRun {
   const { buildId, routineId } = request;
-  const refused = (reason: string, findings?: Finding[]): Course => ({ ok: false, reason, findings });
+  const refused = (reason: string, findings?: Finding[]): PreparedRun => ({ ok: false, reason, findings });
   const routine = rig.routines.find((r) => r.id === routineId);
   if (!routine || !rig.builds.some((b) => b.id === buildId))
     return refused('There is no such routine or build in the saved rig.');

@@ -5,7 +5,7 @@ import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
 import { sampleBuffers, samplePlanInto, positionAt, planRoutine } from '@cork-elbow/core/routine';
 import type { Build, Rig, Step } from '@cork-elbow/core/rig';
 import { demoRigs, kilnLoader, tileDipper } from '@cork-elbow/demo';
-import { courseOf, type Course } from './course';
+import { prepareRun, type PreparedRun } from './prepare';
 import { confirmedLimits } from './limits';
 import type { RunRequest } from './events';
 
@@ -18,8 +18,8 @@ const request = (rig: Rig, more: Partial<RunRequest> = {}): RunRequest => ({
   ...{ id: 'r', rigId: 'x', revision: 1, buildId: rig.builds[0].id, routineId: rig.routines[0].id },
   ...more,
 });
-type Ready = Extract<Course, { ok: true }>;
-function ready(course: Course): Ready {
+type Ready = Extract<PreparedRun, { ok: true }>;
+function ready(course: PreparedRun): Ready {
   if (!course.ok) throw new Error(course.reason);
   return course;
 }
@@ -27,7 +27,7 @@ function ready(course: Course): Ready {
 const runs = demoRigs().flatMap(({ rig }) =>
   rig.routines.flatMap((routine) => {
     const stands = restPose(rig, compiled(rig));
-    const course = courseOf(request(rig, { routineId: routine.id }), rig, stands);
+    const course = prepareRun(request(rig, { routineId: routine.id }), rig, stands);
     return course.ok ? [{ rig, routineId: routine.id, stands }] : [];
   }),
 );
@@ -43,7 +43,7 @@ describe('a run before it begins', () => {
           const [low, high] = [mechanism.lower[s], mechanism.upper[s]];
           return Number.isFinite(high - low) ? low + f[s % f.length] * (high - low) : v;
         });
-        const { plan, lead } = ready(courseOf(request(rig, { routineId }), rig, stands));
+        const { plan, lead } = ready(prepareRun(request(rig, { routineId }), rig, stands));
         const [p, v, a] = sampleBuffers(mechanism);
         samplePlanInto(p, v, a, plan, 0);
         for (let s = 0; s < mechanism.m; s++) expect(p[s]).toBeCloseTo(stands[s], 3);
@@ -77,18 +77,18 @@ describe('a run before it begins', () => {
     const mechanism = compiled(rig);
     const own = planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]);
     const at = positionAt(mechanism, own, 0);
-    expect(ready(courseOf(request(rig), rig, at)).lead).toBe(0);
+    expect(ready(prepareRun(request(rig), rig, at)).lead).toBe(0);
     at[1] += (0.06 * Math.PI) / 180;
-    expect(ready(courseOf(request(rig), rig, at)).lead).toBeGreaterThan(0);
+    expect(ready(prepareRun(request(rig), rig, at)).lead).toBeGreaterThan(0);
   });
   it('from a step begins at the beginning of what moves then, and keeps all that comes after', () => {
     const rig = tileDipper();
     const mechanism = compiled(rig);
     const stands = restPose(rig, mechanism);
-    const whole = ready(courseOf(request(rig), rig, stands));
+    const whole = ready(prepareRun(request(rig), rig, stands));
     const own = planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]);
     for (const step of own.steps) {
-      const { plan, from, lead } = ready(courseOf(request(rig, { fromStep: step.stepId }), rig, stands));
+      const { plan, from, lead } = ready(prepareRun(request(rig, { fromStep: step.stepId }), rig, stands));
       expect(from).toBeLessThanOrEqual(step.startS + 1e-9);
       const [, v, a] = sampleBuffers(mechanism);
       const p = new Float64Array(mechanism.m);
@@ -105,13 +105,13 @@ describe('a run before it begins', () => {
       }
     }
     expect(whole.from).toBe(0);
-    expect(courseOf(request(rig, { fromStep: 'nobody' }), rig, stands)).toMatchObject({ ok: false });
+    expect(prepareRun(request(rig, { fromStep: 'nobody' }), rig, stands)).toMatchObject({ ok: false });
   });
   it('goes slowly while the arm has not homed, unless somebody says that it stands as drawn', () => {
     const rig = kilnLoader();
     const stands = restPose(rig, compiled(rig));
     const of = (doc: Rig, more: Partial<RunRequest> = {}): number =>
-      ready(courseOf(request(doc, more), doc, stands)).full;
+      ready(prepareRun(request(doc, more), doc, stands)).full;
     expect(of(rig)).toBe(rig.homing.parked?.speedShare ?? 0.25);
     expect(of(rig, { asDrawn: true })).toBe(1);
     expect(of({ ...rig, homing: { ...rig.homing, axes: [] } })).toBe(1);
@@ -129,7 +129,7 @@ describe('a run before it begins', () => {
       step('end'),
     ];
     const mechanism = compiled(rig);
-    const { plan, round } = ready(courseOf(request(rig), rig, restPose(rig, mechanism)));
+    const { plan, round } = ready(prepareRun(request(rig), rig, restPose(rig, mechanism)));
     expect(round).not.toBeNull();
     const { atS, lapS } = round!;
     expect(plan.durationS).toBeCloseTo(atS + lapS, 9);
@@ -140,13 +140,13 @@ describe('a run before it begins', () => {
       // The first lap comes from elsewhere than the later ones only in how it begins.
       if (share > 0.5) expect(one).toBeCloseTo(other, 6);
     }
-    expect(ready(courseOf(request(tileDipper()), tileDipper(), restPose(rig, mechanism))).round).toBeNull();
+    expect(ready(prepareRun(request(tileDipper()), tileDipper(), restPose(rig, mechanism))).round).toBeNull();
   });
   it('that cannot be is refused in a sentence, with its findings where there are any', () => {
     const rig = tileDipper();
     const stands = restPose(rig, compiled(rig));
     const said = (doc: Rig, more: Partial<RunRequest> = {}): string => {
-      const course = courseOf(request(doc, more), doc, stands);
+      const course = prepareRun(request(doc, more), doc, stands);
       return course.ok ? 'ready' : course.reason;
     };
     expect(said(rig, { routineId: 'dance' })).toMatch(/no such routine/);
@@ -156,7 +156,7 @@ describe('a run before it begins', () => {
     expect(said(idle)).toBe('It has nothing to do.');
     const gone = structuredClone(rig) as Rig;
     gone.routines[0].steps[0] = { ...gone.routines[0].steps[0], target: { pose: 'nowhere' } } as Step;
-    const course = courseOf(request(gone), gone, stands);
+    const course = prepareRun(request(gone), gone, stands);
     expect(course).toMatchObject({ ok: false, findings: [{ code: 'pose-unknown', severity: 'stop' }] });
   });
 });

@@ -2,11 +2,13 @@
 import type { ChannelValues } from '@cork-elbow/core/board';
 import {
   driveMaps,
+  isSpin,
   nativeAt,
   poseMeant,
   spinMaps,
   spinPulse,
   wiredMaps,
+  type CommandMap,
   type DriveMap,
   type SpinMap,
   type TiedDrive,
@@ -14,10 +16,9 @@ import {
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 
-export type OnLine = DriveMap | SpinMap;
-export type Values = readonly (readonly [map: OnLine, value: number])[];
+export type Values = readonly (readonly [map: CommandMap, value: number])[];
 
-export class Wire {
+export class Channels {
   /** Every drive that goes to places, and every one that is sent speeds, whose whole transmission is on the line. */
   readonly maps: readonly DriveMap[];
   readonly spins: readonly SpinMap[];
@@ -28,11 +29,11 @@ export class Wire {
     build: Build,
   ) {
     const all = wiredMaps<TiedDrive>([...driveMaps(rig, mechanism, build), ...spinMaps(rig, mechanism, build)]);
-    this.maps = all.filter((map): map is DriveMap => 'native' in map);
-    this.spins = all.filter((map): map is SpinMap => 'stopUs' in map);
+    this.maps = all.filter((map): map is DriveMap => !isSpin(map));
+    this.spins = all.filter(isSpin);
   }
 
-  get all(): readonly OnLine[] {
+  get all(): readonly CommandMap[] {
     return [...this.maps, ...this.spins];
   }
 
