@@ -1,14 +1,18 @@
 <script setup lang="ts">
 /** One finding, everywhere the same: what is wrong, where, how much, and a button that goes there. */
-import { computed } from 'vue';
+import { computed, ref } from 'vue';
 import { remedyOf, type Finding } from '@cork-elbow/core/findings';
 import { fixOf } from '@cork-elbow/core/routine';
 import Button from 'primevue/button';
 import { useRigStore } from '../stores/rig';
+import { useEdit } from './useEdit';
 
 const { finding } = defineProps<{ finding: Finding }>();
 const emit = defineEmits<{ go: [finding: Finding] }>();
 const rigs = useRigStore();
+/** Why the mend was refused. */
+const problem = ref('');
+const edit = useEdit(problem);
 const remedy = computed(() => remedyOf(finding.code, finding.data));
 /** What mends it at once, where there is nothing to choose. */
 const fix = computed(() => (rigs.rig ? fixOf(rigs.rig, finding) : null));
@@ -30,9 +34,10 @@ const words = { stop: 'must be mended', look: 'worth a look', note: 'to know' } 
       variant="outlined"
       class="fix"
       :label="fix.label"
-      @click="rigs.commit(fix.label, fix.apply)"
+      @click="edit(fix.label, fix.apply)"
     />
     <Button size="small" variant="text" label="Go there" @click="emit('go', finding)" />
+    <p v-if="problem" class="refused small" role="alert">{{ problem }}</p>
   </div>
 </template>
 
@@ -51,6 +56,11 @@ const words = { stop: 'must be mended', look: 'worth a look', note: 'to know' } 
 }
 .finding .grow {
   flex: 1 1 14rem;
+}
+.refused {
+  flex-basis: 100%;
+  margin: 0;
+  color: var(--alarm);
 }
 .fix {
   white-space: nowrap;

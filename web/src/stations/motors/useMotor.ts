@@ -4,9 +4,9 @@ import { isSpin, nativeAt } from '@cork-elbow/core/actuators';
 import type { Drive, Rig, Transmission } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import { useSlots } from '../../shared/joints';
+import { useEdit } from '../../shared/useEdit';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
-import type { Scope } from '../../stores/history';
 
 export function useMotor() {
   const rigs = useRigStore();
@@ -33,10 +33,7 @@ export function useMotor() {
   );
   const row = computed(() => rows.value.find((r) => r.info.id === view.selected) ?? rows.value[0]);
 
-  function commit(label: string, recipe: (draft: Rig) => void, scope: Scope = 'design'): string | void {
-    const result = rigs.commit(label, recipe, scope);
-    if (!result.ok) return result.message;
-  }
+  const commit = useEdit();
   const onDrive = (label: string, change: (drive: Drive) => void): string | void => {
     const { drive } = row.value!;
     return commit(`${label} of ${drive!.name}`, (draft) => change(draft.drives.find((d) => d.id === drive!.id)!));

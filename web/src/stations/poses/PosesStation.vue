@@ -18,6 +18,7 @@ import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import { usePlan } from '../../workspace/usePlan';
 import IconButton from '../../shared/IconButton.vue';
+import { useEdit } from '../../shared/useEdit';
 
 const rigs = useRigStore();
 const view = useViewStore();
@@ -28,11 +29,7 @@ const problem = ref('');
 const poses = computed(() => rigs.rig!.poses);
 useOverlay(() => ({ dimensions: false }));
 
-function commit(label: string, recipe: Parameters<typeof rigs.commit>[1]): string | void {
-  const result = rigs.commit(label, recipe);
-  problem.value = result.ok ? '' : result.message;
-  if (!result.ok) return result.message;
-}
+const commit = useEdit(problem);
 const now = (): Record<string, number> => fromSlotsRounded(rigs.mechanism!, view.q);
 function take(): void {
   commit(

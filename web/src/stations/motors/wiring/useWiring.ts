@@ -1,7 +1,8 @@
 /** What the wiring parts share: edits with a sentence where they are refused, choices, findings about wires. */
 import { computed, ref } from 'vue';
 import { takenPins } from '@cork-elbow/core/wiring';
-import { freeId, type Ability, type Board, type Rig } from '@cork-elbow/core/rig';
+import { freeId, type Ability, type Board } from '@cork-elbow/core/rig';
+import { useEdit } from '../../../shared/useEdit';
 import { useRigStore } from '../../../stores/rig';
 import { useViewStore } from '../../../stores/view';
 
@@ -17,11 +18,7 @@ export function useWiring() {
   const view = useViewStore();
   const rig = computed(() => rigs.rig!);
 
-  function change(label: string, recipe: (draft: Rig) => void): string | void {
-    const result = rigs.commit(label, recipe);
-    problem.value = result.ok ? '' : result.message;
-    if (!result.ok) return result.message;
-  }
+  const change = useEdit(problem);
   const newId = (wish: string, items: readonly { readonly id: string }[]): string =>
     freeId(
       wish,
