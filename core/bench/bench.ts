@@ -2,7 +2,22 @@
 import { tileDipper } from '../../demo';
 import { commandTable, tableToCsv } from '../src/formats';
 import { driveMaps } from '../src/actuators';
-import { chainInto, chainJacobianInto, chainOf, chainSpace, closedFormOf, Follower, forward, framesInto, kinematicsSpace, NumericSolver, numericSolutions, solveInverse, toolInto, type Task } from '../src/kinematics';
+import {
+  chainInto,
+  chainJacobianInto,
+  chainOf,
+  chainSpace,
+  closedFormOf,
+  Follower,
+  forward,
+  framesInto,
+  kinematicsSpace,
+  NumericSolver,
+  numericSolutions,
+  solveInverse,
+  toolInto,
+  type Task,
+} from '../src/kinematics';
 import { compiled, deltaDoc, fourAxis, poseOf, sixAxis } from '../src/kinematics/arms.testkit';
 import { compile, type Mechanism } from '../src/mechanism';
 import { axisOf, positionOf, seededRandom } from '../src/linear';
