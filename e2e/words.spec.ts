@@ -202,6 +202,7 @@ test('paper measures: figures at their size over pages, wiring and measuring she
   expect(wiring.pages).toBeGreaterThanOrEqual(1);
   // Every kind's measuring sheet, as it is printed from its own page.
   await page.goto(`${server.address}/new`);
+  await expect(page.locator('a.kind').nth(10)).toBeVisible();
   const kinds = await page.locator('a.kind').evaluateAll((links) => links.map((a) => a.getAttribute('href')!));
   expect(kinds.length).toBeGreaterThan(10);
   for (const kind of kinds) {
