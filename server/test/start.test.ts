@@ -66,17 +66,16 @@ describe('starting the server', () => {
     child.kill('SIGTERM');
     expect(await ended).toBe(0);
   });
-  it.each([
-    ['a word', 'forty'],
-    ['a fraction', '43.5'],
-    ['too large', '70000'],
-    ['negative', '-1'],
-  ])('refuses a port that is %s, in one sentence, and writes nothing', async (_, PORT) => {
-    const folder = await mkdtemp(join(tmpdir(), 'cork-elbow-port-'));
-    const { outcome, said } = await start({ PORT, CORK_ELBOW_DATA: folder });
-    expect(await outcome).toBe(1);
-    expect(said().trim()).toBe(`PORT is “${PORT}”; a whole number from 0 to 65535 is allowed.`);
-    expect(await readdir(folder)).toEqual([]);
+  it('refuses a port that is a word, a fraction, too large or negative, in one sentence, and writes nothing', async () => {
+    const wrong = await Promise.all(
+      ['forty', '43.5', '70000', '-1'].map(async (PORT) => {
+        const folder = await mkdtemp(join(tmpdir(), 'cork-elbow-port-'));
+        const { outcome, said } = await start({ PORT, CORK_ELBOW_DATA: folder });
+        return [await outcome, said().trim(), await readdir(folder), PORT] as const;
+      }),
+    );
+    for (const [code, said, files, PORT] of wrong)
+      expect([code, said, files]).toEqual([1, `PORT is “${PORT}”; a whole number from 0 to 65535 is allowed.`, []]);
   });
   it('ends with what is wrong where its folder is a file, and leaves the file as it is', async () => {
     const parent = await mkdtemp(join(tmpdir(), 'cork-elbow-file-'));

@@ -9,9 +9,10 @@ import { simulatedLink, type Imperfect } from '../links/simulated';
 import { RunLoop } from './loop';
 import { Pacer, PERIOD } from './pacer';
 
-/** The dipper with a routine that goes to and fro for ever. */
+/** The dipper with its turn alone on a pin, and a routine that goes to and fro for ever. */
 const endless = (): Rig => {
   const rig = structuredClone(tileDipper()) as Rig;
+  rig.wiring = rig.wiring.filter((w) => w.drive === 'm-turn');
   const step = (id: string, more: object): Step => ({ id, enabled: true, note: '', ...more }) as Step;
   rig.routines[0].steps = [
     step('a', { kind: 'repeat', times: null }),

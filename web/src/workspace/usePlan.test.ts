@@ -1,8 +1,8 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { nextTick } from 'vue';
-import { kilnLoader, tileDipper } from '../../../demo';
+import { tileDipper } from '../../../demo';
 import { positionAt } from '@cork-elbow/core/routine';
-import type { Rig } from '@cork-elbow/core/rig';
+import { signalSchema, type Rig, type Step } from '@cork-elbow/core/rig';
 import { inComponent, opened } from '../opened.testkit';
 import { createPlan } from './usePlan';
 
@@ -28,6 +28,22 @@ const tick = async (t: number): Promise<void> => {
   await nextTick();
 };
 
+/** The dipper with a second routine, which waits for a door. */
+function twoRoutines(): Rig {
+  const rig = structuredClone(tileDipper()) as Rig;
+  rig.signals.push(signalSchema.parse({ id: 'door', name: 'Door', way: 'in' }));
+  const wait = { kind: 'wait-input', id: 'door', enabled: true, note: '', signal: 'door', is: true } as const;
+  const move = { id: 'turn', enabled: true, note: '', kind: 'joint-move', target: { joints: { turn: 20 } } } as const;
+  rig.routines.push({
+    ...{ id: 'guard', name: 'Guard', note: '', role: null, profile: 's-curve' },
+    steps: [
+      { ...wait, timeoutS: null, otherwise: 'stop' },
+      { ...move, pace: { speedShare: 0.5 } },
+    ] as Step[],
+  });
+  return rig;
+}
+
 async function workspace(rig: Rig) {
   const stores = await opened(rig);
   const { made: plan, leave: unmount } = inComponent(createPlan);
@@ -46,7 +62,7 @@ async function workspace(rig: Rig) {
 
 describe('the plan on show', () => {
   it('is of the first routine until another is chosen, and follows every edit', async () => {
-    const { rigs, plan, until } = await workspace(kilnLoader());
+    const { rigs, plan, until } = await workspace(twoRoutines());
     expect(plan.plan.value!.routineId).toBe(rigs.rig!.routines[0].id);
     const second = rigs.rig!.routines[1];
     plan.routineId.value = second.id;
@@ -59,7 +75,7 @@ describe('the plan on show', () => {
     expect(plan.plan.value!.durationS).toBeCloseTo(before.durationS + 3, 6);
   });
   it('goes by the inputs that are tried, each routine its own', async () => {
-    const { rigs, plan, until } = await workspace(kilnLoader());
+    const { rigs, plan, until } = await workspace(twoRoutines());
     const load = rigs.rig!.routines.find((r) => r.steps.some((s) => s.kind === 'wait-input'))!;
     plan.routineId.value = load.id;
     await until(() => plan.plan.value!.routineId === load.id);
@@ -114,7 +130,7 @@ describe('the plan on show', () => {
     vi.mocked(performance.now).mockRestore();
   });
   it('of another routine is played as soon as it is there', async () => {
-    const { rigs, plan, until } = await workspace(kilnLoader());
+    const { rigs, plan, until } = await workspace(twoRoutines());
     const other = rigs.rig!.routines[1];
     plan.show(2);
     plan.playRoutine(other.id);
