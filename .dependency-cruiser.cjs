@@ -20,7 +20,7 @@ const core = {
   calibration: ['linear', 'findings', 'rig', 'mechanism', 'kinematics', 'actuators'],
   wiring: ['findings', 'rig', 'mechanism', 'actuators'],
   'bring-up': ['units', 'findings', 'rig', 'mechanism', 'actuators', 'calibration', 'wiring'],
-  presets: ['rig', 'admit', 'wiring'],
+  presets: ['rig', 'admit', 'actuators', 'wiring'],
   routine: [
     ...['linear', 'units', 'jobs', 'findings', 'rig', 'contract', 'mechanism', 'kinematics', 'motion', 'contact'],
     ...['actuators', 'wiring', 'bring-up'],

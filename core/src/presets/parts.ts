@@ -1,4 +1,5 @@
 /** Joints, tools and drives that presets are put together from. */
+import { motorName } from '../actuators';
 import { newBoard } from '../wiring/boards';
 import type { JointInput, MechanismInput, RigInput, ToolInput } from '../rig';
 import type { Anchor, DrawnView, Measure } from './preset';
@@ -152,7 +153,7 @@ export function servosFor(
       const { model, speedDegPerS, stallNm } = classOf(joint);
       return {
         id: `m-${joint.id}`,
-        name: `${joint.name ?? joint.id} servo`,
+        name: motorName(joint.name ?? joint.id, 'servo'),
         kind: 'servo' as const,
         model,
         travelDeg: 180,

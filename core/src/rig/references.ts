@@ -2,7 +2,7 @@
  * What names what in a document: one table, from which come the check for ids that are not there, what uses a thing, taking a
  * thing out, and giving it another id.
  */
-import { fault, type Fault } from '../findings';
+import { fault, pathText, type Fault } from '../findings';
 import { PLATFORM } from './delta';
 import type { Rig, Step } from './schema';
 
@@ -147,13 +147,6 @@ function* usesBy(rig: Rig, some: readonly Reference[]): Generator<Use> {
 /** Every place that names one thing. */
 export const usesOf = (rig: Rig, kind: Kind, id: string): Use[] =>
   [...usesIn(rig, kind)].filter((use) => use.id === id);
-
-/** mechanism.joints[2].parent for the keys of a place. */
-const pathText = (path: readonly Key[]): string =>
-  path.reduce<string>(
-    (text, key) => (typeof key === 'number' ? `${text}[${key}]` : text ? `${text}.${key}` : key),
-    '',
-  );
 
 const isInMechanism = ({ at: place }: Reference): boolean => place.startsWith('mechanism.');
 const neededInMechanism = references.filter((r) => r.must && isInMechanism(r));
