@@ -67,7 +67,7 @@ export const test = base.extend<{ server: Server; page: Page }, { running: Runni
   running: [
     async ({}, use, info) => {
       const folder = mkdtempSync(join(tmpdir(), 'cork-elbow-e2e-'));
-      const port = 4500 + info.parallelIndex * 100 + (next++ % 50) * 2;
+      const port = Number(process.env.E2E_PORTS ?? 4500) + info.parallelIndex * 100 + (next++ % 50) * 2;
       let now = await launch(folder, port);
       const server = {
         get address() {
