@@ -25,6 +25,7 @@ export default {
   ignoreStatic: true,
   ignorePatterns: ['docs', 'e2e', '**/dist', '.cache', 'test-results', '.ci'],
   concurrency: 2,
+  dryRunTimeoutMinutes: 30,
   timeoutMS: 15000,
   timeoutFactor: 3,
   reporters: ['progress-append-only', 'clear-text', 'json'],

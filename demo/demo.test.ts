@@ -2,8 +2,9 @@ import { describe, expect, it } from 'vitest';
 import { forward, solveInverse } from '@cork-elbow/core/kinematics';
 import { positionOf, vec3 } from '@cork-elbow/core/linear';
 import { compile, limitExcess, rulesExcess, toSlots, type Mechanism } from '@cork-elbow/core/mechanism';
-import { planRoutine, positionAt, preflight, sampleTimes } from '@cork-elbow/core/routine';
+import { planMotion, planRoutine, preflight } from '@cork-elbow/core/routine';
 import { demoRigs, dotPainter, kilnLoader, twinCarriers } from './index';
+import { poseAt, sampleTimes } from '@cork-elbow/core/motion';
 
 function compiled(rig: ReturnType<typeof kilnLoader>): Mechanism {
   const result = compile(rig.mechanism);
@@ -26,7 +27,7 @@ describe.each(demoRigs().map(({ id, rig }) => [id, rig] as const))('the demo rig
       expect(plan.findings.filter((f) => f.severity !== 'note')).toEqual([]);
       expect(preflight(rig, mechanism, rig.builds[0], plan).filter((f) => f.severity === 'stop')).toEqual([]);
       for (const t of sampleTimes(plan.durationS, 0.1)) {
-        const { tools, joints, gap } = forward(mechanism, positionAt(mechanism, plan, t));
+        const { tools, joints, gap } = forward(mechanism, poseAt(planMotion(plan), t));
         expect(gap).toBe(0);
         for (const frame of [...tools.values(), ...joints.values()]) expect(frame[11]).toBeGreaterThan(-1e-9);
       }

@@ -1,7 +1,7 @@
 import { forward } from '@cork-elbow/core/kinematics';
 import { apply, axisOf, positionOf, vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
-import { carriedAt, planRoutine, preflight, samplePlanInto, type Plan } from '@cork-elbow/core/routine';
+import { carriedAt, type Plan, planMotion, planRoutine, preflight } from '@cork-elbow/core/routine';
 import type { Obstacle, Rig } from '@cork-elbow/core/rig';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { tileDipper } from './index';
@@ -25,7 +25,7 @@ beforeAll(() => {
 function* moments(): Generator<{ t: number; q: Float64Array; tool: Float64Array; held: boolean }> {
   const [p, v, a] = [0, 1, 2].map(() => new Float64Array(mechanism.m));
   for (let t = 0; t <= plan.durationS; t += 0.01) {
-    samplePlanInto(p, v, a, plan, t);
+    planMotion(plan).sampleInto(p, v, a, t);
     yield { t, q: p, tool: forward(mechanism, p).tools.get('tongs')!, held: carriedAt(plan, t).has('tongs') };
   }
 }

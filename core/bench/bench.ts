@@ -1,6 +1,6 @@
 /** One JSON line a measure: { name, perSecond | ms, n }. Run by `npm run bench`; nothing here is asserted. */
 import { tileDipper } from '../../demo';
-import { commandTable, tableToCsv } from '../src/formats';
+import { tableToCsv } from '../src/formats';
 import { driveMaps } from '../src/actuators';
 import {
   chainInto,
@@ -23,8 +23,9 @@ import { compile, type Mechanism } from '../src/mechanism';
 import { axisOf, positionOf, seededRandom } from '../src/linear';
 import { finish } from '../src/jobs';
 import { reachMapJob } from '../src/reach';
-import { contactFindings, MoveCache, planRoutine, type Plan } from '../src/routine';
+import { contactFindings, MoveCache, type Plan, planMotion, planRoutine } from '../src/routine';
 import { mechanismSchema, type Routine, type Step } from '../src/rig';
+import { commandTable } from '../src/commands';
 
 const rounded = (ms: number): number => Math.round(ms * 1000) / 1000;
 const say = (line: object): void => console.log(JSON.stringify(line));
@@ -236,7 +237,7 @@ ms('plan.60-steps', 10, () => void planOf(sixty));
 const kept = new MoveCache();
 const whole = planOf(sixty, kept);
 if (whole.findings.some((f) => f.severity === 'stop')) throw new Error(whole.findings[0].message);
-ms('contact.60-steps', 3, () => void finish(contactFindings(rig, mechanism, sixty, whole)));
+ms('contact.60-steps', 3, () => void finish(contactFindings(rig, mechanism, rig.builds[0], sixty, whole)));
 let edits = 0;
 ms('replan.one-edit', 10, () => {
   const steps = [...sixty.steps];
@@ -258,5 +259,9 @@ const maps = driveMaps(rig, mechanism, rig.builds[0]);
 ms(
   'csv.tile-dipper-50hz',
   20,
-  () => void tableToCsv(rig, mechanism, commandTable(mechanism, maps, plan, 50), { delimiter: ',', columns: 'both' }),
+  () =>
+    void tableToCsv(rig, mechanism, commandTable(mechanism, maps, planMotion(plan), 50), {
+      delimiter: ',',
+      columns: 'both',
+    }),
 );

@@ -1,13 +1,15 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { commandTable, tableToCsv } from '../formats';
-import { planRoutine, sampleBuffers, samplePlanInto } from '../routine';
+import { tableToCsv } from '../formats';
+import { planMotion, planRoutine } from '../routine';
 import { checkDrives } from '../bring-up/checks';
 import { driveMaps } from './drive-map';
 import { planPowerUp } from '../bring-up/power-up';
 import { jointSpeedMeant, pulseAtSpeed, speedAtPulse, spinMaps, spinPulse } from './spin-map';
 import { spinningDipper } from './spin.testkit';
 import type { Build } from '../rig';
+import { sampleBuffers } from '../motion';
+import { commandTable } from '../commands';
 
 const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
 /** What somebody measured: speeds that rise with the pulse, off the figures by something. */
@@ -92,12 +94,11 @@ describe('motors that are sent speeds', () => {
     expect(plan.findings.filter((f) => f.severity === 'stop')).toEqual([]);
     const [map] = spinMaps(rig, mechanism, rig.builds[0]);
     const maps = [...driveMaps(rig, mechanism, rig.builds[0]), map];
-    const table = commandTable(mechanism, maps, plan, 50);
+    const table = commandTable(mechanism, maps, planMotion(plan), 50);
     const pulses = table.natives.at(-1)!;
-    const [p, v, a] = sampleBuffers(mechanism);
+    const [p, v, a] = sampleBuffers(mechanism.m);
     table.timeS.forEach((t, i) => {
-      samplePlanInto(p, v, a, plan, t);
-      if (i === table.timeS.length - 1) v.fill(0);
+      planMotion(plan).sampleInto(p, v, a, t);
       expect(pulses[i]).toBe(spinPulse(map, mechanism, p, v));
     });
     expect(new Set(pulses).size).toBeGreaterThan(2);

@@ -5,7 +5,7 @@
 import type { Mechanism } from '../mechanism';
 import { entryOf, type Build, type DriveOf, type Rig } from '../rig';
 import { fitMonotone, nodesAt, nodesUs, type Node } from './calibration';
-import { shaftSpeed, type DriveMap } from './drive-map';
+import { driveMaps, shaftSpeed, type DriveMap } from './drive-map';
 import { held, type NativeUnit } from './native';
 import { tiedDrives, type TiedDrive } from './tied';
 
@@ -26,6 +26,13 @@ export interface SpinMap extends TiedDrive {
 /** A motor that is sent something: a place or a speed. */
 export type CommandMap = DriveMap | SpinMap;
 export const isSpin = (map: TiedDrive): map is SpinMap => map.drive.kind === 'continuous-servo';
+/** All motors of a build that are sent something, in the order of the transmissions and of their drives. */
+export function commandMaps(rig: Rig, mechanism: Mechanism, build: Build): CommandMap[] {
+  const made = new Map<string, CommandMap>(
+    [...driveMaps(rig, mechanism, build), ...spinMaps(rig, mechanism, build)].map((map) => [map.drive.id, map]),
+  );
+  return tiedDrives(rig, mechanism).flatMap(({ drive }) => made.get(drive.id) ?? []);
+}
 /** Unit of what it is sent. */
 export const unitOf = (map: CommandMap): NativeUnit => (isSpin(map) ? 'µs' : map.native.unit);
 

@@ -27,8 +27,9 @@ import {
   zeroFrom,
 } from '../calibration';
 import { catalogue, driveMaps, exactNative, fromNative, nativeAt, nativeOf } from '../actuators';
-import { checkDrives, homingPose, homingWhatIf, planHoming, planPowerUp, powerUpPose, restPose } from './index';
+import { checkDrives, homingMotion, homingWhatIf, planHoming, planPowerUp, powerUpMotion, restPose } from './index';
 import { pinJobs, placeWire, takenPins } from '../wiring';
+import { poseAt } from '../motion';
 
 const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
 
@@ -44,16 +45,15 @@ describe('power-up', () => {
     plan.starts.slice(1).forEach((s, k) => expect(s.atS - plan.starts[k].atS).toBeCloseTo(0.3, 9));
   });
   it('moves no joint faster than asked, begins at rest and ends at neutral or a limit', () => {
-    const out = mechanism.home.slice();
-    const before = mechanism.home.slice();
-    powerUpPose(plan, 0, before);
+    const motion = powerUpMotion(plan);
+    let [before, out] = [poseAt(motion, 0), poseAt(motion, 0)];
     expect([...before]).toEqual([...restPose(rig, mechanism)]);
     const dt = 0.01;
     for (let t = dt; t < plan.durationS + dt; t += dt) {
-      powerUpPose(plan, t, out);
+      out = poseAt(motion, t);
       for (let s = 0; s < mechanism.m; s++)
         expect(Math.abs(out[s] - before[s]) / mechanism.siPerUnit[s]).toBeLessThanOrEqual(20 * dt + 1e-9);
-      before.set(out);
+      before = out;
     }
     for (let s = 0; s < mechanism.m; s++) {
       expect(out[s]).toBeGreaterThanOrEqual(mechanism.lower[s] - 1e-12);
@@ -83,13 +83,13 @@ describe('power-up', () => {
       expect(really < min || really > max).toBe(true);
       const end = (planned: boolean): number => {
         const power = planPowerUp(narrow, made, narrow.builds[0], planned);
-        return powerUpPose(power, power.durationS + 1)[slot] / made.siPerUnit[slot];
+        return poseAt(powerUpMotion(power), power.durationS + 1)[slot] / made.siPerUnit[slot];
       };
       expect(end(false)).toBeCloseTo(really, 9);
       const limit = really < min ? min : max;
       expect(Math.abs(end(true) - limit)).toBeLessThan(0.2);
       // The board is sent just that, and the page says where it would go without a plan.
-      const q = powerUpPose(planPowerUp(narrow, made, narrow.builds[0]), 1e9);
+      const q = poseAt(powerUpMotion(planPowerUp(narrow, made, narrow.builds[0])), 1e9);
       expect([map.native.low, map.native.high]).toContain(nativeAt(map, made, q));
       const said = checkDrives(narrow, made, narrow.builds[0]).filter((f) => f.code === 'neutral-past-limit');
       expect(said.find((f) => f.place.joint === joint)?.data).toMatchObject({
@@ -136,8 +136,9 @@ describe('homing', () => {
   const mechanism = compiled(rig.mechanism);
   const start = mechanism.home.slice();
   const plan = planHoming(rig, mechanism, start);
+  const motion = homingMotion(plan, mechanism);
   it('ends with every axis where its switch trips, one axis beginning when those before are done unless together', () => {
-    const end = homingPose(plan, mechanism, plan.durationS + 1);
+    const end = poseAt(motion, plan.durationS + 1);
     rig.homing.axes.forEach((axis, k) => {
       const waitsLater = rig.homing.axes.slice(k + 1).some((later) => Object.hasOwn(later.waits, axis.joint));
       const slot = mechanism.slotOf.get(axis.joint)!;
@@ -148,18 +149,17 @@ describe('homing', () => {
     });
   });
   it('moves without a jump', () => {
-    const before = homingPose(plan, mechanism, 0);
+    let before = poseAt(motion, 0);
     const dt = 0.02;
-    const out = before.slice();
     for (let t = dt; t <= plan.durationS; t += dt) {
-      homingPose(plan, mechanism, t, out);
+      const out = poseAt(motion, t);
       for (let s = 0; s < mechanism.m; s++) {
         const axis = rig.homing.axes.find((a) => a.joint === mechanism.slotIds[s])!;
         const top = Math.max(axis.fast, (0.25 * mechanism.speed[s]) / mechanism.siPerUnit[s]);
         // Two moves may meet inside one look.
         expect(Math.abs(out[s] - before[s]) / mechanism.siPerUnit[s]).toBeLessThanOrEqual(top * dt + 1e-9);
       }
-      before.set(out);
+      before = out;
     }
   });
   it('takes no longer together than one by one', () => {

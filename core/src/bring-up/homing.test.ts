@@ -5,7 +5,8 @@ import { compile, type Mechanism } from '../mechanism';
 import { presets, rigFromPreset } from '../presets';
 import { parseRig, type Rig } from '../rig';
 import { catalogue } from '../actuators';
-import { checkDrives, homingPose, jointsToHome, planHoming, proposeHoming, restPose } from './index';
+import { checkDrives, homingMotion, jointsToHome, planHoming, proposeHoming, restPose } from './index';
+import { poseAt } from '../motion';
 
 const made = (change: (rig: Rig) => void, base: () => Rig = kilnLoader): { rig: Rig; mechanism: Mechanism } => {
   const rig = structuredClone(base()) as Rig;
@@ -141,7 +142,7 @@ describe('an axis that lets others wait', () => {
           }
           // While it seeks every other one stands where it waits.
           for (const share of [0, 0.5, 1]) {
-            const q = homingPose(plan, mechanism, seeks.startS + share * seeks.seconds);
+            const q = poseAt(homingMotion(plan, mechanism), seeks.startS + share * seeks.seconds);
             for (const [id, value] of Object.entries(waits))
               expect(q[mechanism.slotOf.get(id)!] / mechanism.siPerUnit[mechanism.slotOf.get(id)!]).toBeCloseTo(
                 value,

@@ -1,5 +1,6 @@
 /** How the joints find their places after power-on, as a sequence with times: what seeks when, and where the others wait. */
 import type { Mechanism } from '../mechanism';
+import type { Motion } from '../motion';
 import { isMoving, type Drive, type HomingAxis, type Rig } from '../rig';
 import { restPose } from './power-up';
 
@@ -117,22 +118,23 @@ function stepsOf({
   }
 }
 
-/** Where the joints stand `t` s into homing (slots, SI). */
-export function homingPose(
-  plan: HomingPlan,
-  mechanism: Mechanism,
-  t: number,
-  out: Float64Array = plan.start.slice(),
-): Float64Array {
-  out.set(plan.start);
-  for (const { joint, startS, seconds, from, to, act } of plan.moves) {
-    if (t < startS || act === 'read' || act === 'set down') continue;
-    const slot = mechanism.slotOf.get(joint)!;
-    const share = seconds > 0 ? Math.min(1, (t - startS) / seconds) : 1;
-    out[slot] = (from + share * (to - from)) * mechanism.siPerUnit[slot];
-  }
-  return out;
-}
+/** Homing as a motion: every joint at a steady speed in each of its moves. */
+export const homingMotion = ({ start, moves, durationS }: HomingPlan, mechanism: Mechanism): Motion => ({
+  durationS,
+  start,
+  sampleInto(position, speed, accel, t) {
+    position.set(start);
+    speed.fill(0);
+    accel.fill(0);
+    for (const { joint, startS, seconds, from, to, act } of moves) {
+      if (t < startS || act === 'read' || act === 'set down') continue;
+      const slot = mechanism.slotOf.get(joint)!;
+      const share = seconds > 0 ? Math.min(1, (t - startS) / seconds) : 1;
+      position[slot] = (from + share * (to - from)) * mechanism.siPerUnit[slot];
+      speed[slot] = share < 1 ? ((to - from) / seconds) * mechanism.siPerUnit[slot] : 0;
+    }
+  },
+});
 
 /** The same homing if nothing, or everything, ran together: for comparison. Waits still come first in each axis. */
 export function homingWhatIf(

@@ -4,10 +4,11 @@
  */
 import type { Mechanism } from '../mechanism';
 import { toSlots } from '../mechanism';
+import type { Motion } from '../motion';
 import { entryOf, type Build, type Drive, type PowerUp, type Rig } from '../rig';
-import { driveMaps, jointsMeant, shaftSpeed, type DriveMap } from '../actuators/drive-map';
+import { jointsMeant, shaftSpeed, type DriveMap } from '../actuators/drive-map';
 import { held } from '../actuators/native';
-import { isSpin, spinMaps } from '../actuators/spin-map';
+import { commandMaps, isSpin } from '../actuators/spin-map';
 import { mapGroups, type TiedDrive } from '../actuators/tied';
 
 export type AtPower = PowerUp['at'][string];
@@ -82,7 +83,7 @@ export function planPowerUp(
     const k = order.indexOf(map.drive.id);
     return k < 0 ? order.length : k;
   };
-  const groups = mapGroups<TiedDrive>([...driveMaps(rig, mechanism, build), ...spinMaps(rig, mechanism, build)])
+  const groups = mapGroups<TiedDrive>(commandMaps(rig, mechanism, build))
     .map((maps, k) => ({ maps, k, first: Math.min(...maps.map(place)) }))
     .sort((a, b) => a.first - b.first || a.k - b.k);
   const starts = groups.map(({ maps }, k): PowerStart => {
@@ -132,19 +133,23 @@ function fastest(
   return Math.max(0.01, ...maps.map((map) => shaftSpeed(map, mechanism, rest, speeds)?.share ?? 0));
 }
 
-/** Where the joints stand `t` s after power came (slots, SI); ramps are straight lines in time. */
-export function powerUpPose(
-  { rest, starts }: PowerUpPlan,
-  t: number,
-  out: Float64Array = rest.slice(),
-): Float64Array {
-  out.set(rest);
-  for (const { atS, seconds, slots, from, to } of starts) {
-    const share = seconds === 0 ? (t >= atS ? 1 : 0) : Math.min(1, Math.max(0, (t - atS) / seconds));
-    slots.forEach((slot, k) => (out[slot] = from[k] + share * (to[k] - from[k])));
-  }
-  return out;
-}
+/** Where the joints stand after power came; ramps are straight lines in time. */
+export const powerUpMotion = ({ rest, starts, durationS }: PowerUpPlan): Motion => ({
+  durationS,
+  start: rest,
+  sampleInto(position, speed, accel, t) {
+    position.set(rest);
+    speed.fill(0);
+    accel.fill(0);
+    for (const { atS, seconds, slots, from, to } of starts) {
+      const share = seconds === 0 ? (t >= atS ? 1 : 0) : Math.min(1, Math.max(0, (t - atS) / seconds));
+      slots.forEach((slot, k) => {
+        position[slot] = from[k] + share * (to[k] - from[k]);
+        if (share > 0 && share < 1) speed[slot] = (to[k] - from[k]) / seconds;
+      });
+    }
+  },
+});
 
 function draws(rig: Rig, starts: readonly PowerStart[]): RailDraw[] {
   return rig.rails.map((rail) => {

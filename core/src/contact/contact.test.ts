@@ -4,7 +4,7 @@ import { kilnLoader, tileDipper } from '../../../demo';
 import { compiled } from '../kinematics/arms.testkit';
 import { apply, fromXyzRpy, identity, vec3, type Vec3 } from '../linear';
 import { presets, rigFromPreset } from '../presets';
-import { planRoutine, positionAt } from '../routine';
+import { planMotion, planRoutine } from '../routine';
 import {
   boxField,
   coneField,
@@ -18,6 +18,7 @@ import {
   sweptContacts,
   type Solid,
 } from './index';
+import { wayOf } from '../motion/motion.testkit';
 
 const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
 const point = (size: number): fc.Arbitrary<Vec3> =>
@@ -172,9 +173,7 @@ describe('contacts of an arm', () => {
   });
   it('are none along the demo routine, which goes into the jar, and one where the arm is pushed into the table', () => {
     const plan = planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]);
-    expect(sweptContacts(scene, (t, out) => (out.set(positionAt(mechanism, plan, t)), out), plan.durationS)).toEqual(
-      [],
-    );
+    expect(sweptContacts(scene, planMotion(plan))).toEqual([]);
     const q = mechanism.home.slice();
     q[1] = mechanism.upper[1];
     q[2] = 0.9;
@@ -195,11 +194,9 @@ describe('contacts of an arm', () => {
     });
     const found = sweptContacts(
       contactScene(loader, m),
-      (t, out) => {
+      wayOf(m.m, 3, (t, out) => {
         for (let s = 0; s < m.m; s++) out[s] = from[s] + (t / 3) * (to[s] - from[s]);
-        return out;
-      },
-      3,
+      }),
     );
     const wall = found.find((c) => [c.a.name, c.b.name].some((n) => n.startsWith('kiln wall')))!;
     expect(wall.fromS).toBeLessThanOrEqual(wall.deepestS);

@@ -5,6 +5,8 @@ import { finish, type Job } from '../jobs';
 import { forward } from '../kinematics';
 import { compiled, poseOf } from '../kinematics/arms.testkit';
 import { positionOf, vec3 } from '../linear';
+import { type Motion, poseAt } from '../motion';
+import { wayOf } from '../motion/motion.testkit';
 import type { Obstacle, Rig } from '../rig';
 import { contactScene, contactsAt, heldKey, reachOfSlots, sweepJob, sweptContacts } from './index';
 
@@ -16,15 +18,13 @@ const crate = (xyzMm: [number, number, number], sizeMm: [number, number, number]
 });
 const among = (...obstacles: Obstacle[]): Rig => ({ ...rig, obstacles, spots: [] });
 /** A turn of the base from one angle (rad) to another with the arm stretched forward. */
-const swing =
-  (from: number, to: number, seconds: number) =>
-  (t: number, out: Float64Array): Float64Array => {
+const swing = (from: number, to: number, seconds: number): Motion =>
+  wayOf(mechanism.m, seconds, (t, out) => {
     out.set(mechanism.home);
-    out[0] = from + (Math.min(t, seconds) / seconds) * (to - from);
+    out[0] = from + (t / seconds) * (to - from);
     out[1] = 1.2;
     out[2] = 0.3;
-    return out;
-  };
+  });
 
 describe('a sweep', () => {
   it('finds whatever a fine walk of looks finds, at least as deep, whatever stands around', () => {
@@ -41,15 +41,14 @@ describe('a sweep', () => {
     fc.assert(
       fc.property(place, size, (at, sizeMm) => {
         const scene = contactScene(among(crate(at as never, sizeMm as never)), mechanism);
-        const poseAt = swing(-0.9, 0.9, 2);
+        const motion = swing(-0.9, 0.9, 2);
         const deepest = new Map<string, number>();
-        const q = new Float64Array(mechanism.m);
         for (let k = 0; k <= 300; k++)
-          for (const { a, b, depth } of contactsAt(scene, poseAt((2 * k) / 300, q))) {
+          for (const { a, b, depth } of contactsAt(scene, poseAt(motion, (2 * k) / 300))) {
             const pair = `${a.name}/${b.name}`;
             deepest.set(pair, Math.max(deepest.get(pair) ?? 0, depth));
           }
-        const found = new Map(sweptContacts(scene, poseAt, 2).map((c) => [`${c.a.name}/${c.b.name}`, c]));
+        const found = new Map(sweptContacts(scene, motion).map((c) => [`${c.a.name}/${c.b.name}`, c]));
         for (const [pair, depth] of deepest) {
           // Two looks stand at most two millimetres of way apart.
           if (depth < 0.004) continue;
@@ -62,7 +61,7 @@ describe('a sweep', () => {
   });
   it('has times in their order, inside the motion, and names each pair once', () => {
     const scene = contactScene(among(crate([220, 0, 0], [40, 40, 250])), mechanism);
-    const found = sweptContacts(scene, swing(-0.9, 0.9, 2), 2);
+    const found = sweptContacts(scene, swing(-0.9, 0.9, 2));
     expect(found.length).toBeGreaterThan(0);
     const names = found.map((c) => `${c.a.name}/${c.b.name}`);
     expect(new Set(names).size).toBe(names.length);
@@ -79,13 +78,16 @@ describe('a sweep', () => {
   });
   it('is the same however its work is cut, and tells how far it is', () => {
     const scene = contactScene(among(crate([220, 0, 0], [40, 40, 250])), mechanism);
-    const job: Job<unknown> = sweepJob(scene, swing(-0.5, 0.5, 1), 1);
-    const whole = sweptContacts(scene, swing(-0.5, 0.5, 1), 1);
+    const job: Job<unknown> = sweepJob(scene, swing(-0.5, 0.5, 1));
+    const whole = sweptContacts(scene, swing(-0.5, 0.5, 1));
     expect(finish(job)).toEqual(whole);
   });
   it('of an arm that stands still looks once and finds what stands in it', () => {
     const scene = contactScene(among(crate([0, 0, 0], [60, 60, 120])), mechanism);
-    const found = sweptContacts(scene, (_, out) => (out.set(mechanism.home), out), 0);
+    const found = sweptContacts(
+      scene,
+      wayOf(mechanism.m, 0, (_, out) => out.set(mechanism.home)),
+    );
     for (const { fromS, untilS } of found) expect([fromS, untilS]).toEqual([0, 0]);
   });
 });
@@ -123,7 +125,7 @@ describe('what a tool holds', () => {
   const [tool] = loader.mechanism.tools;
   const [payload] = loader.payloads;
   const key = heldKey({ tool: tool.id, payload: payload.id });
-  const still = (_: number, out: Float64Array): Float64Array => (out.set(m.home), out);
+  const still = wayOf(m.m, 1, (_, out) => out.set(m.home));
   /** A block straight through the place of the payload at home. */
   const frame = forward(m, m.home).tools.get(tool.id)!;
   const at = positionOf(frame);
@@ -140,7 +142,7 @@ describe('what a tool holds', () => {
   };
   const scene = contactScene(doc, m, [{ tool: tool.id, payload: payload.id }]);
   const touched = (heldAt: (t: number) => ReadonlySet<string>): string[] =>
-    sweptContacts(scene, still, 1, heldAt)
+    sweptContacts(scene, still, heldAt)
       .filter((c) => c.a.name.includes(payload.name) || c.b.name.includes(payload.name))
       .map((c) => `${c.a.name}/${c.b.name}`);
   it('is there only while it is held', () => {
@@ -153,13 +155,12 @@ describe('what a tool holds', () => {
     // Taken right there: it stood in the block before.
     expect(touched((t) => (t < 0.5 ? new Set() : new Set([key])))).toEqual([]);
     // Carried into it: held all along, elsewhere at first.
-    const move = (t: number, out: Float64Array): Float64Array => {
+    const rail = m.slotOf.get('rail')!;
+    const move = wayOf(m.m, 1, (t, out) => {
       out.set(m.home);
-      const rail = m.slotOf.get('rail')!;
-      out[rail] = m.home[rail] + (1 - Math.min(1, t)) * 0.25;
-      return out;
-    };
-    const into = sweptContacts(scene, move, 1, () => new Set([key]));
+      out[rail] += (1 - t) * 0.25;
+    });
+    const into = sweptContacts(scene, move, () => new Set([key]));
     expect(into.some((c) => [c.a.name, c.b.name].includes('Block'))).toBe(true);
   });
 });

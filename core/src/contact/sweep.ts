@@ -2,6 +2,7 @@
 import { forward } from '../kinematics';
 import { finish, jobOf, type Job } from '../jobs';
 import { positionOf, vec3, type Vec3 } from '../linear';
+import { sampleBuffers, type Motion } from '../motion';
 import { contactsAt, type Contact, type ContactScene } from './scene';
 
 /** Plain, so that it can go from one thread to another. */
@@ -42,25 +43,16 @@ export function reachOfSlots(
   );
 }
 
-type PoseAt = (t: number, out: Float64Array) => Float64Array;
 /** Keys of what is held at a time (s). */
 type HeldAt = (t: number) => ReadonlySet<string>;
 const NOTHING: ReadonlySet<string> = new Set();
 
-export const sweptContacts = (
-  scene: ContactScene,
-  poseAt: PoseAt,
-  durationS: number,
-  heldAt?: HeldAt,
-): SweptContact[] => finish(sweepJob(scene, poseAt, durationS, heldAt));
+export const sweptContacts = (scene: ContactScene, motion: Motion, heldAt?: HeldAt): SweptContact[] =>
+  finish(sweepJob(scene, motion, heldAt));
 
 /** The same in pieces; a unit of work is one look. */
-export const sweepJob = (
-  scene: ContactScene,
-  poseAt: PoseAt,
-  durationS: number,
-  heldAt?: HeldAt,
-): Job<SweptContact[]> => jobOf(sweeping(scene, poseAt, durationS, heldAt ?? (() => NOTHING)));
+export const sweepJob = (scene: ContactScene, motion: Motion, heldAt?: HeldAt): Job<SweptContact[]> =>
+  jobOf(sweeping(scene, motion, heldAt ?? (() => NOTHING)));
 
 /** Looks along a motion gathered to contacts, one a pair. */
 class Gathered {
@@ -120,17 +112,13 @@ function merged(before: SweptContact | undefined, now: SweptContact): SweptConta
   return { ...before, depth, at, deepestS, untilS: now.untilS };
 }
 
-function* sweeping(
-  scene: ContactScene,
-  poseAt: PoseAt,
-  durationS: number,
-  heldAt: HeldAt,
-): Generator<number, SweptContact[], void> {
+function* sweeping(scene: ContactScene, motion: Motion, heldAt: HeldAt): Generator<number, SweptContact[], void> {
   const { mechanism } = scene;
   const gathered = new Gathered();
+  const { durationS } = motion;
   const here = new Float64Array(mechanism.m);
-  const next = new Float64Array(mechanism.m);
-  poseAt(0, here);
+  const [next, speed, accel] = sampleBuffers(mechanism.m);
+  motion.sampleInto(here, speed, accel, 0);
   const reach = reachOfSlots(scene, here);
   const look = (t: number, q: Float64Array): void => {
     const held = heldAt(t);
@@ -141,7 +129,7 @@ function* sweeping(
   for (let looks = 0; t < durationS && looks < MOST; looks++) {
     let dt = Math.min(LONGEST, durationS - t);
     for (;;) {
-      poseAt(t + dt, next);
+      motion.sampleInto(next, speed, accel, t + dt);
       let moved = 0;
       for (let s = 0; s < mechanism.m; s++) moved += Math.abs(next[s] - here[s]) * reach[s];
       if (moved <= STRIDE_M || dt < 1e-4) break;

@@ -556,6 +556,11 @@ export const catalogue = {
     '{drive} runs on its nominal figures; no angle has been measured yet.',
     'Measure two points.',
   ),
+  'jump-unverified': entry(
+    'stop',
+    'Motors that are told each target at once cannot be slowed to the {share:n0} % that an arm keeps to which has not homed.',
+    'Say that the arm stands as it is drawn, or choose planned motion under Smoothing.',
+  ),
   'run-held-back': entry('stop', 'A set point past a limit was held back; the run has ended.'),
   'board-refused': entry('stop', 'The board refused: {reason}.'),
   'board-lost': entry(

@@ -1,4 +1,4 @@
-export * from './command-table';
+export * from './command-csv';
 export * from './dh-text';
 export * from './points-text';
 export * from './map-csv';

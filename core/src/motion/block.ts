@@ -3,6 +3,7 @@
  * one before it ends.
  */
 import type { Mechanism } from '../mechanism';
+import type { Motion } from './motion';
 import { pathInto, pieceAt } from './joint-path';
 import type { PathBlock } from './path';
 import {
@@ -229,6 +230,18 @@ export function sampleBlockInto(
     accel[s] = delta[s] * a;
   }
 }
+
+/** A block by itself. */
+export const blockMotion = (block: Block): Motion => ({
+  durationS: block.duration,
+  start: block.from,
+  sampleInto(position, speed, accel, t) {
+    sampleBlockInto(position, speed, accel, block, t);
+    if (t < block.duration) return;
+    speed.fill(0);
+    accel.fill(0);
+  },
+});
 
 function togetherInto(
   position: Float64Array,

@@ -6,3 +6,4 @@ export * from './retime';
 export { lawInto, type TimeLaw } from './time-law';
 export * from './path';
 export * from './low-pass';
+export * from './motion';

@@ -44,12 +44,22 @@ export class LowPass {
     this.share = shareOf(timeConstantS, loopS);
   }
 
-  step(target: Float64Array): void {
+  /** `loops` loops after one target; with fractions y = x + (y − x)·(1 − a)ⁿ at once. */
+  advance(target: Float64Array, loops: number): void {
     const { value, share, wholePer } = this;
-    for (let s = 0; s < value.length; s++) {
-      const difference = target[s] - value[s];
-      if (!wholePer) value[s] += share * difference;
-      else value[s] += Math.trunc(share * difference * wholePer[s]) / wholePer[s];
+    if (!wholePer) {
+      const left = (1 - share) ** loops;
+      for (let s = 0; s < value.length; s++) value[s] = target[s] + (value[s] - target[s]) * left;
+      return;
+    }
+    // Whole numbers come to a stand; from then on no loop changes anything.
+    for (let k = 0, moves = true; k < loops && moves; k++) {
+      moves = false;
+      for (let s = 0; s < value.length; s++) {
+        const counts = Math.trunc(share * (target[s] - value[s]) * wholePer[s]);
+        if (counts !== 0) moves = true;
+        value[s] += counts / wholePer[s];
+      }
     }
   }
 }

@@ -174,7 +174,7 @@ describe('the low pass', () => {
       fc.property(number(0.01, 0.5), number(0.001, 0.02), number(-90, 90), (tau, loop, target) => {
         const pass = new LowPass(Float64Array.of(0), tau, loop);
         for (let k = 1; k <= 200; k++) {
-          pass.step(Float64Array.of(target));
+          pass.advance(Float64Array.of(target), 1);
           expect(pass.value[0]).toBeCloseTo(target * (1 - Math.exp((-k * loop) / tau)), 6);
         }
         expect(timeConstantOf(shareOf(tau, loop), loop)).toBeCloseTo(tau, 9);

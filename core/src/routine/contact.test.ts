@@ -5,8 +5,9 @@ import { finish } from '../jobs';
 import { forward } from '../kinematics';
 import { compiled } from '../kinematics/arms.testkit';
 import { positionOf, rpyOf, vec3, zOnto, type Vec3 } from '../linear';
-import type { Routine, Step } from '../rig';
-import { contactFindings, planRoutine, positionAt, type Plan } from './index';
+import type { Rig, Routine, Step } from '../rig';
+import { contactFindings, type Plan, planMotion, planRoutine } from './index';
+import { poseAt } from '../motion';
 
 const rig = tileDipper();
 const bare = { ...rig, obstacles: [] };
@@ -40,8 +41,8 @@ describe('plates of 2 mm across the way', () => {
           fc.pre(made.findings.every((f) => f.severity !== 'stop') && made.blocks.length === 2);
           const { block, startS } = made.blocks[1];
           const t = startS + share * block.duration;
-          const at = tip(positionAt(mechanism, made, t));
-          const along = vec3.unit(vec3.sub(tip(positionAt(mechanism, made, t + 0.01)), at));
+          const at = tip(poseAt(planMotion(made), t));
+          const along = vec3.unit(vec3.sub(tip(poseAt(planMotion(made), t + 0.01)), at));
           // The tips of the tongs go through: well off the ground, and on their way.
           fc.pre(along !== null && at[2] > 0.05 && block.duration > 0.5);
           placed++;
@@ -56,7 +57,9 @@ describe('plates of 2 mm across the way', () => {
             },
             xyzMm: at.map((v) => v * 1000) as [number, number, number],
           };
-          const found = finish(contactFindings({ ...bare, obstacles: [plate] }, mechanism, routine, made));
+          const found = finish(
+            contactFindings({ ...bare, obstacles: [plate] }, mechanism, bare.builds[0], routine, made),
+          );
           const hit = found.find((f) => f.data.first === 'plate' || f.data.second === 'plate');
           // Another part may meet it earlier; deeper than a millimetre unseen it is never entered.
           expect(hit).toBeDefined();
@@ -106,8 +109,30 @@ describe('what a tool holds', () => {
     const routine = { ...routineOf({}, 1), steps };
     const own = { ...bare, payloads: [tile], obstacles: [post] };
     const made = planRoutine(own, mechanism, own.builds[0], routine);
-    return finish(contactFindings(own, mechanism, routine, made)).map((f) => `${f.data.first} ${f.data.second}`);
+    return finish(contactFindings(own, mechanism, own.builds[0], routine, made)).map(
+      (f) => `${f.data.first} ${f.data.second}`,
+    );
   };
+  it('is looked for along what motors are told, not along the plan that they leave', () => {
+    const steps = [at('a', ready), at('b', aside), at('c', ready)];
+    const routine = { ...routineOf({}, 1), steps };
+    const own: Rig = { ...bare, obstacles: [] };
+    const made = planRoutine(own, mechanism, own.builds[0], routine);
+    const smooth: Rig = { ...own, motion: { ...own.motion, school: 'low-pass', timeConstantS: 0.02 } };
+    // A low pass is at its target long before the plan is: something there for a moment only the one meets earlier.
+    const first = (rig: Rig): number | undefined => {
+      const q = poseAt(planMotion(made), made.blocks[1].startS + made.blocks[1].block.duration);
+      const frame = forward(mechanism, q).tools.get(mechanism.tools[0].id)!;
+      const there = {
+        ...rig,
+        obstacles: [{ ...post, xyzMm: [frame[9] * 1000, frame[10] * 1000, 0] as never, heightMm: 400 }],
+      };
+      return finish(contactFindings(there, mechanism, there.builds[0], routine, made))[0]?.place.timeS;
+    };
+    const [planned, smoothed] = [first(own), first(smooth)];
+    expect(planned).toBeDefined();
+    expect(smoothed! - made.blocks[1].startS).toBeLessThan((planned! - made.blocks[1].startS) * 0.7);
+  });
   it('meets what the bare arm goes past, and only while it is held', () => {
     expect(found([at('a', ready), at('b', aside)])).toEqual([]);
     const held = found([at('a', ready), grip('g', 'closed', tile.id), at('b', aside)]);

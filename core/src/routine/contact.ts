@@ -1,23 +1,24 @@
 /** What the arm touches along a planned routine: itself, its base, the table, what stands around. */
+import { commandMaps } from '../actuators';
 import { contactScene, heldKey, sweepJob, type Held } from '../contact';
 import { finding, type Finding } from '../findings/finding';
 import type { Job } from '../jobs';
 import type { Mechanism } from '../mechanism';
-import type { Rig, Routine } from '../rig';
-import { positionAt, stepAt, type Plan } from './plan';
+import type { Build, Rig, Routine } from '../rig';
+import { stepAt, type Plan } from './plan';
+import { planCommands } from './schools';
 
-/** One finding for each pair that meets, where it is deepest; a unit of work is one look at a pose. */
-export function contactFindings(rig: Rig, mechanism: Mechanism, routine: Routine, plan: Plan): Job<Finding[]> {
+/** Along what motors are told over the plan: one finding for each pair that meets, where it is deepest. A unit of work is one look at a pose. */
+export function contactFindings(
+  rig: Rig,
+  mechanism: Mechanism,
+  build: Build,
+  routine: Routine,
+  plan: Plan,
+): Job<Finding[]> {
+  const motion = planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan);
   const held = heldIn(plan);
-  const sweep = sweepJob(
-    contactScene(rig, mechanism, held.all),
-    (t, out) => {
-      out.set(positionAt(mechanism, plan, t));
-      return out;
-    },
-    plan.durationS,
-    held.at,
-  );
+  const sweep = sweepJob(contactScene(rig, mechanism, held.all), motion, held.at);
   return {
     step(budget) {
       const done = sweep.step(budget);

@@ -5,9 +5,10 @@ import { finish } from '../jobs';
 import { forward } from '../kinematics';
 import { compiled } from '../kinematics/arms.testkit';
 import { stepSchema, type Rig, type Step, type Target } from '../rig';
-import { describeCondition, describeStep, describeTarget, planJob, positionAt, stepGroups, stepNames } from './index';
+import { describeCondition, describeStep, describeTarget, planJob, planMotion, stepGroups, stepNames } from './index';
 import { payloadFrames } from './payloads';
 import { anyStep } from './routine.testkit';
+import { poseAt } from '../motion';
 
 const rig = kilnLoader();
 const [pose] = rig.poses;
@@ -171,11 +172,9 @@ describe('payloads during a plan', () => {
     const plan = made(doc, 'carry');
     const [taken, put] = plan.carries.map((c) => c.timeS);
     expect(plan.carries.map((c) => c.payload)).toEqual([payload.id, null]);
-    const toolAt = (t: number): number[] => [
-      ...forward(mechanism, positionAt(mechanism, plan, t)).tools.get(tool.id)!,
-    ];
+    const toolAt = (t: number): number[] => [...forward(mechanism, poseAt(planMotion(plan), t)).tools.get(tool.id)!];
     const frameAt = (t: number): number[] => [
-      ...payloadFrames(mechanism, plan, t, positionAt(mechanism, plan, t)).get(payload.id)!,
+      ...payloadFrames(mechanism, plan, planMotion(plan), t, poseAt(planMotion(plan), t)).get(payload.id)!,
     ];
     fc.assert(
       fc.property(fc.double({ min: 0, max: 1, noNaN: true }), (f) => {
@@ -186,7 +185,7 @@ describe('payloads during a plan', () => {
     );
     // What is held follows the pose shown, whatever it is.
     const elsewhere = mechanism.home;
-    const held = payloadFrames(mechanism, plan, (taken + put) / 2, elsewhere).get(payload.id)!;
+    const held = payloadFrames(mechanism, plan, planMotion(plan), (taken + put) / 2, elsewhere).get(payload.id)!;
     forward(mechanism, elsewhere)
       .tools.get(tool.id)!
       .forEach((v, k) => expect(held[k]).toBeCloseTo(v, 12));
@@ -194,6 +193,6 @@ describe('payloads during a plan', () => {
   it('that are never taken are nowhere', () => {
     const doc = carried([{ kind: 'joint-move', target: { joints: { turn: 20 } } } as Partial<Step>]);
     const plan = made(doc, 'carry');
-    expect(payloadFrames(mechanism, plan, 0, mechanism.home).size).toBe(0);
+    expect(payloadFrames(mechanism, plan, planMotion(plan), 0, mechanism.home).size).toBe(0);
   });
 });

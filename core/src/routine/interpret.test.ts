@@ -8,7 +8,7 @@ import { limitExcess } from '../mechanism';
 import { jerkInto } from '../motion';
 import { parseRig, type Rig, type Routine, type Step } from '../rig';
 import { anyRoutine } from './routine.testkit';
-import { fixOf, MoveCache, planRoutine, samplePlanInto, type Plan } from './index';
+import { fixOf, MoveCache, type Plan, planMotion, planRoutine } from './index';
 
 const rigs = [tileDipper(), kilnLoader(), dotPainter()];
 const arms = rigs.map((rig) => ({ rig, mechanism: compiled(rig.mechanism), cache: new MoveCache() }));
@@ -59,7 +59,7 @@ describe('any routine at all', () => {
             last = block.to;
             if (jumps || spins) continue;
             for (let k = 0; k <= 40; k++) {
-              samplePlanInto(p, v, a, made, startS + (block.duration * k) / 40);
+              planMotion(made).sampleInto(p, v, a, startS + (block.duration * k) / 40);
               expect(limitExcess(mechanism, p).by).toBeLessThanOrEqual(1e-6);
               for (let s = 0; s < mechanism.m; s++) {
                 expect(Math.abs(v[s])).toBeLessThanOrEqual(mechanism.speed[s] * (1 + 1e-6));
@@ -157,7 +157,7 @@ describe('order', () => {
     const made = plan([to('over-jar'), { kind: 'repeat', times: null }, turn(20), turn(-20), { kind: 'end' }]);
     const at = (t: number): number => {
       const q = [0, 1, 2].map(() => new Float64Array(dipper.mechanism.m));
-      samplePlanInto(q[0], q[1], q[2], made, t);
+      planMotion(made).sampleInto(q[0], q[1], q[2], t);
       return q[0][0];
     };
     expect(made.endlessFromS).toBeGreaterThan(0);
@@ -255,7 +255,7 @@ describe('corners', () => {
         const near = [Infinity, Infinity];
         for (let k = 1; k < 600; k++) {
           const t = (block.duration * k) / 600;
-          samplePlanInto(p, v, a, round, startS + t);
+          planMotion(round).sampleInto(p, v, a, startS + t);
           jerkInto(j, block, t);
           for (let s = 0; s < mechanism.m; s++) {
             expect(Math.abs(v[s])).toBeLessThanOrEqual(mechanism.speed[s] * (1 + 1e-6));
@@ -282,7 +282,7 @@ describe('what tools and motors do', () => {
     expect(made.steps.map((s) => s.stepId)).toEqual(['s0', 's1']);
     const [p, v, a] = [0, 1, 2].map(() => new Float64Array(mechanism.m));
     const tip = (t: number) => {
-      samplePlanInto(p, v, a, made, t);
+      planMotion(made).sampleInto(p, v, a, t);
       return positionOf(forward(mechanism, p).tools.get('tongs')!);
     };
     const [, down, up] = made.blocks;
@@ -323,17 +323,17 @@ describe('what tools and motors do', () => {
     const n = 2000;
     const dt = made.durationS / n;
     for (let k = 0; k <= n; k++) {
-      samplePlanInto(p, v, a, made, k * dt);
+      planMotion(made).sampleInto(p, v, a, k * dt);
       expect(Math.abs(v[slot])).toBeLessThanOrEqual(own.speed[slot] * (1 + 1e-9));
       expect(Math.abs(a[slot])).toBeLessThanOrEqual(own.accel[slot] * (1 + 1e-9));
       if (last !== null) expect(Math.abs(p[slot] - last)).toBeLessThanOrEqual((Math.PI / 2) * dt * 1.001 + 1e-9);
       last = p[slot];
     }
     const moving = made.blocks.find(({ block }) => block.kind === 'spinning')!;
-    samplePlanInto(p, v, a, made, moving.startS + moving.block.duration / 2);
+    planMotion(made).sampleInto(p, v, a, moving.startS + moving.block.duration / 2);
     expect(v[slot]).toBeCloseTo(Math.PI / 2, 9);
     expect(v[own.slotOf.get('elbow')!]).not.toBe(0);
-    samplePlanInto(p, v, a, made, made.durationS);
+    planMotion(made).sampleInto(p, v, a, made.durationS);
     expect(v[slot]).toBeCloseTo(0, 9);
   });
   it('a tool worked by an output switches it, and takes its time', () => {
@@ -361,7 +361,7 @@ describe('what tools and motors do', () => {
       .filter((s) => s.routine === 'touch')
       .map((s) => {
         const p = new Float64Array(painter.mechanism.m);
-        samplePlanInto(p, p.slice(), p.slice(), made, s.startS);
+        planMotion(made).sampleInto(p, p.slice(), p.slice(), s.startS);
         return positionOf(forward(painter.mechanism, p).tools.get('brush')!).map((v) => Math.round(v * 1e4) / 10);
       });
     expect(touched).toHaveLength(16);

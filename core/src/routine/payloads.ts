@@ -1,20 +1,22 @@
 /** Where payloads are during a plan: where they will be taken from, in the tool, or where they were set down. */
 import { forward } from '../kinematics';
 import type { Mechanism } from '../mechanism';
-import { positionAt, type Plan } from './plan';
+import { poseAt, type Motion } from '../motion';
+import type { Plan } from './plan';
 
-/** Payload id → the tool's world frame (12 numbers) that it stands in at time t; followers of `q` while held. */
+/** Payload id → the tool's world frame (12 numbers) that it stands in at time t of a motion; followers of `q` while held. */
 export function payloadFrames(
   mechanism: Mechanism,
-  plan: Plan,
+  { carries }: Pick<Plan, 'carries'>,
+  motion: Motion,
   t: number,
   q: Float64Array,
 ): Map<string, Float64Array> {
   const frames = new Map<string, Float64Array>();
   const held = new Map<string, string>();
   const toolAt = (tool: string, time: number): Float64Array | undefined =>
-    forward(mechanism, positionAt(mechanism, plan, time)).tools.get(tool);
-  for (const { timeS, tool, payload } of plan.carries) {
+    forward(mechanism, poseAt(motion, time)).tools.get(tool);
+  for (const { timeS, tool, payload } of carries) {
     const happened = timeS <= t + 1e-9;
     if (payload !== null) {
       if (happened) held.set(tool, payload);

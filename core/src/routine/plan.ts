@@ -2,7 +2,7 @@
 import { finding, type Finding, type Place } from '../findings/finding';
 import type { SimulatedInputs } from '../contract/inputs';
 import { driveMaps } from '../actuators';
-import { sampleBlockInto, type Block } from '../motion';
+import { lastBegun, sampleBlockInto, type Block, type SteppedMotion } from '../motion';
 import type { Mechanism } from '../mechanism';
 import type { Build, Keep, Rig, Routine } from '../rig';
 import { finish, jobOf, type Job } from '../jobs';
@@ -266,57 +266,29 @@ function parkFindings(
   ];
 }
 
-/** Index of the block that holds time t (the last one after the end); −1 for a plan without blocks. */
-export function blockAt(plan: Plan, t: number): number {
-  let low = 0;
-  let high = plan.blocks.length - 1;
-  while (low < high) {
-    const middle = (low + high + 1) >> 1;
-    if (plan.blocks[middle].startS <= t) low = middle;
-    else high = middle - 1;
-  }
-  return high < 0 ? -1 : low;
-}
-
-/** Buffers for {@link samplePlanInto}: position, speed, acceleration. */
-export const sampleBuffers = (mechanism: Mechanism): [Float64Array, Float64Array, Float64Array] => [
-  new Float64Array(mechanism.m),
-  new Float64Array(mechanism.m),
-  new Float64Array(mechanism.m),
-];
-
-/** Position of all slots at time t of the plan; the readable form of {@link samplePlanInto}. */
-export function positionAt(mechanism: Mechanism, plan: Plan, t: number): Float64Array {
-  const [position, speed, accel] = sampleBuffers(mechanism);
-  samplePlanInto(position, speed, accel, plan, t);
-  return position;
-}
-
-/** Position, speed and acceleration of all slots at time t of the plan (s, clamped into it). */
-export function samplePlanInto(
-  position: Float64Array,
-  speed: Float64Array,
-  accel: Float64Array,
-  plan: Plan,
-  t: number,
-): void {
-  const i = blockAt(plan, t);
-  if (i < 0) {
-    position.set(plan.start);
+/** A plan as a motion; speeds end with it, also of what was spinning. */
+export const planMotion = ({
+  start,
+  blocks,
+  durationS,
+}: Pick<Plan, 'start' | 'blocks' | 'durationS'>): SteppedMotion => ({
+  durationS,
+  start,
+  stretches: blocks.map(({ startS, block }) => ({ startS, to: block.to })),
+  sampleInto(position, speed, accel, t) {
+    const i = lastBegun(blocks, t);
+    const ends = t >= durationS;
+    if (i < 0) position.set(start);
+    else {
+      // At the very end sums of durations may differ in the last place; the last pose is exact.
+      const { block, startS } = blocks[i];
+      sampleBlockInto(position, speed, accel, block, ends && i === blocks.length - 1 ? block.duration : t - startS);
+    }
+    if (i >= 0 && !ends) return;
     speed.fill(0);
     accel.fill(0);
-    return;
-  }
-  const { block, startS } = plan.blocks[i];
-  // At the very end of the plan sums of durations may differ in the last place; the last pose is exact.
-  sampleBlockInto(
-    position,
-    speed,
-    accel,
-    block,
-    i === plan.blocks.length - 1 && t >= plan.durationS ? block.duration : t - startS,
-  );
-}
+  },
+});
 
 export const stepAt = (plan: Plan, t: number): TimedStep | undefined =>
   plan.steps.findLast(
@@ -332,34 +304,4 @@ export function carriedAt(plan: Plan, t: number): Map<string, string> {
     else held.set(tool, payload);
   }
   return held;
-}
-
-/** Sample times: k·stepS below the end, and exactly the end. */
-export function sampleTimes(durationS: number, stepS: number): Float64Array {
-  const whole = Math.max(0, Math.ceil(durationS / stepS - 1e-9));
-  return Float64Array.from({ length: whole + 1 }, (_, k) => (k === whole ? durationS : k * stepS));
-}
-
-export interface Samples {
-  readonly timeS: Float64Array;
-  /** Per slot, in the order of the slots, in document units. */
-  readonly joints: readonly Float64Array[];
-  readonly speeds: readonly Float64Array[];
-  readonly accels: readonly Float64Array[];
-}
-
-export function samplePlan(mechanism: Mechanism, plan: Plan, stepS: number): Samples {
-  const timeS = sampleTimes(plan.durationS, stepS);
-  const columns = (): Float64Array[] => Array.from({ length: mechanism.m }, () => new Float64Array(timeS.length));
-  const [joints, speeds, accels] = [columns(), columns(), columns()];
-  const [p, v, a] = sampleBuffers(mechanism);
-  timeS.forEach((t, i) => {
-    samplePlanInto(p, v, a, plan, t);
-    for (let s = 0; s < mechanism.m; s++) {
-      joints[s][i] = p[s] / mechanism.siPerUnit[s];
-      speeds[s][i] = v[s] / mechanism.siPerUnit[s];
-      accels[s][i] = a[s] / mechanism.siPerUnit[s];
-    }
-  });
-  return { timeS, joints, speeds, accels };
 }

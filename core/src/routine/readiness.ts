@@ -26,6 +26,27 @@ export function runFindings(plan: Plan): Finding[] {
   });
 }
 
+/** Share of its speed that a run keeps to while the arm has not homed and nothing else is said. */
+const UNVERIFIED = 0.25;
+
+/**
+ * Share of its speed that a run keeps to. Axes that are homed by something do not know where they are until then: the run is slow,
+ * unless somebody says that the arm stands `asDrawn`. Not where motors are told to jump: those cannot be slowed.
+ */
+export function runPace(
+  { homing, motion }: Pick<Rig, 'homing' | 'motion'>,
+  asDrawn: boolean,
+): { readonly share: number; readonly refused: Finding | null } {
+  const share = homing.axes.length > 0 && !asDrawn ? (homing.parked?.speedShare ?? UNVERIFIED) : 1;
+  const cannot = share < 1 && motion.school === 'jump';
+  return {
+    share,
+    refused: cannot
+      ? finding('jump-unverified', { station: 'routine', part: 'smoothing' }, { share: share * 100 })
+      : null,
+  };
+}
+
 /** Findings of the rig that hold whatever routine is run, and for a rig without any. */
 export const rigFindings = (rig: Rig, mechanism: Mechanism, build: Build): Finding[] => [
   ...checkDrives(rig, mechanism, build),

@@ -1,24 +1,15 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { dotPainter, tileDipper } from '../../../demo';
-import { commandTable, tableToCsv } from '../formats';
+import { tableToCsv } from '../formats';
 import { driveMaps, resolutionAt } from '../actuators';
 import { finish } from '../jobs';
-import { profileKinds } from '../motion';
+import { lastBegun, profileKinds, sampleMotion } from '../motion';
 import { compiled } from '../kinematics/arms.testkit';
 import { limitExcess } from '../mechanism';
 import type { Rig, Routine, Step } from '../rig';
-import {
-  blockAt,
-  contactFindings,
-  describeStep,
-  planJob,
-  planRoutine,
-  preflight,
-  samplePlan,
-  samplePlanInto,
-  stepAt,
-} from './index';
+import { contactFindings, describeStep, planJob, planMotion, planRoutine, preflight, stepAt } from './index';
+import { commandTable } from '../commands';
 
 const rig = tileDipper();
 const mechanism = compiled(rig.mechanism);
@@ -79,7 +70,7 @@ describe('planning random routines', () => {
         const n = Math.min(4000, Math.ceil(plan.durationS * 500));
         const dt = n ? plan.durationS / n : 0;
         for (let i = 0; i <= n; i++) {
-          samplePlanInto(p, v, a, plan, i * dt);
+          planMotion(plan).sampleInto(p, v, a, i * dt);
           worst = Math.max(worst, limitExcess(mechanism, p).by);
           for (let s = 0; s < mechanism.m; s++) {
             worst = Math.max(
@@ -116,10 +107,10 @@ describe('planning random routines', () => {
   });
   it('samples end exactly on the end', () => {
     const plan = planRoutine(rig, mechanism, build, rig.routines[0]);
-    const samples = samplePlan(mechanism, plan, 0.033);
+    const samples = sampleMotion(mechanism.siPerUnit, planMotion(plan), 0.033);
     expect(samples.timeS.at(-1)).toBe(plan.durationS);
     expect([...samples.speeds].every((c) => c.at(-1) === 0)).toBe(true);
-    expect(blockAt(plan, 1e9)).toBe(plan.blocks.length - 1);
+    expect(lastBegun(plan.blocks, 1e9)).toBe(plan.blocks.length - 1);
     expect(stepAt(plan, plan.durationS)?.index).toBe(rig.routines[0].steps.length - 1);
   });
 });
@@ -167,7 +158,7 @@ describe('the command table', () => {
   const made = planRoutine(rig, mechanism, build, rig.routines[0]);
   const maps = driveMaps(rig, mechanism, build);
   it('says in CSV what it says as a table, in either notation', () => {
-    const table = commandTable(mechanism, maps, made, 20);
+    const table = commandTable(mechanism, maps, planMotion(made), 20);
     const lines = tableToCsv(rig, mechanism, table, { delimiter: ';', columns: 'both' }).trim().split('\r\n');
     expect(lines).toHaveLength(table.timeS.length + 1);
     const row = lines[101].split(';');
@@ -176,8 +167,8 @@ describe('the command table', () => {
     expect(Number(row[6].replace(',', '.'))).toBeCloseTo(table.joints[0][100], 2);
   });
   it('stays within half a pulse of the plan', () => {
-    const table = commandTable(mechanism, maps, made, 50);
-    const samples = samplePlan(mechanism, made, 0.02);
+    const table = commandTable(mechanism, maps, planMotion(made), 50);
+    const samples = sampleMotion(mechanism.siPerUnit, planMotion(made), 0.02);
     maps.forEach((map, k) => {
       const [perUnit] = resolutionAt(map, mechanism, mechanism.home)!;
       const worst = Math.max(...table.joints[k].map((v, i) => Math.abs(v - samples.joints[map.slots[0]][i])));
@@ -256,7 +247,7 @@ describe('contact along a routine', () => {
       const mechanism = compiled(rig.mechanism);
       const [routine] = rig.routines;
       const plan = planRoutine(rig, mechanism, rig.builds[0], routine);
-      return { plan, found: finish(contactFindings(rig, mechanism, routine, plan)) };
+      return { plan, found: finish(contactFindings(rig, mechanism, rig.builds[0], routine, plan)) };
     };
     expect(of(clear).found).toEqual([]);
     const blocked = structuredClone(clear);

@@ -3,54 +3,26 @@
  * the raw jump that both are held against.
  */
 import { finding, type Finding } from '../findings/finding';
-import { driveSpeed, resolutionAt, type DriveMap } from '../actuators';
+import { driveSpeed, type CommandMap, type DriveMap } from '../actuators';
 import { speedForReading } from '../bring-up';
+import { commandedMotion } from '../commands';
 import { forward } from '../kinematics';
 import { positionOf, vec3, type Vec3 } from '../linear';
 import type { Mechanism } from '../mechanism';
-import { firstTickSpeed, LowPass, settlingOf } from '../motion';
-import type { MotionChoice } from '../rig';
-import { blockAt, positionAt, sampleTimes, type Plan } from './plan';
+import { firstTickSpeed, poseAt, sampleTimes, settlingOf, type Motion } from '../motion';
+import type { MotionChoice, Rig } from '../rig';
+import { planMotion, type Plan } from './plan';
 
 /** A step has arrived where this share of its way is left. */
 const ARRIVED = 0.02;
 
-/** Where the step under way at time t wants the joints to be. */
-export function targetAt(plan: Plan, t: number): Float64Array {
-  const i = blockAt(plan, t);
-  return i < 0 ? plan.start : plan.blocks[i].block.to;
-}
-
-/** What motors are sent over a plan, by the school: one row of slots (SI) for each time, which must rise. */
-export function commandedAt(
+/** What motors are told over a plan by the rig's own choice. */
+export const planCommands = (
+  { motion }: Pick<Rig, 'motion'>,
   mechanism: Mechanism,
-  maps: readonly DriveMap[],
+  maps: readonly CommandMap[],
   plan: Plan,
-  motion: MotionChoice,
-  timeS: Float64Array,
-): Float64Array[] {
-  if (motion.school === 'planned') return Array.from(timeS, (t) => positionAt(mechanism, plan, t));
-  if (motion.school === 'jump') return Array.from(timeS, (t) => targetAt(plan, t).slice());
-  const loopS = motion.loopMs / 1000;
-  const pass = new LowPass(plan.start, motion.timeConstantS, loopS, countsPer(mechanism, maps, motion.wholePer));
-  let done = 0;
-  return Array.from(timeS, (t) => {
-    for (; (done + 1) * loopS <= t + 1e-9; done++) pass.step(targetAt(plan, done * loopS));
-    return pass.value.slice();
-  });
-}
-
-/** Counts of the board per unit of each slot (SI), where it reckons in whole numbers. */
-function countsPer(mechanism: Mechanism, maps: readonly DriveMap[], wholePer: number | null): number[] | null {
-  if (wholePer === null) return null;
-  const per = Array.from<number>({ length: mechanism.m }).fill(0);
-  for (const map of maps)
-    resolutionAt(map, mechanism, mechanism.home)?.forEach((unit, k) => {
-      const slot = map.slots[k];
-      if (unit > 0) per[slot] = Math.max(per[slot], wholePer / (unit * mechanism.siPerUnit[slot]));
-    });
-  return per.map((counts) => counts || 1e6);
-}
+): Motion => commandedMotion(mechanism, maps, planMotion(plan), motion);
 
 export type School = MotionChoice['school'];
 export interface SchoolFigures {
@@ -81,22 +53,22 @@ export function compareSchools(
 ): SchoolFigures[] {
   const tool = mechanism.tools.find((t) => t.mounted);
   const tip = (q: Float64Array): Vec3 => positionOf(forward(mechanism, q).tools.get(tool!.id)!);
+  const way = planMotion(plan);
   // Past its end too: a low pass is late.
   const late = motion.timeConstantS * 6 + 0.2;
   const every = Math.max(EVERY, (plan.durationS + late) / MOST_SAMPLES);
   const timeS = sampleTimes(plan.durationS + late, every);
   const planned = tool
-    ? Array.from({ length: PATH_PLACES + 1 }, (_, k) =>
-        tip(positionAt(mechanism, plan, (plan.durationS * k) / PATH_PLACES)),
-      )
+    ? Array.from({ length: PATH_PLACES + 1 }, (_, k) => tip(poseAt(way, (plan.durationS * k) / PATH_PLACES)))
     : [];
-  const end = targetAt(plan, plan.durationS);
+  const end = plan.blocks.at(-1)?.block.to ?? plan.start;
   const largest = plan.blocks.reduce(
     (most, { block }) => Math.max(most, ...Array.from(block.to, (v, s) => Math.abs(v - block.from[s]))),
     1e-9,
   );
   return (['planned', 'low-pass', 'jump'] as const).map((school): SchoolFigures => {
-    const rows = commandedAt(mechanism, maps, plan, { ...motion, school }, timeS);
+    const told = commandedMotion(mechanism, maps, way, { ...motion, school }, late);
+    const rows = Array.from(timeS, (t) => poseAt(told, t));
     const far = (q: Float64Array): number => Math.max(...Array.from(q, (v, s) => Math.abs(v - end[s]))) / largest;
     let [speed, accel, jerk] = [0, 0, 0];
     // The planned motion's own derivatives are known; of what is sent in steps only the differences are.

@@ -2,7 +2,7 @@ import { SimulatedBoard, type MotorModel, type SimulatedChannel } from '@cork-el
 import { seededRandom } from '@cork-elbow/core/linear';
 import { driveSpeed, nativeAt, nativeOf, stepsPerDeg, type DriveMap } from '@cork-elbow/core/actuators';
 import type { Build } from '@cork-elbow/core/rig';
-import type { Channels } from '../run/channels';
+import type { Channels } from '@cork-elbow/core/commands';
 import type { Link } from './link';
 
 /** What is not ideal about a simulated board and the line to it. */

@@ -12,9 +12,10 @@ import {
 import { dexterityAt, forward, solveTogether, type Ask, type Solution, type Task } from '@cork-elbow/core/kinematics';
 import { fromQuaternion, positionOf, quaternionOf, rpyOf, vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { compile, fromSlots, toSlots, type CompiledTool, type Mechanism } from '@cork-elbow/core/mechanism';
+import { sampleMotion } from '@cork-elbow/core/motion';
 import type { MechanismDoc } from '@cork-elbow/core/rig';
 import { admitRig, parseMechanism } from '../rig-door';
-import { planRoutine, samplePlan } from '@cork-elbow/core/routine';
+import { planMotion, planRoutine } from '@cork-elbow/core/routine';
 import { toDeg, toM, toMm, toRad } from '@cork-elbow/core/units';
 import type { Calls } from '../calls';
 import { ApiError, refuse } from '../errors';
@@ -147,7 +148,7 @@ export function computePlan(body: z.infer<typeof planBody>): z.infer<typeof plan
   const plan = planRoutine(rig, mechanism, build, routine, { start, inputs });
   if (plan.durationS / (sampleMs / 1000) > MAX_SAMPLES)
     throw new ApiError('plan-too-long', { got: Math.ceil(plan.durationS / (sampleMs / 1000)), max: MAX_SAMPLES });
-  const samples = samplePlan(mechanism, plan, sampleMs / 1000);
+  const samples = sampleMotion(mechanism.siPerUnit, planMotion(plan), sampleMs / 1000);
   const columns = (rows: readonly Float64Array[]): Record<string, number[]> =>
     Object.fromEntries(mechanism.slotIds.map((id, s) => [id, [...rows[s]]]));
   return {

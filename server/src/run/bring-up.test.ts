@@ -8,7 +8,7 @@ import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import { spinningDipper } from '../../../core/src/actuators/spin.testkit';
 import { bringUp, BringUpUnderway, type BringUp } from './bring-up';
 import { Pacer } from './pacer';
-import { byChannel, Channels } from './channels';
+import { byChannel, Channels } from '@cork-elbow/core/commands';
 
 const rigs: [string, Rig][] = [
   ['dipper', tileDipper()],

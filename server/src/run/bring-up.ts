@@ -1,11 +1,12 @@
 /** Switching drives on one after the other: held where they are, brought to neutral gently, or each to its own neutral before the horns are on. */
 import { held, isSpin, nativeAt, type DriveMap, type CommandMap } from '@cork-elbow/core/actuators';
-import { neutralOf, planPowerUp, powerUpPose } from '@cork-elbow/core/bring-up';
+import { neutralOf, planPowerUp, powerUpMotion } from '@cork-elbow/core/bring-up';
 import type { ArmHow } from '@cork-elbow/core/contract';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
+import { poseAt } from '@cork-elbow/core/motion';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import { PERIOD, type Pacer } from './pacer';
-import type { Values } from './channels';
+import type { Values } from '@cork-elbow/core/commands';
 
 export interface BringUp {
   readonly how: ArmHow;
@@ -58,7 +59,8 @@ function placesUp(
   };
   const lastStart = Math.max(0, ...maps.map(startOf));
   if (how === 'power-up') {
-    const pose = (t: number): Float64Array => powerUpPose(plan, t / 1000);
+    const motion = powerUpMotion(plan);
+    const pose = (t: number): Float64Array => poseAt(motion, t / 1000);
     return {
       how,
       moves: true,

@@ -1,6 +1,5 @@
 import { nativeAt, pinCount } from '@cork-elbow/core/actuators';
 import { say } from '@cork-elbow/core/findings';
-import { positionAt, sampleTimes } from '@cork-elbow/core/routine';
 import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import { boardReader, encodeBoard, hostReader, type HostMessage } from '@cork-elbow/core/board';
 import { describe, expect, it, vi } from 'vitest';
@@ -8,7 +7,8 @@ import type { Link } from '../links/link';
 import { simulatedLink } from '../links/simulated';
 import type { LoopEvent } from './events';
 import { RunLoop } from './loop';
-import type { Channels } from './channels';
+import type { Channels } from '@cork-elbow/core/commands';
+import { poseAt, sampleTimes } from '@cork-elbow/core/motion';
 
 /** Whether the loop knows of a limit of the shoulder that the planner did not, and where it then is (rad). */
 let narrower = false;
@@ -22,8 +22,8 @@ vi.mock('./prepare', async (original) => {
       if (!course.ok || !narrower) return course;
       const slot = course.mechanism.slotOf.get('shoulder')!;
       const upper = course.mechanism.upper.slice();
-      const { plan, mechanism } = course;
-      const most = Math.max(...sampleTimes(plan.durationS, 0.05).map((t) => positionAt(mechanism, plan, t)[slot]));
+      const { motion } = course;
+      const most = Math.max(...sampleTimes(motion.durationS, 0.05).map((t) => poseAt(motion, t)[slot]));
       upper[slot] = limit = most - 0.1;
       return { ...course, mechanism: { ...course.mechanism, upper } };
     },

@@ -18,7 +18,9 @@ import { nativeOf, type DriveMap } from '@cork-elbow/core/actuators';
 import { standing } from '@cork-elbow/core/admit';
 import { restPose } from '@cork-elbow/core/bring-up';
 import { limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
-import { sampleBuffers, samplePlanInto, stepAt, type Plan } from '@cork-elbow/core/routine';
+import { byChannel, Channels, type Values } from '@cork-elbow/core/commands';
+import { sampleBuffers, type Motion } from '@cork-elbow/core/motion';
+import { stepAt, type Plan } from '@cork-elbow/core/routine';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { Link } from '../links/link';
 import { bringUp, BringUpUnderway } from './bring-up';
@@ -26,7 +28,6 @@ import { prepareRun } from './prepare';
 import type { LoopEvent, RunRequest } from './events';
 import { confirmedLimits } from './limits';
 import { Pacer, PERIOD } from './pacer';
-import { byChannel, Channels, type Values } from './channels';
 
 /** What is queued on the board (ms) just after it took a point: in a run, and while motors are switched on. */
 const CUSHION = 60;
@@ -58,7 +59,8 @@ interface ActiveRun {
   id: string;
   routineId: string;
   plan: Plan;
-  /** Blocks of the way to the start come before plan time 0. */
+  /** The way to the start, `lead` seconds, then what motors are told of the plan. */
+  motion: Motion;
   lead: number;
   /** Time of the plan at which it begins. */
   from: number;
@@ -196,7 +198,7 @@ export class RunLoop {
     const course = prepareRun(request, rig, this.commanded.slice());
     if (!course.ok) return refused(course.reason, course.findings);
 
-    const { build, mechanism, plan, lead, from, full, round } = course;
+    const { build, mechanism, plan, motion, lead, from, full, round } = course;
     const { id: runId, routineId } = request;
     Object.assign(this.board, { rig, build, mechanism, wire: new Channels(rig, mechanism, build) });
     this.sendBounds();
@@ -204,6 +206,7 @@ export class RunLoop {
       id: runId,
       routineId,
       plan,
+      motion,
       lead,
       from,
       round,
@@ -224,7 +227,7 @@ export class RunLoop {
       runId,
       routineId,
       runS: from,
-      totalS: from + plan.durationS - (round?.lapS ?? 0) - lead,
+      totalS: plan.durationS,
       notice: full < 1 ? say('position-unverified', { share: full * 100 }) : '',
       stepId: null,
     });
@@ -297,14 +300,14 @@ export class RunLoop {
     run.rate = run.wish > before ? Math.min(run.wish, before + step) : Math.max(run.wish, before - step);
     run.time = run.time + ((before + run.rate) / 2) * (PERIOD / 1000);
     const { round } = run;
-    if (!round) run.time = Math.min(run.plan.durationS, run.time);
-    else if (run.time >= run.plan.durationS) {
+    if (!round) run.time = Math.min(run.motion.durationS, run.time);
+    else if (run.time >= round.atS + round.lapS) {
       run.time -= round.lapS;
       run.lapped += round.lapS;
     }
     this.sendPoint(run, PERIOD, now);
     this.pacer.beat();
-    if (!round && run.time >= run.plan.durationS) {
+    if (!round && run.time >= run.motion.durationS) {
       run.ends ??= 'finished';
       run.quietAt = now + CUSHION + PERIOD + SETTLE;
     } else if (run.rate === 0) {
@@ -322,24 +325,17 @@ export class RunLoop {
   /** Sends where the run is now, to be reached in `ms`; what is past a limit never leaves here. */
   private sendPoint(run: ActiveRun, ms: number, now: number): void {
     const { mechanism } = this.board!;
-    const [q, v, a] = sampleBuffers(mechanism);
-    samplePlanInto(q, v, a, run.plan, run.time);
+    const [q, v, a] = sampleBuffers(mechanism.m);
+    run.motion.sampleInto(q, v, a, run.time);
     this.commanded = q;
     if (limitExcess(mechanism, this.commanded).by > PAST || rulesExcess(mechanism, this.commanded) > PAST) {
       this.send({ word: 'halt' });
       this.set({ notice: say('run-held-back') });
       return this.finish('failed');
     }
-    // Time runs slower while it ramps, and so do the speeds; at the end of the plan nothing turns on.
-    const pace = !run.round && run.time >= run.plan.durationS ? 0 : run.rate;
-    this.sendValues(
-      this.board!.wire.values(
-        q,
-        v.map((speed) => speed * pace),
-      ),
-      ms,
-      now,
-    );
+    // Time runs slower while it ramps, and so do the speeds.
+    const paced = v.map((speed) => speed * run.rate);
+    this.sendValues(this.board!.wire.values(q, paced), ms, now);
   }
 
   private keep(values: Values): void {
@@ -500,7 +496,7 @@ export class RunLoop {
 /** Time of the plan that a run is at; where it begins, while it is on its way there. */
 function planTime({ from, time, plan, lead, round }: ActiveRun): number {
   if (round && time > round.atS) return round.againS + (time - round.atS);
-  return from + Math.max(0, Math.min(time, plan.durationS) - lead);
+  return Math.min(plan.durationS, from + Math.max(0, time - lead));
 }
 
 /** Seconds in which time may slow from full speed to a stand without any joint braking harder than it may. */

@@ -2,12 +2,14 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { restPose } from '@cork-elbow/core/bring-up';
 import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
-import { sampleBuffers, samplePlanInto, positionAt, planRoutine } from '@cork-elbow/core/routine';
+import { planCommands, planMotion, planRoutine } from '@cork-elbow/core/routine';
 import type { Build, Rig, Step } from '@cork-elbow/core/rig';
 import { demoRigs, kilnLoader, tileDipper } from '@cork-elbow/demo';
 import { prepareRun, type PreparedRun } from './prepare';
 import { confirmedLimits } from './limits';
 import type { RunRequest } from './events';
+import { poseAt, sampleBuffers } from '@cork-elbow/core/motion';
+import { commandMaps } from '@cork-elbow/core/actuators';
 
 const compiled = (rig: Rig, build: Build = rig.builds[0]): Mechanism => {
   const result = compile(rig.mechanism, build.mounting);
@@ -43,15 +45,15 @@ describe('a run before it begins', () => {
           const [low, high] = [mechanism.lower[s], mechanism.upper[s]];
           return Number.isFinite(high - low) ? low + f[s % f.length] * (high - low) : v;
         });
-        const { plan, lead } = ready(prepareRun(request(rig, { routineId }), rig, stands));
-        const [p, v, a] = sampleBuffers(mechanism);
-        samplePlanInto(p, v, a, plan, 0);
+        const { motion, lead } = ready(prepareRun(request(rig, { routineId }), rig, stands));
+        const [p, v, a] = sampleBuffers(mechanism.m);
+        motion.sampleInto(p, v, a, 0);
         for (let s = 0; s < mechanism.m; s++) expect(p[s]).toBeCloseTo(stands[s], 3);
         // A millisecond apart no joint goes further than its speed lets it; the first move at a quarter.
         const before = p.slice();
         let worst = -Infinity;
-        for (let t = 0.001; t < Math.min(plan.durationS, lead + 2); t += 0.001) {
-          samplePlanInto(p, v, a, plan, t);
+        for (let t = 0.001; t < Math.min(motion.durationS, lead + 2); t += 0.001) {
+          motion.sampleInto(p, v, a, t);
           for (let s = 0; s < mechanism.m; s++) {
             const most = mechanism.speed[s] * (t < lead ? 0.25 : 1);
             worst = Math.max(worst, Math.abs(p[s] - before[s]) - most * 0.001 * 1.02);
@@ -65,8 +67,8 @@ describe('a run before it begins', () => {
           rig.builds[0],
           rig.routines.find((r) => r.id === routineId)!,
         );
-        positionAt(mechanism, plan, plan.durationS).forEach((q, s) =>
-          expect(q).toBeCloseTo(positionAt(mechanism, own, own.durationS)[s], 9),
+        poseAt(motion, motion.durationS).forEach((q, s) =>
+          expect(q).toBeCloseTo(poseAt(planMotion(own), own.durationS)[s], 9),
         );
       }),
       { numRuns: 6 },
@@ -76,7 +78,7 @@ describe('a run before it begins', () => {
     const rig = tileDipper();
     const mechanism = compiled(rig);
     const own = planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]);
-    const at = positionAt(mechanism, own, 0);
+    const at = poseAt(planMotion(own), 0);
     expect(ready(prepareRun(request(rig), rig, at)).lead).toBe(0);
     at[1] += (0.06 * Math.PI) / 180;
     expect(ready(prepareRun(request(rig), rig, at)).lead).toBeGreaterThan(0);
@@ -88,20 +90,18 @@ describe('a run before it begins', () => {
     const whole = ready(prepareRun(request(rig), rig, stands));
     const own = planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]);
     for (const step of own.steps) {
-      const { plan, from, lead } = ready(prepareRun(request(rig, { fromStep: step.stepId }), rig, stands));
+      const { motion, from, lead } = ready(prepareRun(request(rig, { fromStep: step.stepId }), rig, stands));
       expect(from).toBeLessThanOrEqual(step.startS + 1e-9);
-      const [, v, a] = sampleBuffers(mechanism);
+      const [, v, a] = sampleBuffers(mechanism.m);
       const p = new Float64Array(mechanism.m);
       // It stands still where the way to the step ends.
-      samplePlanInto(p, v, a, plan, lead);
+      motion.sampleInto(p, v, a, lead);
       for (const speed of v) expect(Math.abs(speed)).toBeLessThan(1e-6);
-      p.forEach((q, s) => expect(q).toBeCloseTo(positionAt(mechanism, own, from)[s], 6));
-      expect(plan.durationS - lead).toBeCloseTo(own.durationS - from, 9);
+      p.forEach((q, s) => expect(q).toBeCloseTo(poseAt(planMotion(own), from)[s], 6));
+      expect(motion.durationS - lead).toBeCloseTo(own.durationS - from, 9);
       for (const share of [0.1, 0.35, 0.6, 0.85]) {
         const dt = share * (own.durationS - from);
-        positionAt(mechanism, plan, lead + dt).forEach((q, s) =>
-          expect(q).toBeCloseTo(positionAt(mechanism, own, from + dt)[s], 9),
-        );
+        poseAt(motion, lead + dt).forEach((q, s) => expect(q).toBeCloseTo(poseAt(planMotion(own), from + dt)[s], 9));
       }
     }
     expect(whole.from).toBe(0);
@@ -117,6 +117,34 @@ describe('a run before it begins', () => {
     expect(of({ ...rig, homing: { ...rig.homing, axes: [] } })).toBe(1);
     expect(of({ ...rig, homing: { ...rig.homing, parked: null } })).toBe(0.25);
   });
+  it('is refused where motors are told to jump and the arm has not homed: that cannot be slowed', () => {
+    const rig = kilnLoader();
+    const stands = restPose(rig, compiled(rig));
+    const jump = { ...rig, motion: { ...rig.motion, school: 'jump' as const } };
+    const refused = prepareRun(request(jump), jump, stands);
+    expect(refused).toMatchObject({ ok: false, findings: [{ code: 'jump-unverified' }] });
+    expect(prepareRun(request(jump, { asDrawn: true }), jump, stands)).toMatchObject({ ok: true, full: 1 });
+    const homed = { ...jump, homing: { ...rig.homing, axes: [] } };
+    expect(prepareRun(request(homed), homed, stands)).toMatchObject({ ok: true });
+  });
+  it('goes gently to its begin by every way of telling, and is told nothing of the plan until then', () => {
+    for (const school of ['low-pass', 'jump'] as const) {
+      const rig = { ...tileDipper(), motion: { ...tileDipper().motion, school } };
+      const mechanism = compiled(rig);
+      const stands = mechanism.home.map((v, s) => Math.max(mechanism.lower[s], v - 0.4));
+      const { motion, lead, plan } = ready(prepareRun(request(rig), rig, stands));
+      expect(lead).toBeGreaterThan(0.5);
+      let before = poseAt(motion, 0);
+      for (let t = 0.01; t <= lead; t += 0.01) {
+        const here = poseAt(motion, t);
+        for (let s = 0; s < mechanism.m; s++)
+          expect(Math.abs(here[s] - before[s])).toBeLessThanOrEqual(0.25 * mechanism.speed[s] * 0.01 * 1.02);
+        before = here;
+      }
+      const told = planCommands(rig, mechanism, commandMaps(rig, mechanism, rig.builds[0]), plan);
+      for (const t of [0.02, 1, 3.3]) expect(poseAt(motion, lead + t)).toEqual(poseAt(told, t));
+    }
+  });
   it('that comes again for ever is laid out once more, in the same pose where it goes round', () => {
     const rig = structuredClone(tileDipper()) as Rig;
     const step = (kind: string, more: object = {}): Step =>
@@ -129,14 +157,14 @@ describe('a run before it begins', () => {
       step('end'),
     ];
     const mechanism = compiled(rig);
-    const { plan, round } = ready(prepareRun(request(rig), rig, restPose(rig, mechanism)));
+    const { motion, round } = ready(prepareRun(request(rig), rig, restPose(rig, mechanism)));
     expect(round).not.toBeNull();
     const { atS, lapS } = round!;
-    expect(plan.durationS).toBeCloseTo(atS + lapS, 9);
+    expect(motion.durationS).toBeCloseTo(atS + lapS, 9);
     const turn = mechanism.slotOf.get('turn')!;
     for (const share of [0, 0.2, 0.5, 0.9]) {
-      const one = positionAt(mechanism, plan, atS + share * lapS)[turn];
-      const other = positionAt(mechanism, plan, atS - lapS + share * lapS)[turn];
+      const one = poseAt(motion, atS + share * lapS)[turn];
+      const other = poseAt(motion, atS - lapS + share * lapS)[turn];
       // The first lap comes from elsewhere than the later ones only in how it begins.
       if (share > 0.5) expect(one).toBeCloseTo(other, 6);
     }

@@ -2,16 +2,16 @@
 import type { Finding } from '@cork-elbow/core/findings';
 import { standing } from '@cork-elbow/core/admit';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
-import { jointMove } from '@cork-elbow/core/motion';
-import { planRoutine, positionAt, preflight, runFindings, type Plan } from '@cork-elbow/core/routine';
+import { commandMaps } from '@cork-elbow/core/actuators';
+import { commandedMotion } from '@cork-elbow/core/commands';
+import { blockMotion, joined, jointMove, poseAt, type Motion } from '@cork-elbow/core/motion';
+import { planMotion, planRoutine, preflight, runFindings, runPace, type Plan } from '@cork-elbow/core/routine';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { RunRequest } from './events';
 import { confirmedLimits } from './limits';
 
 /** Share of the speed for the way from where the arm stands to the routine's start. */
 const FIRST_MOVE = 0.25;
-/** Share of its speed that a run keeps to while the arm has not homed and nothing else is said. */
-const UNVERIFIED = 0.25;
 /** A start nearer than this (° or mm) needs no move of its own. */
 const AT_START = 0.05;
 
@@ -22,9 +22,10 @@ export type PreparedRun =
       readonly routineName: string;
       readonly build: Build;
       readonly mechanism: Mechanism;
-      /** The way to the begin, then the plan from there on; its times are those of the whole. */
       readonly plan: Plan;
-      /** Seconds of the way to the begin, and time of the routine's plan at which that is. */
+      /** The way to the begin, then what motors are told of the plan from there on; its times are those of the whole. */
+      readonly motion: Motion;
+      /** Seconds of the way to the begin, and time of the plan at which that is. */
       readonly lead: number;
       readonly from: number;
       /** Share of the speed that the run keeps to. */
@@ -53,30 +54,31 @@ export function prepareRun(request: RunRequest, rig: Rig, stands: Float64Array):
   const from = beginOf(plan, request);
   if (from === null) return refused('The step to begin with is not on its way.');
 
-  const begin = positionAt(mechanism, plan, from);
+  const begin = poseAt(planMotion(plan), from);
   const first = jointMove(mechanism, stands, begin, { speedShare: FIRST_MOVE });
   const far = begin.some((v, s) => Math.abs(v - stands[s]) / mechanism.siPerUnit[s] > AT_START);
   const lead = far ? first.duration : 0;
-  // Axes that are homed by something do not know where they are until then; what is remembered counts, carefully.
-  const isUnverified = rig.homing.axes.length > 0 && request.asDrawn !== true;
-  const full = isUnverified ? (rig.homing.parked?.speedShare ?? UNVERIFIED) : 1;
+  const pace = runPace(rig, request.asDrawn === true);
+  if (pace.refused) return refused(pace.refused.message, [pace.refused]);
   // What comes again for ever is laid once more behind the end, to go round in.
   const again = plan.endlessFromS !== null && plan.durationS > plan.endlessFromS ? plan.endlessFromS : null;
-  const end = plan.durationS + lead - from;
+  const end = plan.durationS - from;
   const lap = again === null ? 0 : plan.durationS - again;
-  const whole: Plan = {
-    ...plan,
+  const rest = planMotion({
+    start: begin,
     blocks: [
-      ...(far ? [{ block: first, startS: 0, stepId: '', index: -1, routine: '' }] : []),
-      ...plan.blocks.flatMap((b) => (b.startS < from ? [] : [{ ...b, startS: b.startS + lead - from }])),
+      ...plan.blocks.flatMap((b) => (b.startS < from ? [] : [{ ...b, startS: b.startS - from }])),
       ...plan.blocks.flatMap((b) =>
         again === null || b.startS < again ? [] : [{ ...b, startS: end + b.startS - again }],
       ),
     ],
     durationS: end + lap,
-  };
-  const round = again === null ? null : { atS: end, againS: again, lapS: lap };
-  return { ok: true, routineName: routine.name, build, mechanism, plan: whole, lead, from, full, round };
+  });
+  const told = commandedMotion(mechanism, commandMaps(rig, mechanism, build), rest, rig.motion);
+  // The way to the begin is a gentle one, whatever the routine is told by.
+  const motion = far ? joined(blockMotion(first), told) : told;
+  const round = again === null ? null : { atS: lead + end, againS: again, lapS: lap };
+  return { ok: true, routineName: routine.name, build, mechanism, plan, motion, lead, from, full: pace.share, round };
 }
 
 /** Where a run begins: at the block that the step asked for begins in, so that nothing starts at speed. */

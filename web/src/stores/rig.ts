@@ -7,7 +7,7 @@ import { computed, ref, shallowRef, watch } from 'vue';
 import type { Fault } from '@cork-elbow/core/findings';
 import { admit, standing, type Admitted } from '@cork-elbow/core/admit';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
-import { driveMaps, spinMaps, type DriveMap, type SpinMap } from '@cork-elbow/core/actuators';
+import { commandMaps, isSpin, type CommandMap, type DriveMap } from '@cork-elbow/core/actuators';
 import { buildOf, differences, faultSentence, parseRig, type Build, type Rig } from '@cork-elbow/core/rig';
 import { api, CallError } from '../api';
 import { edit, History, type Kept, type Scope } from './history';
@@ -36,12 +36,6 @@ function markOf(rig: Rig): string {
   for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 0x01000193);
   return `${text.length}:${hash >>> 0}`;
 }
-
-/** In the order of the transmissions, and of the motors of each. */
-const inOrder = <T extends DriveMap | SpinMap>({ transmissions }: Rig, maps: T[]): T[] => {
-  const place = new Map(transmissions.map(({ id }, k) => [id, k]));
-  return maps.sort((a, b) => place.get(a.transmission.id)! - place.get(b.transmission.id)! || a.index - b.index);
-};
 
 /** From one state of a rig to another as one edit; only parts that differ are put in. Null where none does. */
 const between = (from: Rig, to: Rig, label: string): ReturnType<typeof edit> =>
@@ -73,16 +67,11 @@ export const useRigStore = defineStore('rig', () => {
 
   const buildId = ref<string | null>(null);
   const build = computed<Build | null>(() => rig.value && buildOf(rig.value, buildId.value));
-  /** What every drive is sent, through its transmission. */
-  const driven = computed(() =>
-    rig.value && mechanism.value && build.value ? driveMaps(rig.value, mechanism.value, build.value) : [],
+  /** What every motor is sent, through its transmission; and those of them that go to places. */
+  const motors = computed<CommandMap[]>(() =>
+    rig.value && mechanism.value && build.value ? commandMaps(rig.value, mechanism.value, build.value) : [],
   );
-  /** Those, and the motors that are sent speeds. */
-  const motors = computed<(DriveMap | SpinMap)[]>(() =>
-    rig.value && mechanism.value && build.value
-      ? inOrder(rig.value, [...driven.value, ...spinMaps(rig.value, mechanism.value, build.value)])
-      : [],
-  );
+  const driven = computed(() => motors.value.filter((map): map is DriveMap => !isSpin(map)));
   const undoLabel = computed(() => (void turn.value, history.top('design')?.label ?? null));
   const redoLabel = computed(() => (void turn.value, history.topUndone('design')?.label ?? null));
   const buildUndoLabel = computed(() => (void turn.value, history.top('build')?.label ?? null));

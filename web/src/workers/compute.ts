@@ -5,7 +5,7 @@ import type { SimulatedInputs } from '@cork-elbow/core/contract';
 import { contactScene, sweepJob, type ContactScene, type SweptContact } from '@cork-elbow/core/contact';
 import { driveMaps } from '@cork-elbow/core/actuators';
 import { standing } from '@cork-elbow/core/admit';
-import { homingPose, planHoming, planPowerUp, powerUpPose } from '@cork-elbow/core/bring-up';
+import { homingMotion, planHoming, planPowerUp, powerUpMotion } from '@cork-elbow/core/bring-up';
 import { jobOf, type Job } from '@cork-elbow/core/jobs';
 import { solveTogether, type Ask, type Carried, type Task } from '@cork-elbow/core/kinematics';
 import { compile, type CompiledTool, type Mechanism } from '@cork-elbow/core/mechanism';
@@ -154,7 +154,10 @@ export const compute = {
     onProgress: Progress,
   ): Promise<Finding[] | null> {
     const planned = plannedOf(rig, buildId, routineId, inputs);
-    return planned && work(id, contactFindings(rig, planned.mechanism, planned.routine, planned.plan), onProgress);
+    return (
+      planned &&
+      work(id, contactFindings(rig, planned.mechanism, planned.build, planned.routine, planned.plan), onProgress)
+    );
   },
   /** The routine by each way of smoothing. */
   async schools(
@@ -241,18 +244,10 @@ export const compute = {
     const scene = contactScene(rig, mechanism);
     if (motion.kind === 'power-up') {
       const plan = planPowerUp(rig, mechanism, build, motion.planned);
-      return work(
-        id,
-        sweepJob(scene, (t, out) => powerUpPose(plan, t, out), plan.durationS),
-        onProgress,
-      );
+      return work(id, sweepJob(scene, powerUpMotion(plan)), onProgress);
     }
     const plan = planHoming(rig, mechanism, motion.start);
-    return work(
-      id,
-      sweepJob(scene, (t, out) => homingPose(plan, mechanism, t, out), plan.durationS),
-      onProgress,
-    );
+    return work(id, sweepJob(scene, homingMotion(plan, mechanism)), onProgress);
   },
   /** Each spot by itself, from home. */
   async spots(

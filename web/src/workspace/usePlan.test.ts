@@ -1,10 +1,12 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { nextTick } from 'vue';
 import { tileDipper } from '../../../demo';
-import { positionAt } from '@cork-elbow/core/routine';
 import { signalSchema, type Rig, type Step } from '@cork-elbow/core/rig';
 import { inComponent, opened } from '../opened.testkit';
 import { createPlan } from './usePlan';
+import { tipPath } from '@cork-elbow/core/kinematics';
+import { poseAt } from '@cork-elbow/core/motion';
+import { planCommands, planMotion } from '@cork-elbow/core/routine';
 
 const frames = {
   requestAnimationFrame: globalThis.requestAnimationFrame,
@@ -88,12 +90,27 @@ describe('the plan on show', () => {
     await until(() => plan.plan.value !== late);
     expect(plan.plan.value!.durationS).toBeCloseTo(soon.durationS, 9);
   });
+  it('plays, draws and carries what motors are told by the rig’s own choice', async () => {
+    const rig = tileDipper();
+    const smooth = { ...rig, motion: { ...rig.motion, school: 'low-pass' as const, timeConstantS: 0.3 } };
+    const { view, mechanism, rigs, plan } = await workspace(smooth);
+    const made = plan.plan.value!;
+    const told = planCommands(smooth, mechanism, rigs.motors, made);
+    expect(told.durationS).toBeGreaterThan(made.durationS);
+    const t = made.durationS * 0.4;
+    plan.show(t);
+    expect(view.q).toEqual(poseAt(told, t));
+    expect(view.q).not.toEqual(poseAt(planMotion(made), t));
+    plan.show(1e6);
+    expect(plan.time.value).toBe(told.durationS);
+    expect(plan.trace.value).toEqual(tipPath(mechanism, told, plan.trace.value!.length / 3 - 1));
+  });
   it('shows the pose and the step of a moment, held inside the plan', async () => {
-    const { view, mechanism, plan } = await workspace(tileDipper());
+    const { view, plan } = await workspace(tileDipper());
     const made = plan.plan.value!;
     for (const share of [0, 0.31, 0.77, 1]) {
       plan.show(share * made.durationS);
-      expect(view.q).toEqual(positionAt(mechanism, made, share * made.durationS));
+      expect(view.q).toEqual(poseAt(planMotion(made), share * made.durationS));
     }
     plan.show(1e6);
     expect(plan.time.value).toBe(made.durationS);

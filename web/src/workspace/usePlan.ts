@@ -1,13 +1,13 @@
 /** The plan of the routine on show: made in the worker, again whenever the rig or the routine changes. */
-import { useRafFn } from '@vueuse/core';
-import { computed, inject, onScopeDispose, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
+import { computed, inject, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
 import { bySeverity, type Finding } from '@cork-elbow/core/findings';
 import { type SimulatedInputs } from '@cork-elbow/core/contract';
 import { tipPath } from '@cork-elbow/core/kinematics';
-import { payloadFrames, preflight, positionAt, rigFindings, stepAt, type Plan } from '@cork-elbow/core/routine';
+import { payloadFrames, planCommands, preflight, rigFindings, stepAt, type Plan } from '@cork-elbow/core/routine';
 import { useJobsStore } from '../stores/jobs';
 import { useRigStore } from '../stores/rig';
 import { useViewStore } from '../stores/view';
+import { usePlayer } from './usePlayer';
 
 export type PlanContext = ReturnType<typeof createPlan>;
 /** Seconds between the dots on the tool's path. */
@@ -22,7 +22,6 @@ export function createPlan() {
   const plan = shallowRef<Plan | null>(null);
   /** What the arm touches on the way; known a little after the plan. */
   const contacts = shallowRef<readonly Finding[]>([]);
-  const time = ref(0);
   /** Inputs as they are tried, by routine. */
   const tried = shallowRef<Readonly<Record<string, SimulatedInputs>>>({});
   /** A plan kept to be held against what becomes of it. */
@@ -67,31 +66,18 @@ export function createPlan() {
   }
   watch([plan, contacts, () => rigs.rig, () => rigs.build], gather, { immediate: true });
 
-  let last = 0;
-  const playing = useRafFn(
-    ({ timestamp }) => {
-      if (!plan.value) return playing.pause();
-      show(Math.min(plan.value.durationS, time.value + Math.min(0.1, (timestamp - last) / 1000)));
-      last = timestamp;
-      if (time.value >= plan.value.durationS) playing.pause();
-    },
-    { immediate: false },
-  );
-  function show(t: number): void {
-    const { mechanism } = rigs;
-    if (!plan.value || !mechanism || plan.value.start.length !== mechanism.m) return;
-    time.value = Math.min(plan.value.durationS, Math.max(0, t));
-    view.setPreview(positionAt(mechanism, plan.value, time.value));
-  }
-  function play(): void {
-    if (!plan.value) return;
-    if (time.value >= plan.value.durationS - 1e-6) time.value = 0;
-    last = performance.now();
-    playing.resume();
-  }
+  /** What motors are told over the plan, as long as it is one of the arm on show: what is played, drawn, handed off and run. */
+  const motion = computed(() => {
+    const { rig, mechanism, motors } = rigs;
+    if (!plan.value || !rig || !mechanism || plan.value.start.length !== mechanism.m) return null;
+    return planCommands(rig, mechanism, motors, plan.value);
+  });
+  const player = usePlayer(motion);
+  const { time, play, pause, show } = player;
+
   /** Shows another routine and plays it from its start as soon as it is planned. */
   function playRoutine(id: string): void {
-    playing.pause();
+    pause();
     routineId.value = id;
     const begin = (): boolean => {
       if (plan.value?.routineId !== id) return false;
@@ -102,40 +88,33 @@ export function createPlan() {
     if (begin()) return;
     const stop = watch(plan, () => begin() && stop());
   }
-  onScopeDispose(playing.pause);
 
   const step = computed(() => (plan.value ? stepAt(plan.value, time.value) : undefined));
   /** Path of the tool point over the whole plan. */
   const trace = computed(() => {
     const { mechanism } = rigs;
-    const made = plan.value;
-    if (!made || !mechanism || made.start.length !== mechanism.m) return null;
-    const looks = Math.min(600, Math.max(2, Math.ceil(made.durationS / 0.04)));
-    return tipPath(mechanism, (t) => positionAt(mechanism, made, t), made.durationS, looks);
+    if (!motion.value || !mechanism) return null;
+    return tipPath(mechanism, motion.value, Math.min(600, Math.max(2, Math.ceil(motion.value.durationS / 0.04))));
   });
   /** Places of the tool point every {@link BEAT} seconds: close together where it is slow. */
   const beats = computed(() => {
     const { mechanism } = rigs;
-    const made = plan.value;
-    if (!made || !mechanism || made.start.length !== mechanism.m || made.durationS === 0) return null;
-    const every = Math.max(BEAT, made.durationS / 250);
-    return tipPath(
-      mechanism,
-      (t) => positionAt(mechanism, made, t),
-      made.durationS,
-      Math.max(1, Math.round(made.durationS / every)),
-    );
+    if (!motion.value?.durationS || !mechanism) return null;
+    const { durationS } = motion.value;
+    const every = Math.max(BEAT, durationS / 250);
+    return tipPath(mechanism, motion.value, Math.max(1, Math.round(durationS / every)));
   });
   const payloads = computed(() => {
     const { mechanism } = rigs;
-    if (!plan.value || !mechanism || plan.value.start.length !== mechanism.m) return new Map<string, Float64Array>();
-    return payloadFrames(mechanism, plan.value, view.poseSource === 'edit' ? 0 : time.value, view.q);
+    if (!plan.value || !motion.value || !mechanism) return new Map<string, Float64Array>();
+    return payloadFrames(mechanism, plan.value, motion.value, view.poseSource === 'edit' ? 0 : time.value, view.q);
   });
 
   const context = {
     routineId,
     routine,
     plan,
+    motion,
     time,
     step,
     trace,
@@ -143,10 +122,10 @@ export function createPlan() {
     tried,
     kept,
     payloads,
-    isPlaying: playing.isActive,
+    isPlaying: player.isPlaying,
     play,
     playRoutine,
-    pause: playing.pause,
+    pause,
     show,
   };
   provide(key, context);

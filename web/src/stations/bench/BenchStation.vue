@@ -6,7 +6,8 @@ import Select from 'primevue/select';
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import { toSlots } from '@cork-elbow/core/mechanism';
-import { positionAt } from '@cork-elbow/core/routine';
+import { poseAt } from '@cork-elbow/core/motion';
+import { planMotion, runPace } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
 import { api, type RunEntry } from '../../api';
 import ChoiceField from '../../shared/ChoiceField.vue';
@@ -43,6 +44,9 @@ const stops = computed(() => view.findings.filter((f) => f.severity === 'stop' |
 /** An arm that homes is not homed by a run: it goes slowly, unless somebody has looked. */
 const unverified = computed(() => (rigs.rig?.homing.axes.length ?? 0) > 0);
 const asDrawn = ref(false);
+const slowly = computed(() => runPace(rigs.rig!, false));
+/** Whether it would be run slowly and cannot be. */
+const tooFast = computed(() => (asDrawn.value ? null : slowly.value.refused));
 watch(connected, () => (asDrawn.value = false));
 const canRun = computed(
   () =>
@@ -51,6 +55,7 @@ const canRun = computed(
     status.value.mode === 'normal' &&
     !run.isRunning &&
     !stops.value.length &&
+    !tooFast.value &&
     (plan.value?.durationS ?? 0) > 0 &&
     rigs.saveState === 'saved',
 );
@@ -94,9 +99,8 @@ const away = computed(() => {
   const { mechanism } = rigs;
   const stands = run.telemetry?.commanded;
   if (!mechanism || !plan.value || !stands || !status.value.armed || run.isRunning) return null;
-  const begin = positionAt(
-    mechanism,
-    plan.value,
+  const begin = poseAt(
+    planMotion(plan.value),
     plan.value.steps.find((s) => s.stepId === fromStep.value)?.startS ?? 0,
   );
   const from = toSlots(mechanism, stands);
@@ -135,7 +139,8 @@ const hint = computed(() => {
   if (rigs.saveState !== 'saved') return 'The last edit is still being saved.';
   if (status.value.mode === 'bringing-up') return 'The motors are being switched on one after the other.';
   if (status.value.mode === 'neutral') return 'The motors stand at neutral; disarm and arm again before a run.';
-  return status.value.armed ? '' : 'Nothing moves before the board is armed.';
+  if (!status.value.armed) return 'Nothing moves before the board is armed.';
+  return tooFast.value?.message ?? '';
 });
 const words = computed(() => {
   switch (status.value.run) {
@@ -269,8 +274,7 @@ const outcomes: Record<string, string> = { finished: 'finished', stopped: 'stopp
   </div>
   <label v-if="connected && unverified && !run.isRunning" class="check"
     ><input v-model="asDrawn" type="checkbox" /> I have looked: the arm stands as it is drawn. Without that a run
-    keeps to {{ formatNumber((rigs.rig!.homing.parked?.speedShare ?? 0.25) * 100, 0) }} % of its speed, since nothing
-    has homed it.</label
+    keeps to {{ formatNumber(slowly.share * 100, 0) }} % of its speed, since nothing has homed it.</label
   >
   <p v-if="away" class="muted small" role="note">{{ away }}</p>
   <div

@@ -4,7 +4,8 @@ import { useVirtualList } from '@vueuse/core';
 import Button from 'primevue/button';
 import Select from 'primevue/select';
 import { computed, ref } from 'vue';
-import { commandTable, MAX_ROWS, tableToCsv, type CsvOptions } from '@cork-elbow/core/formats';
+import { commandTable, MAX_ROWS } from '@cork-elbow/core/commands';
+import { tableToCsv, type CsvOptions } from '@cork-elbow/core/formats';
 import { drawRig, toSvg } from '@cork-elbow/core/drawing';
 import { isSpin, ownSlot, pinWords, unitOf, type CommandMap } from '@cork-elbow/core/actuators';
 import { formatNumber } from '@cork-elbow/core/units';
@@ -19,7 +20,7 @@ import { usePlan } from '../../workspace/usePlan';
 
 const rigs = useRigStore();
 const view = useViewStore();
-const { routineId, routine, plan, trace, show, pause } = usePlan();
+const { routineId, routine, plan, motion, trace, show, pause } = usePlan();
 const rate = ref(50);
 const columns = ref<CsvOptions['columns']>('both');
 const delimiter = ref<CsvOptions['delimiter']>(',');
@@ -33,12 +34,12 @@ const table = computed(() => {
   if (
     !mechanism ||
     !plan.value ||
-    plan.value.durationS === 0 ||
-    plan.value.start.length !== mechanism.m ||
-    plan.value.durationS * rate.value > MAX_ROWS
+    !plan.value.durationS ||
+    !motion.value ||
+    motion.value.durationS * rate.value > MAX_ROWS
   )
     return null;
-  return commandTable(mechanism, wired.value, plan.value, rate.value, rigs.rig!.motion);
+  return commandTable(mechanism, wired.value, motion.value, rate.value);
 });
 const rows = computed(() => (table.value ? Array.from(table.value.timeS, (_, i) => i) : []));
 /** Row heights (px): pulses over angles, or one of the two. */
@@ -231,7 +232,7 @@ function at(row: number): void {
       ></Button>
     </div>
   </template>
-  <p v-else-if="plan && plan.durationS * rate > MAX_ROWS" class="stopped">
+  <p v-else-if="motion && motion.durationS * rate > MAX_ROWS" class="stopped">
     At {{ rate }} rows a second this routine makes more than {{ MAX_ROWS }} rows.
     <Button size="small" label="50 a second" @click="rate = 50" />
   </p>

@@ -5,7 +5,7 @@ import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { computed, ref } from 'vue';
 import {
-  homingPose,
+  homingMotion,
   homingWhatIf,
   jointsToHome,
   planHoming,
@@ -46,13 +46,12 @@ const plan = computed(() => {
   return rig && mechanism ? planHoming(rig, mechanism, begin.value) : null;
 });
 const whatIf = computed(() => homingWhatIf(rigs.rig!, rigs.mechanism!, begin.value));
-const duration = computed(() => plan.value?.durationS ?? 0);
-const poseAt = (t: number): Float64Array => homingPose(plan.value!, rigs.mechanism!, t);
-const timeline = useTimeline(duration, poseAt);
-const { time } = timeline;
+const motion = computed(() => plan.value && homingMotion(plan.value, rigs.mechanism!));
+const timeline = useTimeline(motion);
+const { time, durationS: duration } = timeline;
 const contacts = useSweep(() => (rigs.rig?.homing.axes.length ? { kind: 'homing', start: begin.value } : null));
 useOverlay(() => ({
-  trace: plan.value && rigs.rig!.homing.axes.length ? tipPath(rigs.mechanism!, poseAt, duration.value, 200) : null,
+  trace: motion.value && rigs.rig!.homing.axes.length ? tipPath(rigs.mechanism!, motion.value, 200) : null,
   hits: Float64Array.from((contacts.value ?? []).flatMap((c) => [...c.at])),
   dimensions: false,
 }));

@@ -3,7 +3,7 @@
 import { IconArrowDown, IconArrowUp } from '@tabler/icons-vue';
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { planPowerUp, powerUpPose, type AtPower, type RailDraw } from '@cork-elbow/core/bring-up';
+import { planPowerUp, powerUpMotion, type AtPower, type RailDraw } from '@cork-elbow/core/bring-up';
 import { tipPath } from '@cork-elbow/core/kinematics';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
@@ -35,8 +35,9 @@ const other = computed(() => {
   const { rig, mechanism, build } = rigs;
   return rig && mechanism && build ? planPowerUp(rig, mechanism, build, !planned.value) : null;
 });
-const duration = computed(() => plan.value?.durationS ?? 0);
-const timeline = useTimeline(duration, (t) => powerUpPose(plan.value!, t));
+const motion = computed(() => plan.value && powerUpMotion(plan.value));
+const timeline = useTimeline(motion);
+const { durationS: duration } = timeline;
 const contacts = useSweep(() => ({ kind: 'power-up', planned: planned.value }));
 const clear = computed(() => {
   const [own, others] = [duration.value, other.value?.durationS ?? 0];
@@ -45,10 +46,7 @@ const clear = computed(() => {
 });
 const LOOKS = 120;
 useOverlay(() => ({
-  trace:
-    plan.value && rigs.mechanism
-      ? tipPath(rigs.mechanism, (t) => powerUpPose(plan.value!, t), duration.value, LOOKS)
-      : null,
+  trace: motion.value && rigs.mechanism ? tipPath(rigs.mechanism, motion.value, LOOKS) : null,
   hits: Float64Array.from((contacts.value ?? []).flatMap((c) => [...c.at])),
   ghost: plan.value?.rest ?? null,
   dimensions: false,

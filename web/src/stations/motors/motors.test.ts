@@ -2,6 +2,8 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { nextTick, ref } from 'vue';
 import { kilnLoader, tileDipper } from '../../../../demo';
 import { catalogue, nativeAt } from '@cork-elbow/core/actuators';
+import type { Mechanism } from '@cork-elbow/core/mechanism';
+import type { Motion } from '@cork-elbow/core/motion';
 import { CATALOGUE_FORMAT, type CatalogueEntry } from '@cork-elbow/core/rig';
 import { inComponent, opened } from '../../opened.testkit';
 import { useCatalogue } from './useCatalogue';
@@ -211,27 +213,36 @@ describe('playing a timeline', () => {
     due?.(t);
     await nextTick();
   };
+  /** The first joint turns a tenth of a rad in a second. */
+  const turning = ({ home }: Mechanism, durationS: number): Motion => ({
+    durationS,
+    start: home,
+    sampleInto(position, speed, accel, t) {
+      position.set(home);
+      position[0] = t / 10;
+      speed.fill(0);
+      accel.fill(0);
+    },
+  });
   it('shows each moment once, at the speed asked for, ends at the end and can begin again', async () => {
     const { view, mechanism } = await opened(tileDipper());
-    const durationS = ref(2);
-    const at = (t: number): Float64Array => {
-      const q = mechanism.home.slice();
-      q[0] = t / 10;
-      return q;
-    };
-    const line = inside(() => useTimeline(durationS, at));
+    const line = inside(() => useTimeline(ref(turning(mechanism, 2))));
+    vi.spyOn(performance, 'now').mockReturnValue(1000);
     line.play();
-    await tick(1000);
-    await tick(1500);
-    expect(line.time.value).toBeCloseTo(0.5, 9);
-    expect(view.q[0]).toBeCloseTo(0.05, 9);
+    await tick(1080);
+    expect(line.time.value).toBeCloseTo(0.08, 9);
+    expect(view.q[0]).toBeCloseTo(0.008, 9);
     line.speed.value = 10;
-    await tick(1600);
-    expect(line.time.value).toBeCloseTo(1.5, 9);
-    await tick(5000);
+    await tick(1160);
+    expect(line.time.value).toBeCloseTo(0.88, 9);
+    // A page that was hidden goes on where it was.
+    await tick(60_000);
+    expect(line.time.value).toBeCloseTo(1.88, 9);
+    await tick(60_050);
     expect(line.time.value).toBe(2);
     expect(line.isPlaying.value).toBe(false);
     line.play();
+    vi.mocked(performance.now).mockRestore();
     expect(line.time.value).toBe(0);
     line.pause();
     line.show(1);
@@ -241,10 +252,10 @@ describe('playing a timeline', () => {
   });
   it('begins anew when what is played changes', async () => {
     const { mechanism } = await opened(tileDipper());
-    const durationS = ref(2);
-    const line = inside(() => useTimeline(durationS, () => mechanism.home));
+    const motion = ref(turning(mechanism, 2));
+    const line = inside(() => useTimeline(motion));
     line.show(1.2);
-    durationS.value = 3;
+    motion.value = turning(mechanism, 3);
     await nextTick();
     expect(line.time.value).toBe(0);
   });

@@ -1,8 +1,17 @@
 <script setup lang="ts">
 /** How the motors are told: along planned motion, through a low pass on the board, or at once; compared on this routine. */
 import { computed, shallowRef, watch } from 'vue';
-import { firstTickSpeed, settlingOf, shareOf, stallOf, timeConstantOf } from '@cork-elbow/core/motion';
-import { commandedAt, rockingSettles, sampleTimes, type School, type SchoolFigures } from '@cork-elbow/core/routine';
+import { commandedMotion } from '@cork-elbow/core/commands';
+import {
+  firstTickSpeed,
+  poseAt,
+  sampleTimes,
+  settlingOf,
+  shareOf,
+  stallOf,
+  timeConstantOf,
+} from '@cork-elbow/core/motion';
+import { planMotion, rockingSettles, type School, type SchoolFigures } from '@cork-elbow/core/routine';
 import { driveSpeed } from '@cork-elbow/core/actuators';
 import type { MotionChoice } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
@@ -62,19 +71,21 @@ const joint = computed(() => slots.value.find((s) => s.id === view.selected) ?? 
 const window = computed(() => {
   const all = plan.value?.durationS ?? 0;
   const from = Math.max(0, Math.min(time.value - 1.5, all - 4));
-  return { from, to: Math.min(all + 0.6, from + 4.6) };
+  return { from, to: Math.min(all + LATE, from + 4.6) };
 });
+/** How long after the routine's end is drawn (s). */
+const LATE = 0.6;
 /** What is sent by each school, over the whole routine. */
 const sent = computed(() => {
   const { mechanism } = rigs;
   const made = plan.value;
   if (!made || !mechanism || made.start.length !== mechanism.m || isTooLong.value) return [];
-  const timeS = sampleTimes(made.durationS + 0.6, Math.max(0.01, made.durationS / 6000));
-  return (['jump', 'low-pass', 'planned'] as const).map((school) => ({
-    school,
-    timeS,
-    rows: commandedAt(mechanism, rigs.driven, made, { ...motion.value, school }, timeS),
-  }));
+  const timeS = sampleTimes(made.durationS + LATE, Math.max(0.01, made.durationS / 6000));
+  const way = planMotion(made);
+  return (['jump', 'low-pass', 'planned'] as const).map((school) => {
+    const told = commandedMotion(mechanism, rigs.motors, way, { ...motion.value, school }, LATE);
+    return { school, timeS, rows: Array.from(timeS, (t) => poseAt(told, t)) };
+  });
 });
 const series = computed<Series[]>(() => {
   const { mechanism } = rigs;

@@ -3,17 +3,10 @@
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
 import { simulatedInput, type SimulatedInputs } from '@cork-elbow/core/contract';
-import { commandTable } from '@cork-elbow/core/formats';
+import { commandTable } from '@cork-elbow/core/commands';
+import { poseAt, sampleMotion } from '@cork-elbow/core/motion';
 import { markDash } from '@cork-elbow/core/drawing';
-import {
-  cycleFigures,
-  heldBack,
-  samplePlan,
-  samplePlanInto,
-  stepNames,
-  type Plan,
-  type Stretch,
-} from '@cork-elbow/core/routine';
+import { cycleFigures, heldBack, planMotion, stepNames, type Plan, type Stretch } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
 import JointMark from '../../shared/JointMark.vue';
 import { useSlots } from '../../shared/joints';
@@ -26,11 +19,13 @@ import { useSteps } from './useSteps';
 const rigs = useRigStore();
 const slots = useSlots();
 const steps = useSteps();
-const { plan, time, show, pause, tried, kept, routine } = usePlan();
+const { plan, motion, time, show, pause, tried, kept, routine } = usePlan();
 const chartOf = ref<'joints' | 'speeds' | 'accels' | 'sent'>('speeds');
 const fits = (made: Plan | null): made is Plan =>
   made !== null && rigs.mechanism !== null && made.start.length === rigs.mechanism.m && made.durationS > 0;
-const span = computed(() => Math.max(plan.value?.durationS ?? 0, kept.value?.plan.durationS ?? 0, 0.001));
+const span = computed(() =>
+  Math.max(plan.value?.durationS ?? 0, kept.value?.plan.durationS ?? 0, motion.value?.durationS ?? 0, 0.001),
+);
 const x = (t: number): string => `${(100 * t) / span.value}%`;
 const width = (a: number, b: number): string => `${Math.max(0.12, (100 * (b - a)) / span.value)}%`;
 
@@ -122,20 +117,18 @@ const charts = [
 const unit = computed(() => charts.find((c) => c.id === chartOf.value)!.unit);
 /** The chart's unit for a joint: what slides has millimetres. */
 const unitOf = (own: '°' | 'mm' | undefined): string => (own === 'mm' ? unit.value.replace('°', 'mm') : unit.value);
-const samplesOf = (made: Plan) => samplePlan(rigs.mechanism!, made, Math.max(0.01, made.durationS / 700));
+const samplesOf = (made: Plan) =>
+  sampleMotion(rigs.mechanism!.siPerUnit, planMotion(made), Math.max(0.01, made.durationS / 700));
 const samples = computed(() => (fits(plan.value) ? samplesOf(plan.value) : null));
 const keptSamples = computed(() => (kept.value && fits(kept.value.plan) ? samplesOf(kept.value.plan) : null));
 /** What the motors really get, in whole pulses or steps at their rate, less what was planned. */
 const off = computed<Series[]>(() => {
-  const { mechanism, rig } = rigs;
-  if (!fits(plan.value) || !mechanism || !rig) return [];
+  const { mechanism } = rigs;
+  if (!fits(plan.value) || !motion.value || !mechanism) return [];
   const rate = Math.min(50, 4000 / plan.value.durationS);
-  const table = commandTable(mechanism, rigs.driven, plan.value, rate, rig.motion);
-  const q = [0, 1, 2].map(() => new Float64Array(mechanism.m));
-  const planned = Array.from(table.timeS, (t) => {
-    samplePlanInto(q[0], q[1], q[2], plan.value!, t);
-    return q[0].slice();
-  });
+  const table = commandTable(mechanism, rigs.driven, motion.value, rate);
+  const way = planMotion(plan.value);
+  const planned = Array.from(table.timeS, (t) => poseAt(way, t));
   return table.slots.map((slot, k) => ({
     label: `${slots.value[slot]?.name}, sent less planned`,
     unit: unitOf(slots.value[slot]?.unit),

@@ -1,25 +1,40 @@
 /** Between a pose of the joints, with speeds, and the whole numbers on the boards' channels. */
-import type { ChannelValues } from '@cork-elbow/core/board';
+import type { ChannelValues } from '../board';
 import {
-  driveMaps,
+  commandMaps,
   isSpin,
   nativeAt,
   poseMeant,
-  spinMaps,
   spinPulse,
   wiredMaps,
   type CommandMap,
   type DriveMap,
   type SpinMap,
-  type TiedDrive,
-} from '@cork-elbow/core/actuators';
-import type { Mechanism } from '@cork-elbow/core/mechanism';
-import type { Build, Rig } from '@cork-elbow/core/rig';
+} from '../actuators';
+import type { Mechanism } from '../mechanism';
+import type { Build, Rig } from '../rig';
 
 export type Values = readonly (readonly [map: CommandMap, value: number])[];
 
+/**
+ * What motors are sent at a pose with speeds (slots, SI): whole numbers inside each one's own range; a drive whose linkage cannot go
+ * there is left out.
+ */
+export const valuesAt = (
+  maps: readonly CommandMap[],
+  mechanism: Mechanism,
+  q: Float64Array,
+  v: Float64Array,
+): Values =>
+  maps.flatMap((map): [CommandMap, number][] => {
+    const value = isSpin(map) ? spinPulse(map, mechanism, q, v) : nativeAt(map, mechanism, q);
+    return value === null ? [] : [[map, value]];
+  });
+
+/** The motors of a build that the line reaches. */
 export class Channels {
-  /** Every drive that goes to places, and every one that is sent speeds, whose whole transmission is on the line. */
+  /** Every motor whose whole transmission is on the line, in the order of the transmissions; those that go to places, those that are sent speeds. */
+  readonly all: readonly CommandMap[];
   readonly maps: readonly DriveMap[];
   readonly spins: readonly SpinMap[];
 
@@ -28,24 +43,13 @@ export class Channels {
     readonly mechanism: Mechanism,
     build: Build,
   ) {
-    const all = wiredMaps<TiedDrive>([...driveMaps(rig, mechanism, build), ...spinMaps(rig, mechanism, build)]);
-    this.maps = all.filter((map): map is DriveMap => !isSpin(map));
-    this.spins = all.filter(isSpin);
+    this.all = wiredMaps(commandMaps(rig, mechanism, build));
+    this.maps = this.all.filter((map): map is DriveMap => !isSpin(map));
+    this.spins = this.all.filter(isSpin);
   }
 
-  get all(): readonly CommandMap[] {
-    return [...this.maps, ...this.spins];
-  }
-
-  /** What the channels are sent at a pose with speeds (slots, SI); a drive whose linkage cannot go there is left out. */
   values(q: Float64Array, v: Float64Array): Values {
-    return [
-      ...this.maps.flatMap((map): [DriveMap, number][] => {
-        const value = nativeAt(map, this.mechanism, q);
-        return value === null ? [] : [[map, value]];
-      }),
-      ...this.spins.map((map): [SpinMap, number] => [map, spinPulse(map, this.mechanism, q, v)]),
-    ];
+    return valuesAt(this.all, this.mechanism, q, v);
   }
 
   /** Puts into `q` what values by channel mean; joints without a value stay as they are. */

@@ -1,0 +1,3 @@
+export * from './channels';
+export * from './law';
+export * from './table';

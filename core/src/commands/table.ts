@@ -1,0 +1,65 @@
+/** The table of commands of a motion: for every moment the value of every motor and what it stands for. */
+import {
+  isSpin,
+  jointSpeedMeant,
+  jointsMeant,
+  mapGroups,
+  ownSlot,
+  type CommandMap,
+  type DriveMap,
+} from '../actuators';
+import type { Mechanism } from '../mechanism';
+import { sampleBuffers, sampleTimes, type Motion } from '../motion';
+import { valuesAt } from './channels';
+
+export interface CommandTable {
+  readonly timeS: Float64Array;
+  readonly maps: readonly CommandMap[];
+  /** Per map: the whole numbers sent (µs, counts, microsteps); where a linkage cannot go, the number before. */
+  readonly natives: readonly Int32Array[];
+  /** Slots that the drives move to places, and per slot the joint values (document units) that these numbers really mean. */
+  readonly slots: readonly number[];
+  readonly joints: readonly Float64Array[];
+  /** The same for slots that are sent speeds: document units per s. */
+  readonly spun: readonly { readonly slot: number; readonly speeds: Float64Array }[];
+}
+
+/** Most rows a table may have. */
+export const MAX_ROWS = 500_000;
+
+export function commandTable(
+  mechanism: Mechanism,
+  maps: readonly CommandMap[],
+  motion: Motion,
+  rateHz: number,
+): CommandTable {
+  const timeS = sampleTimes(motion.durationS, 1 / rateHz);
+  const natives = maps.map(() => new Int32Array(timeS.length));
+  // Drives of one transmission are read back together.
+  const whole = mapGroups(maps.filter((map): map is DriveMap => !isSpin(map))).filter(
+    (group) => group.length === group[0].transmission.drives.length,
+  );
+  const slots = whole.flatMap((group) => group[0].slots);
+  const joints = slots.map(() => new Float64Array(timeS.length));
+  const column = new Map(slots.map((slot, k) => [slot, joints[k]]));
+  const spins = maps.filter(isSpin).filter((map) => map.slots.length === 1);
+  const spun = spins.map((map) => ({ slot: ownSlot(map), speeds: new Float64Array(timeS.length) }));
+  const now = new Map<CommandMap, number>(maps.map((map) => [map, 0]));
+  const [p, v, a] = sampleBuffers(mechanism.m);
+  timeS.forEach((t, i) => {
+    motion.sampleInto(p, v, a, t);
+    for (const [map, value] of valuesAt(maps, mechanism, p, v)) now.set(map, value);
+    maps.forEach((map, k) => (natives[k][i] = now.get(map)!));
+    for (const group of whole) {
+      const meant = jointsMeant(
+        group,
+        group.map((map) => now.get(map)!),
+      );
+      group[0].slots.forEach((slot, k) => (column.get(slot)![i] = meant?.[k] ?? NaN));
+    }
+    spins.forEach((map, k) => {
+      spun[k].speeds[i] = jointSpeedMeant(map, mechanism, p, now.get(map)!) ?? NaN;
+    });
+  });
+  return { timeS, maps, natives, slots, joints, spun };
+}

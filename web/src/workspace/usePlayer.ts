@@ -1,0 +1,46 @@
+/** Plays any motion on the stage, at real or many times real speed. */
+import { useRafFn } from '@vueuse/core';
+import { computed, onScopeDispose, ref, type Ref } from 'vue';
+import { poseAt, type Motion } from '@cork-elbow/core/motion';
+import { useViewStore } from '../stores/view';
+
+/** Longest time (s) between two pictures that is played: a page that was hidden goes on where it was. */
+const LONGEST = 0.1;
+
+export type Player = ReturnType<typeof usePlayer>;
+
+export function usePlayer(motion: Readonly<Ref<Motion | null>>) {
+  const view = useViewStore();
+  const time = ref(0);
+  const speed = ref(1);
+  let before = 0;
+  const { pause, resume, isActive } = useRafFn(
+    ({ timestamp }) => {
+      const dt = Math.min(LONGEST, (timestamp - before) / 1000);
+      before = timestamp;
+      show(time.value + dt * speed.value);
+      if (time.value >= (motion.value?.durationS ?? 0)) pause();
+    },
+    { immediate: false },
+  );
+  function show(t: number): void {
+    if (!motion.value) return;
+    time.value = Math.min(motion.value.durationS, Math.max(0, t));
+    view.setPreview(poseAt(motion.value, time.value));
+  }
+  /** From where it stands; from the beginning where it stands at the end. */
+  function play(): void {
+    if (!motion.value) return;
+    if (time.value >= motion.value.durationS - 1e-6) time.value = 0;
+    before = performance.now();
+    resume();
+  }
+  /** Back to the person's own pose. */
+  function leave(): void {
+    pause();
+    time.value = 0;
+    if (view.poseSource === 'preview') view.setEdit(view.editQ);
+  }
+  onScopeDispose(pause);
+  return { time, speed, play, pause, show, leave, isPlaying: computed(() => isActive.value) };
+}
