@@ -171,6 +171,25 @@ describe('what motors are told', () => {
   });
 });
 
+describe('a motion', () => {
+  it('ends: what was spinning is told to stand then, and only then', () => {
+    const { rig, mechanism } = arms.at(-1)!;
+    let cuts = 0;
+    for (const routine of rig.routines) {
+      const plan = planRoutine(rig, mechanism, rig.builds[0], routine);
+      plan.blocks.forEach(({ block, startS }, k) => {
+        if (block.kind !== 'spinning') return;
+        cuts++;
+        const durationS = startS + block.duration;
+        const cut = planMotion({ ...plan, blocks: plan.blocks.slice(0, k + 1), durationS });
+        expect(of(cut, durationS - 1e-6).v.some((v) => v !== 0)).toBe(true);
+        expect([...of(cut, durationS).v, ...of(cut, durationS + 1).v].every((v) => v === 0)).toBe(true);
+      });
+    }
+    expect(cuts).toBeGreaterThan(0);
+  });
+});
+
 describe('the table of commands', () => {
   it('holds for each row the whole numbers of that moment, and none outside a motor’s range', () => {
     const school = fc.constantFrom('planned' as const, 'low-pass' as const, 'jump' as const);
