@@ -2,36 +2,12 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
 import { compiled } from '../kinematics/arms.testkit';
-import { forward } from '../kinematics';
 import { wiringSheets } from '../formats';
-import {
-  buildSchema,
-  factSchema,
-  forgetJoint,
-  leaderSchema,
-  parseRig,
-  sensorSchema,
-  type Drive,
-  type Rig,
-} from '../rig';
-import {
-  applyFact,
-  factsOf,
-  knobOf,
-  knobShare,
-  matchLeader,
-  proposeLeader,
-  sensorAngle,
-  subjectOf,
-  tipDifference,
-  zeroFrom,
-} from '../calibration';
-import { catalogue, driveMaps, exactNative, fromNative, nativeAt, nativeOf } from '../actuators';
+import { forgetJoint, parseRig, type Drive, type Rig } from '../rig';
+import { catalogue, driveMaps, fromNative, nativeAt, nativeOf } from '../actuators';
 import { checkDrives, homingMotion, homingWhatIf, planHoming, planPowerUp, powerUpMotion, restPose } from './index';
 import { pinJobs, placeWire, takenPins } from '../wiring';
 import { poseAt } from '../motion';
-
-const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
 
 describe('power-up', () => {
   const rig: Rig = {
@@ -167,116 +143,6 @@ describe('homing', () => {
     expect(asSet).toBeCloseTo(plan.durationS, 9);
     expect(together).toBeLessThan(asSet);
     expect(asSet).toBeLessThan(oneByOne);
-  });
-});
-
-describe('leader and follower', () => {
-  const leader = leaderSchema.parse({
-    id: 'l',
-    name: 'l',
-    sensor: 's',
-    joint: 'j',
-    scale: 1,
-    offset: 0,
-    low: -60,
-    high: 60,
-  });
-  it('share what both reach, and the proposal shares it all', () => {
-    fc.assert(
-      fc.property(number(-180, 0), number(1, 180), number(-3, 3), number(-90, 90), (low, span, scale, offset) => {
-        const high = low + span;
-        const match = matchLeader({ ...leader, scale, offset }, low, high);
-        expect(match.share).toBeGreaterThanOrEqual(0);
-        expect(match.share).toBeLessThanOrEqual(1 + 1e-12);
-        expect(match.share + match.lost).toBeCloseTo(1, 12);
-        const proposed = proposeLeader({ ...leader, scale }, low, high, 25);
-        const after = matchLeader({ ...leader, ...proposed }, low, high);
-        expect(after.share).toBeCloseTo(1, 9);
-        expect(after.idle).toBeCloseTo(0, 9);
-        expect(Math.sign(proposed.scale)).toBe(scale < 0 ? -1 : 1);
-      }),
-    );
-  });
-  it('share nothing where the ranges do not meet', () => {
-    expect(matchLeader({ ...leader, offset: 500 }, -90, 90)).toMatchObject({ common: null, share: 0, idle: 1 });
-  });
-});
-
-describe('sensors', () => {
-  const build = buildSchema.parse({ id: 'b', name: 'b' });
-  const sensor = sensorSchema.parse({ id: 's', name: 's', kind: 'encoder', countsPerTurn: 4096, wraps: true });
-  it('read the angle again that zero and sense were taken from, across the wrap too', () => {
-    fc.assert(
-      fc.property(
-        fc.integer({ min: 0, max: 4095 }),
-        number(-170, 170),
-        number(2, 60),
-        fc.constantFrom(1, -1),
-        (raw, angle, way, sense) => {
-          fc.pre(Math.abs(angle + way) < 179);
-          const counts = Math.round((sense * way * 4096) / 360);
-          const after = { raw: (((raw + counts) % 4096) + 4096) % 4096, angle: angle + way };
-          const taken = zeroFrom(sensor, { raw, angle }, after)!;
-          expect(taken.direction).toBe(sense);
-          const measured = { ...build, sensors: { s: { ...taken, takenOn: '' } } };
-          expect(sensorAngle(measured, sensor, raw)).toBeCloseTo(angle, 9);
-          expect(Math.abs(sensorAngle(measured, sensor, after.raw) - after.angle)).toBeLessThan(360 / 4096);
-        },
-      ),
-    );
-    expect(zeroFrom(sensor, { raw: 5, angle: 0 }, { raw: 5, angle: 30 })).toBeNull();
-  });
-  it('a knob goes from −1 over 0 to 1 and rests in its dead band', () => {
-    const ends = knobOf({ low: [12, 14], high: [1010, 1009], centre: [498, 503, 500] })!;
-    expect(ends.noise).toBe(5);
-    expect(knobShare(ends, ends.low)).toBeCloseTo(-1, 9);
-    expect(knobShare(ends, ends.high)).toBeCloseTo(1, 9);
-    for (const raw of [498, 500, 503]) expect(knobShare(ends, raw)).toBe(0);
-    fc.assert(
-      fc.property(fc.integer({ min: 0, max: 1022 }), (raw) => {
-        expect(knobShare(ends, raw + 1)).toBeGreaterThanOrEqual(knobShare(ends, raw));
-      }),
-    );
-    expect(knobOf({ low: [500], high: [501], centre: [500, 505] })).toBeNull();
-    expect(knobOf({ low: [10], high: [900], centre: [950] })).toBeNull();
-  });
-});
-
-describe('facts of a build', () => {
-  const rig = tileDipper();
-  const mechanism = compiled(rig.mechanism);
-  const [build] = rig.builds;
-  it('are taken out and put in again without a change, and say what they are about', () => {
-    for (const { id } of rig.drives) {
-      for (const fact of factsOf(build, id)) {
-        expect(subjectOf(fact)).toBe(id);
-        expect(factSchema.parse(fact)).toEqual(fact);
-        const blank = buildSchema.parse({ id: 'x', name: 'x' });
-        applyFact(blank, fact);
-        expect(factsOf(blank, id)).toEqual([fact]);
-      }
-    }
-  });
-  it('no difference at the tip between a build and itself; one where a gear turns short, as large as by hand', () => {
-    const same = tipDifference(rig, mechanism, build, build, mechanism.home)!;
-    expect(same.worst).toBeLessThan(1e-9);
-    const other = structuredClone(build);
-    const k = other.calibrations.findIndex((c) => c.drive === 'm-turn');
-    // Every angle of the turntable 1° further: the tip goes round by its distance from the axis.
-    other.calibrations[k].points = other.calibrations[k].points.map((p) => ({ ...p, at: p.at + 1 }));
-    const apart = tipDifference(rig, mechanism, build, other, mechanism.home)!;
-    const tip = forward(mechanism, mechanism.home).tools.get('tongs')!;
-    expect(apart.here).toBeCloseTo(2 * Math.hypot(tip[9], tip[10]) * Math.sin(Math.PI / 360), 9);
-    expect(apart.worst).toBeGreaterThanOrEqual(apart.here);
-  });
-  it('a measured turn scales what is sent: 58° for 60° asks for 60/58 as many steps', () => {
-    const loader = kilnLoader();
-    const m = compiled(loader.mechanism);
-    const plain = driveMaps(loader, m, loader.builds[0]).find((d) => d.drive.id === 'm-turn')!;
-    const short = { ...loader.builds[0], turns: { 'm-turn': { asked: 60, moved: 58, takenOn: '' } } };
-    const scaled = driveMaps(loader, m, short).find((d) => d.drive.id === 'm-turn')!;
-    expect(scaled.native.perDeg / plain.native.perDeg).toBeCloseTo(60 / 58, 12);
-    expect(fromNative(scaled.native, exactNative(scaled.native, 12.5))).toBeCloseTo(12.5, 9);
   });
 });
 

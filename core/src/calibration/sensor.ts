@@ -42,15 +42,19 @@ export interface KnobReadings {
   readonly centre: readonly number[];
 }
 
-/** Ends, centre, noise and dead band of a knob: the noise is the widest swing at rest, the dead band just covers it. */
+/**
+ * Ends, centre, noise and dead band of a knob: the noise is the widest swing at rest, the dead band just covers it. Null where the
+ * middle is not between the ends, further from each than the dead band.
+ */
 export function knobOf({ low, high, centre }: KnobReadings): SensorReading['ends'] | null {
   if (!low.length || !high.length || !centre.length) return null;
   const middle = (list: readonly number[]): number => list.reduce((sum, v) => sum + v, 0) / list.length;
   const swing = (list: readonly number[]): number => Math.max(...list) - Math.min(...list);
   const noise = Math.max(swing(low), swing(high), swing(centre));
   const [a, b, c] = [middle(low), middle(high), middle(centre)];
-  if (Math.abs(a - b) <= noise || (c - a) * (b - c) < 0) return null;
-  return { low: a, high: b, centre: c, noise, deadBand: Math.ceil(noise / 2) + 1 };
+  const deadBand = Math.ceil(noise / 2) + 1;
+  if ((c - a) * (b - c) < 0 || Math.min(Math.abs(c - a), Math.abs(b - c)) <= deadBand) return null;
+  return { low: a, high: b, centre: c, noise, deadBand };
 }
 
 /** A knob's reading as a share −1 … 1 of its way from the centre, each side by its own end; 0 inside the dead band. */
