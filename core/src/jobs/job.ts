@@ -30,3 +30,21 @@ export function finish<T>(job: Job<T>): T {
     if (step.done) return step.value;
   }
 }
+
+/** A job as pieces of another one's work: yields its progress, returns its value. */
+export function* piecesOf<T>(job: Job<T>): Generator<number, T, void> {
+  for (;;) {
+    const step = job.step(1);
+    if (step.done) return step.value;
+    yield step.progress;
+  }
+}
+
+/** Work that cannot be cut, after a moment in which it can still be called off. */
+export const inOnePiece = <T>(work: () => T): Job<T> =>
+  jobOf(
+    (function* () {
+      yield 0;
+      return work();
+    })(),
+  );

@@ -6,6 +6,7 @@ import { finding, type Finding } from '../findings/finding';
 import { driveSpeed, type CommandMap, type DriveMap } from '../actuators';
 import { speedForReading } from '../bring-up';
 import { commandedMotion } from '../commands';
+import { finish, jobOf, type Job } from '../jobs';
 import { forward } from '../kinematics';
 import { positionOf, vec3, type Vec3 } from '../linear';
 import type { Mechanism } from '../mechanism';
@@ -44,13 +45,23 @@ const EVERY = 0.004;
 const MOST_SAMPLES = 30_000;
 const PATH_PLACES = 1500;
 
-/** The same routine by each school, by differences of what is sent at an even rate. */
-export function compareSchools(
+/** The same routine by each school, by differences of what is sent at an even rate; a unit of work is one school. */
+export const compareSchoolsJob = (
   mechanism: Mechanism,
-  maps: readonly DriveMap[],
+  maps: readonly CommandMap[],
   plan: Plan,
   motion: MotionChoice,
-): SchoolFigures[] {
+): Job<SchoolFigures[]> => jobOf(comparing(mechanism, maps, plan, motion));
+
+export const compareSchools = (...of: Parameters<typeof compareSchoolsJob>): SchoolFigures[] =>
+  finish(compareSchoolsJob(...of));
+
+function* comparing(
+  mechanism: Mechanism,
+  maps: readonly CommandMap[],
+  plan: Plan,
+  motion: MotionChoice,
+): Generator<number, SchoolFigures[], void> {
   const tool = mechanism.tools.find((t) => t.mounted);
   const tip = (q: Float64Array): Vec3 => positionOf(forward(mechanism, q).tools.get(tool!.id)!);
   const way = planMotion(plan);
@@ -66,7 +77,7 @@ export function compareSchools(
     (most, { block }) => Math.max(most, ...Array.from(block.to, (v, s) => Math.abs(v - block.from[s]))),
     1e-9,
   );
-  return (['planned', 'low-pass', 'jump'] as const).map((school): SchoolFigures => {
+  const figuresOf = (school: School): SchoolFigures => {
     const told = commandedMotion(mechanism, maps, way, { ...motion, school }, late);
     const rows = Array.from(timeS, (t) => poseAt(told, t));
     const far = (q: Float64Array): number => Math.max(...Array.from(q, (v, s) => Math.abs(v - end[s]))) / largest;
@@ -90,7 +101,13 @@ export function compareSchools(
     }
     const atEnd = rows[Math.min(rows.length - 1, Math.floor(plan.durationS / every))];
     return { school, arrivesS: timeS[Math.max(0, last)], speed, accel, jerk, offPath, left: far(atEnd) };
-  });
+  };
+  const figures: SchoolFigures[] = [];
+  for (const school of ['planned', 'low-pass', 'jump'] as const) {
+    yield figures.length / 3;
+    figures.push(figuresOf(school));
+  }
+  return figures;
 }
 
 /** From a place to the nearest of a path drawn from place to place. */

@@ -1,75 +1,77 @@
 import { createPinia, setActivePinia } from 'pinia';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { tileDipper } from '@cork-elbow/demo';
+import type { Rig } from '@cork-elbow/core/rig';
 import { useJobsStore } from './jobs';
 
+/** A computation in the worker that ends when it is told to. */
+interface Pending {
+  readonly name: string;
+  readonly id: number;
+  readonly document: number;
+  readonly request: unknown;
+  progress(share: number, label: string): void;
+  end(value: unknown): void;
+  fail(error: Error): void;
+}
 const told: number[] = [];
+const asked: Pending[] = [];
+const opened: { number: number; rig: Rig; buildId: string }[] = [];
 vi.mock('comlink', async (original) => ({
   ...(await original<object>()),
-  wrap: () => ({ cancel: (id: number) => void told.push(id) }),
+  wrap: () => ({
+    cancel: (id: number) => void told.push(id),
+    open: (number: number, rig: Rig, buildId: string) => void opened.push({ number, rig, buildId }),
+    run: (name: string, id: number, document: number, request: unknown, progress: Pending['progress']) =>
+      new Promise((end, fail) => asked.push({ name, id, document, request, progress, end, fail })),
+  }),
   proxy: <T>(value: T): T => value,
 }));
 
-/** A computation that ends when it is told to. */
-function pending<T>() {
-  let end!: (value: T | null) => void;
-  let fail!: (error: Error) => void;
-  let id = -1;
-  let progress!: (share: number) => void;
-  const answer = new Promise<T | null>((done, bad) => ((end = done), (fail = bad)));
-  return {
-    start: (_worker: unknown, number: number, onProgress: (share: number) => void) => {
-      id = number;
-      progress = onProgress;
-      return answer;
-    },
-    end,
-    fail,
-    get id() {
-      return id;
-    },
-    progress: (share: number) => progress(share),
-  };
-}
+const rig = tileDipper();
+const of = { rig, build: rig.builds[0] };
+const tried = { routineId: 'dip', inputs: {} };
+const mapping = (jobs: ReturnType<typeof useJobsStore>) => jobs.ask('sweep', of, { kind: 'power-up', planned: true });
+const planning = (jobs: ReturnType<typeof useJobsStore>) => jobs.ask('plan', of, tried);
 
 describe('computations of the page', () => {
   beforeEach(() => {
     setActivePinia(createPinia());
-    told.length = 0;
+    told.length = asked.length = opened.length = 0;
   });
   it('show their progress while they run, and nothing after', async () => {
     const jobs = useJobsStore();
-    const job = pending<string>();
-    const answer = jobs.run('map', 'Mapping', job.start);
-    expect(jobs.isBusy('map')).toBe(true);
+    const answer = mapping(jobs);
+    const [job] = asked;
+    expect(job).toMatchObject({ name: 'sweep', request: { kind: 'power-up', planned: true } });
+    expect(jobs.isBusy('sweep')).toBe(true);
     expect(jobs.running.size).toBe(0);
-    job.progress(0.4);
-    expect(jobs.running.get('map')).toMatchObject({ label: 'Mapping', progress: 0.4 });
+    job.progress(0.4, 'Looking');
+    expect(jobs.running.get('sweep')).toMatchObject({ label: 'Looking', progress: 0.4 });
     job.end('done');
     expect(await answer).toBe('done');
-    expect(jobs.isBusy('map')).toBe(false);
+    expect(jobs.isBusy('sweep')).toBe(false);
     expect(jobs.running.size).toBe(0);
-    job.progress(0.9);
+    job.progress(0.9, 'Looking');
     expect(jobs.running.size).toBe(0);
   });
   it('are cancelled in the worker when a later one takes their place, and their late answer is dropped', async () => {
     const jobs = useJobsStore();
-    const [old, fresh] = [pending<string>(), pending<string>()];
-    const first = jobs.run('plan', 'Planning', old.start);
-    const second = jobs.run('plan', 'Planning', fresh.start);
+    const [first, second] = [planning(jobs), planning(jobs)];
+    const [old, fresh] = asked;
     expect(told).toEqual([old.id]);
     fresh.end('new');
     expect(await second).toBe('new');
-    old.progress(0.5);
+    old.progress(0.5, '');
     expect(jobs.running.size).toBe(0);
     old.end('old');
     expect(await first).toBeNull();
   });
   it('drop a late answer that comes before the newer one, and leave that one running', async () => {
     const jobs = useJobsStore();
-    const [old, fresh] = [pending<string>(), pending<string>()];
-    const first = jobs.run('plan', 'Planning', old.start);
-    const second = jobs.run('plan', 'Planning', fresh.start);
-    fresh.progress(0.2);
+    const [first, second] = [planning(jobs), planning(jobs)];
+    const [old, fresh] = asked;
+    fresh.progress(0.2, '');
     old.end('old');
     expect(await first).toBeNull();
     expect(jobs.isBusy('plan')).toBe(true);
@@ -79,23 +81,23 @@ describe('computations of the page', () => {
   });
   it('are cancelled by a person, once, and answer nothing then', async () => {
     const jobs = useJobsStore();
-    const job = pending<string>();
-    const answer = jobs.run('map', 'Mapping', job.start);
-    job.progress(0.1);
-    jobs.running.get('map')!.cancel();
+    const answer = mapping(jobs);
+    const [job] = asked;
+    job.progress(0.1, '');
+    jobs.running.get('sweep')!.cancel();
     expect(told).toEqual([job.id]);
-    expect(jobs.isBusy('map')).toBe(false);
+    expect(jobs.isBusy('sweep')).toBe(false);
     expect(jobs.running.size).toBe(0);
-    jobs.cancel('map');
-    jobs.cancel('another');
+    jobs.cancel('sweep');
+    jobs.cancel('plan');
     expect(told).toEqual([job.id]);
     job.end('too late');
     expect(await answer).toBeNull();
   });
   it('of other kinds go on beside each other', async () => {
     const jobs = useJobsStore();
-    const [a, b] = [pending<string>(), pending<string>()];
-    const answers = [jobs.run('map', 'Mapping', a.start), jobs.run('plan', 'Planning', b.start)];
+    const answers = [mapping(jobs), planning(jobs)];
+    const [a, b] = asked;
     expect(told).toEqual([]);
     expect(a.id).not.toBe(b.id);
     b.end('plan');
@@ -104,12 +106,28 @@ describe('computations of the page', () => {
   });
   it('that fail are over, and say so to who asked', async () => {
     const jobs = useJobsStore();
-    const job = pending<string>();
-    const answer = jobs.run('map', 'Mapping', job.start);
-    job.progress(0.3);
+    const answer = mapping(jobs);
+    const [job] = asked;
+    job.progress(0.3, '');
     job.fail(new Error('no'));
     await expect(answer).rejects.toThrow('no');
-    expect(jobs.isBusy('map')).toBe(false);
+    expect(jobs.isBusy('sweep')).toBe(false);
     expect(jobs.running.size).toBe(0);
+  });
+  it('give the worker a document once, and again only when it or the build is another one', () => {
+    const jobs = useJobsStore();
+    // Whatever was open before.
+    const own = { rig: { ...rig }, build: { id: 'b1' } };
+    void jobs.ask('plan', own, tried);
+    void jobs.ask('contact', own, tried);
+    void jobs.ask('plan', own, tried);
+    expect(opened).toHaveLength(1);
+    expect(opened[0].rig).toBe(own.rig);
+    expect(new Set(asked.map((a) => a.document))).toEqual(new Set([opened[0].number]));
+    void jobs.ask('plan', { ...own, build: { id: 'b2' } }, tried);
+    void jobs.ask('plan', { rig: { ...rig }, build: { id: 'b2' } }, tried);
+    expect(opened.map((o) => o.buildId)).toEqual(['b1', 'b2', 'b2']);
+    expect(new Set(opened.map((o) => o.number)).size).toBe(3);
+    expect(asked.at(-1)!.document).toBe(opened.at(-1)!.number);
   });
 });

@@ -2,13 +2,20 @@
 import { defineStore } from 'pinia';
 import { proxy, wrap, type Remote } from 'comlink';
 import { shallowReactive } from 'vue';
+import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { ComputeWorker } from '../workers/compute';
+import type { AnswerOf, JobName, RequestOf } from '../workers/jobs';
 
 export interface RunningJob {
-  readonly key: string;
+  readonly key: JobName;
   readonly label: string;
   progress: number;
   cancel(): void;
+}
+/** What is asked of: a document as one of its builds has it. */
+export interface Asked {
+  readonly rig: Rig;
+  readonly build: Pick<Build, 'id'>;
 }
 
 let remote: Remote<ComputeWorker> | null = null;
@@ -17,42 +24,51 @@ const worker = (): Remote<ComputeWorker> =>
     new Worker(new URL('../workers/compute.worker.ts', import.meta.url), { type: 'module' }),
   ));
 
+/** The document that the worker was given last, and its number there. */
+let open: { rig: Rig; buildId: string; number: number } | null = null;
+let documents = 0;
+function numberOf({ rig, build }: Asked): number {
+  if (open?.rig !== rig || open.buildId !== build.id) {
+    open = { rig, buildId: build.id, number: ++documents };
+    void worker().open(open.number, rig, build.id);
+  }
+  return open.number;
+}
+
 export const useJobsStore = defineStore('jobs', () => {
-  const running = shallowReactive(new Map<string, RunningJob>());
-  const current = new Map<string, number>();
+  const running = shallowReactive(new Map<JobName, RunningJob>());
+  const current = shallowReactive(new Map<JobName, number>());
   let count = 0;
 
-  /** Runs `start` in the worker; a later request with the same key supersedes it, and it then answers null. */
-  async function run<T>(
-    key: string,
-    label: string,
-    start: (worker: Remote<ComputeWorker>, id: number, onProgress: (share: number) => void) => Promise<T | null>,
-  ): Promise<T | null> {
+  /** Asks the worker; a later request of the same name supersedes it, and it then answers null. */
+  async function ask<K extends JobName>(name: K, of: Asked, request: RequestOf<K>): Promise<AnswerOf<K> | null> {
     const number = ++count;
-    const before = current.get(key);
+    const before = current.get(name);
     if (before !== undefined) void worker().cancel(before);
-    current.set(key, number);
-    const progress = (share: number): void => {
-      if (current.get(key) === number) running.set(key, { key, label, progress: share, cancel: () => cancel(key) });
+    current.set(name, number);
+    const progress = (share: number, label: string): void => {
+      if (current.get(name) === number)
+        running.set(name, { key: name, label, progress: share, cancel: () => cancel(name) });
     };
     try {
-      const value = await start(worker(), number, proxy(progress));
-      return current.get(key) === number ? value : null;
+      const run = worker().run as unknown as (...args: unknown[]) => Promise<AnswerOf<K> | null>;
+      const answer = await run(name, number, numberOf(of), request, proxy(progress));
+      return current.get(name) === number ? answer : null;
     } finally {
-      if (current.get(key) === number) {
-        current.delete(key);
-        running.delete(key);
+      if (current.get(name) === number) {
+        current.delete(name);
+        running.delete(name);
       }
     }
   }
-  function cancel(key: string): void {
-    const number = current.get(key);
+  function cancel(name: JobName): void {
+    const number = current.get(name);
     if (number === undefined) return;
     void worker().cancel(number);
-    current.delete(key);
-    running.delete(key);
+    current.delete(name);
+    running.delete(name);
   }
-  /** Whether something with this key is under way. */
-  const isBusy = (key: string): boolean => current.has(key);
-  return { running, run, cancel, isBusy };
+  /** Whether something of this name is under way. */
+  const isBusy = (name: JobName): boolean => current.has(name);
+  return { running, ask, cancel, isBusy };
 });

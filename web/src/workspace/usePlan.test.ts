@@ -198,6 +198,8 @@ describe('findings on the page', () => {
       ...{ kind: 'box', id: 'crate', name: 'Crate', xyzMm: [150, 0, 0], rpyDeg: [0, 0, 0], sizeMm: [80, 300, 200] },
       fixedTo: 'world',
     });
+    // Its third step meets it.
+    rig.routines[0].steps.splice(3);
     const { rigs, view, plan, until } = await workspace(rig);
     await until(() => view.findings.some((f) => f.message.includes('Crate')));
     const before = plan.plan.value!;

@@ -39,16 +39,13 @@ export function createPlan() {
         return;
       }
       const inputs = tried.value[id] ?? {};
-      const made = await jobs.run('plan', 'Planning the routine', (worker, number, progress) =>
-        worker.plan(number, rig, build.id, id, inputs, progress),
-      );
+      const of = { rig, build };
+      const made = await jobs.ask('plan', of, { routineId: id, inputs });
       if (!made) return;
       plan.value = made;
       contacts.value = [];
       time.value = Math.min(time.value, made.durationS);
-      const touched = await jobs.run('contact', 'Looking for contact along the routine', (worker, number, progress) =>
-        worker.contacts(number, rig, build.id, id, inputs, progress),
-      );
+      const touched = await jobs.ask('contact', of, { routineId: id, inputs });
       if (touched && plan.value === made) contacts.value = touched;
     },
     { immediate: true },

@@ -1,21 +1,20 @@
 <script setup lang="ts">
 /** Length advice: ranges in, the smallest arm that reaches all work spots out, applied as one edit. */
 import Button from 'primevue/button';
-import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
-import { deltaMeasures, lengthNow, withLengths, type LengthAdvice, type LengthRange } from '@cork-elbow/core/reach';
+import { deltaMeasures, lengthNow, withLengths, type LengthRange } from '@cork-elbow/core/reach';
 import { jointName } from '@cork-elbow/core/rig';
 import { formatNumber, toM } from '@cork-elbow/core/units';
 import NumberField from '../../shared/NumberField.vue';
+import { useJob } from '../../shared/useJob';
 import { useOverlay } from '../../shared/useOverlay';
-import { useJobsStore } from '../../stores/jobs';
 import { useRigStore } from '../../stores/rig';
 import SpotTable from './SpotTable.vue';
 import { useReach } from './useReach';
 import { measureNames } from './words';
 
 const rigs = useRigStore();
-const jobs = useJobsStore();
 const { tool } = useReach();
 
 interface Row extends LengthRange {
@@ -108,41 +107,31 @@ function edit(row: Row, v: number): string | void {
 
 // ── The search ────────────────────────────────────────────────────────────────────────────────────────────────────
 const margin = ref(10);
-const advice = shallowRef<{ advice: LengthAdvice; ranges: readonly Row[] } | null>(null);
-const isRunning = ref(false);
+/** What was asked for last, so that the answer is read by the ranges it was found for. */
+const asked = shallowRef<readonly Row[]>([]);
 const chosen = computed(() => rows.value.filter((r) => r.on));
-async function search(): Promise<void> {
-  const { rig, build } = rigs;
-  if (!rig || !tool.value || !chosen.value.length) return;
-  const ranges = chosen.value.map(({ of, id, min, max, name }) => ({ of, id, min, max, name }));
-  const toolId = tool.value.id;
-  const spots = rig.spots.map((s) => ({
-    name: s.name,
-    position: s.xyzMm.map(toM) as unknown as Vec3,
-    direction: s.direction && vec3.unit(s.direction),
-  }));
-  isRunning.value = true;
-  const found = await jobs.run('reach-lengths', 'Looking for the smallest arm', (worker, id, progress) =>
-    worker.lengths(
-      id,
-      { doc: rig.mechanism, mounting: build?.mounting, toolId, spots, ranges, margin: margin.value / 100, seed: 1 },
-      progress,
-    ),
-  );
-  if (!found) {
-    if (!jobs.isBusy('reach-lengths')) isRunning.value = false;
-    return;
-  }
-  isRunning.value = false;
-  advice.value = { advice: found, ranges };
-}
-onScopeDispose(() => jobs.cancel('reach-lengths'));
+const lengths = useJob('lengths', {
+  request: () => {
+    const { rig } = rigs;
+    if (!rig || !tool.value || !chosen.value.length) return null;
+    const ranges = chosen.value.map(({ of, id, min, max, name }) => ({ of, id, min, max, name }));
+    asked.value = ranges;
+    const spots = rig.spots.map((s) => ({
+      name: s.name,
+      position: s.xyzMm.map(toM) as unknown as Vec3,
+      direction: s.direction && vec3.unit(s.direction),
+    }));
+    return { toolId: tool.value.id, spots, ranges, margin: margin.value / 100, seed: 1 };
+  },
+});
+const isRunning = lengths.isBusy;
+const advice = computed(() => lengths.answer.value && { advice: lengths.answer.value, ranges: asked.value });
 function apply(): void {
   if (!advice.value || !rigs.rig) return;
   const { ranges, advice: found } = advice.value;
   const next = withLengths(rigs.rig.mechanism, ranges, found.values);
   rigs.commit('Take the advised lengths', (draft) => void (draft.mechanism = next));
-  advice.value = null;
+  lengths.answer.value = null;
 }
 useOverlay(() => ({ dimensions: true }));
 </script>
@@ -234,7 +223,7 @@ useOverlay(() => ({ dimensions: true }));
         label="Find the smallest arm"
         size="small"
         :disabled="isRunning || !chosen.length || !rigs.rig?.spots.length"
-        @click="search"
+        @click="lengths.again"
       />
     </div>
     <p v-if="!rigs.rig?.spots.length" class="small muted">

@@ -1,25 +1,16 @@
 <script setup lang="ts">
 /** The reach map: a slice or a shell, coloured by how well it is reached, against a pinned earlier state. */
-import { useDebounceFn } from '@vueuse/core';
 import Button from 'primevue/button';
-import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue';
+import { computed, ref } from 'vue';
 import { mapLevels, type MapField } from '@cork-elbow/core/drawing';
 import { reachMapSheet, reachMapToCsv } from '@cork-elbow/core/formats';
-import {
-  compareMaps,
-  mapBounds,
-  type MapDirection,
-  type MapPlane,
-  type MapRequest,
-  type ReachMap,
-  type ShellMesh,
-} from '@cork-elbow/core/reach';
+import { compareMaps, mapBounds, type MapDirection, type MapPlane } from '@cork-elbow/core/reach';
 import { formatNumber, toM, toMm, toRad } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
 import { fileName, saveBlob, saveFile, savePng } from '../../shared/save-file';
+import { useJob } from '../../shared/useJob';
 import { useOverlay } from '../../shared/useOverlay';
-import { useJobsStore } from '../../stores/jobs';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import HoldStill from './HoldStill.vue';
@@ -28,7 +19,6 @@ import { areaText, volumeText } from './words';
 
 const rigs = useRigStore();
 const view = useViewStore();
-const jobs = useJobsStore();
 const { tool, held, direction: asked, aim, fromUp } = useReach();
 
 const SAMPLES = 200_000;
@@ -93,56 +83,28 @@ const heights = computed(() => {
 
 // ── Making it ─────────────────────────────────────────────────────────────────────────────────────────────────────
 
-const made = shallowRef<{ map: ReachMap; shell: ShellMesh | null } | null>(null);
-const before = shallowRef<ReachMap | null>(null);
 /** The state of this rig that maps are held against; it outlives a walk to another station. */
 const pinned = computed(() => (view.pinned?.rigId === rigs.id ? view.pinned : null));
-const isCancelled = ref(false);
-const isMaking = ref(false);
-
-async function make(): Promise<void> {
-  const { rig, build } = rigs;
-  if (!rig || !tool.value) return;
-  const toolId = tool.value.id;
-  const request: MapRequest = {
-    plane: plane.value,
-    height: toM(heightMm.value),
-    direction: wished.value,
-    held: stands.value,
-    samples: SAMPLES,
-    seed: 1,
-    cell: 0,
-  };
-  isMaking.value = true;
-  isCancelled.value = false;
-  const pin = pinned.value;
-  const result = await jobs.run('reach-map', 'Mapping the reach', async (worker, id, progress) => {
-    const now = await worker.map(id, rig.mechanism, build?.mounting, toolId, request, progress);
-    if (!now || !pin) return now && { now, earlier: null };
-    // The earlier state on the same cells.
-    const same = { ...request, cell: now.map.grid.cell };
-    const earlier = await worker.map(id, pin.doc, pin.mounting, toolId, same, progress);
-    return { now, earlier };
-  });
-  if (!result) {
-    // Stopped by the person, or a newer request took its place.
-    if (!jobs.isBusy('reach-map')) {
-      isMaking.value = false;
-      isCancelled.value = true;
-    }
-    return;
-  }
-  isMaking.value = false;
-  made.value = result.now;
-  before.value = result.earlier?.map ?? null;
-}
-const later = useDebounceFn(() => void make(), 200);
-watch(
-  () => [question.value, rigs.mechanism, tool.value?.id, pinned.value] as const,
-  () => void later(),
-  { immediate: true },
-);
-onScopeDispose(() => jobs.cancel('reach-map'));
+const making = useJob('map', {
+  request: () =>
+    tool.value && {
+      toolId: tool.value.id,
+      request: {
+        plane: plane.value,
+        height: toM(heightMm.value),
+        direction: wished.value,
+        held: stands.value,
+        samples: SAMPLES,
+        seed: 1,
+        cell: 0,
+      },
+      pinned: pinned.value,
+    },
+  when: () => [question.value, rigs.mechanism, tool.value?.id, pinned.value] as const,
+  after: 200,
+});
+const { answer: made, isBusy: isMaking, isCancelled } = making;
+const before = computed(() => made.value?.earlier ?? null);
 function pin(): void {
   const { rig, build } = rigs;
   if (!rig) return;
@@ -259,7 +221,7 @@ async function savePicture(): Promise<void> {
     </HoldStill>
     <p v-if="isMaking" class="small muted">Mapping the reach …</p>
     <p v-else-if="isCancelled" class="row small muted">
-      Stopped. <Button size="small" variant="text" label="Make the map" @click="make" />
+      Stopped. <Button size="small" variant="text" label="Make the map" @click="making.again" />
     </p>
 
     <template v-if="map && !isMaking">

@@ -1,25 +1,33 @@
 <script setup lang="ts">
 /** Every work spot: whether it is reached, how, and with what margin; live as lengths and limits change. */
-import { computed, onScopeDispose, shallowRef, watch } from 'vue';
+import { computed } from 'vue';
 import type { Task } from '@cork-elbow/core/kinematics';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
-import { taskOf, type Answer } from '@cork-elbow/core/reach';
+import { taskOf } from '@cork-elbow/core/reach';
 import { takeOut, type Spot } from '@cork-elbow/core/rig';
 import { toM } from '@cork-elbow/core/units';
-import { useJobsStore } from '../../stores/jobs';
+import { useJob } from '../../shared/useJob';
 import { useRigStore } from '../../stores/rig';
 import { useReach } from './useReach';
 import { tightest, TIGHT } from './words';
 
 const rigs = useRigStore();
-const jobs = useJobsStore();
 const { tool, speedOnly, aim, goTo } = useReach();
 /** The tool points at each spot from where it can, instead of going there. */
 const isPointing = computed(() => aim.value === 'spot');
 
-const results = shallowRef<readonly Answer[]>([]);
-watch(
-  () =>
+const { answer: results } = useJob('spots', {
+  request: () => {
+    const { rig } = rigs;
+    if (!rig || !tool.value) return null;
+    const tasks = rig.spots.map((spot): Task => {
+      const position = spot.xyzMm.map(toM) as unknown as Vec3;
+      const direction = spot.direction && vec3.unit(spot.direction);
+      return isPointing.value ? { kind: 'aim', at: position } : taskOf({ position, direction });
+    });
+    return { toolId: tool.value.id, tasks };
+  },
+  when: () =>
     [
       rigs.rig?.spots,
       rigs.rig?.obstacles,
@@ -28,29 +36,13 @@ watch(
       speedOnly.value.size,
       isPointing.value,
     ] as const,
-  async ([spots]) => {
-    const { rig, build } = rigs;
-    if (!rig || !spots || !tool.value) return;
-    const tasks = spots.map((spot): Task => {
-      const position = spot.xyzMm.map(toM) as unknown as Vec3;
-      const direction = spot.direction && vec3.unit(spot.direction);
-      return isPointing.value ? { kind: 'aim', at: position } : taskOf({ position, direction });
-    });
-    const toolId = tool.value.id;
-    const found = await jobs.run('reach-spots', 'Trying the work spots', (worker, id) =>
-      worker.spots(id, rig, build?.mounting, toolId, tasks, speedOnly.value),
-    );
-    if (found) results.value = found;
-  },
-  { immediate: true },
-);
-onScopeDispose(() => jobs.cancel('reach-spots'));
+});
 
 const rows = computed(() => {
   const { mechanism, rig } = rigs;
   if (!mechanism || !rig || !tool.value) return [];
   return rig.spots.map((spot, k) => {
-    const result = results.value[k];
+    const result = results.value?.[k];
     // Where every posture touches something, none is a way to work there.
     const best = result?.isFree ? result.solutions[0] : undefined;
     const margin = best && best.q.length === mechanism.m ? tightest(mechanism, tool.value!.slots, best.q) : null;

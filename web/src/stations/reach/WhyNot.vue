@@ -1,12 +1,11 @@
 <script setup lang="ts">
 /** Why a target is not reached, or what is in the way there, the closest pose, and the smallest changes that would do. */
-import { useDebounceFn } from '@vueuse/core';
 import Button from 'primevue/button';
-import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue';
+import { computed } from 'vue';
 import { vec3 } from '@cork-elbow/core/linear';
 import { applyFix, type Fix } from '@cork-elbow/core/reach';
 import { formatAmount } from '@cork-elbow/core/units';
-import { useJobsStore } from '../../stores/jobs';
+import { useJob } from '../../shared/useJob';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import { useReach } from './useReach';
@@ -14,7 +13,6 @@ import { fixWords, touchWords } from './words';
 
 const rigs = useRigStore();
 const view = useViewStore();
-const jobs = useJobsStore();
 const reach = useReach();
 const { answer, asks } = reach;
 
@@ -59,8 +57,6 @@ const sentences = computed(() => {
   return reasons.slice(isSaid && reasons.length > 1 ? 1 : 0).map((r) => r.message);
 });
 
-const fixes = shallowRef<readonly Fix[] | null>(null);
-const isSearching = ref(false);
 /** Reasons that no other length or limit would take away. */
 const hopeless = new Set(['no-joints', 'all-held', 'speed-only', 'target-not-numbers']);
 /** Changes of the rig answer for one tool in a frame that stands still. */
@@ -72,45 +68,15 @@ const canSearch = computed(
     asks.value[0].task.kind !== 'aim' &&
     !reach.held.value.size,
 );
-async function search(): Promise<void> {
-  const { rig, build } = rigs;
-  const [ask] = asks.value;
-  if (!rig || !ask || !canSearch.value) return;
-  isSearching.value = true;
-  const found = await jobs.run('reach-fixes', 'Looking for the smallest change', (worker, id, progress) =>
-    worker.fixes(
-      id,
-      {
-        doc: rig.mechanism,
-        mounting: build?.mounting,
-        around: rig,
-        toolId: ask.toolId,
-        task: ask.task,
-        near: view.editQ,
-      },
-      build?.id ?? '',
-      progress,
-    ),
-  );
-  if (!found) {
-    if (!jobs.isBusy('reach-fixes')) isSearching.value = false;
-    return;
-  }
-  fixes.value = found;
-  isSearching.value = false;
-}
-const later = useDebounceFn(() => void search(), 250);
-watch(
-  answer,
-  () => {
-    fixes.value = null;
-    isSearching.value = false;
-    jobs.cancel('reach-fixes');
-    void later();
+const { answer: fixes, isBusy: isSearching } = useJob('fixes', {
+  request: () => {
+    const [ask] = asks.value;
+    return ask && canSearch.value ? { toolId: ask.toolId, task: ask.task, near: view.editQ } : null;
   },
-  { immediate: true },
-);
-onScopeDispose(() => jobs.cancel('reach-fixes'));
+  when: answer,
+  after: 250,
+  clears: true,
+});
 
 function apply(fix: Fix): void {
   if (fix.kind === 'tilt' || fix.kind === 'target') {

@@ -5,7 +5,7 @@ import { identity, inverse, mul, positionOf } from '@cork-elbow/core/linear';
 import type { CompiledTool } from '@cork-elbow/core/mechanism';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
-import type { PlainAsk } from '../../workers/compute';
+import type { PlainAsk } from '../../workers/jobs/inverse';
 
 export type OthersWay = 'free' | 'stay' | 'along';
 

@@ -65,7 +65,7 @@ describe('a table of points', () => {
     const many = at(...Array.from({ length: 400 }, (_, k): [number, number, number] => [0.15 + k * 1e-4, 0, 0.1]));
     const going = points.run(many, 0.05);
     expect(points.isRunning.value).toBe(true);
-    jobs.cancel('reach-points');
+    jobs.cancel('points');
     await going;
     expect(points.isRunning.value).toBe(false);
     expect(points.summary.value.all).toBe(1);

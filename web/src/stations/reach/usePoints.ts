@@ -1,36 +1,26 @@
 /** A run over many points in the worker, with what a person wants to know of it at a glance. */
-import { computed, onScopeDispose, ref, shallowRef } from 'vue';
-import { isTooFast, type PointResult, type TablePoint } from '@cork-elbow/core/reach';
-import { useJobsStore } from '../../stores/jobs';
-import { useRigStore } from '../../stores/rig';
+import { computed, shallowRef } from 'vue';
+import { isTooFast, type TablePoint } from '@cork-elbow/core/reach';
+import { useJob } from '../../shared/useJob';
 import { useViewStore } from '../../stores/view';
 import { useReach } from './useReach';
 
 export function usePoints() {
-  const rigs = useRigStore();
   const view = useViewStore();
-  const jobs = useJobsStore();
-  const { tool, speedOnly } = useReach();
-  const results = shallowRef<readonly PointResult[] | null>(null);
-  const isRunning = ref(false);
-
+  const { tool } = useReach();
+  const asked = shallowRef<{ points: readonly TablePoint[]; speed: number } | null>(null);
+  const {
+    answer: results,
+    isBusy: isRunning,
+    again,
+  } = useJob('points', {
+    request: () => asked.value && tool.value && { toolId: tool.value.id, start: view.editQ, ...asked.value },
+  });
   /** `speed` in m/s. */
   async function run(points: readonly TablePoint[], speed: number): Promise<void> {
-    const { rig, build } = rigs;
-    if (!rig || !tool.value) return;
-    const toolId = tool.value.id;
-    isRunning.value = true;
-    const found = await jobs.run('reach-points', 'Solving the points', (worker, id, progress) =>
-      worker.points(id, rig, build?.mounting, toolId, points, view.editQ, speed, speedOnly.value, progress),
-    );
-    if (!found) {
-      if (!jobs.isBusy('reach-points')) isRunning.value = false;
-      return;
-    }
-    isRunning.value = false;
-    results.value = found;
+    asked.value = { points, speed };
+    await again();
   }
-  onScopeDispose(() => jobs.cancel('reach-points'));
 
   const summary = computed(() => {
     const list = results.value ?? [];

@@ -2,7 +2,7 @@
  * The question that the Reach station asks: which tool, where, turned how, in which frame, with which joints held; and its
  * answer. Typing asks the worker; dragging is followed here, a few small solves a frame, and asks when it is over.
  */
-import { computed, inject, onScopeDispose, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
+import { computed, inject, provide, ref, watch, type InjectionKey } from 'vue';
 import { Follower, forward, taskIn, type Carried, type Goal, type Task } from '@cork-elbow/core/kinematics';
 import {
   apply,
@@ -19,12 +19,11 @@ import {
   type Vec3,
 } from '@cork-elbow/core/linear';
 import { speedOnlySlots } from '@cork-elbow/core/actuators';
-import type { Answer } from '@cork-elbow/core/reach';
 import { toDeg, toMm, toRad } from '@cork-elbow/core/units';
-import { useJobsStore } from '../../stores/jobs';
+import { useJob } from '../../shared/useJob';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
-import type { PlainAsk } from '../../workers/compute';
+import type { PlainAsk } from '../../workers/jobs/inverse';
 import { createOtherTools, type OthersWay } from './other-tools';
 import { createTargetFrame, WORLD } from './target-frame';
 
@@ -56,7 +55,6 @@ const key: InjectionKey<Reach> = Symbol('reach');
 export function createReach() {
   const rigs = useRigStore();
   const view = useViewStore();
-  const jobs = useJobsStore();
 
   const toolId = ref<string | null>(null);
   const tool = computed(() => {
@@ -134,25 +132,20 @@ export function createReach() {
 
   // ── The answer ──────────────────────────────────────────────────────────────────────────────────────────────────
 
-  const answer = shallowRef<Answer | null>(null);
-  const isAsking = ref(false);
+  const {
+    answer,
+    isBusy: isAsking,
+    again,
+  } = useJob('inverse', {
+    request: () => (asks.value.length ? { asks: asks.value, near: view.editQ, held: heldSlots.value } : null),
+  });
   const chosen = ref(0);
   const isDragging = ref(false);
 
   /** Asks the worker; `go`: the arm goes to the nearest answer. */
   async function solve(go: boolean): Promise<void> {
-    const { rig, build } = rigs;
-    if (!rig || !asks.value.length) {
-      answer.value = null;
-      return;
-    }
-    isAsking.value = true;
-    const result = await jobs.run('reach-ask', 'Solving', (worker, id) =>
-      worker.inverse(id, rig, build?.mounting, asks.value, view.editQ, heldSlots.value, speedOnly.value),
-    );
+    const result = await again();
     if (!result) return;
-    isAsking.value = false;
-    answer.value = result;
     chosen.value = 0;
     if (go && result.reachable) view.setEdit(result.solutions[0].q);
   }
@@ -342,7 +335,6 @@ export function createReach() {
   function isFresh(): boolean {
     return answer.value === null;
   }
-  onScopeDispose(() => jobs.cancel('reach-ask'));
 
   const context = {
     toolId,

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** How the motors are told: along planned motion, through a low pass on the board, or at once; compared on this routine. */
-import { computed, shallowRef, watch } from 'vue';
+import { computed } from 'vue';
 import { commandedMotion } from '@cork-elbow/core/commands';
 import {
   firstTickSpeed,
@@ -11,7 +11,7 @@ import {
   stallOf,
   timeConstantOf,
 } from '@cork-elbow/core/motion';
-import { planMotion, rockingSettles, type School, type SchoolFigures } from '@cork-elbow/core/routine';
+import { planMotion, rockingSettles, type School } from '@cork-elbow/core/routine';
 import { driveSpeed } from '@cork-elbow/core/actuators';
 import type { MotionChoice } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
@@ -19,8 +19,8 @@ import ChoiceField from '../../shared/ChoiceField.vue';
 import LineChart, { type Series } from '../../shared/LineChart.vue';
 import NumberField from '../../shared/NumberField.vue';
 import { useEdit } from '../../shared/useEdit';
+import { useJob } from '../../shared/useJob';
 import { useSlots } from '../../shared/joints';
-import { useJobsStore } from '../../stores/jobs';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import { usePlan } from '../../workspace/usePlan';
@@ -29,7 +29,6 @@ const rigs = useRigStore();
 const view = useViewStore();
 const edit = useEdit();
 const slots = useSlots();
-const jobs = useJobsStore();
 const { plan, time, tried, show } = usePlan();
 const motion = computed(() => rigs.rig!.motion);
 const set = (label: string, change: Partial<MotionChoice>) =>
@@ -50,19 +49,15 @@ const stall = computed(() => (motion.value.wholePer === null ? 0 : stallOf(share
 /** A low pass is reckoned loop by loop: not for longer than this (s). */
 const LONGEST = 7200;
 const isTooLong = computed(() => (plan.value?.durationS ?? 0) > LONGEST);
-const figures = shallowRef<readonly SchoolFigures[]>([]);
-watch(
-  () => [plan.value, motion.value] as const,
-  async ([made]) => {
-    const { rig, build } = rigs;
-    if (!made || !rig || !build || made.durationS === 0 || isTooLong.value) return void (figures.value = []);
-    const found = await jobs.run('schools', 'Comparing ways to smooth', (worker, id) =>
-      worker.schools(id, rig, build.id, made.routineId, tried.value[made.routineId] ?? {}),
-    );
-    if (found) figures.value = found;
+const compared = useJob('schools', {
+  request: () => {
+    const made = plan.value;
+    if (!made?.durationS || isTooLong.value) return null;
+    return { routineId: made.routineId, inputs: tried.value[made.routineId] ?? {} };
   },
-  { immediate: true },
-);
+  when: () => [plan.value, motion.value] as const,
+});
+const figures = computed(() => compared.answer.value ?? []);
 const percent = (v: number): string =>
   v > 99 ? '> 99×' : v > 9.995 ? `${formatNumber(v, 0)}×` : `${formatNumber(v * 100, 0)} %`;
 

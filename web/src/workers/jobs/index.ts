@@ -1,0 +1,18 @@
+/** Everything the worker can be asked. */
+import type { JobKind } from '../define-job';
+import { contact } from './contact';
+import { fixes } from './fixes';
+import { inverse } from './inverse';
+import { lengths } from './lengths';
+import { map } from './map';
+import { plan } from './plan';
+import { points } from './points';
+import { schools } from './schools';
+import { spots } from './spots';
+import { sweep } from './sweep';
+
+export const jobKinds = { contact, fixes, inverse, lengths, map, plan, points, schools, spots, sweep };
+
+export type JobName = keyof typeof jobKinds;
+export type RequestOf<K extends JobName> = (typeof jobKinds)[K] extends JobKind<infer R, unknown> ? R : never;
+export type AnswerOf<K extends JobName> = (typeof jobKinds)[K] extends JobKind<never, infer A> ? A : never;
