@@ -170,7 +170,8 @@ function draws(rig: Rig, starts: readonly PowerStart[]): RailDraw[] {
       railId: rail.id,
       name: rail.name,
       atOnceA: on.reduce((sum, { drive, limp }) => sum + (limp ? (drive.idleA ?? 0) : stall(drive)), 0),
-      plannedA: Math.max(0, ...on.map(({ atS }) => at(atS))),
+      // It changes only where one comes on, has come on, or has arrived.
+      plannedA: Math.max(0, ...on.flatMap(({ atS, seconds }) => [atS, atS + INRUSH, atS + seconds]).map(at)),
       unknown: on.flatMap(({ drive }) => (stall(drive) > 0 ? [] : [drive.name])),
       givesA: rail.amps,
       fuseA: rail.fuseA,

@@ -26,11 +26,22 @@ const offered: Step['kind'][] = ['joint-move', 'straight-move', 'wait', 'grip'];
 const canGrip = computed(() => rigs.rig!.mechanism.tools.some((t) => t.grip));
 
 /** Enter or a click takes a step; who tabs past the field only leaves it. */
-const list = useTemplateRef<{ hide(): void }>('list');
+const list = useTemplateRef<{ hide(): void; overlayVisible: boolean; focusedOptionIndex: number }>('list');
 function leave(event: Event): void {
   event.stopPropagation();
   typed.value = '';
   list.value?.hide();
+}
+/** Who types and presses Enter before the list has come gets what it would have shown first. */
+function enter(event: KeyboardEvent): void {
+  if (list.value?.overlayVisible && list.value.focusedOptionIndex !== -1) return;
+  const { value } = event.target as HTMLInputElement;
+  find(value);
+  const first = found.value[0]?.items[0];
+  if (!value.trim() || !first) return;
+  event.preventDefault();
+  add(first.value);
+  leave(event);
 }
 function choose({ value }: AutoCompleteOptionSelectEvent): void {
   add((value as { value: Step['kind'] }).value);
@@ -52,7 +63,7 @@ function add(kind: Step['kind']): void {
   >
     {{ stepNames[kind] }}
   </button>
-  <span class="more" @keydown.tab.capture="leave">
+  <span class="more" @keydown.tab.capture="leave" @keydown.enter.capture="enter">
     <AutoComplete
       ref="list"
       v-model="typed"
