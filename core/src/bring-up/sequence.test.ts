@@ -267,8 +267,7 @@ describe('what a supply gives while motors come on', () => {
             const said = plan.rails[r];
             let most = 0;
             for (let t = 0; t <= plan.durationS + 0.5; t += 0.01) most = Math.max(most, at(t));
-            for (const m of on)
-              for (const t of [0, 0.15, m.seconds]) most = Math.max(most, at(m.atS + t));
+            for (const m of on) for (const t of [0, 0.15, m.seconds]) most = Math.max(most, at(m.atS + t));
             expect(said.plannedA).toBeCloseTo(most, 9);
             const once = on.reduce(
               (sum, m) => sum + (m.does === 'limp' ? (m.drive.idleA ?? 0) : (m.drive.stallA ?? m.drive.movingA ?? 0)),
