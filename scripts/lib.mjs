@@ -46,7 +46,12 @@ export async function build() {
   const sources = ['core/src', 'demo', 'server/src', 'web/src', 'web/public'].flatMap((folder) => [
     ...files(join(root, folder)),
   ]);
-  sources.push(join(root, 'web/index.html'), join(root, 'web/vite.config.ts'), join(root, 'package-lock.json'));
+  sources.push(
+    join(root, 'core/package.json'),
+    join(root, 'web/index.html'),
+    join(root, 'web/vite.config.ts'),
+    join(root, 'package-lock.json'),
+  );
   const wanted = hash(sources.map((path) => `${path}:${statSync(path).size}:${hash(readFileSync(path))}`).join('\n'));
   if (
     existsSync(join(root, 'web/dist/index.html')) &&
