@@ -12,21 +12,38 @@ export interface Imperfect {
   /** ms that bytes are on their way, either way, and how much longer some of them take. */
   readonly delayMs?: number;
   readonly jitterMs?: number;
+  /** Shares of the bytes that the line loses, and that come out of it twice, either way. */
+  readonly lostShare?: number;
+  readonly doubledShare?: number;
   readonly seed?: number;
 }
 
-/** Bytes on their way: each comes out as late as the line is, none before one that was sent earlier. */
+const ideal: Required<Imperfect> = { ppm: 0, delayMs: 0, jitterMs: 0, lostShare: 0, doubledShare: 0, seed: 1 };
+
+/**
+ * Bytes on their way: each comes out as late as the line is, none before one that was sent earlier; some do not come out, some twice.
+ */
 class Line {
   private readonly underway: { readonly at: number; readonly bytes: Uint8Array }[] = [];
   private last = -Infinity;
   constructor(
-    private readonly delayMs: number,
-    private readonly jitterMs: number,
+    private readonly is: Required<Imperfect>,
     private readonly random: () => number,
   ) {}
   send(bytes: Uint8Array, now: number): void {
-    this.last = Math.max(this.last, now + this.delayMs + this.jitterMs * this.random());
-    this.underway.push({ at: this.last, bytes });
+    const { delayMs, jitterMs, lostShare, doubledShare } = this.is;
+    this.last = Math.max(this.last, now + delayMs + jitterMs * this.random());
+    const spoils = lostShare > 0 || doubledShare > 0;
+    this.underway.push({ at: this.last, bytes: spoils ? this.spoilt(bytes) : bytes });
+  }
+  private spoilt(bytes: Uint8Array): Uint8Array {
+    const { lostShare, doubledShare } = this.is;
+    return Uint8Array.from(
+      [...bytes].flatMap((byte) => {
+        const draw = this.random();
+        return draw < lostShare ? [] : draw < lostShare + doubledShare ? [byte, byte] : [byte];
+      }),
+    );
   }
   /** The next that comes out by `now`. */
   next(now: number): { readonly at: number; readonly bytes: Uint8Array } | undefined {
@@ -41,8 +58,9 @@ export function simulatedLink(
   build: Build,
   rest: Float64Array,
   startMs: number,
-  { ppm = 0, delayMs = 0, jitterMs = 0, seed = 1 }: Imperfect = {},
+  imperfect: Imperfect = {},
 ): Link {
+  const is = { ...ideal, ...imperfect };
   const placed = maps.flatMap((map): SimulatedChannel[] => {
     const restsAt = nativeAt(map, mechanism, rest);
     if (map.channel === null || restsAt === null) return [];
@@ -56,9 +74,9 @@ export function simulatedLink(
     } as const;
     return channel === null ? [] : [{ channel, restsAt: stopUs, motor }];
   });
-  const board = new SimulatedBoard(pins, [...placed, ...turning], ppm);
-  const random = seededRandom(seed);
-  const [there, back] = [0, 1].map(() => new Line(delayMs, jitterMs, random));
+  const board = new SimulatedBoard(pins, [...placed, ...turning], is.ppm);
+  const random = seededRandom(is.seed);
+  const [there, back] = [0, 1].map(() => new Line(is, random));
   let clock = startMs;
   let lived = Math.round(startMs * 1000);
   const liveTo = (ms: number): void => {

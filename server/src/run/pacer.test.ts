@@ -125,6 +125,31 @@ describe('a run on a board with a clock of its own', () => {
       { numRuns: 12 },
     );
   });
+  it('behind a line that loses bytes or brings them twice goes on, or ends and says why', () => {
+    let [ended, went] = [0, 0];
+    fc.assert(
+      fc.property(
+        fc.constantFrom(0, 1e-5, 1e-4, 1e-3),
+        fc.constantFrom(0, 1e-5, 1e-4, 1e-3),
+        fc.integer({ min: 1, max: 999 }),
+        (lostShare, doubledShare, seed) => {
+          const { state, queue, refused, notices } = runOn(20, { lostShare, doubledShare, seed }, 4);
+          expect(queue.most).toBeLessThanOrEqual(MAX_QUEUED_MS);
+          if (state.run === 'running') went++;
+          else {
+            // Nothing stops without a word: what the board refused, that it is silent, or that it never heard what came first.
+            ended++;
+            const said = notices.size > 0 || refused.length > 0 || state.link === 'connecting' || !state.armed;
+            expect([state.run, said]).toEqual([state.run, true]);
+          }
+          if (lostShare + doubledShare === 0) expect([state.run, notices.size]).toEqual(['running', 0]);
+        },
+      ),
+      { numRuns: 24 },
+    );
+    // Both happen, or nothing was shown.
+    expect(Math.min(ended, went)).toBeGreaterThan(0);
+  });
   it('says so when the board has run dry', () => {
     // The line stands still for longer than the cushion lasts, then all comes at once.
     const { notices, refused, state, queue } = runOn(20, {}, 2, { atMs: 10_000, forMs: 66 });
