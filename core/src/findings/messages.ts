@@ -162,6 +162,18 @@ export const catalogue = {
     'Arm it when fingers are out of the way.',
   ),
   'run-refused': error(409, 'The run was not started: {reason}'),
+  'run-unknown': error(
+    404,
+    'There is no such routine or build in the saved rig.',
+    'Save the rig and look which it has.',
+  ),
+  'run-empty': error(409, 'The routine has nothing to do.', 'Put in a step that moves something.'),
+  'run-step-unknown': error(
+    409,
+    'The step to begin with is not on the routine’s way.',
+    'Begin from the start, or from a step that is carried out.',
+  ),
+  'run-other-rig': error(409, 'The board was connected for another rig.', 'Connect it for this one.'),
   'rig-invalid-stored': error(409, 'The saved rig no longer passes its checks: {reason}'),
   internal: error(500, 'Something went wrong inside; it was written to the log of the server under {id}.'),
   'server-away': error(

@@ -154,7 +154,7 @@ describe('the run loop', () => {
     const step = rig.routines[0].steps[11];
     const run = { id: 'r3', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' };
     b.loop.start({ ...run, fromStep: 'nowhere' }, rig, b.now());
-    expect(b.events.at(-1)).toMatchObject({ type: 'refused', code: 'run-refused' });
+    expect(b.events.at(-1)).toMatchObject({ type: 'refused', code: 'run-step-unknown' });
     b.loop.start({ ...run, fromStep: step.id }, rig, b.now());
     expect(b.loop.state).toMatchObject({ run: 'starting', runId: 'r3' });
     const begun = b.loop.state.runS;

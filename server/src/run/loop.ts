@@ -12,7 +12,7 @@ import {
   type HostMessage,
   type LineReader,
 } from '@cork-elbow/core/board';
-import { say, type Finding } from '@cork-elbow/core/findings';
+import { say, type Code, type Finding } from '@cork-elbow/core/findings';
 import { type ArmHow, type RunState, type Status, idleStatus } from '@cork-elbow/core/contract';
 import { nativeOf, type DriveMap } from '@cork-elbow/core/actuators';
 import { standing } from '@cork-elbow/core/admit';
@@ -142,10 +142,10 @@ export class RunLoop {
 
   /** Switches the motors on one after the other; without read-back they are taken to be where they rest. */
   arm(how: ArmHow, now: number): void {
-    if (!this.board || this.status.link !== 'connected') return this.refuse('board-absent', say('board-absent'));
+    if (!this.board || this.status.link !== 'connected') return this.refuse('board-absent');
     if (this.run || this.rising || this.status.armed) return;
     const { rig, mechanism, build, wire } = this.board;
-    if (!wire.all.length) return this.refuse('board-empty', say('board-empty'));
+    if (!wire.all.length) return this.refuse('board-empty');
     wire.poseInto(this.commanded, this.measured);
     if (how === 'neutral') this.sendBounds((map) => nativeOf(map.drive, build)!);
     const plan = bringUp(how, rig, mechanism, build, wire.all, this.commanded, this.measured);
@@ -188,15 +188,13 @@ export class RunLoop {
 
   /** Plans the routine from the given document and begins with a slow move to its start. */
   start(request: RunRequest, rig: Rig, now: number): void {
-    if (!this.board || this.status.link !== 'connected') return this.refuse('board-absent', say('board-absent'));
-    if (!this.status.armed) return this.refuse('board-unarmed', say('board-unarmed'));
-    if (this.status.mode !== 'normal') return this.refuse('board-not-ready', say('board-not-ready'));
-    if (this.run) return this.refuse('run-busy', say('run-busy'));
-    const refused = (reason: string, findings: readonly Finding[] = []): void =>
-      this.refuse('run-refused', say('run-refused', { reason }), [...findings]);
-    if (request.rigId !== this.board.rigId) return refused('The board was connected for another rig.');
+    if (!this.board || this.status.link !== 'connected') return this.refuse('board-absent');
+    if (!this.status.armed) return this.refuse('board-unarmed');
+    if (this.status.mode !== 'normal') return this.refuse('board-not-ready');
+    if (this.run) return this.refuse('run-busy');
+    if (request.rigId !== this.board.rigId) return this.refuse('run-other-rig');
     const course = prepareRun(request, rig, this.commanded.slice());
-    if (!course.ok) return refused(course.reason, course.findings);
+    if (!course.ok) return this.refuse(course.code, course.message, course.findings);
 
     const { build, mechanism, plan, motion, lead, from, full, round } = course;
     const { id: runId, routineId } = request;
@@ -474,8 +472,8 @@ export class RunLoop {
     this.emit({ type: 'status', status: this.status });
   }
 
-  private refuse(code: string, message: string, findings: Finding[] = []): void {
-    this.emit({ type: 'refused', code, message, findings });
+  private refuse(code: Code, message = say(code), findings: readonly Finding[] = []): void {
+    this.emit({ type: 'refused', code, message, findings: [...findings] });
   }
 
   private sendBounds(rangeOf: (map: DriveMap) => { low: number; high: number } = (map) => map.native): void {

@@ -22,7 +22,7 @@ const request = (rig: Rig, more: Partial<RunRequest> = {}): RunRequest => ({
 });
 type Ready = Extract<PreparedRun, { ok: true }>;
 function ready(course: PreparedRun): Ready {
-  if (!course.ok) throw new Error(course.reason);
+  if (!course.ok) throw new Error(course.message);
   return course;
 }
 /** Every routine of a demo rig that can be run at all from where the arm rests. */
@@ -175,13 +175,13 @@ describe('a run before it begins', () => {
     const stands = restPose(rig, compiled(rig));
     const said = (doc: Rig, more: Partial<RunRequest> = {}): string => {
       const course = prepareRun(request(doc, more), doc, stands);
-      return course.ok ? 'ready' : course.reason;
+      return course.ok ? 'ready' : course.message;
     };
     expect(said(rig, { routineId: 'dance' })).toMatch(/no such routine/);
     expect(said(rig, { buildId: 'b99' })).toMatch(/no such routine or build/);
     const idle = structuredClone(rig) as Rig;
     idle.routines[0].steps = [];
-    expect(said(idle)).toBe('It has nothing to do.');
+    expect(said(idle)).toBe('The routine has nothing to do.');
     const gone = structuredClone(rig) as Rig;
     gone.routines[0].steps[0] = { ...gone.routines[0].steps[0], target: { pose: 'nowhere' } } as Step;
     const course = prepareRun(request(gone), gone, stands);

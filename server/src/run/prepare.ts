@@ -1,5 +1,5 @@
 /** A run before it begins: planned from the saved document, checked, and led up to from where the arm stands. */
-import type { Finding } from '@cork-elbow/core/findings';
+import { say, type Code, type Finding } from '@cork-elbow/core/findings';
 import { standing } from '@cork-elbow/core/admit';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { commandMaps } from '@cork-elbow/core/actuators';
@@ -16,7 +16,7 @@ const FIRST_MOVE = 0.25;
 const AT_START = 0.05;
 
 export type PreparedRun =
-  | { readonly ok: false; readonly reason: string; readonly findings?: readonly Finding[] }
+  | { readonly ok: false; readonly code: Code; readonly message: string; readonly findings: readonly Finding[] }
   | {
       readonly ok: true;
       readonly routineName: string;
@@ -34,32 +34,40 @@ export type PreparedRun =
       readonly round: { readonly atS: number; readonly againS: number; readonly lapS: number } | null;
     };
 
+const refused = (code: 'run-unknown' | 'run-empty' | 'run-step-unknown'): PreparedRun => ({
+  ...{ ok: false, code, message: say(code) },
+  findings: [],
+});
+/** For what is found: the first of it is the reason. */
+const stopped = (findings: readonly Finding[]): PreparedRun => ({
+  ...{ ok: false, code: 'run-refused', message: say('run-refused', { reason: findings[0].message }) },
+  findings,
+});
+
 /** `stands`: slots in SI. */
 export function prepareRun(request: RunRequest, rig: Rig, stands: Float64Array): PreparedRun {
   const { buildId, routineId } = request;
-  const refused = (reason: string, findings?: Finding[]): PreparedRun => ({ ok: false, reason, findings });
   const routine = rig.routines.find((r) => r.id === routineId);
-  if (!routine || !rig.builds.some((b) => b.id === buildId))
-    return refused('There is no such routine or build in the saved rig.');
+  if (!routine || !rig.builds.some((b) => b.id === buildId)) return refused('run-unknown');
   const known = standing(rig, buildId);
-  if (!known.ok) return refused(known.faults[0].message);
+  if (!known.ok) return { ok: false, ...known.faults[0], findings: [] };
   const { build } = known;
   const mechanism = confirmedLimits(known.mechanism, build);
   const plan = planRoutine(rig, mechanism, build, routine);
   const stops = preflight(rig, mechanism, build, plan).filter((f) => f.severity === 'stop');
-  if (stops.length) return refused(stops[0].message, stops);
-  if (plan.durationS === 0) return refused('It has nothing to do.');
+  if (stops.length) return stopped(stops);
+  if (plan.durationS === 0) return refused('run-empty');
   const beyond = runFindings(plan);
-  if (beyond.length) return refused(beyond[0].message, beyond);
+  if (beyond.length) return stopped(beyond);
   const from = beginOf(plan, request);
-  if (from === null) return refused('The step to begin with is not on its way.');
+  if (from === null) return refused('run-step-unknown');
 
   const begin = poseAt(planMotion(plan), from);
   const first = jointMove(mechanism, stands, begin, { speedShare: FIRST_MOVE });
   const far = begin.some((v, s) => Math.abs(v - stands[s]) / mechanism.siPerUnit[s] > AT_START);
   const lead = far ? first.duration : 0;
   const pace = runPace(rig, request.asDrawn === true);
-  if (pace.refused) return refused(pace.refused.message, [pace.refused]);
+  if (pace.refused) return stopped([pace.refused]);
   // What comes again for ever is laid once more behind the end, to go round in.
   const again = plan.endlessFromS !== null && plan.durationS > plan.endlessFromS ? plan.endlessFromS : null;
   const end = plan.durationS - from;
