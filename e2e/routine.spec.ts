@@ -232,7 +232,7 @@ test('a low pass shows what it asks of the motors, keeps its time constant, and 
 }) => {
   await open(page, server, 'routine');
   await page.getByRole('button', { name: 'Smoothing' }).click();
-  await page.getByRole('button', { name: 'Low pass on the board' }).click();
+  await page.getByRole('button', { name: 'Low pass', exact: true }).click();
   await type(page, 'Share a loop', 0.08);
   await expect(page.getByLabel('Time constant in ms')).toHaveValue('48');
   await expect(page.getByText('188 ms')).toBeVisible();

@@ -344,6 +344,16 @@ export const catalogue = {
     'The low pass begins step {step} by asking {value:degps} of {joint}; its motor makes {limit:degps}.',
     'Take a longer time constant, or planned motion.',
   ),
+  'jump-unlimited': entry(
+    'look',
+    'Motors are told each target at once: they go there as fast as they can, past the joints’ limits of speed and acceleration.',
+    'Choose planned motion, or a low pass, under Smoothing.',
+  ),
+  'jump-stepper': entry(
+    'stop',
+    '{drive} moves {joint} by steps: told in step {step} to be somewhere else at once it loses them.',
+    'Choose planned motion under Smoothing.',
+  ),
   'text-step': error(400, '{path}: expected {expected}, found {got}.'),
   'park-holding': entry('stop', '“{routine}” folds the arm away while it holds {payload}.', 'Put it down first.'),
   'profile-jump': entry(

@@ -6,13 +6,13 @@ import type { Build, Rig } from '../rig';
 import type { Plan } from './plan';
 import { pauseFindings } from './pauses';
 import { rigFindings, runFindings } from './readiness';
-import { lowPassFindings } from './schools';
+import { schoolFindings } from './schools';
 
 /** Everything worth a look before this routine is run: the plan's findings, the rig's, and what a run cannot do yet. */
 export const preflight = (rig: Rig, mechanism: Mechanism, build: Build, plan: Plan): Finding[] =>
   [
     ...plan.findings,
-    ...lowPassFindings(mechanism, driveMaps(rig, mechanism, build), plan, rig.motion),
+    ...schoolFindings(mechanism, driveMaps(rig, mechanism, build), plan, rig.motion),
     ...pauseFindings(plan, rig.motion, (routine, id) =>
       rig.routines.some((r) => r.id === routine && r.steps.some((step) => step.id === id && step.note !== '')),
     ),

@@ -69,6 +69,37 @@ describe('schools of motion', () => {
   });
 });
 
+describe('told each target at once', () => {
+  const jump = { ...plannedMotion, school: 'jump' as const };
+  it('an arm of servos is warned once, one of steppers is stopped for each that would lose steps', () => {
+    const found = (each: Rig) => {
+      const own = compiled(each.mechanism);
+      const made = planRoutine(each, own, each.builds[0], each.routines[0]);
+      const all = preflight({ ...each, motion: jump }, own, each.builds[0], made).filter((f) =>
+        f.code.startsWith('jump-'),
+      );
+      return { own, made, all };
+    };
+    expect(found(rig).all.map((f) => [f.code, f.severity])).toEqual([['jump-unlimited', 'look']]);
+    const { own, made, all } = found(kilnLoader());
+    const steppers = all.filter((f) => f.code === 'jump-stepper');
+    // Just those whose joints go anywhere, each at the first step that takes it there.
+    const maps = driveMaps(kilnLoader(), own, kilnLoader().builds[0]).filter((m) => m.drive.kind === 'stepper');
+    const moved = maps.flatMap((map) => {
+      const at = made.blocks.find(({ block }) => map.slots.some((s) => Math.abs(block.to[s] - block.from[s]) > 0.01));
+      return at ? [[map.drive.id, at.stepId]] : [];
+    });
+    expect(moved.length).toBeGreaterThan(2);
+    expect(steppers.map((f) => [f.place.drive, f.place.step])).toEqual(moved);
+    expect(steppers.every((f) => f.severity === 'stop')).toBe(true);
+  });
+  it('an arm that stands still has nothing to be told', () => {
+    const still = planOf([{ kind: 'wait', durationS: 1 }]);
+    const all = preflight({ ...rig, motion: jump }, mechanism, build, still).map((f) => f.code);
+    expect(all.filter((code) => code.startsWith('jump-'))).toEqual([]);
+  });
+});
+
 describe('what a plan’s time goes into', () => {
   it('is without gaps, and names the limit where one is reached', () => {
     const full = planOf([

@@ -3,7 +3,7 @@
  * the raw jump that both are held against.
  */
 import { finding, type Finding } from '../findings/finding';
-import { driveSpeed, type CommandMap, type DriveMap } from '../actuators';
+import { driveSpeed, nativeAt, ownSlot, type CommandMap, type DriveMap } from '../actuators';
 import { speedForReading } from '../bring-up';
 import { commandedMotion } from '../commands';
 import { finish, jobOf, type Job } from '../jobs';
@@ -123,14 +123,52 @@ function distanceToPath(path: readonly Vec3[], p: Vec3): number {
   return least;
 }
 
+/** What the way of telling motors does to a plan's steps. */
+export const schoolFindings = (
+  mechanism: Mechanism,
+  maps: readonly DriveMap[],
+  plan: Plan,
+  motion: MotionChoice,
+): Finding[] =>
+  motion.school === 'low-pass'
+    ? lowPassFindings(mechanism, maps, plan, motion)
+    : motion.school === 'jump'
+      ? jumpFindings(mechanism, maps, plan)
+      : [];
+
+/** Told at once: one that nothing limits any more, and each stepper that is asked for more than a step at its first such move. */
+function jumpFindings(mechanism: Mechanism, maps: readonly DriveMap[], plan: Plan): Finding[] {
+  const moving = plan.blocks.filter(({ block }) => block.to.some((v, s) => v !== block.from[s]));
+  if (!moving.length) return [];
+  const place = ({ routine, stepId, startS }: (typeof moving)[number]) =>
+    ({ station: 'routine', part: 'smoothing', routine, step: stepId, timeS: startS }) as const;
+  const steppers = maps.flatMap((map): Finding[] => {
+    if (map.drive.kind !== 'stepper') return [];
+    const first = moving.find(({ block }) => {
+      const [from, to] = [nativeAt(map, mechanism, block.from), nativeAt(map, mechanism, block.to)];
+      return from !== null && to !== null && Math.abs(to - from) > 1;
+    });
+    if (!first) return [];
+    const slot = ownSlot(map);
+    const joint = mechanism.names[mechanism.jointOfSlot[slot]];
+    return [
+      finding(
+        'jump-stepper',
+        { ...place(first), joint: mechanism.slotIds[slot], drive: map.drive.id },
+        { drive: map.drive.name, joint, step: first.index + 1 },
+      ),
+    ];
+  });
+  return [finding('jump-unlimited', place(moving[0])), ...steppers];
+}
+
 /** What a low pass does to a plan's steps: left before it has settled, or a first loop sharper than a motor is quick. */
-export function lowPassFindings(
+function lowPassFindings(
   mechanism: Mechanism,
   maps: readonly DriveMap[],
   plan: Plan,
   motion: MotionChoice,
 ): Finding[] {
-  if (motion.school !== 'low-pass') return [];
   const { timeConstantS, loopMs } = motion;
   const found: Finding[] = [];
   const said = new Set<string>();

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { restPose } from '@cork-elbow/core/bring-up';
+import { proposeHoming, restPose } from '@cork-elbow/core/bring-up';
 import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
 import { planCommands, planMotion, planRoutine } from '@cork-elbow/core/routine';
 import type { Build, Rig, Step } from '@cork-elbow/core/rig';
@@ -118,14 +118,24 @@ describe('a run before it begins', () => {
     expect(of({ ...rig, homing: { ...rig.homing, parked: null } })).toBe(0.25);
   });
   it('is refused where motors are told to jump and the arm has not homed: that cannot be slowed', () => {
-    const rig = kilnLoader();
-    const stands = restPose(rig, compiled(rig));
+    const rig = tileDipper();
+    const mechanism = compiled(rig);
+    const stands = restPose(rig, mechanism);
     const jump = { ...rig, motion: { ...rig.motion, school: 'jump' as const } };
-    const refused = prepareRun(request(jump), jump, stands);
-    expect(refused).toMatchObject({ ok: false, findings: [{ code: 'jump-unverified' }] });
-    expect(prepareRun(request(jump, { asDrawn: true }), jump, stands)).toMatchObject({ ok: true, full: 1 });
-    const homed = { ...jump, homing: { ...rig.homing, axes: [] } };
-    expect(prepareRun(request(homed), homed, stands)).toMatchObject({ ok: true });
+    const unhomed = { ...jump, homing: { ...rig.homing, axes: [proposeHoming(rig, mechanism, 'turn')] } };
+    expect(prepareRun(request(unhomed), unhomed, stands)).toMatchObject({
+      ok: false,
+      code: 'run-refused',
+      findings: [{ code: 'jump-unverified' }],
+    });
+    expect(prepareRun(request(unhomed, { asDrawn: true }), unhomed, stands)).toMatchObject({ ok: true, full: 1 });
+    expect(prepareRun(request(jump), jump, stands)).toMatchObject({ ok: true });
+    // And a stepper never jumps.
+    const loader = { ...kilnLoader(), motion: jump.motion };
+    expect(prepareRun(request(loader, { asDrawn: true }), loader, restPose(loader, compiled(loader)))).toMatchObject({
+      ok: false,
+      findings: expect.arrayContaining([expect.objectContaining({ code: 'jump-stepper' })]),
+    });
   });
   it('goes gently to its begin by every way of telling, and is told nothing of the plan until then', () => {
     for (const school of ['low-pass', 'jump'] as const) {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** How the motors are told: along planned motion, through a low pass on the board, or at once; compared on this routine. */
+/** How the motors are told: along planned motion, through a low pass, or at once; compared on this routine. */
 import { computed } from 'vue';
 import { commandedMotion } from '@cork-elbow/core/commands';
 import {
@@ -34,7 +34,7 @@ const motion = computed(() => rigs.rig!.motion);
 const set = (label: string, change: Partial<MotionChoice>) =>
   edit(label, (draft) => void Object.assign(draft.motion, change));
 
-const names: Record<School, string> = { planned: 'Planned', 'low-pass': 'Low pass on the board', jump: 'Raw jump' };
+const names: Record<School, string> = { planned: 'Planned', 'low-pass': 'Low pass', jump: 'Raw jump' };
 const loopS = computed(() => motion.value.loopMs / 1000);
 const share = computed(() => shareOf(motion.value.timeConstantS, loopS.value));
 /** The figures of a step that the low pass is shown by. */
@@ -126,8 +126,8 @@ const whole = computed(() => [
         motion.school === 'planned'
           ? 'Every moment of the way is worked out here, inside every limit, and sent.'
           : motion.school === 'low-pass'
-            ? 'Only the targets are sent; the board comes nearer to them by the same share in every loop. The table of commands follows; runs from here go along the planned motion.'
-            : 'Targets are sent as they are, without any limit: for comparing.'
+            ? 'Every loop comes nearer to the step’s target by the same share, as boards do it. The preview, the table of commands and a run from here are told what comes out of it.'
+            : 'Each step’s target is sent at once, in the table and in a run: motors go there as fast as they can, past every limit of speed.'
       }}
     </p>
     <div class="row wrap">
