@@ -1,5 +1,5 @@
 /** From joint values to what every drive of a build is sent, through its transmission, and back. */
-import type { Mechanism } from '../mechanism';
+import { fromUnit, inUnit, type Mechanism } from '../mechanism';
 import { entryOf, type Build, type Rig, type Transmission } from '../rig';
 import {
   driveSpeed,
@@ -55,7 +55,7 @@ function withinLimits(
   const corners = slots.reduce<number[][]>(
     (lists, slot) =>
       lists.flatMap((list) =>
-        [mechanism.lower[slot], mechanism.upper[slot]].map((v) => [...list, v / mechanism.siPerUnit[slot]]),
+        [mechanism.lower[slot], mechanism.upper[slot]].map((v) => [...list, inUnit(mechanism, slot, v)]),
       ),
     [[]],
   );
@@ -80,7 +80,7 @@ export function speedOnlySlots(rig: Rig, mechanism: Mechanism): Set<number> {
 }
 
 const ownUnits = (map: TiedDrive, mechanism: Mechanism, q: Float64Array): number[] =>
-  map.slots.map((s) => q[s] / mechanism.siPerUnit[s]);
+  map.slots.map((s) => inUnit(mechanism, s, q[s]));
 
 /** Angle (°) of the drive's shaft at a pose (slots, SI); null where the linkage cannot go. */
 export function shaftAt(map: DriveMap, mechanism: Mechanism, q: Float64Array): number | null {
@@ -115,7 +115,7 @@ export function poseMeant(
     if (natives.includes(null)) continue;
     jointsMeant(group, natives as number[])?.forEach((value, k) => {
       const slot = group[0].slots[k];
-      q[slot] = value * mechanism.siPerUnit[slot];
+      q[slot] = fromUnit(mechanism, slot, value);
     });
   }
   return q;
@@ -138,7 +138,7 @@ export function shaftSpeed(
   speeds: Float64Array,
 ): { degPerS: number; share: number } | null {
   const at = ownUnits(map, mechanism, q);
-  const wish = map.slots.map((s) => speeds[s] / mechanism.siPerUnit[s]);
+  const wish = map.slots.map((s) => inUnit(mechanism, s, speeds[s]));
   // A small step along the wished speeds, taken through the linkage both ways: exact for constant ratios.
   const rates = map.coupling.rates(at);
   const back = rates && pseudo(rates, wish);

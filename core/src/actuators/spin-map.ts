@@ -2,7 +2,7 @@
  * Motors that are sent speeds, not places: the pulse of a continuous servo for a speed of its shaft, through what was measured on
  * the build or, while nothing was, by its nominal figures, and back.
  */
-import type { Mechanism } from '../mechanism';
+import { inUnit, type Mechanism } from '../mechanism';
 import { entryOf, type Build, type DriveOf, type Rig } from '../rig';
 import { fitMonotone, nodesAt, nodesUs, type Node } from './calibration';
 import { driveMaps, shaftSpeed, type DriveMap } from './drive-map';
@@ -108,6 +108,6 @@ export const spinPulse = (map: SpinMap, mechanism: Mechanism, q: Float64Array, v
 /** The joint's speed (document units per s) that a pulse means; null where several motors mix or at a dead point. */
 export function jointSpeedMeant(map: SpinMap, mechanism: Mechanism, q: Float64Array, us: number): number | null {
   if (map.slots.length !== 1) return null;
-  const rates = map.coupling.rates(map.slots.map((s) => q[s] / mechanism.siPerUnit[s]));
+  const rates = map.coupling.rates(map.slots.map((s) => inUnit(mechanism, s, q[s])));
   return rates && rates[0][map.index] * speedAtPulse(map, us);
 }

@@ -1,7 +1,7 @@
 /** Findings about motors that hold for the rig as it stands, whatever routine is run. Those about wires are in wiring-checks. */
 import { finding, type Finding, type Place } from '../findings/finding';
 import type { Build, Rig } from '../rig';
-import type { Mechanism } from '../mechanism';
+import { inUnit, type Mechanism } from '../mechanism';
 import { DEG_PER_RAD } from '../units/convert';
 import { driveMaps, shaftAt, shaftSpeed, type DriveMap } from '../actuators/drive-map';
 import { exactNative, nativeOf, stepsPerDeg } from '../actuators/native';
@@ -57,7 +57,7 @@ function checkMap(map: DriveMap, mechanism: Mechanism, build: Build): Finding[] 
   const own = nativeOf(drive, build)!;
   for (const q of [mechanism.lower[slot], mechanism.upper[slot]]) {
     if (!Number.isFinite(q)) continue;
-    const at = q / mechanism.siPerUnit[slot];
+    const at = inUnit(mechanism, slot, q);
     const pose = mechanism.home.slice();
     pose[slot] = q;
     const shaft = shaftAt(map, mechanism, pose);
@@ -84,7 +84,7 @@ function checkMap(map: DriveMap, mechanism: Mechanism, build: Build): Finding[] 
       value: Math.abs(wanted.degPerS) * stepsPerDeg(drive),
       drive: drive.name,
       max: drive.maxStepHz,
-      speed: mechanism.speed[slot] / mechanism.siPerUnit[slot] / wanted.share,
+      speed: inUnit(mechanism, slot, mechanism.speed[slot]) / wanted.share,
       unit: unit === 'mm' ? 'mm/s' : '°/s',
     }),
   );
@@ -110,8 +110,8 @@ function neutralPast(rig: Rig, mechanism: Mechanism, maps: readonly DriveMap[]):
         {
           drive: map.drive.name,
           joint: mechanism.names[j],
-          at: at / mechanism.siPerUnit[slot],
-          limit: limit / mechanism.siPerUnit[slot],
+          at: inUnit(mechanism, slot, at),
+          limit: inUnit(mechanism, slot, limit),
           unit: mechanism.units[j],
         },
       ),
@@ -132,7 +132,7 @@ function checkSpin(map: SpinMap, mechanism: Mechanism): Finding[] {
   const most = Math.min(
     ...[map.low, map.high].map((us) => Math.abs(jointSpeedMeant(map, mechanism, mechanism.home, us) ?? Infinity)),
   );
-  const speed = mechanism.speed[slot] / mechanism.siPerUnit[slot];
+  const speed = inUnit(mechanism, slot, mechanism.speed[slot]);
   // One whole pulse less is not slower.
   const pulse = Math.abs(jointSpeedMeant(map, mechanism, mechanism.home, map.stopUs + 1) ?? 0);
   if (most < speed - pulse)

@@ -1,5 +1,5 @@
 /** How the joints find their places after power-on, as a sequence with times: what seeks when, and where the others wait. */
-import type { Mechanism } from '../mechanism';
+import { fromUnit, inUnit, type Mechanism } from '../mechanism';
 import type { Motion } from '../motion';
 import { isMoving, type Drive, type HomingAxis, type Rig } from '../rig';
 import { restPose } from './power-up';
@@ -39,9 +39,9 @@ export function planHoming(rig: Rig, mechanism: Mechanism, start: Float64Array):
   const begin = start.slice();
   for (const { by, joint, at } of rig.homing.axes) {
     const slot = mechanism.slotOf.get(joint);
-    if (slot !== undefined && (by === 'cradle' || by === 'neutral')) begin[slot] = at * mechanism.siPerUnit[slot];
+    if (slot !== undefined && (by === 'cradle' || by === 'neutral')) begin[slot] = fromUnit(mechanism, slot, at);
   }
-  const now = new Map(mechanism.slotIds.map((id, s) => [id, begin[s] / mechanism.siPerUnit[s]]));
+  const now = new Map(mechanism.slotIds.map((id, s) => [id, inUnit(mechanism, s, begin[s])]));
   const moves: HomingMove[] = [];
   const axes: { joint: string; startS: number; seconds: number }[] = [];
   let [groupStart, groupEnd] = [0, 0];
@@ -87,7 +87,7 @@ export function planHoming(rig: Rig, mechanism: Mechanism, start: Float64Array):
 
 function waitSpeed(mechanism: Mechanism, joint: string): number {
   const slot = mechanism.slotOf.get(joint)!;
-  return (WAIT_SHARE * mechanism.speed[slot]) / mechanism.siPerUnit[slot];
+  return inUnit(mechanism, slot, WAIT_SHARE * mechanism.speed[slot]);
 }
 
 function stepsOf({
@@ -130,8 +130,8 @@ export const homingMotion = ({ start, moves, durationS }: HomingPlan, mechanism:
       if (t < startS || act === 'read' || act === 'set down') continue;
       const slot = mechanism.slotOf.get(joint)!;
       const share = seconds > 0 ? Math.min(1, (t - startS) / seconds) : 1;
-      position[slot] = (from + share * (to - from)) * mechanism.siPerUnit[slot];
-      speed[slot] = share < 1 ? ((to - from) / seconds) * mechanism.siPerUnit[slot] : 0;
+      position[slot] = fromUnit(mechanism, slot, from + share * (to - from));
+      speed[slot] = share < 1 ? fromUnit(mechanism, slot, (to - from) / seconds) : 0;
     }
   },
 });

@@ -3,7 +3,7 @@
  * and gently. The same plan is played on the stage, sent to a board and, later, written into programs.
  */
 import type { Mechanism } from '../mechanism';
-import { toSlots } from '../mechanism';
+import { fromUnit, inUnit, toSlots } from '../mechanism';
 import type { Motion } from '../motion';
 import { entryOf, type Build, type Drive, type PowerUp, type Rig } from '../rig';
 import { jointsMeant, shaftSpeed, type DriveMap } from '../actuators/drive-map';
@@ -91,7 +91,7 @@ export function planPowerUp(
     const does = atPower(rig, maps[0].drive);
     const from = slots.map((s) => rest[s]);
     const to = does === 'neutral' ? neutralJoints(maps, mechanism, from, planned) : from;
-    const way = Math.max(0, ...slots.map((s, i) => Math.abs(to[i] - from[i]) / mechanism.siPerUnit[s]));
+    const way = Math.max(0, ...slots.map((s, i) => inUnit(mechanism, s, Math.abs(to[i] - from[i]))));
     const seconds = way === 0 ? 0 : planned ? way / maxDegPerS : fastest(maps, mechanism, rest, slots, from, to);
     return { maps, does, atS: planned ? (k * gapMs) / 1000 : 0, seconds, slots, from, to };
   });
@@ -115,7 +115,7 @@ export function neutralJoints(
     return neutral === null || !planned ? neutral : held(map.native, neutral);
   });
   const meant = natives.includes(null) ? null : jointsMeant(placed, natives as number[]);
-  return meant ? meant.map((value, k) => value * mechanism.siPerUnit[maps[0].slots[k]]) : [...from];
+  return meant ? meant.map((value, k) => fromUnit(mechanism, maps[0].slots[k], value)) : [...from];
 }
 
 /** Seconds of a jump at the motors' own speed. */

@@ -3,7 +3,7 @@
  * both can reach is the common range; what the follower could but is never sent to is lost.
  */
 import { finding, type Finding } from '../findings/finding';
-import type { Mechanism } from '../mechanism';
+import { inUnit, type Mechanism } from '../mechanism';
 import type { Leader, Rig } from '../rig';
 import { transmissionOf } from '../actuators/servo-line';
 
@@ -69,7 +69,7 @@ export function proposeLeader(
 export function followerRange(mechanism: Mechanism, leader: Leader): readonly [number, number] | null {
   const slot = mechanism.slotOf.get(leader.joint);
   if (slot === undefined) return null;
-  const range = [mechanism.lower[slot], mechanism.upper[slot]].map((v) => v / mechanism.siPerUnit[slot]);
+  const range = [mechanism.lower[slot], mechanism.upper[slot]].map((v) => inUnit(mechanism, slot, v));
   return range.every(Number.isFinite) ? [range[0], range[1]] : null;
 }
 

@@ -3,7 +3,7 @@
  * The result is a motion like any other, so that the table, the preview, the checks and a live run ask the same one.
  */
 import { isSpin, resolutionAt, type CommandMap } from '../actuators';
-import type { Mechanism } from '../mechanism';
+import { fromUnit, inUnit, type Mechanism } from '../mechanism';
 import { lastBegun, LowPass, settlingOf, type Motion, type SteppedMotion } from '../motion';
 import type { MotionChoice } from '../rig';
 
@@ -39,7 +39,7 @@ export function commandedMotion(
     };
   const loops = new Loops(mechanism, maps, motion, choice);
   const left = loops.leftAt(motion.durationS);
-  const off = Math.max(0, ...placed.map((s) => Math.abs(left[s]) / mechanism.siPerUnit[s]));
+  const off = Math.max(0, ...placed.map((s) => inUnit(mechanism, s, Math.abs(left[s]))));
   const durationS = motion.durationS + (lateS ?? settlingOf(choice.timeConstantS, off, SETTLED));
   return {
     durationS,
@@ -123,7 +123,7 @@ function countsPer(
     if (isSpin(map)) continue;
     resolutionAt(map, mechanism, mechanism.home)?.forEach((unit, k) => {
       const slot = map.slots[k];
-      if (unit > 0) per[slot] = Math.max(per[slot], wholePer / (unit * mechanism.siPerUnit[slot]));
+      if (unit > 0) per[slot] = Math.max(per[slot], wholePer / fromUnit(mechanism, slot, unit));
     });
   }
   return per.map((counts) => counts || 1e6);

@@ -1,5 +1,5 @@
 /** Dimension lines between pivots and the arc of a joint's limits. */
-import { deltaRods } from '../mechanism';
+import { inUnit, deltaRods } from '../mechanism';
 import { type Frames } from '../kinematics';
 import { apply, positionOf, vec3, type Vec3 } from '../linear';
 import type { Mechanism } from '../mechanism';
@@ -45,7 +45,7 @@ export function limitArc(
     text(
       'limit-label',
       [c[0] + (r + 15) * Math.cos(angle), c[1] + (r + 15) * Math.sin(angle)],
-      `${formatNumber(value / mechanism.siPerUnit[slot], 0)}°`,
+      `${formatNumber(inUnit(mechanism, slot, value), 0)}°`,
       { 'text-anchor': 'middle', dy: '0.35em' },
     );
   return [

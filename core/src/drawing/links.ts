@@ -1,5 +1,5 @@
 /** Links, slides, level bars, a delta's arms and tools as shapes of the drawing, each with its depth for ordering. */
-import { deltaRods } from '../mechanism';
+import { inUnit, deltaRods } from '../mechanism';
 import { type Frames } from '../kinematics';
 import { axisOf, positionOf, rotate, vec3, type Vec3 } from '../linear';
 import type { Mechanism } from '../mechanism';
@@ -227,7 +227,7 @@ export function jawOpening(mechanism: Mechanism, tool: Tool, q: Float64Array): n
   const { joint, open, closed, openingMm } = tool.grip;
   const slot = mechanism.slotOf.get(joint);
   if (slot === undefined) return null;
-  const value = q[slot] / mechanism.siPerUnit[slot];
+  const value = inUnit(mechanism, slot, q[slot]);
   if (openingMm && openingMm.length > 1) {
     const table = [...openingMm].sort((a, b) => a.at - b.at);
     const i = Math.min(table.length - 2, Math.max(0, table.findIndex((row) => row.at >= value) - 1));

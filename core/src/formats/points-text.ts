@@ -1,7 +1,7 @@
 /** Points as text: typed, pasted from a spreadsheet or read from CSV; and the results of a points table as CSV. */
 import Papa from 'papaparse';
 import { vec3, type Vec3 } from '../linear';
-import type { Mechanism } from '../mechanism';
+import { inUnit, type Mechanism } from '../mechanism';
 import type { PointResult, TablePoint } from '../reach';
 import { MM_PER_M } from '../units/convert';
 import { formatNumber } from '../units/quantity';
@@ -118,7 +118,7 @@ export function pointResultsToCsv(mechanism: Mechanism, results: readonly PointR
     !solution ? 'no' : touch ? 'touches' : 'yes',
     solution?.posture ?? '',
     postures.join('; '),
-    ...mechanism.slotIds.map((_, s) => (solution ? formatFixed(solution.q[s] / mechanism.siPerUnit[s], 3) : '')),
+    ...mechanism.slotIds.map((_, s) => (solution ? formatFixed(inUnit(mechanism, s, solution.q[s]), 3) : '')),
     solution ? formatFixed(100 * solution.limitMargin, 1) : '',
     solution && Number.isFinite(speedShare) ? formatFixed(100 * speedShare, 0) : '',
     reason?.message ?? '',

@@ -2,7 +2,7 @@
  * Inverse kinematics: closed form with every posture where the geometry is recognised, damped least squares for the
  * rest; every answer is checked by forward kinematics. Without an answer: reasons, and the closest pose that is.
  */
-import { hasRules, rulesExcess, type CompiledTool, type Mechanism } from '../mechanism';
+import { fromUnit, hasRules, rulesExcess, type CompiledTool, type Mechanism } from '../mechanism';
 import { allowedBranches } from './candidates';
 import type { ClosedResult } from './closed-form';
 import { solveDelta } from './closed-form/delta';
@@ -96,7 +96,7 @@ function withStanding(
   const past = slots.some(
     (s) =>
       Math.max(mechanism.lower[s] - near[s], near[s] - mechanism.upper[s]) >
-      DOCUMENT_ROUNDING * mechanism.siPerUnit[s],
+      fromUnit(mechanism, s, DOCUMENT_ROUNDING),
   );
   if (past || rulesExcess(mechanism, near) > RULE_ROUNDING) return found;
   // A solver's answer that is this stand but for rounding knows its posture.

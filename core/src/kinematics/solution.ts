@@ -1,7 +1,7 @@
 /** One answer of an inverse solver, and how answers are judged and told apart. */
 import type { Code } from '../findings/messages';
 import { mul, STRIDE } from '../linear';
-import type { CompiledTool, Mechanism } from '../mechanism';
+import { inUnit, type CompiledTool, type Mechanism } from '../mechanism';
 import { framesInto, kinematicsSpace } from './forward';
 import { slotsOf } from './numeric';
 import { probeOf } from './probe';
@@ -137,7 +137,7 @@ export function limitMargin(mechanism: Mechanism, slots: Iterable<number>, q: Fl
 
 function awayOf(mechanism: Mechanism, q: Float64Array, near: Float64Array): number {
   let away = 0;
-  for (let s = 0; s < mechanism.m; s++) away = Math.max(away, Math.abs(q[s] - near[s]) / mechanism.siPerUnit[s]);
+  for (let s = 0; s < mechanism.m; s++) away = Math.max(away, inUnit(mechanism, s, Math.abs(q[s] - near[s])));
   return away;
 }
 

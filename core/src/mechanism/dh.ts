@@ -8,6 +8,7 @@ import type { Frame, JointType, MovingJoint } from '../rig';
 import { DEG_PER_RAD, MM_PER_M, M_PER_MM, RAD_PER_DEG } from '../units/convert';
 import { frameToSi } from './convert';
 import { SLIDING, type CompiledTool, type Mechanism } from './mechanism';
+import { inUnit } from './values';
 
 export type DhConvention = 'standard' | 'modified';
 
@@ -149,7 +150,7 @@ export function dhTable(
   const heads = Array.from(tool.joint, (j): Pick<DhRow, 'type' | 'name' | 'min' | 'max'> => {
     const slot = mechanism.slotOfJoint[j];
     const type = mechanism.type[j] === SLIDING ? 'prismatic' : mechanism.continuous[slot] ? 'continuous' : 'revolute';
-    const [min, max] = [mechanism.lower[slot], mechanism.upper[slot]].map((v) => tidy(v / mechanism.siPerUnit[slot]));
+    const [min, max] = [mechanism.lower[slot], mechanism.upper[slot]].map((v) => tidy(inUnit(mechanism, slot, v)));
     return {
       type,
       name: mechanism.names[j],

@@ -10,13 +10,13 @@ export function toSlots(
   fallback: Float64Array = mechanism.home,
 ): Float64Array {
   return Float64Array.from(mechanism.slotIds, (id, s) =>
-    Object.hasOwn(joints, id) ? joints[id] * mechanism.siPerUnit[s] : fallback[s],
+    Object.hasOwn(joints, id) ? fromUnit(mechanism, s, joints[id]) : fallback[s],
   );
 }
 
 /** Values by id in the joints' own units, of the independent joints. */
 export function fromSlots(mechanism: Mechanism, q: Float64Array): Record<string, number> {
-  return Object.fromEntries(mechanism.slotIds.map((id, s) => [id, q[s] / mechanism.siPerUnit[s]]));
+  return Object.fromEntries(mechanism.slotIds.map((id, s) => [id, inUnit(mechanism, s, q[s])]));
 }
 
 /** The same, rounded as documents keep computed values (0.001° or 0.001 mm), never past a limit. */
@@ -165,3 +165,10 @@ export function cableLeft(mechanism: Mechanism, cable: Cable, q: Float64Array): 
   }, 0);
   return cable.slackMm - used;
 }
+
+/** What is of a slot in SI (rad or m, and by the second) in the joint's own unit (° or mm). */
+export const inUnit = ({ siPerUnit }: Pick<Mechanism, 'siPerUnit'>, slot: number, si: number): number =>
+  si / siPerUnit[slot];
+/** What is in the joint's own unit (° or mm) in SI. */
+export const fromUnit = ({ siPerUnit }: Pick<Mechanism, 'siPerUnit'>, slot: number, value: number): number =>
+  value * siPerUnit[slot];

@@ -1,3 +1,5 @@
+import { inUnit, type Mechanism } from '../mechanism';
+
 /**
  * What moves. A planned routine, what motors are told of it, power-up and homing are all asked for their place by this one interface;
  * whatever plays, sends, sweeps or writes a motion knows nothing else of it.
@@ -69,8 +71,8 @@ export interface Samples {
   readonly accels: readonly Float64Array[];
 }
 
-/** A motion at an even rate and at its end; `siPerUnit` of the slots. */
-export function sampleMotion(siPerUnit: ArrayLike<number>, motion: Motion, stepS: number): Samples {
+/** A motion at an even rate and at its end, in the joints' own units. */
+export function sampleMotion(mechanism: Pick<Mechanism, 'siPerUnit'>, motion: Motion, stepS: number): Samples {
   const timeS = sampleTimes(motion.durationS, stepS);
   const m = motion.start.length;
   const columns = (): Float64Array[] => Array.from({ length: m }, () => new Float64Array(timeS.length));
@@ -79,9 +81,9 @@ export function sampleMotion(siPerUnit: ArrayLike<number>, motion: Motion, stepS
   timeS.forEach((t, i) => {
     motion.sampleInto(p, v, a, t);
     for (let s = 0; s < m; s++) {
-      joints[s][i] = p[s] / siPerUnit[s];
-      speeds[s][i] = v[s] / siPerUnit[s];
-      accels[s][i] = a[s] / siPerUnit[s];
+      joints[s][i] = inUnit(mechanism, s, p[s]);
+      speeds[s][i] = inUnit(mechanism, s, v[s]);
+      accels[s][i] = inUnit(mechanism, s, a[s]);
     }
   });
   return { timeS, joints, speeds, accels };

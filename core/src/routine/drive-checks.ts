@@ -2,7 +2,7 @@
 import type { Code, Data } from '../findings/messages';
 import { hasConstantRatio, resolutionAt, shaftSpeed, type DriveMap } from '../actuators';
 import { speedForReading } from '../bring-up';
-import type { Mechanism } from '../mechanism';
+import { inUnit, type Mechanism } from '../mechanism';
 import { pathInto, sampleBlockInto, type Block } from '../motion';
 
 export interface DriveProblem {
@@ -118,7 +118,7 @@ function gainAPulse(map: DriveMap, mechanism: Mechanism, block: Block, fastest: 
   const [perUnit] = resolutionAt(map, mechanism, mechanism.home) ?? [];
   if (!perUnit) return null;
   const slot = map.slots[0];
-  const counts = Math.abs(block.to[slot] - block.from[slot]) / mechanism.siPerUnit[slot] / perUnit;
+  const counts = inUnit(mechanism, slot, Math.abs(block.to[slot] - block.from[slot])) / perUnit;
   const gains = (fastest * Math.abs(map.native.perDeg)) / drive.updateHz;
   const seen = block.duration >= SLOW && counts >= SEEN * drive.deadBandUs && gains < SHARE * drive.deadBandUs;
   return seen ? gains : null;

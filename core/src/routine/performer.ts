@@ -3,7 +3,7 @@
  * arm stands and what time it is; in which order the steps come is the interpreter's affair.
  */
 import type { Code } from '../findings/messages';
-import type { CompiledTool, Mechanism } from '../mechanism';
+import { fromUnit, inUnit, type CompiledTool, type Mechanism } from '../mechanism';
 import { hold, ramp, spinning, type Block, type ProfileKind } from '../motion';
 import type { Keep, Pace, Rig, StepOf } from '../rig';
 import type { Run, StepRef } from './events';
@@ -184,7 +184,7 @@ export class Performer {
           data: { step: no },
         });
       const to = this.q.slice();
-      to[slot] = value * this.mechanism.siPerUnit[slot];
+      to[slot] = fromUnit(this.mechanism, slot, value);
       const goal: Goal = { q: to, frame: () => to, least: 'turn' };
       const made = this.mover.jointLeg(undefined, goal, this.q, this.paced(step, profile), no, 0);
       if (isProblem(made)) return yield* this.problem(ref, made);
@@ -200,13 +200,13 @@ export class Performer {
     const slot = mechanism.slotOf.get(step.joint);
     if (slot === undefined || mechanism.upper[slot] !== Infinity || mechanism.lower[slot] !== -Infinity)
       return yield* this.problem(ref, { code: 'spin-has-ends', data: { step: no } });
-    const speed = step.speed * mechanism.siPerUnit[slot] * this.speed;
+    const speed = fromUnit(mechanism, slot, step.speed) * this.speed;
     const name = mechanism.names[mechanism.jointOfSlot[slot]];
     if (Math.abs(speed) > mechanism.speed[slot] * (1 + 1e-9))
       return yield* this.problem(ref, {
         code: 'spin-too-fast',
         joint: step.joint,
-        data: { step: no, joint: name, limit: mechanism.speed[slot] / mechanism.siPerUnit[slot] },
+        data: { step: no, joint: name, limit: inUnit(mechanism, slot, mechanism.speed[slot]) },
       });
     const begin = this.now;
     yield* this.rampTo(slot, speed, ref);

@@ -107,7 +107,7 @@ describe('planning random routines', () => {
   });
   it('samples end exactly on the end', () => {
     const plan = planRoutine(rig, mechanism, build, rig.routines[0]);
-    const samples = sampleMotion(mechanism.siPerUnit, planMotion(plan), 0.033);
+    const samples = sampleMotion(mechanism, planMotion(plan), 0.033);
     expect(samples.timeS.at(-1)).toBe(plan.durationS);
     expect([...samples.speeds].every((c) => c.at(-1) === 0)).toBe(true);
     expect(lastBegun(plan.blocks, 1e9)).toBe(plan.blocks.length - 1);
@@ -168,7 +168,7 @@ describe('the command table', () => {
   });
   it('stays within half a pulse of the plan', () => {
     const table = commandTable(mechanism, maps, planMotion(made), 50);
-    const samples = sampleMotion(mechanism.siPerUnit, planMotion(made), 0.02);
+    const samples = sampleMotion(mechanism, planMotion(made), 0.02);
     maps.forEach((map, k) => {
       const [perUnit] = resolutionAt(map, mechanism, mechanism.home)!;
       const worst = Math.max(...table.joints[k].map((v, i) => Math.abs(v - samples.joints[map.slots[0]][i])));

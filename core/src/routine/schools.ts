@@ -9,7 +9,7 @@ import { commandedMotion } from '../commands';
 import { finish, jobOf, type Job } from '../jobs';
 import { forward } from '../kinematics';
 import { positionOf, vec3, type Vec3 } from '../linear';
-import type { Mechanism } from '../mechanism';
+import { fromUnit, inUnit, type Mechanism } from '../mechanism';
 import { firstTickSpeed, poseAt, sampleTimes, settlingOf, type Motion } from '../motion';
 import type { MotionChoice, Rig } from '../rig';
 import { planMotion, type Plan } from './plan';
@@ -212,8 +212,8 @@ function lowPassFindings(
 
 /** The joint's speed (SI) at the motor's own, at home. */
 function jointSpeedOf(map: DriveMap, mechanism: Mechanism, slot: number): number {
-  const at = map.slots.map((s) => mechanism.home[s] / mechanism.siPerUnit[s]);
+  const at = map.slots.map((s) => inUnit(mechanism, s, mechanism.home[s]));
   const rates = map.coupling.rates(at);
   const rate = rates?.[map.slots.indexOf(slot)]?.[map.index] ?? 0;
-  return Math.abs(rate * driveSpeed(map.drive)) * mechanism.siPerUnit[slot];
+  return fromUnit(mechanism, slot, Math.abs(rate * driveSpeed(map.drive)));
 }

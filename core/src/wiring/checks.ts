@@ -1,6 +1,6 @@
 /** Findings about wires: pins that cannot do their job or do something at power-on, buses, supplies, the boards' time. */
 import { finding, type Finding, type Place } from '../findings/finding';
-import type { Mechanism } from '../mechanism';
+import { inUnit, type Mechanism } from '../mechanism';
 import type { Ability, Board, Drive, Pin, Rig, Wire } from '../rig';
 import { resolutionAt, shaftSpeed, type DriveMap } from '../actuators/drive-map';
 import { stepsPerDeg } from '../actuators/native';
@@ -290,7 +290,7 @@ function checkHoming(rig: Rig, mechanism: Mechanism): Finding[] {
     const signal = rig.signals.find((s) => s.id === axis.signal);
     if (axis.by === 'switch' && (!signal || signal.channel === null))
       found.push(finding('homing-without-input', at, { joint }));
-    let [low, high] = [mechanism.lower[slot], mechanism.upper[slot]].map((v) => v / mechanism.siPerUnit[slot]);
+    let [low, high] = [mechanism.lower[slot], mechanism.upper[slot]].map((v) => inUnit(mechanism, slot, v));
     // A hard stop lies past the limits that keep the joint from it.
     const own = rig.mechanism.joints.find((joint) => joint.id === axis.joint);
     if (axis.by === 'end-stop' && own && 'physical' in own && own.physical)
@@ -309,7 +309,7 @@ function checkTime(rig: Rig, mechanism: Mechanism, board: Board, maps: readonly 
   if (board.stepsPerS > 0 && total > board.stepsPerS * (1 + 1e-9)) {
     const most = rates.reduce((a, b) => (b.perS > a.perS ? b : a));
     const j = mechanism.jointOfSlot[most.slot];
-    const top = mechanism.speed[most.slot] / mechanism.siPerUnit[most.slot];
+    const top = inUnit(mechanism, most.slot, mechanism.speed[most.slot]);
     found.push(
       finding(
         'steps-over-ceiling',

@@ -148,7 +148,7 @@ export function computePlan(body: z.infer<typeof planBody>): z.infer<typeof plan
   const plan = planRoutine(rig, mechanism, build, routine, { start, inputs });
   if (plan.durationS / (sampleMs / 1000) > MAX_SAMPLES)
     throw new ApiError('plan-too-long', { got: Math.ceil(plan.durationS / (sampleMs / 1000)), max: MAX_SAMPLES });
-  const samples = sampleMotion(mechanism.siPerUnit, planMotion(plan), sampleMs / 1000);
+  const samples = sampleMotion(mechanism, planMotion(plan), sampleMs / 1000);
   const columns = (rows: readonly Float64Array[]): Record<string, number[]> =>
     Object.fromEntries(mechanism.slotIds.map((id, s) => [id, [...rows[s]]]));
   return {

@@ -1,4 +1,4 @@
-import type { Mechanism } from '@cork-elbow/core/mechanism';
+import { fromUnit, type Mechanism } from '@cork-elbow/core/mechanism';
 import type { Build } from '@cork-elbow/core/rig';
 
 /** The mechanism with its limits narrowed to what has been confirmed on this build. */
@@ -6,7 +6,7 @@ export function confirmedLimits(mechanism: Mechanism, build: Build): Mechanism {
   const narrow = (values: Float64Array, end: 'min' | 'max', pick: (a: number, b: number) => number): Float64Array =>
     values.map((v, s) => {
       const id = mechanism.slotIds[s];
-      return Object.hasOwn(build.confirmed, id) ? pick(v, build.confirmed[id][end] * mechanism.siPerUnit[s]) : v;
+      return Object.hasOwn(build.confirmed, id) ? pick(v, fromUnit(mechanism, s, build.confirmed[id][end])) : v;
     });
   return {
     ...mechanism,

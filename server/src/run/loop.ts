@@ -17,7 +17,7 @@ import { type ArmHow, type RunState, type Status, idleStatus } from '@cork-elbow
 import { nativeOf, type DriveMap } from '@cork-elbow/core/actuators';
 import { standing } from '@cork-elbow/core/admit';
 import { restPose } from '@cork-elbow/core/bring-up';
-import { limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
+import { inUnit, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
 import { byChannel, Channels, type Values } from '@cork-elbow/core/commands';
 import { sampleBuffers, type Motion } from '@cork-elbow/core/motion';
 import { stepAt, type Plan } from '@cork-elbow/core/routine';
@@ -392,7 +392,7 @@ export class RunLoop {
     const stands = wire.poseInto(told.slice(), this.measured);
     for (const slot of wire.known(this.measured)) {
       const id = mechanism.slotIds[slot];
-      const error = Math.abs(stands[slot] - told[slot]) / mechanism.siPerUnit[slot];
+      const error = inUnit(mechanism, slot, Math.abs(stands[slot] - told[slot]));
       run.worst[id] = Math.max(run.worst[id] ?? 0, error);
     }
   }
@@ -447,15 +447,16 @@ export class RunLoop {
       if (moving !== before || ++this.count % 4 === 0) this.emit({ type: 'status', status: this.status });
     }
     const { mechanism, wire } = board;
-    const inUnits = (q: Float64Array, s: number): number => q[s] / mechanism.siPerUnit[s];
     const stands = wire.poseInto(this.commanded.slice(), this.measured);
     this.emit({
       type: 'telemetry',
       telemetry: {
         runS: this.status.runS,
-        commanded: Object.fromEntries(mechanism.slotIds.map((id, s) => [id, inUnits(this.commanded, s)])),
+        commanded: Object.fromEntries(
+          mechanism.slotIds.map((id, s) => [id, inUnit(mechanism, s, this.commanded[s])]),
+        ),
         measured: Object.fromEntries(
-          [...wire.known(this.measured)].map((s) => [mechanism.slotIds[s], inUnits(stands, s)]),
+          [...wire.known(this.measured)].map((s) => [mechanism.slotIds[s], inUnit(mechanism, s, stands[s])]),
         ),
         wire: Object.fromEntries(
           wire.all.flatMap((map) =>

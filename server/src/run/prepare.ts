@@ -1,7 +1,7 @@
 /** A run before it begins: planned from the saved document, checked, and led up to from where the arm stands. */
 import { say, type Code, type Finding } from '@cork-elbow/core/findings';
 import { standing } from '@cork-elbow/core/admit';
-import type { Mechanism } from '@cork-elbow/core/mechanism';
+import { inUnit, type Mechanism } from '@cork-elbow/core/mechanism';
 import { commandMaps } from '@cork-elbow/core/actuators';
 import { commandedMotion } from '@cork-elbow/core/commands';
 import { blockMotion, joined, jointMove, poseAt, type Motion } from '@cork-elbow/core/motion';
@@ -64,7 +64,7 @@ export function prepareRun(request: RunRequest, rig: Rig, stands: Float64Array):
 
   const begin = poseAt(planMotion(plan), from);
   const first = jointMove(mechanism, stands, begin, { speedShare: FIRST_MOVE });
-  const far = begin.some((v, s) => Math.abs(v - stands[s]) / mechanism.siPerUnit[s] > AT_START);
+  const far = begin.some((v, s) => inUnit(mechanism, s, Math.abs(v - stands[s])) > AT_START);
   const lead = far ? first.duration : 0;
   const pace = runPace(rig, request.asDrawn === true);
   if (pace.refused) return stopped([pace.refused]);

@@ -7,6 +7,7 @@ import { useRigStore } from '../stores/rig';
 import { useRunStore } from '../stores/run';
 import { useViewStore } from '../stores/view';
 import JointCell from './JointCell.vue';
+import { fromUnit } from '@cork-elbow/core/mechanism';
 
 const rigs = useRigStore();
 const view = useViewStore();
@@ -19,7 +20,7 @@ const asked = computed(() => {
   if (isLive.value)
     slots.value.forEach(({ id, slot }) => {
       const v = run.telemetry?.commanded[id];
-      if (v !== undefined) q[slot] = v * rigs.mechanism!.siPerUnit[slot];
+      if (v !== undefined) q[slot] = fromUnit(rigs.mechanism!, slot, v);
     });
   return q;
 });
@@ -58,7 +59,7 @@ const cells = computed(() => {
     });
 });
 function move(slot: number, value: number): void {
-  if (rigs.mechanism) view.setJoint(slot, value * rigs.mechanism.siPerUnit[slot]);
+  if (rigs.mechanism) view.setJoint(slot, fromUnit(rigs.mechanism, slot, value));
 }
 </script>
 

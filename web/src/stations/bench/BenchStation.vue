@@ -6,7 +6,7 @@ import Select from 'primevue/select';
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import { say } from '@cork-elbow/core/findings';
-import { toSlots } from '@cork-elbow/core/mechanism';
+import { inUnit, toSlots } from '@cork-elbow/core/mechanism';
 import { poseAt } from '@cork-elbow/core/motion';
 import { planMotion, runPace } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
@@ -106,7 +106,7 @@ const away = computed(() => {
   );
   const from = toSlots(mechanism, stands);
   const far = slots.value
-    .map((s) => ({ s, by: Math.abs(begin[s.slot] - from[s.slot]) / mechanism.siPerUnit[s.slot] }))
+    .map((s) => ({ s, by: inUnit(mechanism, s.slot, Math.abs(begin[s.slot] - from[s.slot])) }))
     .sort((a, b) => b.by - a.by)[0];
   return far && far.by > 1
     ? `${far.s.name} stands ${formatNumber(far.by, 0)} ${far.s.unit} from there: the arm goes there slowly first.`

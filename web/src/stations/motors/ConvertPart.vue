@@ -10,6 +10,7 @@ import { tipPerUnit } from './tip';
 import PulseFields from './PulseFields.vue';
 import SpinConvert from './SpinConvert.vue';
 import { useMotor } from './useMotor';
+import { fromUnit, inUnit } from '@cork-elbow/core/mechanism';
 
 const rigs = useRigStore();
 const view = useViewStore();
@@ -26,14 +27,14 @@ const servo = computed(() => (map.value?.drive.kind === 'servo' ? map.value.driv
 function setShaft(deg: number): string | void {
   const m = map.value!;
   const mechanism = rigs.mechanism!;
-  const now = m.coupling.toDrives(m.slots.map((s) => view.q[s] / mechanism.siPerUnit[s]));
+  const now = m.coupling.toDrives(m.slots.map((s) => inUnit(mechanism, s, view.q[s])));
   const joints = now && m.coupling.toJoints(now.map((v, k) => (k === m.index ? deg : v)));
   if (!joints) return 'The transmission cannot go there.';
   const next = view.q.slice();
   m.slots.forEach((s, k) => {
-    next[s] = Math.min(mechanism.upper[s], Math.max(mechanism.lower[s], joints[k] * mechanism.siPerUnit[s]));
+    next[s] = Math.min(mechanism.upper[s], Math.max(mechanism.lower[s], fromUnit(mechanism, s, joints[k])));
   });
-  const off = m.slots.findIndex((s, k) => Math.abs(next[s] - joints[k] * mechanism.siPerUnit[s]) > 1e-9);
+  const off = m.slots.findIndex((s, k) => Math.abs(next[s] - fromUnit(mechanism, s, joints[k])) > 1e-9);
   view.setEdit(next);
   said.value = off < 0 ? '' : heldAt(m.slots[off], joints[off]);
 }
@@ -64,7 +65,7 @@ const setNative = (v: number): string | void => setShaft(fromNative(map.value!.n
 function setJoint(v: number): void {
   const { slot } = row.value!.info;
   const mechanism = rigs.mechanism!;
-  const wish = v * mechanism.siPerUnit[slot];
+  const wish = fromUnit(mechanism, slot, v);
   view.setJoint(slot, wish);
   const past = Math.max(mechanism.lower[slot] - wish, wish - mechanism.upper[slot]);
   said.value = past > 1e-9 ? heldAt(slot, v) : '';

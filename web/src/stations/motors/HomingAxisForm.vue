@@ -11,6 +11,7 @@ import { useSlots, type SlotInfo } from '../../shared/joints';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import { NONE, orNull } from './wiring/useWiring';
+import { inUnit } from '@cork-elbow/core/mechanism';
 
 const { axis, info, isFirst, bys, edit } = defineProps<{
   axis: HomingAxis;
@@ -38,7 +39,7 @@ function setWait(joint: string, value: number | null): string | void {
 /** Another joint waits where it stands now. */
 function waitHere(joint: string): void {
   const slot = rigs.mechanism!.slotOf.get(joint)!;
-  setWait(joint, Math.round((view.editQ[slot] / rigs.mechanism!.siPerUnit[slot]) * 10) / 10);
+  setWait(joint, Math.round(inUnit(rigs.mechanism!, slot, view.editQ[slot]) * 10) / 10);
 }
 </script>
 

@@ -10,6 +10,7 @@ import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';
 import { useRunStore } from '../../stores/run';
 import { useMotor } from './useMotor';
+import { inUnit } from '@cork-elbow/core/mechanism';
 
 const rigs = useRigStore();
 const run = useRunStore();
@@ -50,7 +51,7 @@ const fit = computed(() => {
   if (!s || !m) return null;
   const { slot } = s.info;
   const ends = [m.lower[slot], m.upper[slot]].map((v) =>
-    Number.isFinite(v) ? (s.coupling.toDrives([v / m.siPerUnit[slot]])?.[0] ?? null) : null,
+    Number.isFinite(v) ? (s.coupling.toDrives([inUnit(m, slot, v)])?.[0] ?? null) : null,
   );
   const at = stands.value;
   if (ends[0] === null || ends[1] === null || at === null || !s.drive.splineTeeth) return null;

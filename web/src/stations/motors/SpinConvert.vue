@@ -7,6 +7,7 @@ import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import PulseFields from './PulseFields.vue';
+import { inUnit } from '@cork-elbow/core/mechanism';
 
 const { map, name, unit } = defineProps<{ map: SpinMap; name: string; unit: '°' | 'mm' }>();
 const rigs = useRigStore();
@@ -25,7 +26,7 @@ const pulse = computed(() => held(map, us.value));
 const jointSpeed = computed(() => jointSpeedMeant(map, rigs.mechanism!, view.q, pulse.value));
 /** Joint speed for one °/s of the shaft. */
 const perShaft = computed(() => {
-  const at = map.slots.map((s) => view.q[s] / rigs.mechanism!.siPerUnit[s]);
+  const at = map.slots.map((s) => inUnit(rigs.mechanism!, s, view.q[s]));
   return map.coupling.rates(at)?.[0]?.[map.index] ?? null;
 });
 const speedUnit = computed(() => (unit === 'mm' ? ' mm/s' : '°/s'));

@@ -14,6 +14,7 @@ import MixTable from './MixTable.vue';
 import PushRods from './PushRods.vue';
 import RatioCurve from './RatioCurve.vue';
 import { useMotor } from './useMotor';
+import { inUnit } from '@cork-elbow/core/mechanism';
 
 type Kind = Transmission['kind'];
 const rigs = useRigStore();
@@ -46,7 +47,7 @@ const range = computed(() => {
   const m = rigs.mechanism!;
   const { slot } = row.value!.info;
   const open = (v: number, k: number): number =>
-    Number.isFinite(v) ? v / m.siPerUnit[slot] : (k ? 1 : -1) * (unit.value === 'mm' ? 50 : 90);
+    Number.isFinite(v) ? inUnit(m, slot, v) : (k ? 1 : -1) * (unit.value === 'mm' ? 50 : 90);
   return [open(m.lower[slot], 0), open(m.upper[slot], 1)] as const;
 });
 

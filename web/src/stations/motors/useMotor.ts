@@ -7,6 +7,7 @@ import { useSlots } from '../../shared/joints';
 import { useEdit } from '../../shared/useEdit';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
+import { inUnit } from '@cork-elbow/core/mechanism';
 
 export function useMotor() {
   const rigs = useRigStore();
@@ -27,7 +28,7 @@ export function useMotor() {
         driveMap: rigs.driven.find((m) => m.drive.id === driveId),
         spinMap: rigs.motors.filter(isSpin).find((m) => m.drive.id === driveId),
         wire: drive && rigs.rig!.wiring.find((w) => w.drive === drive.id),
-        value: view.q[info.slot] / rigs.mechanism!.siPerUnit[info.slot],
+        value: inUnit(rigs.mechanism!, info.slot, view.q[info.slot]),
       };
     }),
   );

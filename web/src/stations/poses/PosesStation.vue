@@ -5,7 +5,7 @@ import Menu from 'primevue/menu';
 import { computed, ref, useTemplateRef } from 'vue';
 import { VueDraggable } from 'vue-draggable-plus';
 import { useRouter } from 'vue-router';
-import { fromSlotsRounded, toSlots } from '@cork-elbow/core/mechanism';
+import { fromUnit, fromSlotsRounded, toSlots } from '@cork-elbow/core/mechanism';
 import { takeOut, freeId, type Pose } from '@cork-elbow/core/rig';
 import { stepsWith } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
@@ -82,15 +82,15 @@ const isHere = (pose: Pose): boolean =>
   slots.value.every(
     (s) =>
       !Object.hasOwn(pose.joints, s.id) ||
-      Math.abs(pose.joints[s.id] * rigs.mechanism!.siPerUnit[s.slot] - view.q[s.slot]) < 1e-4,
+      Math.abs(fromUnit(rigs.mechanism!, s.slot, pose.joints[s.id]) - view.q[s.slot]) < 1e-4,
   );
 const past = (pose: Pose): string => {
   const m = rigs.mechanism!;
   const over = slots.value.find(
     (s) =>
       Object.hasOwn(pose.joints, s.id) &&
-      (pose.joints[s.id] * m.siPerUnit[s.slot] < m.lower[s.slot] - 1e-9 ||
-        pose.joints[s.id] * m.siPerUnit[s.slot] > m.upper[s.slot] + 1e-9),
+      (fromUnit(m, s.slot, pose.joints[s.id]) < m.lower[s.slot] - 1e-9 ||
+        fromUnit(m, s.slot, pose.joints[s.id]) > m.upper[s.slot] + 1e-9),
   );
   return over ? `${over.name} is past its limit here.` : '';
 };

@@ -4,7 +4,7 @@ import Button from 'primevue/button';
 import { computed, ref } from 'vue';
 import { forward } from '@cork-elbow/core/kinematics';
 import { axisOf, mul, inverse, positionOf, rotationBetween, rpyOf, vec3 } from '@cork-elbow/core/linear';
-import { toSlots } from '@cork-elbow/core/mechanism';
+import { inUnit, toSlots } from '@cork-elbow/core/mechanism';
 import { formatNumber, toDeg, toMm } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import { useRigStore } from '../../stores/rig';
@@ -76,7 +76,7 @@ const apart = computed(() => {
   let far = { name: '', by: 0, unit: '' };
   let seconds = 0;
   for (let s = 0; s < mechanism.m; s++) {
-    const by = Math.abs(a[s] - b[s]) / mechanism.siPerUnit[s];
+    const by = inUnit(mechanism, s, Math.abs(a[s] - b[s]));
     const time = Math.abs(a[s] - b[s]) / mechanism.speed[s];
     if (time <= seconds) continue;
     seconds = time;

@@ -24,6 +24,7 @@ import { useSlots } from '../../shared/joints';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import { usePlan } from '../../workspace/usePlan';
+import { inUnit } from '@cork-elbow/core/mechanism';
 
 const rigs = useRigStore();
 const view = useViewStore();
@@ -94,7 +95,7 @@ const series = computed<Series[]>(() => {
       dash: [[2, 3], [6, 3], []][k],
       width: school === motion.value.school ? 2.4 : 1.3,
       points: rows.flatMap((q, i) =>
-        timeS[i] < from || timeS[i] > to ? [] : [{ x: timeS[i], y: q[slot] / mechanism.siPerUnit[slot] }],
+        timeS[i] < from || timeS[i] > to ? [] : [{ x: timeS[i], y: inUnit(mechanism, slot, q[slot]) }],
       ),
     };
   });

@@ -15,6 +15,7 @@ import TextField from '../../shared/TextField.vue';
 import { useRigStore } from '../../stores/rig';
 import { usePlan } from '../../workspace/usePlan';
 import { useSteps } from './useSteps';
+import { inUnit } from '@cork-elbow/core/mechanism';
 
 const rigs = useRigStore();
 const slots = useSlots();
@@ -118,7 +119,7 @@ const unit = computed(() => charts.find((c) => c.id === chartOf.value)!.unit);
 /** The chart's unit for a joint: what slides has millimetres. */
 const unitOf = (own: '°' | 'mm' | undefined): string => (own === 'mm' ? unit.value.replace('°', 'mm') : unit.value);
 const samplesOf = (made: Plan) =>
-  sampleMotion(rigs.mechanism!.siPerUnit, planMotion(made), Math.max(0.01, made.durationS / 700));
+  sampleMotion(rigs.mechanism!, planMotion(made), Math.max(0.01, made.durationS / 700));
 const samples = computed(() => (fits(plan.value) ? samplesOf(plan.value) : null));
 const keptSamples = computed(() => (kept.value && fits(kept.value.plan) ? samplesOf(kept.value.plan) : null));
 /** What the motors really get, in whole pulses or steps at their rate, less what was planned. */
@@ -137,7 +138,7 @@ const off = computed<Series[]>(() => {
     width: 1.2,
     points: Array.from(table.timeS, (t, i) => ({
       x: t,
-      y: table.joints[k][i] - planned[i][slot] / mechanism.siPerUnit[slot],
+      y: table.joints[k][i] - inUnit(mechanism, slot, planned[i][slot]),
     })),
   }));
 });
