@@ -53,6 +53,12 @@ describe('matrices', () => {
         expect(invert([row, other, sum.map((v, k) => v + (k === 2 ? 0.01 * scale : 0))])).not.toBeNull();
       }),
     );
+    const nearly = (by: number): number[][] | null =>
+      invert([
+        [1, 0],
+        [1, by],
+      ]);
+    expect([nearly(1e-7) === null, nearly(1e-11) === null]).toEqual([false, true]);
     expect(invert([[0]])).toBeNull();
     expect(
       invert([
