@@ -44,6 +44,11 @@ describe('what the worker works out', () => {
     compute.cancel(number);
     expect(await answer).toBeNull();
   });
+  it('gives lengths with the ranges that they were asked for, so that no answer is read by another question', async () => {
+    const answer = await run('lengths');
+    expect(answer!.ranges).toEqual(requests.lengths.ranges);
+    expect(answer!.advice.values).toHaveLength(requests.lengths.ranges.length);
+  });
   it('says nothing of what is not there: a document, a routine, a tool', async () => {
     expect(await run('plan', undefined, 77)).toBeNull();
     const gone = { routineId: 'gone', inputs: {} };

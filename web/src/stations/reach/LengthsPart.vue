@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Length advice: ranges in, the smallest arm that reaches all work spots out, applied as one edit. */
 import Button from 'primevue/button';
-import { computed, ref, shallowRef, watch } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { deltaMeasures, lengthNow, withLengths, type LengthRange } from '@cork-elbow/core/reach';
 import { jointName } from '@cork-elbow/core/rig';
@@ -107,15 +107,12 @@ function edit(row: Row, v: number): string | void {
 
 // ── The search ────────────────────────────────────────────────────────────────────────────────────────────────────
 const margin = ref(10);
-/** What was asked for last, so that the answer is read by the ranges it was found for. */
-const asked = shallowRef<readonly Row[]>([]);
 const chosen = computed(() => rows.value.filter((r) => r.on));
 const lengths = useJob('lengths', {
   request: () => {
     const { rig } = rigs;
     if (!rig || !tool.value || !chosen.value.length) return null;
-    const ranges = chosen.value.map(({ of, id, min, max, name }) => ({ of, id, min, max, name }));
-    asked.value = ranges;
+    const ranges = chosen.value.map(({ of, id, min, max }) => ({ of, id, min, max }));
     const spots = rig.spots.map((s) => ({
       name: s.name,
       position: s.xyzMm.map(toM) as unknown as Vec3,
@@ -125,7 +122,7 @@ const lengths = useJob('lengths', {
   },
 });
 const isRunning = lengths.isBusy;
-const advice = computed(() => lengths.answer.value && { advice: lengths.answer.value, ranges: asked.value });
+const advice = lengths.answer;
 function apply(): void {
   if (!advice.value || !rigs.rig) return;
   const { ranges, advice: found } = advice.value;
