@@ -2,6 +2,7 @@ import { createPinia, setActivePinia } from 'pinia';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { tileDipper } from '@cork-elbow/demo';
 import type { Rig } from '@cork-elbow/core/rig';
+import { reactive } from 'vue';
 import { useJobsStore } from './jobs';
 
 /** A computation in the worker that ends when it is told to. */
@@ -114,6 +115,13 @@ describe('computations of the page', () => {
     expect(jobs.isBusy('sweep')).toBe(false);
     expect(jobs.running.size).toBe(0);
   });
+  it('can be asked of a document that holds something the page watches', () => {
+    const jobs = useJobsStore();
+    const watched = { ...rig, spots: reactive(structuredClone(rig.spots)) as Rig['spots'] };
+    expect(() => structuredClone(watched)).toThrow();
+    void jobs.ask('plan', { rig: watched, build: { id: 'b1' } }, tried);
+    expect(structuredClone(opened[0].rig)).toEqual(rig);
+  });
   it('give the worker a document once, and again only when it or the build is another one', () => {
     const jobs = useJobsStore();
     // Whatever was open before.
@@ -122,7 +130,7 @@ describe('computations of the page', () => {
     void jobs.ask('contact', own, tried);
     void jobs.ask('plan', own, tried);
     expect(opened).toHaveLength(1);
-    expect(opened[0].rig).toBe(own.rig);
+    expect(opened[0].rig).toEqual(own.rig);
     expect(new Set(asked.map((a) => a.document))).toEqual(new Set([opened[0].number]));
     void jobs.ask('plan', { ...own, build: { id: 'b2' } }, tried);
     void jobs.ask('plan', { rig: { ...rig }, build: { id: 'b2' } }, tried);

@@ -73,7 +73,7 @@ function typeTouch(i: number, k: number, v: number): void {
   touches.value[i] = now;
 }
 function fromTouches(): void {
-  const [a, b, c] = touches.value;
+  const [a, b, c] = touches.value.map((point) => point && ([...point] as Point));
   if (!a || !b || !c || !frame.value) return tell('A frame from touched points needs all three of them.');
   const si = (p: readonly number[]): Vec3 => [p[0] / 1000, p[1] / 1000, p[2] / 1000];
   const found = frameFromPoints(si(a), si(b), si(c));
