@@ -46,8 +46,7 @@ export function commandedMotion(
     start: motion.start,
     sampleInto(position, speed, accel, t) {
       motion.sampleInto(position, speed, accel, t);
-      const at = Math.min(t, durationS);
-      const { value, target } = loops.at(at);
+      const { value, target } = loops.at(Math.min(t, durationS));
       const moves = t >= 0 && t < durationS ? 1 / choice.timeConstantS : 0;
       for (const s of placed) {
         position[s] = value[s];

@@ -38,7 +38,7 @@ export function poseAt(motion: Motion, t: number): Float64Array {
 /** One motion and then the other. The second begins where the first ended. */
 export const joined = (first: Motion, second: Motion): Motion => ({
   durationS: first.durationS + second.durationS,
-  start: first.durationS > 0 ? first.start : second.start,
+  start: first.start,
   sampleInto(position, speed, accel, t) {
     if (t < first.durationS) first.sampleInto(position, speed, accel, t);
     else second.sampleInto(position, speed, accel, t - first.durationS);

@@ -95,18 +95,21 @@ const begins = computed(() => [
     .filter((s, k, all) => s.depth === 0 && s.endS > s.startS && all.findIndex((o) => o.stepId === s.stepId) === k)
     .map((s) => ({ label: `from step ${s.index + 1}`, value: s.stepId })),
 ]);
-/** How far the arm really stands from where the run begins. */
+/** Where the run begins (slots, SI). */
+const begin = computed(
+  () =>
+    plan.value &&
+    poseAt(planMotion(plan.value), plan.value.steps.find((s) => s.stepId === fromStep.value)?.startS ?? 0),
+);
+/** How far the arm really stands from there. */
 const away = computed(() => {
   const { mechanism } = rigs;
   const stands = run.telemetry?.commanded;
-  if (!mechanism || !plan.value || !stands || !status.value.armed || run.isRunning) return null;
-  const begin = poseAt(
-    planMotion(plan.value),
-    plan.value.steps.find((s) => s.stepId === fromStep.value)?.startS ?? 0,
-  );
+  if (!mechanism || !begin.value || !stands || !status.value.armed || run.isRunning) return null;
+  const there = begin.value;
   const from = toSlots(mechanism, stands);
   const far = slots.value
-    .map((s) => ({ s, by: inUnit(mechanism, s.slot, Math.abs(begin[s.slot] - from[s.slot])) }))
+    .map((s) => ({ s, by: inUnit(mechanism, s.slot, Math.abs(there[s.slot] - from[s.slot])) }))
     .sort((a, b) => b.by - a.by)[0];
   return far && far.by > 1
     ? `${far.s.name} stands ${formatNumber(far.by, 0)} ${far.s.unit} from there: the arm goes there slowly first.`
