@@ -93,6 +93,10 @@ export const test = base.extend<{ server: Server; page: Page }, { running: Runni
   page: async ({ page, server }, use) => {
     const troubles: string[] = [];
     page.on('pageerror', (error) => troubles.push(error.message));
+    // What goes wrong while something is drawn comes as a console error; answers of the server that tests provoke do too.
+    page.on('console', (said) => {
+      if (said.type() === 'error' && !/^Failed to load resource|net::ERR_/.test(said.text())) troubles.push(said.text());
+    });
     page.on('request', (request) => {
       const { hostname, protocol } = new URL(request.url());
       if (protocol.startsWith('http') && hostname !== '127.0.0.1') troubles.push(`asked ${hostname}`);
@@ -123,6 +127,11 @@ export { expect };
 export async function open(page: Page, server: Server, station: string, rig = 'tile-dipper'): Promise<void> {
   await page.goto(`${server.address}/rigs/${rig}/${station}`);
   await expect(page.locator('[data-rig=open]')).toBeVisible();
+}
+/** Goes to another station by its tab; what stands on the page is that station's from then on. */
+export async function goTo(page: Page, station: string): Promise<void> {
+  await page.getByRole('navigation', { name: 'Stations' }).getByRole('link', { name: station }).click();
+  await expect(page.getByRole('region', { name: station, exact: true })).toBeVisible();
 }
 export async function type(page: Page | Locator, label: string, value: string | number): Promise<void> {
   const field = page.getByLabel(label, { exact: true });

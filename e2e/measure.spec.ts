@@ -1,4 +1,4 @@
-import { choose, expect, open, saved, test, type } from './harness';
+import { choose, expect, goTo, open, saved, test, type } from './harness';
 
 test('a pasted table becomes joints: the bad row is named, the good table is shown again', async ({
   page,
@@ -41,7 +41,7 @@ test('a rotary delta from its measures: refused where its rods cannot meet, then
   await page.getByLabel('Rods, joint to joint', { exact: true }).press('Escape');
   await expect(page.getByLabel('Rods, joint to joint', { exact: true })).toHaveValue('230');
   await type(page, 'Motor 2 position', 35);
-  await page.getByRole('link', { name: /Reach/ }).click();
+  await goTo(page, 'Reach');
   await type(page, 'Target forward', 20);
   await type(page, 'Target left', 10);
   await type(page, 'Target up', 60);

@@ -1,4 +1,4 @@
-import { choose, expect, open, saved, test, type } from './harness';
+import { choose, expect, goTo, open, saved, test, type } from './harness';
 
 test('a joint becomes a stepper with its steps per degree, and its commands are handed off in steps', async ({
   page,
@@ -23,7 +23,7 @@ test('a joint becomes a stepper with its steps per degree, and its commands are 
   await type(page, 'Native value', 7100);
   await expect(page.getByLabel('Joint value')).toHaveValue('19.969');
   await saved(page);
-  await page.getByRole('link', { name: /Hand-off/ }).click();
+  await goTo(page, 'Hand-off');
   await expect(page.getByRole('columnheader', { name: /steps/ })).toBeVisible();
 });
 
@@ -117,11 +117,11 @@ test('a motor that knows speeds only is refused by Reach with the reason', async
   await choose(page, 'Kind of drive', 'continuous servo');
   await page.getByRole('button', { name: 'Change it and forget them' }).click();
   await expect(page.getByText('Can only be told how fast to turn')).toBeVisible();
-  await page.getByRole('link', { name: /Reach/ }).click();
+  await goTo(page, 'Reach');
   await expect(page.locator('[data-reason=speed-only]')).toContainText('knows speeds only');
-  await page.getByRole('link', { name: /Motors/ }).click();
+  await goTo(page, 'Motors');
   await page.getByLabel('a sensor on the shaft tells where it is').check();
-  await page.getByRole('link', { name: /Reach/ }).click();
+  await goTo(page, 'Reach');
   await expect(page.locator('[data-answer=reached]')).toBeVisible();
 });
 
@@ -271,7 +271,7 @@ test('a board is powered up by the plan, and brings every motor to neutral befor
   await open(page, server, 'bench?timeScale=8');
   await page.getByRole('button', { name: 'Connect', exact: true }).click();
   await expect(page.locator('[data-link=connected]')).toBeVisible();
-  await page.getByRole('link', { name: /Motors/ }).click();
+  await goTo(page, 'Motors');
   await page.getByRole('button', { name: 'Power-up', exact: true }).click();
   await expect(page.locator('[data-contacts="0"]')).toBeVisible();
   const send = page.getByRole('button', { name: 'Arm and power up by the plan' });
@@ -280,11 +280,11 @@ test('a board is powered up by the plan, and brings every motor to neutral befor
   await send.click();
   // The elbow goes from its rest to where its servo's neutral is.
   await expect(page.locator('[data-joint=elbow]')).toContainText('−1', { timeout: 15_000 });
-  await page.getByRole('link', { name: /Bench/ }).click();
+  await goTo(page, 'Bench');
   await expect(page.locator('[data-mode=normal][data-armed=true]')).toBeVisible();
   await page.getByRole('button', { name: 'Disarm' }).click();
   await expect(page.locator('[data-armed=false]')).toBeVisible();
-  await page.getByRole('link', { name: /Motors/ }).click();
+  await goTo(page, 'Motors');
   await page.getByRole('button', { name: 'Joint by joint', exact: true }).click();
   await page.getByRole('button', { name: 'Horn', exact: true }).click();
   await page.getByLabel('The horns are off').check();

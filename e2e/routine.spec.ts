@@ -1,5 +1,5 @@
 /** The Routine page: steps by keys and by mouse, findings mended by their buttons, sentences, timeline, smoothing. */
-import { choose, expect, open, saved, test, type } from './harness';
+import { choose, expect, goTo, open, saved, test, type } from './harness';
 import type { Page } from '@playwright/test';
 
 test('a routine is planned, played, and its fault found by preflight and mended', async ({ page, server }) => {
@@ -13,7 +13,7 @@ test('a routine is planned, played, and its fault found by preflight and mended'
   await type(page, 'Duration', 0.1);
   await expect(page.locator('[data-code=duration-too-short]')).toContainText('Step 3 wants 0.1 s');
   await expect(page.getByRole('button', { name: /to look at/ })).toBeVisible();
-  await page.getByRole('link', { name: /Bench/ }).click();
+  await goTo(page, 'Bench');
   await page.getByRole('button', { name: /to look at/ }).click();
   await page.getByRole('dialog').getByRole('button', { name: 'Go there' }).first().click();
   await type(page, 'Duration', 3);
@@ -294,7 +294,7 @@ test('a straight move of an arm that swings level keeps its turn, says so, and f
   await page.goto(`${server.address}/new/scara`);
   await page.getByRole('button', { name: 'Make it' }).click();
   await expect(page).toHaveURL(/rigs\/my-arm-that-swings/);
-  await page.getByRole('link', { name: /Routine/ }).click();
+  await goTo(page, 'Routine');
   await page.getByRole('button', { name: 'As text', exact: true }).click();
   const text = page.getByLabel('The routine as sentences');
   await text.fill(

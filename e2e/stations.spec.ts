@@ -1,5 +1,5 @@
 import axe from 'axe-core';
-import { expect, open, saved, test, type } from './harness';
+import { expect, goTo, open, saved, test, type } from './harness';
 
 for (const theme of ['light', 'dark'] as const)
   test(`every station passes the accessibility scan, ${theme}`, async ({ page, server }) => {
@@ -117,16 +117,16 @@ test('edits are undone, redone and saved; measured points are taken back apart',
   await open(page, server, 'measure');
   await page.getByRole('button', { name: 'Elbow', exact: true }).click();
   await type(page, 'Pivot up', 155);
-  await page.getByRole('link', { name: /Motors/ }).click();
+  await goTo(page, 'Motors');
   await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
   await type(page, 'Trim', 21);
   await page.getByRole('button', { name: /^Undo: Pivot of Elbow/ }).click();
   await expect(page.getByLabel('Trim', { exact: true })).toHaveValue('21');
-  await page.getByRole('link', { name: /Measure/ }).click();
+  await goTo(page, 'Measure');
   await expect(page.getByLabel('Pivot up', { exact: true })).toHaveValue('140');
   await page.keyboard.press('Control+Shift+z');
   await expect(page.getByLabel('Pivot up', { exact: true })).toHaveValue('155');
-  await page.getByRole('link', { name: /Motors/ }).click();
+  await goTo(page, 'Motors');
   await page.getByRole('button', { name: /Take back: Trim of Elbow servo/ }).click();
   await expect(page.getByLabel('Trim', { exact: true })).toHaveValue('0');
   await saved(page);
@@ -216,10 +216,10 @@ test('the board: pause, go on, Esc stops, and the stage shows what was read back
   await page.getByRole('button', { name: 'Go on' }).click();
   await expect(page.locator('[data-run=running]')).toBeVisible();
   await expect(page.locator('.measured').first()).toBeVisible();
-  await page.getByRole('link', { name: /Measure/ }).click();
+  await goTo(page, 'Measure');
   await expect(page.getByRole('button', { name: 'Stop Esc' })).toBeVisible();
   await page.keyboard.press('Escape');
-  await page.getByRole('link', { name: /Bench/ }).click();
+  await goTo(page, 'Bench');
   await expect(page.locator('[data-run=stopped]')).toBeVisible();
 });
 

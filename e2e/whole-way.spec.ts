@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { expect, open, saved, test, type } from './harness';
+import { expect, goTo, open, saved, test, type } from './harness';
 
 test('from a new rig to a downloaded table and a finished run, and everything there again after a restart', async ({
   page,
@@ -21,17 +21,17 @@ test('from a new rig to a downloaded table and a finished run, and everything th
   await type(page, 'Upper limit', 130);
 
   // Motors: two points and a trim.
-  await page.getByRole('link', { name: /Motors/ }).click();
+  await goTo(page, 'Motors');
   await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
   await type(page, 'Pulse of point 1', 1010);
   await type(page, 'Trim', 8);
   await saved(page);
 
   // Poses: by the strip, and by the tip's place.
-  await page.getByRole('link', { name: /Poses/ }).click();
+  await goTo(page, 'Poses');
   await type(page, 'Turntable position', 40);
   await page.getByRole('button', { name: 'Take this pose' }).click();
-  await page.getByRole('link', { name: /Reach/ }).click();
+  await goTo(page, 'Reach');
   await type(page, 'Target forward', 150);
   await type(page, 'Target left', -60);
   await type(page, 'Target up', 80);
@@ -40,7 +40,7 @@ test('from a new rig to a downloaded table and a finished run, and everything th
   await page.getByRole('button', { name: 'Keep as a pose' }).click();
 
   // Routine: two moves and a wait.
-  await page.getByRole('link', { name: /Routine/ }).click();
+  await goTo(page, 'Routine');
   for (const [add, pose] of [
     ['Joint move', 'Pose 1'],
     ['Wait', ''],
@@ -57,7 +57,7 @@ test('from a new rig to a downloaded table and a finished run, and everything th
   await saved(page);
 
   // Hand-off: the file says what the screen says.
-  await page.getByRole('link', { name: /Hand-off/ }).click();
+  await goTo(page, 'Hand-off');
   const download = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Download CSV' }).click();
   const lines = (await readFile(await (await download).path(), 'utf8')).trim().split('\r\n');
@@ -85,9 +85,9 @@ test('from a new rig to a downloaded table and a finished run, and everything th
   await server.restart();
   await open(page, server, 'poses', 'bench-hand');
   await expect(page.locator('[data-pose]')).toHaveCount(2);
-  await page.getByRole('link', { name: /Measure/ }).click();
+  await goTo(page, 'Measure');
   await page.getByRole('button', { name: 'Elbow', exact: true }).click();
   await expect(page.getByLabel('Upper limit', { exact: true })).toHaveValue('130');
-  await page.getByRole('link', { name: /Bench/ }).click();
+  await goTo(page, 'Bench');
   await expect(page.getByRole('row', { name: /First routine.*finished/ })).toBeVisible();
 });

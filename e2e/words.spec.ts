@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { expect, open, saved, test, type, choose } from './harness';
+import { choose, expect, goTo, open, saved, test, type } from './harness';
 import type { Page } from '@playwright/test';
 
 /** What a print button puts on paper, as a PDF: how many pages, and their size (mm). */
@@ -55,7 +55,7 @@ test('a continuous servo takes part: its stop is found, speeds are converted, an
   await expect(page.locator('[data-held]')).toContainText('is held at');
   await page.getByRole('button', { name: 'Power-up', exact: true }).click();
   await expect(page.locator('[data-drive=m-turn]')).toContainText('stays');
-  await page.getByRole('link', { name: /Hand-off/ }).click();
+  await goTo(page, 'Hand-off');
   const head = page.locator('.line.head');
   await expect(head).toContainText('pin 0 µs');
   await expect(page.locator('.line.boards')).toContainText('Servo board');
@@ -135,7 +135,7 @@ test('power-up shows where the servo’s middle really is, past the limit, and s
   await type(page, 'Elbow, rests at', 110);
   await type(page, 'Elbow, from', 100);
   await saved(page);
-  await page.getByRole('link', { name: /Motors/ }).click();
+  await goTo(page, 'Motors');
   await page.getByRole('button', { name: 'Power-up', exact: true }).click();
   await page.getByRole('button', { name: 'Bare, all at once' }).click();
   await expect(page.locator('[data-drive=m-elbow]')).toContainText('→ −1°');
@@ -254,7 +254,7 @@ test('keys do no more than they say: tabbing adds no step and edits no other joi
   await expect(page.getByRole('option').first()).toBeVisible();
   await page.keyboard.press('Enter');
   await expect(page.locator('.step')).toHaveCount(steps + 2);
-  await page.getByRole('link', { name: /Measure/ }).click();
+  await goTo(page, 'Measure');
   await page.getByRole('button', { name: 'Turntable', exact: true }).focus();
   await page.keyboard.press('Enter');
   const name = page.getByLabel('Joint name', { exact: true });
@@ -345,7 +345,7 @@ test('what stops a run is gone to from the Bench, and a called routine shows the
   await expect(page.getByRole('option').first()).toBeVisible();
   await page.keyboard.press('Enter');
   await saved(page);
-  await page.getByRole('link', { name: /Bench/ }).click();
+  await goTo(page, 'Bench');
   const stop = page.locator('.station .finding').first();
   await expect(stop).toBeVisible();
   await stop.getByRole('button', { name: 'Go there' }).click();
