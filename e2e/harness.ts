@@ -95,7 +95,8 @@ export const test = base.extend<{ server: Server; page: Page }, { running: Runni
     page.on('pageerror', (error) => troubles.push(error.message));
     // What goes wrong while something is drawn comes as a console error; answers of the server that tests provoke do too.
     page.on('console', (said) => {
-      if (said.type() === 'error' && !/^Failed to load resource|net::ERR_/.test(said.text())) troubles.push(said.text());
+      if (said.type() === 'error' && !/^Failed to load resource|net::ERR_/.test(said.text()))
+        troubles.push(said.text());
     });
     page.on('request', (request) => {
       const { hostname, protocol } = new URL(request.url());
