@@ -1,8 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { kilnLoader, tileDipper } from '../../../demo';
+import { demoRigs, kilnLoader, tileDipper } from '../../../demo';
 import { compiled } from '../kinematics/arms.testkit';
-import { apply, fromXyzRpy, identity, vec3, type Vec3 } from '../linear';
+import { forward } from '../kinematics';
+import { apply, fromXyzRpy, identity, inverse, mul, vec3, type Vec3 } from '../linear';
 import { presets, rigFromPreset } from '../presets';
 import { planMotion, planRoutine } from '../routine';
 import {
@@ -16,6 +17,8 @@ import {
   obstacleSolid,
   ringField,
   sweptContacts,
+  TOUCH,
+  type Part,
   type Solid,
 } from './index';
 import { wayOf } from '../motion/motion.testkit';
@@ -102,6 +105,32 @@ describe('gaps', () => {
       }),
     );
   });
+  const below: Solid = { kind: 'below' };
+  it('of a capsule above a plane are those of its lower end', () => {
+    fc.assert(
+      fc.property(capsule, frame, frame, (a, at, plane) => {
+        const { distance } = gapBetween(a, at, below, plane);
+        const back = inverse(plane);
+        const walked = byPoints(a as Extract<Solid, { kind: 'capsule' }>, at, (p) => apply(back, p)[2]);
+        expect(distance).toBeCloseTo(walked, 9);
+        expect(gapBetween(below, plane, a, at).distance).toBe(distance);
+      }),
+    );
+  });
+  it('are more than enough in the short way only where they are', () => {
+    const solid = fc.oneof(capsule, box, fc.constant(below));
+    fc.assert(
+      fc.property(solid, frame, solid, frame, number(-0.02, 0.2), (a, at, b, where, enough) => {
+        fc.pre(a.kind !== 'below' || b.kind !== 'below');
+        const full = gapBetween(a, at, b, where).distance;
+        const short = gapBetween(a, at, b, where, enough).distance;
+        // Filled solids are told a millimetre exactly, from either of two sides.
+        if (full <= enough - 2e-3) expect(short).toBeLessThanOrEqual(enough);
+        if (short > enough) expect(full).toBeGreaterThan(enough - 2e-3);
+      }),
+      { numRuns: 60 },
+    );
+  });
   const boxOf = (half: Vec3): Solid => ({ kind: 'filled', centre: [0, 0, 0], half, field: boxField(half) });
   it('of a body on a plate of any thickness say how deep the plate is in it, and none beside it', () => {
     const body = boxOf([0.02, 0.015, 0.03]);
@@ -180,6 +209,33 @@ describe('contacts of an arm', () => {
     const [first] = contactsAt(scene, q);
     expect([first.a.name, first.b.name]).toContain('the table');
     expect(first.depth).toBeGreaterThan(0.001);
+  });
+  it('are those of every pair by itself, at any pose of any rig', () => {
+    let met = 0;
+    for (const { rig: made } of demoRigs()) {
+      const m = compiled(made.mechanism);
+      const all = contactScene(made, m);
+      fc.assert(
+        fc.property(fc.array(number(0, 1), { minLength: m.m, maxLength: m.m }), (shares) => {
+          const q = Float64Array.from(shares, (share, s) => m.lower[s] + share * (m.upper[s] - m.lower[s]));
+          const frames = forward(m, q);
+          const place = (part: Part): Float64Array => {
+            if (part.joint === -2) return part.local;
+            return mul(part.joint === -1 ? m.base : frames.joints.get(m.ids[part.joint])!, part.local);
+          };
+          const pairs = all.pairs.map(([i, j]) => [all.parts[i], all.parts[j]] as const);
+          const expected = pairs.filter(
+            ([a, b]) => gapBetween(a.solid, place(a), b.solid, place(b), -TOUCH).distance < -TOUCH,
+          );
+          const found = contactsAt(all, q);
+          met += found.length;
+          const name = ({ a, b }: { a: Part; b: Part }): string => `${all.parts.indexOf(a)} ${all.parts.indexOf(b)}`;
+          expect(found.map(name).sort()).toEqual(expected.map(([a, b]) => name({ a, b })).sort());
+        }),
+        { numRuns: 60 },
+      );
+    }
+    expect(met).toBeGreaterThan(20);
   });
   it('a sweep names both, and when it went in and came out', () => {
     const loader = kilnLoader();

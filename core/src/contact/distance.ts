@@ -1,5 +1,5 @@
 /** How far two solids are apart, and how deep one stands in the other. */
-import { apply, inverse, mul, vec3, type Vec3 } from '../linear';
+import { apply, axisOf, inverse, mul, positionOf, vec3, type Vec3 } from '../linear';
 import { fieldOf, type Field, type Solid } from './solids';
 
 /** Distances are told this exactly (m). */
@@ -104,6 +104,11 @@ export function gapBetween(a: Solid, frameA: Float64Array, b: Solid, frameB: Flo
       return { distance: near.distance - a.radius - b.radius, at: near.at };
     }
     const back = inverse(frameB);
+    // A field without edges is least at an end.
+    if (b.kind === 'below') {
+      const [zp, zq] = [apply(back, p)[2], apply(back, q)[2]];
+      return { distance: Math.min(zp, zq) - a.radius, at: zp <= zq ? p : q };
+    }
     const least = alongSegment(fieldOf(b), apply(back, p), apply(back, q), enough + a.radius);
     return { distance: least.value - a.radius, at: apply(frameB, least.at) };
   }
@@ -111,6 +116,9 @@ export function gapBetween(a: Solid, frameA: Float64Array, b: Solid, frameB: Flo
     if (b.kind === 'filled') {
       const apart = boxesApart(a, frameA, b, frameB, enough);
       if (apart > enough) return { distance: apart, at: apply(frameA, a.centre) };
+    } else {
+      const above = boxAbove(a, frameA, frameB);
+      if (above > enough) return { distance: above, at: apply(frameA, a.centre) };
     }
     // How deep a's points stand in b says little of a thin b: where they meet at all, b's points in a are asked as well.
     const meeting = Math.max(enough, COARSE);
@@ -120,6 +128,17 @@ export function gapBetween(a: Solid, frameA: Float64Array, b: Solid, frameB: Flo
     return inA.distance < inB.distance ? inA : inB;
   }
   return { distance: Infinity, at: [0, 0, 0] };
+}
+
+/** How far (m) the box round a solid stands above a plane (its frame's XY): never more than the solid does. */
+function boxAbove(
+  { centre, half }: Extract<Solid, { kind: 'filled' }>,
+  A: Float64Array,
+  plane: Float64Array,
+): number {
+  const up = axisOf(plane, 2);
+  const reach = half.reduce((sum, h, k) => sum + h * Math.abs(vec3.dot(up, axisOf(A, k as 0 | 1 | 2))), 0);
+  return vec3.dot(up, vec3.sub(apply(A, centre), positionOf(plane))) - reach;
 }
 
 /**

@@ -1,13 +1,14 @@
 /** The solids of a rig and which pairs of them may not touch. */
 import { forward, type Frames } from '../kinematics';
 import { deltaRods } from '../mechanism';
-import { apply, fromXyzRpy, identity, inverse, mul, positionOf, vec3, type Vec3 } from '../linear';
+import { apply, axisOf, fromXyzRpy, identity, inverse, mul, positionOf, vec3, type Vec3 } from '../linear';
 import { frameToSi, type Mechanism } from '../mechanism';
 import { isMoving, type AnyJoint, type Body, type Obstacle, type Rig } from '../rig';
 import { RAD_PER_DEG } from '../units/convert';
 import { gapBetween, type Gap } from './distance';
 import {
   ballField,
+  ballRound,
   boxField,
   coneField,
   cylinderField,
@@ -254,6 +255,7 @@ export function contactScene(
   const parts = [...partsOf(rig, mechanism), ...heldParts(rig, mechanism, held)];
   if (hasTable) parts.push({ id: 'table', name: 'the table', joint: WORLD, solid: { kind: 'below' }, local: HERE });
   const frames = forward(mechanism, mechanism.home);
+  const home = parts.map((part) => place(mechanism, frames, part));
   const pairs: [number, number][] = [];
   parts.forEach((a, i) =>
     parts.slice(i + 1).forEach((b, k) => {
@@ -262,7 +264,7 @@ export function contactScene(
       const [up, down] = branches(mechanism, a.joint, b.joint);
       if (up + down <= 1) return;
       // Neighbours of neighbours that overlap where the arm is at home are built that way: a lid over its eye.
-      if (Math.max(up, down) <= NEAR && gapOf(mechanism, frames, a, b, 0).distance < 0) return;
+      if (Math.max(up, down) <= NEAR && gapOf(home[i], home[j], 0).distance < 0) return;
       pairs.push([i, j]);
     }),
   );
@@ -282,6 +284,24 @@ function branches(mechanism: Mechanism, a: number, b: number): readonly [number,
   return [pa.indexOf(meet), pb.indexOf(meet)];
 }
 
+/** A part at a pose: its solid, that one's frame in the world, and a ball round it there. */
+interface Placed {
+  readonly solid: Solid;
+  readonly frame: Float64Array;
+  readonly ball: Ball | null;
+}
+interface Ball {
+  readonly centre: Vec3;
+  readonly radius: number;
+}
+
+function place(mechanism: Mechanism, frames: Frames, part: Part): Placed {
+  const solid = solidOf(part, frames);
+  const frame = frameOf(mechanism, frames, part);
+  const round = ballRound(solid);
+  return { solid, frame, ball: round && { centre: apply(frame, round.centre), radius: round.radius } };
+}
+
 /** World frame of a part's solid. */
 function frameOf(mechanism: Mechanism, frames: Frames, part: Part): Float64Array {
   if (part.ends || part.joint === WORLD) return part.local;
@@ -295,14 +315,19 @@ function solidOf(part: Part, frames: Frames): Solid {
   return capsule(a, b, part.solid.radius);
 }
 
-function gapOf(mechanism: Mechanism, frames: Frames, a: Part, b: Part, enough: number): Gap {
-  return gapBetween(
-    solidOf(a, frames),
-    frameOf(mechanism, frames, a),
-    solidOf(b, frames),
-    frameOf(mechanism, frames, b),
-    enough,
-  );
+/** How far (m) the balls round two parts are apart: never more than the parts are. What has no ball is a plane. */
+function ballsApart(a: Placed, b: Placed): number {
+  if (a.ball && b.ball) return vec3.distance(a.ball.centre, b.ball.centre) - a.ball.radius - b.ball.radius;
+  const [ball, plane] = a.ball ? [a.ball, b] : [b.ball, a];
+  if (!ball) return Infinity;
+  return vec3.dot(axisOf(plane.frame, 2), vec3.sub(ball.centre, positionOf(plane.frame))) - ball.radius;
+}
+
+/** {@link gapBetween} of two parts, which are looked at closely only where the balls round them meet. */
+function gapOf(a: Placed, b: Placed, enough: number): Gap {
+  const apart = ballsApart(a, b);
+  if (apart > enough) return { distance: apart, at: positionOf(a.frame) };
+  return gapBetween(a.solid, a.frame, b.solid, b.frame, enough);
 }
 
 const NOTHING: ReadonlySet<string> = new Set();
@@ -315,10 +340,13 @@ export function contactsAt(
 ): Contact[] {
   const frames = forward(mechanism, q);
   const found: Contact[] = [];
-  const isThere = ({ held: key }: Part): boolean => key === undefined || held.has(key);
+  const placed = parts.map((part) =>
+    part.held === undefined || held.has(part.held) ? place(mechanism, frames, part) : null,
+  );
   for (const [i, j] of pairs) {
-    if (!isThere(parts[i]) || !isThere(parts[j])) continue;
-    const gap = gapOf(mechanism, frames, parts[i], parts[j], -TOUCH);
+    const [a, b] = [placed[i], placed[j]];
+    if (!a || !b) continue;
+    const gap = gapOf(a, b, -TOUCH);
     if (gap.distance < -TOUCH) found.push({ a: parts[i], b: parts[j], depth: -gap.distance, at: gap.at });
   }
   return found.sort((a, b) => b.depth - a.depth);

@@ -15,28 +15,32 @@ export type Solid =
   /** All below z = 0. */
   | { readonly kind: 'below' };
 
+/** Not `Math.hypot`: it guards against overflow, which no arm comes near, at ten times the time. */
+const length2 = (x: number, y: number): number => Math.sqrt(x * x + y * y);
+const length3 = (x: number, y: number, z: number): number => Math.sqrt(x * x + y * y + z * z);
+
 export const boxField =
   (half: Vec3): Field =>
   ([x, y, z]) => {
     const [dx, dy, dz] = [Math.abs(x) - half[0], Math.abs(y) - half[1], Math.abs(z) - half[2]];
-    return Math.hypot(Math.max(dx, 0), Math.max(dy, 0), Math.max(dz, 0)) + Math.min(0, Math.max(dx, dy, dz));
+    return length3(Math.max(dx, 0), Math.max(dy, 0), Math.max(dz, 0)) + Math.min(0, Math.max(dx, dy, dz));
   };
 
 /** A rectangle (r from r0 to r1, z from z0 to z1) turned about Z. */
 export const ringField =
   (r0: number, r1: number, z0: number, z1: number): Field =>
   ([x, y, z]) => {
-    const dr = Math.abs(Math.hypot(x, y) - (r0 + r1) / 2) - (r1 - r0) / 2;
+    const dr = Math.abs(length2(x, y) - (r0 + r1) / 2) - (r1 - r0) / 2;
     const dz = Math.abs(z - (z0 + z1) / 2) - (z1 - z0) / 2;
-    return Math.hypot(Math.max(dr, 0), Math.max(dz, 0)) + Math.min(0, Math.max(dr, dz));
+    return length2(Math.max(dr, 0), Math.max(dz, 0)) + Math.min(0, Math.max(dr, dz));
   };
 /** A full cylinder about Z. */
 export const cylinderField =
   (radius: number, z0: number, z1: number): Field =>
   ([x, y, z]) => {
-    const dr = Math.hypot(x, y) - radius;
+    const dr = length2(x, y) - radius;
     const dz = Math.abs(z - (z0 + z1) / 2) - (z1 - z0) / 2;
-    return Math.hypot(Math.max(dr, 0), Math.max(dz, 0)) + Math.min(0, Math.max(dr, dz));
+    return length2(Math.max(dr, 0), Math.max(dz, 0)) + Math.min(0, Math.max(dr, dz));
   };
 export const ballField =
   (radius: number): Field =>
@@ -47,8 +51,8 @@ export const coneField =
   (radius: number, z0: number, z1: number): Field =>
   ([x, y, z]) => {
     const height = z1 - z0;
-    const slope = Math.hypot(radius, height);
-    const side = (height * Math.hypot(x, y) + radius * (z - z1)) / slope;
+    const slope = length2(radius, height);
+    const side = (height * length2(x, y) + radius * (z - z1)) / slope;
     return Math.max(side, z0 - z, z - z1);
   };
 export const joined =
@@ -69,7 +73,22 @@ export function fromSegment(p: Vec3, a: Vec3, b: Vec3): number {
   const [wx, wy, wz] = [p[0] - a[0], p[1] - a[1], p[2] - a[2]];
   const length = ux * ux + uy * uy + uz * uz;
   const t = length > 0 ? Math.min(1, Math.max(0, (wx * ux + wy * uy + wz * uz) / length)) : 0;
-  return Math.hypot(wx - t * ux, wy - t * uy, wz - t * uz);
+  return length3(wx - t * ux, wy - t * uy, wz - t * uz);
+}
+
+/** A ball round a solid, in its frame; none round what has no end. */
+export function ballRound(solid: Solid): { readonly centre: Vec3; readonly radius: number } | null {
+  switch (solid.kind) {
+    case 'capsule':
+      return {
+        centre: vec3.scale(vec3.add(solid.a, solid.b), 0.5),
+        radius: vec3.distance(solid.a, solid.b) / 2 + solid.radius,
+      };
+    case 'filled':
+      return { centre: solid.centre, radius: vec3.norm(solid.half) };
+    default:
+      return null;
+  }
 }
 
 export function fieldOf(solid: Solid): Field {

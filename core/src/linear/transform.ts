@@ -71,21 +71,15 @@ export function mul(a: Float64Array, b: Float64Array): Float64Array {
 
 /** The inverse of a rigid transform: [Rᵀ, −Rᵀp]. */
 export function inverse(t: Float64Array, at = 0): Float64Array {
-  const [r0, r1, r2, r3, r4, r5, r6, r7, r8, x, y, z] = t.subarray(at, at + STRIDE);
-  return Float64Array.of(
-    r0,
-    r3,
-    r6,
-    r1,
-    r4,
-    r7,
-    r2,
-    r5,
-    r8,
-    -(r0 * x + r3 * y + r6 * z),
-    -(r1 * x + r4 * y + r7 * z),
-    -(r2 * x + r5 * y + r8 * z),
-  );
+  const out = new Float64Array(STRIDE);
+  for (let c = 0; c < 3; c++) {
+    const [x, y, z] = [t[at + c], t[at + 3 + c], t[at + 6 + c]];
+    out[3 * c] = x;
+    out[3 * c + 1] = y;
+    out[3 * c + 2] = z;
+    out[9 + c] = -(x * t[at + 9] + y * t[at + 10] + z * t[at + 11]);
+  }
+  return out;
 }
 
 export const positionOf = (t: Float64Array, at = 0): Vec3 => [t[at + 9], t[at + 10], t[at + 11]];
