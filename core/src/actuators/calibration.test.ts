@@ -13,30 +13,26 @@ import {
   toNative,
   type Node,
 } from './index';
+import { between } from '../units/between.testkit';
 
 const angles = fc.uniqueArray(fc.integer({ min: -90, max: 90 }), { minLength: 3, maxLength: 12 });
 
 describe('a map of many pieces', () => {
   it('goes through readings that rise, and inverts everywhere', () => {
     fc.assert(
-      fc.property(
-        angles,
-        fc.constantFrom(1, -1),
-        fc.double({ min: -200, max: 200, noNaN: true }),
-        (ats, sense, at) => {
-          const points = ats.map((a) => ({ at: a, us: 1500 + sense * (10 * a + 80 * Math.sin(a / 40)) }));
-          const nodes = fitMonotone(points);
-          for (const p of points) expect(nodesUs(nodes, p.at)).toBeCloseTo(p.us, 6);
-          expect(nodesAt(nodes, nodesUs(nodes, at))).toBeCloseTo(at, 6);
-        },
-      ),
+      fc.property(angles, fc.constantFrom(1, -1), between(-200, 200), (ats, sense, at) => {
+        const points = ats.map((a) => ({ at: a, us: 1500 + sense * (10 * a + 80 * Math.sin(a / 40)) }));
+        const nodes = fitMonotone(points);
+        for (const p of points) expect(nodesUs(nodes, p.at)).toBeCloseTo(p.us, 6);
+        expect(nodesAt(nodes, nodesUs(nodes, at))).toBeCloseTo(at, 6);
+      }),
     );
   });
   it('never turns back and never stands still, whatever the readings', () => {
     fc.assert(
       fc.property(
         angles,
-        fc.array(fc.double({ min: -150, max: 150, noNaN: true }), { minLength: 12, maxLength: 12 }),
+        fc.array(between(-150, 150), { minLength: 12, maxLength: 12 }),
         fc.constantFrom(1, -1),
         (ats, noise, sense) => {
           const points = ats.map((at, k): Node => ({ at, us: 1500 + sense * 9 * at + noise[k] }));
@@ -56,7 +52,7 @@ describe('how well readings agree', () => {
       fc.property(
         fc.integer({ min: 0, max: 6 }),
         fc.constantFrom(-14, 14, 30),
-        fc.array(fc.double({ min: -0.3, max: 0.3, noNaN: true }), { minLength: 7, maxLength: 7 }),
+        fc.array(between(-0.3, 0.3), { minLength: 7, maxLength: 7 }),
         (bad, by, noise) => {
           const points = [-60, -40, -20, 0, 20, 40, 60].map((at, k) => ({
             at: at + noise[k] + (k === bad ? by : 0),
@@ -71,7 +67,7 @@ describe('how well readings agree', () => {
   });
   it('backlash is the gap between both ways, and the map lies in the middle', () => {
     fc.assert(
-      fc.property(fc.double({ min: 0.2, max: 6, noNaN: true }), (gap) => {
+      fc.property(between(0.2, 6), (gap) => {
         const ways = (['below', 'above'] as const).flatMap((from) =>
           [-50, -20, 10, 50].map((at) => ({
             at: at + (from === 'below' ? -gap / 2 : gap / 2),
@@ -115,7 +111,7 @@ describe('a servo with a bent map', () => {
     for (const { at, us } of build.calibrations[k].points)
       expect(exactNative(map.native, at)).toBeCloseTo(us + trim, 6);
     fc.assert(
-      fc.property(fc.double({ min: -170, max: 170, noNaN: true }), (deg) => {
+      fc.property(between(-170, 170), (deg) => {
         expect(fromNative(map.native, exactNative(map.native, deg))).toBeCloseTo(deg, 8);
         const back = (fromNative(map.native, toNative(map.native, deg)) * Math.PI) / 180;
         expect(back).toBeGreaterThanOrEqual(mechanism.lower[slot] - 1e-4);

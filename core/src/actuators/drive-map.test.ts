@@ -24,9 +24,10 @@ import {
 } from './index';
 import { checkDrives } from '../bring-up';
 import { fitHorn, hornTrim } from '../calibration';
+import { between } from '../units/between.testkit';
 
 const build = buildSchema.parse({ id: 'b', name: 'b' });
-const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
+const number = between;
 
 describe('native numbers', () => {
   it('there and back within half a unit, never outside the drive’s range, for every motor of the catalogue', () => {

@@ -10,8 +10,9 @@ import { spinningDipper } from './spin.testkit';
 import type { Build } from '../rig';
 import { sampleBuffers } from '../motion';
 import { commandTable } from '../commands';
+import { between } from '../units/between.testkit';
 
-const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
+const number = between;
 /** What somebody measured: speeds that rise with the pulse, off the figures by something. */
 const measured = fc.record({
   stopUs: fc.integer({ min: 1470, max: 1530 }),

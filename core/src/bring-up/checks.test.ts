@@ -15,6 +15,7 @@ import {
   poseMeant,
   renamedFor,
 } from '../actuators';
+import { between } from '../units/between.testkit';
 
 const rig = tileDipper();
 const mechanism = compiled(rig.mechanism);
@@ -30,7 +31,7 @@ describe('servo maps', () => {
   const maps = driveMaps(rig, mechanism, rig.builds[0]);
   it('undo themselves, and go through the measured points with the trim added', () => {
     fc.assert(
-      fc.property(fc.nat(4), fc.double({ min: -170, max: 170, noNaN: true }), (k, deg) => {
+      fc.property(fc.nat(4), between(-170, 170), (k, deg) => {
         expect(fromNative(maps[k].native, exactNative(maps[k].native, deg))).toBeCloseTo(deg, 8);
       }),
     );
@@ -42,7 +43,7 @@ describe('servo maps', () => {
   });
   it('never send a pulse past the motor’s or the joint’s limit, after rounding too', () => {
     fc.assert(
-      fc.property(fc.nat(4), fc.double({ min: -20, max: 20, noNaN: true }), (k, q) => {
+      fc.property(fc.nat(4), between(-20, 20), (k, q) => {
         const map = maps[k];
         const [slot] = map.slots;
         const pose = mechanism.home.slice();
@@ -60,23 +61,18 @@ describe('servo maps', () => {
   });
   it('find the pose again that the natives of any pose mean, to half a pulse', () => {
     fc.assert(
-      fc.property(
-        fc.array(fc.double({ min: 0.02, max: 0.98, noNaN: true }), { minLength: 5, maxLength: 5 }),
-        (shares) => {
-          const pose = Float64Array.from(
-            shares,
-            (share, s) => mechanism.lower[s] + share * (mechanism.upper[s] - mechanism.lower[s]),
-          );
-          const back = poseMeant(maps, mechanism, (map) => nativeAt(map, mechanism, pose), mechanism.home.slice());
-          for (const {
-            slots: [s],
-            native,
-          } of maps)
-            expect(Math.abs(back[s] - pose[s])).toBeLessThan(
-              (0.5 / Math.abs(native.perDeg) + 1e-9) * (Math.PI / 180),
-            );
-        },
-      ),
+      fc.property(fc.array(between(0.02, 0.98), { minLength: 5, maxLength: 5 }), (shares) => {
+        const pose = Float64Array.from(
+          shares,
+          (share, s) => mechanism.lower[s] + share * (mechanism.upper[s] - mechanism.lower[s]),
+        );
+        const back = poseMeant(maps, mechanism, (map) => nativeAt(map, mechanism, pose), mechanism.home.slice());
+        for (const {
+          slots: [s],
+          native,
+        } of maps)
+          expect(Math.abs(back[s] - pose[s])).toBeLessThan((0.5 / Math.abs(native.perDeg) + 1e-9) * (Math.PI / 180));
+      }),
     );
   });
   it('fit a line through exact points exactly, however many', () => {

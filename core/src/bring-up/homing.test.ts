@@ -7,6 +7,7 @@ import { parseRig, type Rig } from '../rig';
 import { catalogue } from '../actuators';
 import { checkDrives, homingMotion, jointsToHome, planHoming, proposeHoming, restPose } from './index';
 import { poseAt } from '../motion';
+import { between } from '../units/between.testkit';
 
 const made = (change: (rig: Rig) => void, base: () => Rig = kilnLoader): { rig: Rig; mechanism: Mechanism } => {
   const rig = structuredClone(base()) as Rig;
@@ -111,7 +112,7 @@ describe('an axis that lets others wait', () => {
     fc.assert(
       fc.property(
         fc.uniqueArray(fc.constantFrom('shoulder', 'elbow', 'nod'), { minLength: 1, maxLength: 3 }),
-        fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 3, maxLength: 3 }),
+        fc.array(between(0, 1), { minLength: 3, maxLength: 3 }),
         fc.boolean(),
         (waiting, shares, together) => {
           const { rig, mechanism } = made(() => undefined);

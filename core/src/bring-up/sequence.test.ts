@@ -17,15 +17,16 @@ import {
   proposeHoming,
   restPose,
 } from './index';
+import { between } from '../units/between.testkit';
 
 const arms = [...demoRigs().map(({ rig }) => rig), spinningDipper().rig].map((rig) => ({
   rig,
   mechanism: compiled(rig.mechanism),
 }));
-const share = fc.double({ min: 0.05, max: 0.95, noNaN: true });
+const share = between(0.05, 0.95);
 const limited = (mechanism: Mechanism): number[] =>
   mechanism.slotIds.flatMap((_, s) => (Number.isFinite(mechanism.upper[s] - mechanism.lower[s]) ? [s] : []));
-const between = (mechanism: Mechanism, s: number, f: number): number =>
+const within = (mechanism: Mechanism, s: number, f: number): number =>
   mechanism.lower[s] + f * (mechanism.upper[s] - mechanism.lower[s]);
 
 /** An arm, one of its joints with limits, a pose to begin from and an axis of any kind. */
@@ -51,7 +52,7 @@ const axisOf = (joint: string, at: number, more: Partial<HomingAxis> = {}): Homi
   ...more,
 });
 const poseOf = (mechanism: Mechanism, starts: readonly number[]): Float64Array =>
-  mechanism.home.map((v, s) => (limited(mechanism).includes(s) ? between(mechanism, s, starts[s]) : v));
+  mechanism.home.map((v, s) => (limited(mechanism).includes(s) ? within(mechanism, s, starts[s]) : v));
 
 describe('an axis that finds its place', () => {
   it('goes what its kind goes, at the speeds it was given, in its own unit', () => {
@@ -59,7 +60,7 @@ describe('an axis that finds its place', () => {
       fc.property(axes, ({ rig, mechanism, slot, starts, by, end, atShare, fast, slow, backOff }) => {
         const unit = mechanism.siPerUnit[slot];
         const joint = mechanism.slotIds[slot];
-        const at = between(mechanism, slot, atShare) / unit;
+        const at = within(mechanism, slot, atShare) / unit;
         const start = poseOf(mechanism, starts);
         const untouched = start.slice();
         const axis = axisOf(joint, at, { by, end, fast, slow, backOff });
@@ -116,7 +117,7 @@ describe('an axis that finds its place', () => {
     const { rig, mechanism } = arms.find(({ mechanism: m }) => limited(m).length > 2)!;
     const [a, b] = limited(mechanism);
     const [one, two] = [mechanism.slotIds[a], mechanism.slotIds[b]];
-    const at = between(mechanism, a, 0.4) / mechanism.siPerUnit[a];
+    const at = within(mechanism, a, 0.4) / mechanism.siPerUnit[a];
     const plan = planHoming(
       {
         ...rig,
@@ -146,7 +147,7 @@ describe('axes one after the other', () => {
         ({ rig, mechanism }, flags, shares) => {
           const slots = limited(mechanism).slice(0, 9);
           const own = slots.map((s, k) =>
-            axisOf(mechanism.slotIds[s], between(mechanism, s, shares[k]) / mechanism.siPerUnit[s], {
+            axisOf(mechanism.slotIds[s], within(mechanism, s, shares[k]) / mechanism.siPerUnit[s], {
               together: flags[k],
               fast: 5 + 10 * k,
             }),

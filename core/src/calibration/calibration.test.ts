@@ -21,8 +21,9 @@ import {
   tipDifference,
   zeroFrom,
 } from './index';
+import { between } from '../units/between.testkit';
 
-const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
+const number = between;
 
 describe('leader and follower', () => {
   const leader = leaderSchema.parse({
@@ -224,7 +225,7 @@ describe('sensors', () => {
         fc.integer({ min: 30, max: 300 }),
         fc.integer({ min: 0, max: 12 }),
         fc.boolean(),
-        fc.double({ min: 0, max: 1, noNaN: true }),
+        between(0, 1),
         (low, down, up, noise, turned, share) => {
           const [a, c, b] = [low, low + down, low + down + up];
           const read = (v: number): number[] => [v - noise / 2, v + noise / 2];

@@ -23,8 +23,9 @@ import {
   type Solid,
 } from './index';
 import { wayOf } from '../motion/motion.testkit';
+import { between } from '../units/between.testkit';
 
-const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
+const number = between;
 const point = (size: number): fc.Arbitrary<Vec3> =>
   fc.tuple(number(-size, size), number(-size, size), number(-size, size));
 const frame = fc.tuple(point(0.15), point(3)).map(([xyz, rpy]) => fromXyzRpy(xyz, rpy));
@@ -129,7 +130,7 @@ describe('gaps', () => {
         if (full <= enough - 2e-3) expect(short).toBeLessThanOrEqual(enough);
         if (short > enough) expect(full).toBeGreaterThan(enough - 2e-3);
       }),
-      { numRuns: 60 },
+      { numRuns: 400 },
     );
   });
   const boxOf = (half: Vec3): Solid => ({ kind: 'filled', centre: [0, 0, 0], half, field: boxField(half) });
@@ -234,19 +235,23 @@ describe('contacts of an arm', () => {
           });
           const frames = forward(m, q);
           const place = (part: Part): Float64Array => {
-            if (part.joint === -2) return part.local;
+            if (part.joint === -2 || part.ends) return part.local;
             return mul(part.joint === -1 ? m.base : frames.joints.get(m.ids[part.joint])!, part.local);
+          };
+          const solid = (part: Part): Solid => {
+            const ends = part.ends?.(frames);
+            return ends ? ({ ...part.solid, a: ends[0], b: ends[1] } as Solid) : part.solid;
           };
           const pairs = all.pairs.map(([i, j]) => [all.parts[i], all.parts[j]] as const);
           const expected = pairs.filter(
-            ([a, b]) => gapBetween(a.solid, place(a), b.solid, place(b), -TOUCH).distance < -TOUCH,
+            ([a, b]) => gapBetween(solid(a), place(a), solid(b), place(b), -TOUCH).distance < -TOUCH,
           );
           const found = contactsAt(all, q);
           met += found.length;
           const name = ({ a, b }: { a: Part; b: Part }): string => `${all.parts.indexOf(a)} ${all.parts.indexOf(b)}`;
           expect(found.map(name).sort()).toEqual(expected.map(([a, b]) => name({ a, b })).sort());
         }),
-        { numRuns: 60 },
+        { numRuns: 400 },
       );
     }
     expect(met).toBeGreaterThan(20);

@@ -9,6 +9,7 @@ import { type Motion, poseAt } from '../motion';
 import { wayOf } from '../motion/motion.testkit';
 import type { Obstacle, Rig } from '../rig';
 import { contactScene, contactsAt, heldKey, reachOfSlots, sweepJob, sweptContacts } from './index';
+import { between } from '../units/between.testkit';
 
 const rig = tileDipper();
 const mechanism = compiled(rig.mechanism);
@@ -94,13 +95,13 @@ describe('a sweep', () => {
 
 describe('how far a slot moves any part', () => {
   it('is never less than a joint or tool really goes', () => {
-    const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 7, maxLength: 7 });
+    const shares = fc.array(between(0, 1), { minLength: 7, maxLength: 7 });
     fc.assert(
       fc.property(
         fc.constantFrom(...demoRigs()),
         shares,
         fc.nat(),
-        fc.double({ min: -0.2, max: 0.2, noNaN: true }),
+        between(-0.2, 0.2),
         ({ rig: doc }, f, pick, by) => {
           const m = compiled(doc.mechanism);
           const q = m.delta ? m.home.slice() : poseOf(m, f);

@@ -16,6 +16,7 @@ import {
   type Shape,
   type ViewKind,
 } from './index';
+import { between } from '../units/between.testkit';
 
 const flat = (shapes: readonly Shape[]): Shape[] => shapes.flatMap((s) => [s, ...flat(s.children ?? [])]);
 const withClass = (drawing: Drawing, name: string): Shape[] =>
@@ -134,7 +135,7 @@ describe('what stands around', () => {
 });
 
 describe('dimensions', () => {
-  const shares = fc.array(fc.double({ min: 0.05, max: 0.95, noNaN: true }), { minLength: 7, maxLength: 7 });
+  const shares = fc.array(between(0.05, 0.95), { minLength: 7, maxLength: 7 });
   it('tell distances that are there between pivots, tools and rods, to a tenth of a millimetre', () => {
     const arms = [...demoRigs().map(({ rig }) => rig), { ...base, mechanism: deltaDoc() } as Rig];
     fc.assert(
@@ -205,7 +206,7 @@ describe('dimensions', () => {
 
 describe('the arc of a joint’s limits', () => {
   const mechanism = compiled(base.mechanism);
-  const shares = fc.array(fc.double({ min: 0.05, max: 0.95, noNaN: true }), { minLength: 5, maxLength: 5 });
+  const shares = fc.array(between(0.05, 0.95), { minLength: 5, maxLength: 5 });
   it('spans its range, with both limits told and the present value at its place between them', () => {
     fc.assert(
       fc.property(shares, fc.constantFrom('shoulder', 'elbow', 'wrist'), (f, id) => {

@@ -21,10 +21,11 @@ import {
   type ViewKind,
 } from './index';
 import { presets, rigFromPreset } from '../presets';
+import { between } from '../units/between.testkit';
 
 const rig = tileDipper();
 const mechanism = compiled(rig.mechanism);
-const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 5, maxLength: 5 });
+const shares = fc.array(between(0, 1), { minLength: 5, maxLength: 5 });
 const all = (shapes: readonly Shape[]): Shape[] => shapes.flatMap((s) => [s, ...all(s.children ?? [])]);
 
 describe('side elevation and plan', () => {
@@ -314,7 +315,7 @@ describe('dragging a link on a drawing', () => {
   it('follows the pointer to any place that the joint can bring the point to', () => {
     const m = mechanism;
     fc.assert(
-      fc.property(shares, fc.double({ min: 0.1, max: 0.9, noNaN: true }), (f, wish) => {
+      fc.property(shares, between(0.1, 0.9), (f, wish) => {
         const q = poseOf(m, f);
         const slot = m.slotOf.get('elbow')!;
         const { view } = drawRig({ rig, mechanism: m, q, kind: 'side', width: 640, height: 600 });

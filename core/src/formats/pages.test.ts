@@ -13,8 +13,9 @@ import {
   wrapText,
   type PaperId,
 } from './index';
+import { between } from '../units/between.testkit';
 
-const size = fc.double({ min: 5, max: 1500, noNaN: true });
+const size = between(5, 1500);
 const paper = fc.constantFrom(...(Object.keys(papers) as PaperId[]));
 const figures = (text: string): number[] => text.split(' ').map(Number);
 /** The windows that pages show of their sheet, and the pages' own sizes (mm). */

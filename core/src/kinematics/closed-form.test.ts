@@ -6,8 +6,9 @@ import { presetById, rigFromPreset } from '../presets';
 import type { TreeDoc } from '../rig';
 import { compiled, poseOf, sixAxis, tree } from './arms.testkit';
 import { closedFormOf, forward, numericSolutions, solveInverse, taskError, type Task } from './index';
+import { between } from '../units/between.testkit';
 
-const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 8, maxLength: 8 });
+const shares = fc.array(between(0, 1), { minLength: 8, maxLength: 8 });
 const length = fc.integer({ min: 30, max: 220 });
 
 const preset = (id: string, measures: Record<string, number> = {}): Mechanism => {

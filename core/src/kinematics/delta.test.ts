@@ -5,16 +5,13 @@ import { compile } from '../mechanism';
 import { compiled, deltaDoc } from './arms.testkit';
 import { deltaForward, elbowOf } from '../mechanism';
 import { forward, framesInto, jacobianInto, kinematicsSpace, solveInverse, toolInto } from './index';
+import { between } from '../units/between.testkit';
 
 const RAD = Math.PI / 180;
 const mechanism = compiled(deltaDoc());
 const delta = mechanism.delta!;
 const [tool] = mechanism.tools;
-const angles = fc.tuple(
-  fc.double({ min: -35, max: 80, noNaN: true }),
-  fc.double({ min: -35, max: 80, noNaN: true }),
-  fc.double({ min: -35, max: 80, noNaN: true }),
-);
+const angles = fc.tuple(between(-35, 80), between(-35, 80), between(-35, 80));
 const radians = (degrees: readonly number[]): Float64Array => Float64Array.from(degrees, (d) => d * RAD);
 
 describe('a rotary delta', () => {

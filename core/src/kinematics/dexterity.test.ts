@@ -3,8 +3,9 @@ import { describe, expect, it } from 'vitest';
 import { symmetricEigenvalues } from '../linear';
 import { compiled, sixAxis, threeAxis } from './arms.testkit';
 import { dexterityAt, dexterityOf, solveInverse } from './index';
+import { between } from '../units/between.testkit';
 
-const entry = fc.double({ min: -3, max: 3, noNaN: true });
+const entry = between(-3, 3);
 
 describe('singular values', () => {
   it('of random symmetric matrices: their sum is the trace, the sum of squares the squared norm', () => {
@@ -22,7 +23,7 @@ describe('singular values', () => {
   });
   it('of a two-bar plane arm: manipulability is l1·l2·|sin elbow|', () => {
     fc.assert(
-      fc.property(fc.double({ min: -3, max: 3, noNaN: true }), (elbow) => {
+      fc.property(between(-3, 3), (elbow) => {
         const [l1, l2] = [0.7, 0.4];
         const tip: [number, number] = [l1 + l2 * Math.cos(elbow), l2 * Math.sin(elbow)];
         const columns = [

@@ -15,8 +15,9 @@ import {
   toolInto,
   type Task,
 } from './index';
+import { between } from '../units/between.testkit';
 
-const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 7, maxLength: 7 });
+const shares = fc.array(between(0, 1), { minLength: 7, maxLength: 7 });
 const RAD = Math.PI / 180;
 
 /** Forward kinematics written plainly from the document, as an independent check. */

@@ -3,25 +3,20 @@ import { describe, expect, it } from 'vitest';
 import { apply, fromXyzRpy, rotationBetween, vec3, type Vec3 } from '../linear';
 import { compiled, fourAxis } from './arms.testkit';
 import { forward, frameFromPoints, namedFrames } from './index';
+import { between } from '../units/between.testkit';
 
-const coordinate = fc.double({ min: -3, max: 3, noNaN: true });
+const coordinate = between(-3, 3);
 const triple = fc.tuple(coordinate, coordinate, coordinate);
 
 describe('frames from three touched points', () => {
   it('are the frame that the points were measured in', () => {
     fc.assert(
-      fc.property(
-        triple,
-        triple,
-        fc.double({ min: 0.01, max: 2, noNaN: true }),
-        fc.double({ min: 0.05, max: 2, noNaN: true }),
-        (p, rpy, x, y) => {
-          const frame = fromXyzRpy(p, rpy);
-          const found = frameFromPoints(apply(frame, [0, 0, 0]), apply(frame, [x, 0, 0]), apply(frame, [0.3, y, 0]))!;
-          expect(vec3.norm(rotationBetween(found, frame))).toBeLessThan(1e-6);
-          expect(vec3.distance(apply(found, [0, 0, 0]), p)).toBeLessThan(1e-12);
-        },
-      ),
+      fc.property(triple, triple, between(0.01, 2), between(0.05, 2), (p, rpy, x, y) => {
+        const frame = fromXyzRpy(p, rpy);
+        const found = frameFromPoints(apply(frame, [0, 0, 0]), apply(frame, [x, 0, 0]), apply(frame, [0.3, y, 0]))!;
+        expect(vec3.norm(rotationBetween(found, frame))).toBeLessThan(1e-6);
+        expect(vec3.distance(apply(found, [0, 0, 0]), p)).toBeLessThan(1e-12);
+      }),
     );
   });
   it('do not come from points on one line', () => {

@@ -7,8 +7,9 @@ import { compiled, fourAxis, poseOf, sixAxis, treeDoc } from './arms.testkit';
 import { closestPose } from './closest';
 import { numericSolutions } from './search';
 import { forward, limitMargin, nearestTurn, outerReach, solveInverse, solveNumeric, type Task } from './index';
+import { between } from '../units/between.testkit';
 
-const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 7, maxLength: 7 });
+const shares = fc.array(between(0, 1), { minLength: 7, maxLength: 7 });
 
 describe('damped least squares on random trees', () => {
   it('never leaves the limits, never makes things worse than its start, and moves only joints on the tool’s path', () => {
@@ -74,18 +75,14 @@ describe('damped least squares on random trees', () => {
 describe('turns and margins', () => {
   it('take the turn inside the limits that is nearest to where the joint is', () => {
     fc.assert(
-      fc.property(
-        fc.double({ min: -9, max: 9, noNaN: true }),
-        fc.double({ min: -9, max: 9, noNaN: true }),
-        (angle, near) => {
-          const turned = nearestTurn(angle, near, -Infinity, Infinity);
-          expect(Math.abs(turned - near)).toBeLessThanOrEqual(Math.PI + 1e-9);
-          expect(Math.abs(Math.sin((turned - angle) / 2))).toBeLessThan(1e-9);
-          const limited = nearestTurn(angle, near, -3 * Math.PI, 3 * Math.PI);
-          expect(limited).toBeGreaterThanOrEqual(-3 * Math.PI - 1e-9);
-          expect(limited).toBeLessThanOrEqual(3 * Math.PI + 1e-9);
-        },
-      ),
+      fc.property(between(-9, 9), between(-9, 9), (angle, near) => {
+        const turned = nearestTurn(angle, near, -Infinity, Infinity);
+        expect(Math.abs(turned - near)).toBeLessThanOrEqual(Math.PI + 1e-9);
+        expect(Math.abs(Math.sin((turned - angle) / 2))).toBeLessThan(1e-9);
+        const limited = nearestTurn(angle, near, -3 * Math.PI, 3 * Math.PI);
+        expect(limited).toBeGreaterThanOrEqual(-3 * Math.PI - 1e-9);
+        expect(limited).toBeLessThanOrEqual(3 * Math.PI + 1e-9);
+      }),
     );
   });
   it('are 1 in the middle of the range and 0 at its end', () => {

@@ -13,8 +13,9 @@ import {
   type Ask,
   type Task,
 } from './index';
+import { between } from '../units/between.testkit';
 
-const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 8, maxLength: 8 });
+const shares = fc.array(between(0, 1), { minLength: 8, maxLength: 8 });
 const rig = (id: string) => {
   const parsed = rigFromPreset(presetById(id), id);
   if (!parsed.ok) throw new Error(parsed.faults[0].message);
@@ -100,7 +101,7 @@ describe('joints held, directions to a spot, refusals', () => {
     const neck = rig('neck');
     const gaze = neck.tools[0];
     fc.assert(
-      fc.property(shares, fc.double({ min: 0.2, max: 2, noNaN: true }), (f, far) => {
+      fc.property(shares, between(0.2, 2), (f, far) => {
         const q = poseOf(neck, f, 0.1);
         const frame = forward(neck, q).tools.get(gaze.id)!;
         const at = vec3.add(positionOf(frame), vec3.scale(axisOf(frame, 2), far));

@@ -21,14 +21,15 @@ import {
   zOnto,
   type Vec3,
 } from './index';
+import { between } from '../units/between.testkit';
 
-const angle = fc.double({ min: -Math.PI, max: Math.PI, noNaN: true });
+const angle = between(-Math.PI, Math.PI);
 const triple = fc.tuple(angle, angle, angle);
 
 describe('sincos', () => {
   it('agrees with the engine to two units in the last place and stays on the unit circle', () => {
     fc.assert(
-      fc.property(fc.double({ min: -1e5, max: 1e5, noNaN: true }), (x) => {
+      fc.property(between(-1e5, 1e5), (x) => {
         const { sin, cos } = sincos(x);
         expect(Math.abs(sin - Math.sin(x))).toBeLessThan(4e-16);
         expect(Math.abs(cos - Math.cos(x))).toBeLessThan(4e-16);
@@ -40,7 +41,8 @@ describe('sincos', () => {
     expect(sincos(0)).toEqual({ sin: 0, cos: 1 });
     fc.assert(
       fc.property(angle, (x) => {
-        expect(sincos(-x).sin).toBe(-sincos(x).sin);
+        // Nought has no sign here.
+        expect(sincos(-x).sin + sincos(x).sin).toBe(0);
         expect(sincos(-x).cos).toBe(sincos(x).cos);
       }),
     );
@@ -108,7 +110,7 @@ describe('rigid transforms', () => {
   });
   it('recover the rotation vector between two rotations, half turns included', () => {
     fc.assert(
-      fc.property(triple, fc.double({ min: 0, max: Math.PI, noNaN: true }), triple, (v, turn, rpy) => {
+      fc.property(triple, between(0, Math.PI), triple, (v, turn, rpy) => {
         const axis = vec3.unit(v as Vec3);
         fc.pre(axis !== null);
         const A = fromXyzRpy([0, 0, 0], rpy);

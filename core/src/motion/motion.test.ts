@@ -2,10 +2,11 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { compiled, fourAxis, poseOf } from '../kinematics/arms.testkit';
 import { evaluateInto, jointMove, profileKinds, profileOf, sampleBlockInto, sCurve, type Profile } from './index';
+import { between } from '../units/between.testkit';
 
 const peaks = (curve: Profile): Profile['top'] => curve.top;
 
-const positive = fc.double({ min: 0.01, max: 100, noNaN: true });
+const positive = between(0.01, 100);
 const at = (curve: ReturnType<typeof sCurve>, t: number): number[] => {
   const out = new Float64Array(4);
   evaluateInto(out, curve, t);
@@ -35,23 +36,16 @@ describe('sCurve', () => {
   });
   it('has speed and acceleration that are the derivatives of what comes before them', () => {
     fc.assert(
-      fc.property(
-        positive,
-        positive,
-        positive,
-        positive,
-        fc.double({ min: 0.02, max: 0.98, noNaN: true }),
-        (h, v, a, j, f) => {
-          const curve = sCurve(h, v, a, j);
-          const t = f * curve.duration;
-          const d = curve.duration * 1e-5;
-          const [low, mid, high] = [at(curve, t - d), at(curve, t), at(curve, t + d)];
-          expect((high[0] - low[0]) / (2 * d)).toBeCloseTo(mid[1], -Math.log10(v * 1e-3 + 1e-9));
-          expect(Math.abs((high[1] - low[1]) / (2 * d) - mid[2])).toBeLessThanOrEqual(
-            peaks(curve).jerk * d * 1.01 + 1e-6 * peaks(curve).accel,
-          );
-        },
-      ),
+      fc.property(positive, positive, positive, positive, between(0.02, 0.98), (h, v, a, j, f) => {
+        const curve = sCurve(h, v, a, j);
+        const t = f * curve.duration;
+        const d = curve.duration * 1e-5;
+        const [low, mid, high] = [at(curve, t - d), at(curve, t), at(curve, t + d)];
+        expect((high[0] - low[0]) / (2 * d)).toBeCloseTo(mid[1], -Math.log10(v * 1e-3 + 1e-9));
+        expect(Math.abs((high[1] - low[1]) / (2 * d) - mid[2])).toBeLessThanOrEqual(
+          peaks(curve).jerk * d * 1.01 + 1e-6 * peaks(curve).accel,
+        );
+      }),
     );
   });
   it('is time-optimal: one of speed, acceleration, jerk is at its limit in every phase', () => {
@@ -80,10 +74,10 @@ describe('sCurve', () => {
 
 describe('jointMove', () => {
   const mechanism = compiled(fourAxis());
-  const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 4, maxLength: 4 });
+  const shares = fc.array(between(0, 1), { minLength: 4, maxLength: 4 });
   it('keeps every joint inside its limits at ten times a fine sampling, and all arrive together', () => {
     fc.assert(
-      fc.property(shares, shares, fc.double({ min: 0.05, max: 1, noNaN: true }), (a, b, speedShare) => {
+      fc.property(shares, shares, between(0.05, 1), (a, b, speedShare) => {
         const block = jointMove(mechanism, poseOf(mechanism, a), poseOf(mechanism, b), { speedShare });
         const [p, v, acc] = [0, 1, 2].map(() => new Float64Array(4));
         let worst = -Infinity;
@@ -162,7 +156,7 @@ describe('profiles', () => {
   });
   it('have speed and acceleration that are the derivatives of what comes before them, but where they step', () => {
     fc.assert(
-      fc.property(kinds, fc.double({ min: 0.01, max: 0.99, noNaN: true }), (kind, f) => {
+      fc.property(kinds, between(0.01, 0.99), (kind, f) => {
         const profile = profileOf(kind, 1, { speed: 1.3, accel: 4, jerk: 30 });
         const t = f * profile.duration;
         fc.pre(profile.phases.every((phase) => Math.abs(phase.from - t) > 1e-4));

@@ -21,11 +21,12 @@ import {
 } from './index';
 
 import { lawInto, lawOf, timeAt } from './time-law';
+import { between } from '../units/between.testkit';
 
 const mechanism = compiled(fourAxis());
-const share = fc.double({ min: 0, max: 1, noNaN: true });
+const share = between(0, 1);
 const pose = fc.array(share, { minLength: 4, maxLength: 4 }).map((f) => poseOf(mechanism, f));
-const corner = fc.double({ min: 0.05, max: 0.45, noNaN: true });
+const corner = between(0.05, 0.45);
 const along = (p: JointPath, sigma: number, piece?: number): Float64Array => {
   const out = new Float64Array(4 * p.m);
   pathInto(out, p, sigma, piece);
@@ -35,7 +36,7 @@ const along = (p: JointPath, sigma: number, piece?: number): Float64Array => {
 const path: fc.Arbitrary<JointPath> = fc
   .tuple(
     fc.array(pose, { minLength: 2, maxLength: 5 }),
-    fc.array(fc.double({ min: 0.2, max: 3, noNaN: true }), { minLength: 4, maxLength: 4 }),
+    fc.array(between(0.2, 3), { minLength: 4, maxLength: 4 }),
     fc.array(fc.tuple(corner, corner), { minLength: 3, maxLength: 3 }),
   )
   .map(([poses, weights, corners]) => {
@@ -90,7 +91,7 @@ describe('paths through joint space', () => {
   });
   it('tell slopes that are the derivatives of what comes before them', () => {
     fc.assert(
-      fc.property(path, fc.double({ min: 0.01, max: 0.99, noNaN: true }), (p, sigma) => {
+      fc.property(path, between(0.01, 0.99), (p, sigma) => {
         const d = 1e-5;
         const piece = pieceAt(p, sigma);
         fc.pre(sigma - d > p.pieces[piece].from && sigma + d < p.pieces[piece].to);
@@ -140,7 +141,7 @@ describe('moves along a path', () => {
   });
   it('take as long as they are asked to, and no less than they must', () => {
     fc.assert(
-      fc.property(path, fc.double({ min: 0.1, max: 5, noNaN: true }), (p, factor) => {
+      fc.property(path, between(0.1, 5), (p, factor) => {
         const from = along(p, 0).filter((_, k) => k % 4 === 0);
         const to = along(p, 1).filter((_, k) => k % 4 === 0);
         const least = pathMove(mechanism, from, to, p).duration;
@@ -165,7 +166,7 @@ describe('moves along a path', () => {
   });
   it('tell the jerk as the slope of the acceleration', () => {
     fc.assert(
-      fc.property(pose, pose, fc.double({ min: 0.03, max: 0.97, noNaN: true }), (from, to, f) => {
+      fc.property(pose, pose, between(0.03, 0.97), (from, to, f) => {
         const block = jointMove(mechanism, from, to, { profile: 'minimum-jerk' });
         fc.pre(block.duration > 0.2);
         const t = f * block.duration;
@@ -190,7 +191,7 @@ describe('other blocks', () => {
   };
   it('at its own pace each joint arrives by itself, inside its limits, none later than the block ends', () => {
     fc.assert(
-      fc.property(pose, pose, fc.double({ min: 0.2, max: 1, noNaN: true }), (from, to, speedShare) => {
+      fc.property(pose, pose, between(0.2, 1), (from, to, speedShare) => {
         const block = ownPaceMove(mechanism, from, to, { speedShare });
         for (let k = 0; k <= 60; k++) {
           const { v } = sample(block, (block.duration * k) / 60);
@@ -214,14 +215,14 @@ describe('other blocks', () => {
   });
   it('holding nothing moves, for as long as it is held', () => {
     fc.assert(
-      fc.property(pose, fc.double({ min: 0, max: 5, noNaN: true }), share, (at, seconds, f) => {
+      fc.property(pose, between(0, 5), share, (at, seconds, f) => {
         const block = hold(at, seconds);
         expect(sample(block, f * seconds)).toEqual({ p: [...at], v: [0, 0, 0, 0], a: [0, 0, 0, 0] });
       }),
     );
   });
   it('a ramp brings one joint from speed to speed inside its acceleration, and none of the others moves', () => {
-    const speed = fc.double({ min: -1, max: 1, noNaN: true });
+    const speed = between(-1, 1);
     fc.assert(
       fc.property(pose, fc.nat(3), speed, speed, (at, slot, a, b) => {
         const [from, to] = [a * mechanism.speed[slot], b * mechanism.speed[slot]];
@@ -242,7 +243,7 @@ describe('other blocks', () => {
   });
   it('beside a block that goes on a slot turns evenly', () => {
     fc.assert(
-      fc.property(pose, pose, fc.double({ min: -2, max: 2, noNaN: true }), share, (from, to, speed, f) => {
+      fc.property(pose, pose, between(-2, 2), share, (from, to, speed, f) => {
         const base = jointMove(mechanism, from, to);
         const block = spinning(base, [{ slot: 0, speed }]);
         const t = f * block.duration;
@@ -258,10 +259,7 @@ describe('other blocks', () => {
 
 describe('the law of a path in time', () => {
   const law = fc
-    .tuple(
-      fc.array(fc.double({ min: 0.05, max: 3, noNaN: true }), { minLength: 3, maxLength: 12 }),
-      fc.constantFrom(0, 0.05, 0.2),
-    )
+    .tuple(fc.array(between(0.05, 3), { minLength: 3, maxLength: 12 }), fc.constantFrom(0, 0.05, 0.2))
     .map(([inner, window]) => {
       const x = Float64Array.of(0, ...inner, 0);
       const s = Float64Array.from(x, (_, k) => k / (x.length - 1));
@@ -292,7 +290,7 @@ describe('the law of a path in time', () => {
   });
   it('is found by its way: the time at which it is somewhere brings it there', () => {
     fc.assert(
-      fc.property(law, fc.double({ min: 0.05, max: 0.95, noNaN: true }), (l, f) => {
+      fc.property(law, between(0.05, 0.95), (l, f) => {
         const t = f * l.duration;
         const [s] = at(l, t);
         expect(at(l, timeAt(l, s, t * 1.01))[0]).toBeCloseTo(s, 9);

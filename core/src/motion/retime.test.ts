@@ -23,8 +23,9 @@ import {
   type JointPath,
   type PathBlock,
 } from './index';
+import { between } from '../units/between.testkit';
 
-const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
+const number = between;
 const mechanism = compiled(fourAxis());
 const shares = fc.array(number(0, 1), { minLength: 4, maxLength: 4 });
 const line = (a: Float64Array, b: Float64Array): JointPath => wholePath(lineSegment(a, b));

@@ -6,8 +6,9 @@ import { poseOf } from '../kinematics/arms.testkit';
 import { positionOf } from '../linear';
 import { compile, limitExcess, rulesExcess, type Mechanism } from '../mechanism';
 import { letterOfMeasure, presets, rigFromPreset, usualMeasures } from './index';
+import { between } from '../units/between.testkit';
 
-const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 7, maxLength: 7 });
+const shares = fc.array(between(0, 1), { minLength: 7, maxLength: 7 });
 function mechanismOf(id: string, measures = {}): Mechanism {
   const made = rigFromPreset(
     presets.find((p) => p.id === id)!,
@@ -29,23 +30,20 @@ describe.each(presets.map((preset) => [preset.id, preset] as const))('the preset
   it('takes any measures a ruler may give, and names each once', () => {
     expect(new Set(preset.measures.map((m) => m.key)).size).toBe(preset.measures.length);
     fc.assert(
-      fc.property(
-        fc.array(fc.double({ min: 0.6, max: 1.6, noNaN: true }), { minLength: 12, maxLength: 12 }),
-        (factors) => {
-          const measures = Object.fromEntries(
-            preset.measures.map(({ key, usual, min, max }, i) => [
-              key,
-              Math.min(max, Math.max(min, Math.round(usual * factors[i]))),
-            ]),
-          );
-          // A delta whose rods cannot meet is refused; everything else compiles.
-          if (id !== 'rotary-delta') mechanismOf(id, measures);
-          else {
-            const made = rigFromPreset(preset, 'Try', measures);
-            expect(made.ok ? [] : made.faults.map((f) => f.code)).toEqual(made.ok ? [] : ['delta-open']);
-          }
-        },
-      ),
+      fc.property(fc.array(between(0.6, 1.6), { minLength: 12, maxLength: 12 }), (factors) => {
+        const measures = Object.fromEntries(
+          preset.measures.map(({ key, usual, min, max }, i) => [
+            key,
+            Math.min(max, Math.max(min, Math.round(usual * factors[i]))),
+          ]),
+        );
+        // A delta whose rods cannot meet is refused; everything else compiles.
+        if (id !== 'rotary-delta') mechanismOf(id, measures);
+        else {
+          const made = rigFromPreset(preset, 'Try', measures);
+          expect(made.ok ? [] : made.faults.map((f) => f.code)).toEqual(made.ok ? [] : ['delta-open']);
+        }
+      }),
       { numRuns: 20 },
     );
   });

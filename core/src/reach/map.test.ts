@@ -8,6 +8,7 @@ import type { Mechanism } from '../mechanism';
 import { presetById, rigFromPreset } from '../presets';
 import { cellAt, compareMaps, gridOver, mapBounds, middleOf, reachMapJob, roundLength, shellMesh } from './index';
 import type { MapRequest, ReachMap } from './index';
+import { between } from '../units/between.testkit';
 
 const request = (over: Partial<MapRequest> = {}): MapRequest => ({
   plane: 'side',
@@ -204,7 +205,7 @@ describe('reach maps', () => {
 
 describe('grids', () => {
   it('hold every point of their box in the cell whose middle is nearest', () => {
-    const coordinate = fc.double({ min: -0.5, max: 0.5, noNaN: true });
+    const coordinate = between(-0.5, 0.5);
     fc.assert(
       fc.property(coordinate, coordinate, coordinate, fc.constantFrom(0.01, 0.025, 0.05), (x, y, z, cell) => {
         const grid = gridOver(cell, [-0.6, -0.6, -0.6], [0.6, 0.6, 0.6]);
@@ -218,7 +219,7 @@ describe('grids', () => {
   });
   it('have round cells that are large enough', () => {
     fc.assert(
-      fc.property(fc.double({ min: 1e-4, max: 10, noNaN: true }), (least) => {
+      fc.property(between(1e-4, 10), (least) => {
         const cell = roundLength(least);
         expect(cell).toBeGreaterThanOrEqual(least * (1 - 1e-9));
         expect(cell / least).toBeLessThan(1.6);

@@ -19,9 +19,10 @@ import {
   withLengths,
   type LengthRange,
 } from './index';
+import { between } from '../units/between.testkit';
 
-const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 7, maxLength: 7 });
-const coordinate = fc.double({ min: -0.3, max: 0.3, noNaN: true });
+const shares = fc.array(between(0, 1), { minLength: 7, maxLength: 7 });
+const coordinate = between(-0.3, 0.3);
 const place = fc.tuple(coordinate, coordinate, coordinate) as fc.Arbitrary<Vec3>;
 
 describe('points tables', () => {
@@ -207,8 +208,8 @@ describe('figures', () => {
         fc.constantFrom('circle', 'square', 'line'),
         fc.constantFrom('level', 'facing', 'along'),
         place,
-        fc.double({ min: 0.01, max: 0.4, noNaN: true }),
-        fc.double({ min: 0.002, max: 0.05, noNaN: true }),
+        between(0.01, 0.4),
+        between(0.002, 0.05),
         (shape, plane, centre, size, step) => {
           const points = figurePoints({ shape, plane, centre, size }, step);
           const { normal } = planeAxes(plane);

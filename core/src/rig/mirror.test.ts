@@ -4,8 +4,9 @@ import { forward } from '../kinematics';
 import { compiled, poseOf, tree, treeDoc } from '../kinematics/arms.testkit';
 import { compile } from '../mechanism';
 import { checkMechanism, mirrorLimb, mirrorName } from './index';
+import { between } from '../units/between.testkit';
 
-const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 7, maxLength: 7 });
+const shares = fc.array(between(0, 1), { minLength: 7, maxLength: 7 });
 /** What a mirror in the XZ plane makes of a frame: M·T·M. */
 const mirrored = (f: Float64Array): number[] => Array.from(f, (v, i) => ([1, 3, 5, 7, 10].includes(i) ? -v : v));
 

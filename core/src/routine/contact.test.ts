@@ -8,6 +8,7 @@ import { positionOf, rpyOf, vec3, zOnto, type Vec3 } from '../linear';
 import type { Rig, Routine, Step } from '../rig';
 import { contactFindings, type Plan, planMotion, planRoutine } from './index';
 import { poseAt } from '../motion';
+import { between } from '../units/between.testkit';
 
 const rig = tileDipper();
 const bare = { ...rig, obstacles: [] };
@@ -33,8 +34,8 @@ describe('plates of 2 mm across the way', () => {
           elbow: fc.integer({ min: 60, max: 110 }),
           wrist: fc.integer({ min: 40, max: 90 }),
         }),
-        fc.double({ min: 0.2, max: 1, noNaN: true }),
-        fc.double({ min: 0.3, max: 0.7, noNaN: true }),
+        between(0.2, 1),
+        between(0.3, 0.7),
         (joints, speedShare, share) => {
           const routine = routineOf(joints, speedShare);
           const made = plan(routine);

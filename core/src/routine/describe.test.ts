@@ -9,6 +9,7 @@ import { describeCondition, describeStep, describeTarget, planJob, planMotion, s
 import { payloadFrames } from './payloads';
 import { anyStep } from './routine.testkit';
 import { poseAt } from '../motion';
+import { between } from '../units/between.testkit';
 
 const rig = kilnLoader();
 const [pose] = rig.poses;
@@ -177,7 +178,7 @@ describe('payloads during a plan', () => {
       ...payloadFrames(mechanism, plan, planMotion(plan), t, poseAt(planMotion(plan), t)).get(payload.id)!,
     ];
     fc.assert(
-      fc.property(fc.double({ min: 0, max: 1, noNaN: true }), (f) => {
+      fc.property(between(0, 1), (f) => {
         const t = f * plan.durationS;
         const expected = t < taken ? toolAt(taken) : t < put ? toolAt(t) : toolAt(put);
         frameAt(t).forEach((v, k) => expect(v).toBeCloseTo(expected[k], 9));

@@ -10,6 +10,7 @@ import { limitExcess } from '../mechanism';
 import type { Rig, Routine, Step } from '../rig';
 import { contactFindings, describeStep, planJob, planMotion, planRoutine, preflight, stepAt } from './index';
 import { commandTable } from '../commands';
+import { between } from '../units/between.testkit';
 
 const rig = tileDipper();
 const mechanism = compiled(rig.mechanism);
@@ -18,10 +19,7 @@ const poseIds = rig.poses.map((p) => p.id);
 
 /** A jump asks what no limit allows; it is a fault by itself. */
 const limited = profileKinds.filter((kind) => kind !== 'jump');
-const pace = fc.oneof(
-  fc.record({ speedShare: fc.double({ min: 0.05, max: 1, noNaN: true }) }),
-  fc.record({ durationS: fc.double({ min: 0.05, max: 6, noNaN: true }) }),
-);
+const pace = fc.oneof(fc.record({ speedShare: between(0.05, 1) }), fc.record({ durationS: between(0.05, 6) }));
 const step: fc.Arbitrary<Omit<Step, 'id'>> = fc.oneof(
   fc.record({
     kind: fc.constant('joint-move' as const),

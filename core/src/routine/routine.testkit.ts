@@ -2,9 +2,10 @@
 import fc from 'fast-check';
 import { profileKinds } from '../motion';
 import type { Rig, Routine, Step } from '../rig';
+import { between } from '../units/between.testkit';
 
 const number = (min: number, max: number): fc.Arbitrary<number> =>
-  fc.double({ min, max, noNaN: true }).map((v) => Number(v.toFixed(3)) || 0);
+  between(min, max).map((v) => Number(v.toFixed(3)) || 0);
 const word = fc.constantFrom('a', 'b', 'third mark', 'n "quoted"', 'ü');
 const triple = (by: number): fc.Arbitrary<[number, number, number]> =>
   fc.tuple(number(-by, by), number(-by, by), number(-by, by));

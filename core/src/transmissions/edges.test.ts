@@ -6,8 +6,9 @@ import { invert, matrixCoupling, ratioCoupling } from './matrix';
 import { tableCoupling, type TablePoint } from './table';
 import { tiltPlateCoupling, type PushRod } from './tilt-plate';
 import type { Coupling, CouplingResult } from './coupling';
+import { between } from '../units/between.testkit';
 
-const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
+const number = between;
 const rad = Math.PI / 180;
 const whole = (result: CouplingResult): Coupling => {
   if (!result.ok) throw new Error(result.fault.code);

@@ -3,8 +3,9 @@ import { describe, expect, it } from 'vitest';
 import type { Transmission } from '../rig';
 import { couplingOf, type Coupling } from './index';
 import { shaftTorques } from '../actuators';
+import { between } from '../units/between.testkit';
 
-const number = (min: number, max: number): fc.Arbitrary<number> => fc.double({ min, max, noNaN: true });
+const number = between;
 const works = (transmission: object): Coupling => {
   const built = couplingOf(transmission as Transmission);
   if (!built.ok) throw new Error(built.fault.code);

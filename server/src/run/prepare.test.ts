@@ -10,6 +10,7 @@ import { confirmedLimits } from './limits';
 import type { RunRequest } from './events';
 import { poseAt, sampleBuffers } from '@cork-elbow/core/motion';
 import { commandMaps } from '@cork-elbow/core/actuators';
+import { between } from '../../../core/src/units/between.testkit';
 
 const compiled = (rig: Rig, build: Build = rig.builds[0]): Mechanism => {
   const result = compile(rig.mechanism, build.mounting);
@@ -33,7 +34,7 @@ const runs = demoRigs().flatMap(({ rig }) =>
     return course.ok ? [{ rig, routineId: routine.id, stands }] : [];
   }),
 );
-const shares = fc.array(fc.double({ min: 0.1, max: 0.9, noNaN: true }), { minLength: 8, maxLength: 8 });
+const shares = fc.array(between(0.1, 0.9), { minLength: 8, maxLength: 8 });
 
 describe('a run before it begins', () => {
   it('is there for the demo’s routines', () => expect(runs.length).toBeGreaterThanOrEqual(3));

@@ -13,6 +13,7 @@ import { inComponent, opened } from '../opened.testkit';
 import { axisWord, axisWords, mountings, mountingWord, OTHER_AXIS, shortAxis } from './measure/words';
 import { useTip } from './measure/useTip';
 import { areaText, fixWords, tightest, touchWords, volumeText } from './reach/words';
+import { between } from '../../../core/src/units/between.testkit';
 
 const compiled = (rig: Rig): Mechanism => {
   const result = compile(rig.mechanism);
@@ -72,7 +73,7 @@ describe('words for changes', () => {
       const mechanism = compiled(rig);
       const slots = [...mechanism.lower.keys()];
       fc.assert(
-        fc.property(fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 7, maxLength: 7 }), (f) => {
+        fc.property(fc.array(between(0, 1), { minLength: 7, maxLength: 7 }), (f) => {
           const q = Float64Array.from(
             slots,
             (s) => mechanism.lower[s] + f[s] * (mechanism.upper[s] - mechanism.lower[s]),

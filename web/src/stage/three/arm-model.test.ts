@@ -12,6 +12,7 @@ import { Ink } from './ink';
 import { frameMarks, limitArc } from './marks';
 import { toMatrix } from './matrix';
 import { surroundings } from './surroundings';
+import { between } from '../../../../core/src/units/between.testkit';
 
 const ink = new Ink({
   ...{ paper: '#fff', body: '#eee', dark: '#555', ink: '#000', soft: '#444' },
@@ -36,7 +37,7 @@ const arms: readonly Arm[] = [
   }),
 ];
 const anyArm = fc.constantFrom(...arms);
-const shares = fc.array(fc.double({ min: 0.02, max: 0.98, noNaN: true }), { minLength: 8, maxLength: 8 });
+const shares = fc.array(between(0.02, 0.98), { minLength: 8, maxLength: 8 });
 /** A pose inside the limits at which a delta's forearms meet. */
 function poseAt({ mechanism }: Arm, f: readonly number[]): Float64Array {
   const q = mechanism.home.slice();
