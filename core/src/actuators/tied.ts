@@ -1,7 +1,7 @@
 /** The drives of a rig with what ties them to their joints and where they hang on a board. */
 import type { Mechanism } from '../mechanism';
 import type { Drive, Rig, Transmission } from '../rig';
-import { lineChannels } from './line';
+import { linePins } from './line';
 import { wireOf } from './servo-line';
 import { couplingOf, type Coupling } from '../transmissions';
 
@@ -18,13 +18,14 @@ export interface TiedDrive {
   /** Null while the motor is on no pin. */
   readonly board: string | null;
   readonly pin: number | null;
-  /** Its number on the line to the boards; null while it has no pin there. */
+  /** The board at the end of the line that reaches it, and its number there; null while it has no pin. */
+  readonly line: string | null;
   readonly channel: number | null;
 }
 
 /** In the order of the transmissions; those whose transmission cannot work are left out. Joints that follow others have none. */
 export function tiedDrives(rig: Rig, mechanism: Mechanism): TiedDrive[] {
-  const channels = lineChannels(rig);
+  const reached = linePins(rig);
   return rig.transmissions.flatMap((transmission) => {
     const slots = transmission.joints.map((id) => mechanism.slotOf.get(id) ?? -1);
     const built = couplingOf(transmission);
@@ -34,6 +35,7 @@ export function tiedDrives(rig: Rig, mechanism: Mechanism): TiedDrive[] {
       const drive = rig.drives.find((d) => d.id === id);
       if (!drive) return [];
       const wire = wireOf(rig, id);
+      const pin = wire && reached(wire.board, wire.channel);
       return [
         {
           drive,
@@ -44,7 +46,8 @@ export function tiedDrives(rig: Rig, mechanism: Mechanism): TiedDrive[] {
           code: alone ? mechanism.codes[mechanism.jointOfSlot[slots[0]]] : drive.id,
           board: wire?.board ?? null,
           pin: wire?.channel ?? null,
-          channel: (wire && channels(wire.board, wire.channel)) ?? null,
+          line: pin?.line ?? null,
+          channel: pin?.channel ?? null,
         },
       ];
     });

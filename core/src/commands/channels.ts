@@ -1,4 +1,4 @@
-/** Between a pose of the joints, with speeds, and the whole numbers on the boards' channels. */
+/** Between a pose of the joints, with speeds, and the whole numbers that motors are sent. */
 import type { ChannelValues } from '../board';
 import {
   commandMaps,
@@ -31,9 +31,9 @@ export const valuesAt = (
     return value === null ? [] : [[map, value]];
   });
 
-/** The motors of a build that the line reaches. */
+/** The motors of a build that lines reach. */
 export class Channels {
-  /** Every motor whose whole transmission is on the line, in the order of the transmissions; those that go to places, those that are sent speeds. */
+  /** Every motor whose whole transmission is on pins, in the order of the transmissions; those that go to places, those that are sent speeds. */
   readonly all: readonly CommandMap[];
   readonly maps: readonly DriveMap[];
   readonly spins: readonly SpinMap[];
@@ -52,16 +52,22 @@ export class Channels {
     return valuesAt(this.all, this.mechanism, q, v);
   }
 
-  /** Puts into `q` what values by channel mean; joints without a value stay as they are. */
-  poseInto(q: Float64Array, values: ReadonlyMap<number, number>): Float64Array {
-    return poseMeant(this.maps, this.mechanism, (map) => values.get(map.channel!) ?? null, q);
+  /** Those of them that one line reaches. */
+  on(line: string): CommandMap[] {
+    return this.all.filter((map) => map.line === line);
+  }
+
+  /** Puts into `q` what values by drive mean; joints without a value stay as they are. */
+  poseInto(q: Float64Array, values: ReadonlyMap<string, number>): Float64Array {
+    return poseMeant(this.maps, this.mechanism, (map) => values.get(map.drive.id) ?? null, q);
   }
 
   /** Slots of joints whose drives all have a value. */
-  known(values: ReadonlyMap<number, number>): Set<number> {
-    const missing = new Set(this.maps.filter((m) => !values.has(m.channel!)).map((m) => m.transmission.id));
+  known(values: ReadonlyMap<string, number>): Set<number> {
+    const missing = new Set(this.maps.filter((m) => !values.has(m.drive.id)).map((m) => m.transmission.id));
     return new Set(this.maps.filter((m) => !missing.has(m.transmission.id)).flatMap((m) => [...m.slots]));
   }
 }
 
+/** As the line to their board writes them. */
 export const byChannel = (values: Values): ChannelValues => values.map(([map, value]) => [map.channel!, value]);

@@ -26,6 +26,25 @@ export type RunState = (typeof runStates)[number];
 /** States in which a run holds the board. */
 export const isActive = (state: RunState): boolean => !['idle', 'finished', 'stopped', 'failed'].includes(state);
 
+const share = z.number().min(0).max(0.2);
+/** How a board is reached, and what is not ideal about it. */
+export const linkOptions = z.discriminatedUnion('kind', [
+  z.strictObject({
+    kind: z.literal('simulated'),
+    /** Millionths by which the board's clock is fast; negative: slow. */
+    ppm: z.number().min(-20_000).max(20_000).optional(),
+    /** ms that bytes are on their way, either way, and how much longer some of them take. */
+    delayMs: z.number().min(0).max(500).optional(),
+    jitterMs: z.number().min(0).max(500).optional(),
+    /** Shares of the bytes that the line loses, and that come out of it twice, either way. */
+    lostShare: share.optional(),
+    doubledShare: share.optional(),
+    /** Where its dice begin: the same again each time. */
+    seed: z.number().int().min(0).max(2_147_483_647).optional(),
+  }),
+]);
+export type LinkOptions = z.infer<typeof linkOptions>;
+
 /** From the browser. */
 export const clientMessage = z.discriminatedUnion('type', [
   z.strictObject({
@@ -34,6 +53,8 @@ export const clientMessage = z.discriminatedUnion('type', [
     buildId: z.string(),
     /** Simulated boards only: how much faster than real time they live; tests use more than 1. */
     timeScale: z.number().min(0.1).max(100).default(1),
+    /** How boards are reached, by id; those that are not named are simulated. */
+    links: z.record(z.string(), linkOptions).default({}),
   }),
   z.strictObject({ type: z.literal('disconnect') }),
   /** hold: motors on where they are; power-up: by the rig's own plan; neutral: each to its neutral, before horns are fitted. */

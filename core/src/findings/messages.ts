@@ -590,6 +590,12 @@ export const catalogue = {
     'The board stopped answering {ms:n0} ms ago; what it was last told is all it knows.',
     'Look at the arm before you connect again.',
   ),
+  'board-none': entry('stop', 'This rig has no board to connect to.', 'Add one under Motors, Boards & wires.'),
+  'link-failed': entry(
+    'stop',
+    'The line to the board failed: {reason}.',
+    'Look at the arm before you connect again.',
+  ),
   'run-dry': entry(
     'look',
     'The board had played all it was sent and stood still for a moment: the computer, the line or the board was late.',

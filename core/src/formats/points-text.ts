@@ -36,9 +36,8 @@ const columnOf = (title: string): Column | null =>
  * head line names them. `direction` is taken where a row has none of its own.
  */
 export function parsePoints(text: string, direction: Vec3 | null = null): PointsText {
-  const source = text.trim();
-  if (!source) return { points: [], problems: ['The table is empty; every row needs x, y and z in mm.'] };
-  const { data, delimiter } = tableOf(source);
+  const { data, delimiter } = tableOf(text.trim());
+  if (!data.length) return { points: [], problems: ['The table is empty; every row needs x, y and z in mm.'] };
   const head = data[0].map(columnOf);
   const titled = head.includes('x') && data[0].every((cell) => numberOf(cell, delimiter) === null);
   const columns: readonly (Column | null)[] = titled ? head : ['x', 'y', 'z', 'dx', 'dy', 'dz', 'name'];

@@ -190,6 +190,10 @@ describe('points as text', () => {
     expect(parsePoints(Array.from({ length: 40 }, () => 'a b c').join('\n')).problems.at(-1)).toMatch(/more rows/);
     expect(parsePoints('nan 0 0').points).toHaveLength(0);
   });
+  it('of quotation marks alone are an empty table', () => {
+    for (const text of ['""', '"', '","', '"\n"', ' ; '])
+      expect(parsePoints(text).problems.length).toBeGreaterThan(0);
+  });
   it('no text crashes the reader', () => {
     fc.assert(
       fc.property(fc.string(), (text) => {

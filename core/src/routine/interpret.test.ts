@@ -246,8 +246,8 @@ describe('corners', () => {
           (f) => f.severity === 'stop' || f.code === 'blend-dropped',
         );
         fc.pre(stops.length === 0);
-        // Little corners win nothing; they must not cost much either.
-        expect(round.durationS).toBeLessThan(sharp.durationS * (radius > 9 ? 1 : 1.15));
+        // Little corners win nothing, and none is larger than half the way between two; they must not cost much either.
+        expect(round.durationS).toBeLessThan(sharp.durationS * (radius > 9 && aside > 20 ? 1 : 1.15));
         const corners = [1, 2].map((k) => tip(sharp.blocks[k].block.to));
         const { block, startS } = round.blocks[1];
         if (block.kind !== 'path') throw new Error(block.kind);

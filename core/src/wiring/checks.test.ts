@@ -1,13 +1,14 @@
+import fc from 'fast-check';
 import { channelText } from '../board';
 import { describe, expect, it } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
 import type { Finding } from '../findings/finding';
 import { remedyOf } from '../findings/messages';
 import { compiled } from '../kinematics/arms.testkit';
-import { boardSchema, parseRig, type Rig } from '../rig';
+import { boardSchema, parseRig, type Board, type Rig } from '../rig';
 import { boardKinds, loopBudget, newBoard, stepRates } from './index';
 import { checkDrives } from '../bring-up';
-import { driveMaps, lineChannels } from '../actuators';
+import { boardsOn, driveMaps, linedBoards, linePins, pinCount } from '../actuators';
 
 const rigs = { dipper: tileDipper(), loader: kilnLoader() };
 const found = (which: keyof typeof rigs, edit: (draft: Rig) => void): Finding[] => {
@@ -125,16 +126,34 @@ describe('boards', () => {
     expect(new Set(board.pins.map((p) => p.pin)).size).toBe(board.pins.length);
     expect(new Set(board.pins.map((p) => p.label)).size).toBe(board.pins.length);
   });
-  it('are told on the line by their place and the pin’s own number, each its own', () => {
-    const boards = boardKinds.map(({ id }) => newBoard(id, id));
-    const channel = lineChannels({ boards });
-    const numbers = boards.flatMap((b) => b.pins.map((p) => channel(b.id, p.pin)!));
-    expect(new Set(numbers).size).toBe(numbers.length);
-    boards.forEach((board, k) =>
-      board.pins.forEach(({ pin }) =>
-        expect(channelText(channel(board.id, pin)!)).toBe(k ? `${k}.${pin}` : `${pin}`),
-      ),
+  it('have each one line: that of the board they hang on in the end, or their own', () => {
+    const hosts = fc.array(fc.option(fc.nat(5)), { minLength: 1, maxLength: 6 });
+    fc.assert(
+      fc.property(hosts, (of) => {
+        const kind = (k: number): Board['kind'] => boardKinds[k % boardKinds.length].id;
+        const boards = of.map((host, k) => ({
+          ...newBoard(kind(k), `b${k}`),
+          host: host === null ? null : `b${host}`,
+        }));
+        const [pins, lines] = [linePins({ boards }), linedBoards({ boards }).map(({ id }) => id)];
+        // Every board is on just one of the lines.
+        expect(lines.flatMap((line) => boardsOn({ boards }, line).map(({ id }) => id)).sort()).toEqual(
+          boards.map(({ id }) => id).sort(),
+        );
+        for (const line of lines) {
+          const on = boardsOn({ boards }, line);
+          expect(on[0].id).toBe(line);
+          for (const board of on.slice(1)) expect(boards.some(({ id }) => id === board.host)).toBe(true);
+          on.forEach((board, k) =>
+            board.pins.forEach(({ pin }) => {
+              const at = pins(board.id, pin)!;
+              expect([at.line, channelText(at.channel)]).toEqual([line, k ? `${k}.${pin}` : `${pin}`]);
+            }),
+          );
+          expect(pinCount({ boards }, line)).toBe(on.flatMap((board) => board.pins).length);
+          expect(pins(line, 200)).toBeUndefined();
+        }
+      }),
     );
-    expect(channel(boards[0].id, 200)).toBeUndefined();
   });
 });

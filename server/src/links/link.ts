@@ -1,6 +1,26 @@
-/** A way to a board: bytes out, bytes in, and the clock that the board lives by. */
+/** Ways to a board: bytes out, bytes in, and the clock that the board lives by. */
+import type { CommandMap } from '@cork-elbow/core/actuators';
+import type { Mechanism } from '@cork-elbow/core/mechanism';
+import type { Build } from '@cork-elbow/core/rig';
+
+/** What stands at the end of a link, as the rig has it. */
+export interface LineEnd {
+  /** Id and name of the board, and how many pins the line reaches: its own, and those of boards that hang on it. */
+  readonly board: string;
+  readonly name: string;
+  readonly pins: number;
+  /** The motors that it reaches. */
+  readonly maps: readonly CommandMap[];
+  readonly mechanism: Mechanism;
+  readonly build: Build;
+  /** Where the arm rests (slots, SI). */
+  readonly rest: Float64Array;
+}
+
 export interface Link {
   readonly name: string;
+  /** Why it cannot be used, or no longer: one sentence; null while it can. */
+  readonly failure: string | null;
   write(bytes: Uint8Array): void;
   /** Bytes that came in since the last call. */
   read(): Uint8Array[];

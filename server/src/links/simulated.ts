@@ -1,22 +1,12 @@
 import { SimulatedBoard, type MotorModel, type SimulatedChannel } from '@cork-elbow/core/board';
 import { seededRandom } from '@cork-elbow/core/linear';
-import { driveSpeed, nativeAt, nativeOf, stepsPerDeg, type DriveMap } from '@cork-elbow/core/actuators';
+import { driveSpeed, isSpin, nativeAt, nativeOf, stepsPerDeg, type DriveMap } from '@cork-elbow/core/actuators';
 import type { Build } from '@cork-elbow/core/rig';
-import type { Channels } from '@cork-elbow/core/commands';
-import type { Link } from './link';
+import type { LinkOptions } from '@cork-elbow/core/contract';
+import type { LineEnd, Link } from './link';
 
 /** What is not ideal about a simulated board and the line to it. */
-export interface Imperfect {
-  /** Millionths by which the board's clock is fast; negative: slow. */
-  readonly ppm?: number;
-  /** ms that bytes are on their way, either way, and how much longer some of them take. */
-  readonly delayMs?: number;
-  readonly jitterMs?: number;
-  /** Shares of the bytes that the line loses, and that come out of it twice, either way. */
-  readonly lostShare?: number;
-  readonly doubledShare?: number;
-  readonly seed?: number;
-}
+export type Imperfect = Partial<Omit<Extract<LinkOptions, { kind: 'simulated' }>, 'kind'>>;
 
 const ideal: Required<Imperfect> = { ppm: 0, delayMs: 0, jitterMs: 0, lostShare: 0, doubledShare: 0, seed: 1 };
 
@@ -51,30 +41,25 @@ class Line {
   }
 }
 
-/** The simulated board behind the same bytes as a real one, with so many pins; its motors rest where the arm rests. */
+/** The simulated board behind the same bytes as a real one; its motors rest where the arm rests. */
 export function simulatedLink(
-  pins: number,
-  { maps, spins, mechanism }: Channels,
-  build: Build,
-  rest: Float64Array,
+  { pins, maps, mechanism, build, rest }: LineEnd,
   startMs: number,
   imperfect: Imperfect = {},
 ): Link {
   const is = { ...ideal, ...imperfect };
-  const placed = maps.flatMap((map): SimulatedChannel[] => {
+  const channels = maps.flatMap((map): SimulatedChannel[] => {
+    const { channel } = map;
+    if (channel === null) return [];
+    if (isSpin(map)) {
+      const { stopUs, drive } = map;
+      const degPerSPerUs = (drive.direction * drive.speedDegPerS) / drive.fullUs;
+      return [{ channel, restsAt: stopUs, motor: { kind: 'spin', stopUs, degPerSPerUs } }];
+    }
     const restsAt = nativeAt(map, mechanism, rest);
-    if (map.channel === null || restsAt === null) return [];
-    return [{ channel: map.channel, restsAt, motor: motorOf(map, build) }];
+    return restsAt === null ? [] : [{ channel, restsAt, motor: motorOf(map, build) }];
   });
-  const turning = spins.flatMap(({ channel, stopUs, drive }): SimulatedChannel[] => {
-    const motor = {
-      kind: 'spin',
-      stopUs,
-      degPerSPerUs: (drive.direction * drive.speedDegPerS) / drive.fullUs,
-    } as const;
-    return channel === null ? [] : [{ channel, restsAt: stopUs, motor }];
-  });
-  const board = new SimulatedBoard(pins, [...placed, ...turning], is.ppm);
+  const board = new SimulatedBoard(pins, channels, is.ppm);
   const random = seededRandom(is.seed);
   const [there, back] = [0, 1].map(() => new Line(is, random));
   let clock = startMs;
@@ -93,6 +78,7 @@ export function simulatedLink(
   };
   return {
     name: 'simulated board',
+    failure: null,
     write(bytes) {
       there.send(bytes, clock);
       deliver(clock);

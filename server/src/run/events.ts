@@ -1,6 +1,6 @@
 /** What the run loop is asked and what it tells. */
 import type { Finding } from '@cork-elbow/core/findings';
-import type { RunState, Status } from '@cork-elbow/core/contract';
+import type { RunState, Status, Telemetry } from '@cork-elbow/core/contract';
 
 /** What a run was asked to be; it comes back with `started`, so that the log needs no memory of its own. */
 export interface RunRequest {
@@ -14,16 +14,9 @@ export interface RunRequest {
   readonly asDrawn?: boolean;
 }
 
-export interface Telemetry {
-  runS: number;
-  commanded: Record<string, number>;
-  measured: Record<string, number>;
-  wire: Record<string, number>;
-  stepId: string | null;
-}
 export type LoopEvent =
   | { type: 'status'; status: Status }
-  | { type: 'telemetry'; telemetry: Telemetry }
+  | { type: 'telemetry'; telemetry: Omit<Telemetry, 'type'> }
   | { type: 'refused'; code: string; message: string; findings: Finding[] }
   | { type: 'started'; run: RunRequest; routineName: string; board: string }
   | { type: 'ended'; runId: string; outcome: RunState; ranMs: number; worst: Record<string, number> };

@@ -89,6 +89,7 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
           rig,
           buildId: message.buildId,
           timeScale: message.timeScale,
+          links: message.links,
         });
       }
       case 'run': {

@@ -1,13 +1,13 @@
-import { nativeAt, pinCount } from '@cork-elbow/core/actuators';
+import { isSpin, nativeAt, type DriveMap } from '@cork-elbow/core/actuators';
 import { say } from '@cork-elbow/core/findings';
 import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import { boardReader, encodeBoard, hostReader, type HostMessage } from '@cork-elbow/core/board';
 import { describe, expect, it, vi } from 'vitest';
-import type { Link } from '../links/link';
+import type { LineEnd, Link } from '../links/link';
 import { simulatedLink } from '../links/simulated';
 import type { LoopEvent } from './events';
 import { RunLoop } from './loop';
-import type { Channels } from '@cork-elbow/core/commands';
+import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { poseAt, sampleTimes } from '@cork-elbow/core/motion';
 
 /** Whether the loop knows of a limit of the shoulder that the planner did not, and where it then is (rad). */
@@ -31,21 +31,21 @@ vi.mock('./prepare', async (original) => {
 });
 
 const rig = tileDipper();
-function bench(standsAt?: (wire: Channels, rest: Float64Array) => Float64Array) {
+function bench(standsAt?: (mechanism: Mechanism, rest: Float64Array) => Float64Array) {
   const sent: HostMessage[] = [];
   const events: LoopEvent[] = [];
   const spoken: Uint8Array[] = [];
   const loop = new RunLoop((event) => events.push(structuredClone(event)));
   const reader = hostReader();
-  let wire!: Channels;
+  let wire!: LineEnd;
   let now = 0;
   loop.connect(
     'tile-dipper',
     rig,
     'b1',
-    (made, build, rest): Link => {
-      wire = made;
-      const inner = simulatedLink(pinCount(rig), made, build, standsAt?.(made, rest) ?? rest, 0);
+    (end): Link => {
+      wire = end;
+      const inner = simulatedLink({ ...end, rest: standsAt?.(end.mechanism, end.rest) ?? end.rest }, 0);
       return {
         ...inner,
         write(bytes) {
@@ -80,7 +80,8 @@ describe('what the server holds by itself', () => {
     const after = b.sent.slice(from);
     expect(after.some((m) => m.word === 'halt')).toBe(true);
     // Nothing that was sent is past the limit by more than its pulse is wide.
-    const { mechanism, maps } = b.wire();
+    const { mechanism } = b.wire();
+    const maps = b.wire().maps.filter((map): map is DriveMap => !isSpin(map));
     const shoulder = maps.find((map) => map.drive.id === 'm-shoulder')!;
     const slot = mechanism.slotOf.get('shoulder')!;
     const q = mechanism.home.slice();
@@ -94,12 +95,13 @@ describe('what the server holds by itself', () => {
     expect(b.events.filter((e) => e.type === 'ended')).toMatchObject([{ outcome: 'failed' }]);
   });
   it('armed to hold, every motor is sent what was read back, wherever the arm was thought to rest', () => {
-    const b = bench(({ mechanism }, rest) =>
+    const b = bench((mechanism, rest) =>
       rest
         .map((v, s) => v + (s % 2 ? 0.2 : -0.2))
         .map((v, s) => Math.min(mechanism.upper[s], Math.max(mechanism.lower[s], v))),
     );
-    const { mechanism, maps } = b.wire();
+    const { mechanism } = b.wire();
+    const maps = b.wire().maps.filter((map): map is DriveMap => !isSpin(map));
     const woken = new Map(b.sent.flatMap((m) => (m.word === 'wake' ? [...m.values] : [])));
     expect(woken.size).toBe(maps.length);
     let moved = 0;
@@ -128,12 +130,12 @@ describe('what the server holds by itself', () => {
       'kiln',
       loader,
       'b1',
-      (wire, build, rest): Link => {
-        const channelOf = (id: string): number => wire.maps.find((map) => map.drive.id === id)!.channel!;
+      (end): Link => {
+        const channelOf = (id: string): number => end.maps.find((map) => map.drive.id === id)!.channel!;
         [nod, spin] = [channelOf('m-nod'), channelOf('m-spin')];
-        const elsewhere = rest.slice();
-        elsewhere[wire.mechanism.slotOf.get('spin')!] += 0.5;
-        const inner = simulatedLink(pinCount(loader), wire, build, elsewhere, 0);
+        const elsewhere = end.rest.slice();
+        elsewhere[end.mechanism.slotOf.get('spin')!] += 0.5;
+        const inner = simulatedLink({ ...end, rest: elsewhere }, 0);
         return {
           ...inner,
           write(bytes) {

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { hostReader, type HostMessage } from '@cork-elbow/core/board';
 import type { ArmHow } from '@cork-elbow/core/contract';
-import { pinCount, spinMaps, spinPulse } from '@cork-elbow/core/actuators';
+import { spinMaps, spinPulse } from '@cork-elbow/core/actuators';
 import { restPose } from '@cork-elbow/core/bring-up';
 import { spinningDipper } from '../../../core/src/actuators/spin.testkit';
 import { compile } from '@cork-elbow/core/mechanism';
@@ -41,14 +41,8 @@ function bench(
     rigId,
     rig,
     'b1',
-    (wire, build, rest): Link => {
-      const inner = simulatedLink(
-        pinCount(rig),
-        Object.assign(Object.create(wire) as typeof wire, { maps: wire.maps.filter((m) => m.pin! < mostPins) }),
-        build,
-        rest,
-        0,
-      );
+    (end): Link => {
+      const inner = simulatedLink({ ...end, maps: end.maps.filter((m) => m.pin! < mostPins) }, 0);
       return {
         ...inner,
         write(bytes) {
@@ -109,7 +103,7 @@ describe('the run loop', () => {
     const b = bench();
     begin(b);
     b.to(2300);
-    b.loop.stop();
+    b.loop.stop(b.now());
     b.to(3000);
     expect(b.loop.state.run).toBe('stopped');
     // Second differences of the pulses stay near what 400 °/s² means at about 10 µs/° and 20 ms.
@@ -347,7 +341,7 @@ describe('a routine that comes again for ever', () => {
     );
     // 180 °/s at about 10.4 µs/° and 20 ms.
     expect(worst).toBeLessThan(180 * 10.4 * 0.02 * 1.3);
-    b.loop.stop();
+    b.loop.stop(b.now());
     b.to(4000);
     expect(b.loop.state.run).toBe('stopped');
     const ended = b.events.find((e) => e.type === 'ended');

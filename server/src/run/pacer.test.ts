@@ -1,7 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { boardReader, hostReader, MAX_QUEUED_MS, type BoardMessage, type HostMessage } from '@cork-elbow/core/board';
-import { pinCount } from '@cork-elbow/core/actuators';
 import type { Rig, Step } from '@cork-elbow/core/rig';
 import { tileDipper } from '@cork-elbow/demo';
 import type { Link } from '../links/link';
@@ -57,8 +56,8 @@ function runOn(
     'dipper',
     rig,
     rig.builds[0].id,
-    (wire, build, rest): Link => {
-      const inner = simulatedLink(pinCount(rig), wire, build, rest, 0, imperfect);
+    (end): Link => {
+      const inner = simulatedLink(end, 0, imperfect);
       return {
         ...inner,
         write(bytes) {

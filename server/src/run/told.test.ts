@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { commandMaps, pinCount } from '@cork-elbow/core/actuators';
+import { commandMaps } from '@cork-elbow/core/actuators';
 import { standing } from '@cork-elbow/core/admit';
 import { hostReader, type HostMessage } from '@cork-elbow/core/board';
 import { Channels, commandTable } from '@cork-elbow/core/commands';
@@ -35,9 +35,9 @@ function ran(rig: Rig): { sent: Extract<HostMessage, { word: 'point' }>[]; state
     'r',
     rig,
     'b1',
-    (wire, build) => {
+    (end) => {
       // The arm stands where the routine begins: there is no way to its start.
-      const inner = simulatedLink(pinCount(rig), wire, build, wire.mechanism.home, 0);
+      const inner = simulatedLink({ ...end, rest: end.mechanism.home }, 0);
       return {
         ...inner,
         write(bytes) {

@@ -1,14 +1,20 @@
 /** The run loop's own thread: paces the loop by the monotonic clock and passes messages through. */
 import { parentPort } from 'node:worker_threads';
-import { isActive, type ArmHow } from '@cork-elbow/core/contract';
-import { pinCount } from '@cork-elbow/core/actuators';
+import { isActive, type ArmHow, type LinkOptions } from '@cork-elbow/core/contract';
 import type { Rig } from '@cork-elbow/core/rig';
-import { simulatedLink } from '../links/simulated';
+import { openLink } from '../links';
 import type { LoopEvent, RunRequest } from './events';
 import { RunLoop, TELL } from './loop';
 
 export type WorkerRequest =
-  | { type: 'connect'; rigId: string; rig: Rig; buildId: string; timeScale: number }
+  | {
+      type: 'connect';
+      rigId: string;
+      rig: Rig;
+      buildId: string;
+      timeScale: number;
+      links: Record<string, LinkOptions>;
+    }
   | { type: 'run'; run: RunRequest; rig: Rig }
   | { type: 'arm'; how: ArmHow }
   | { type: 'disconnect' | 'disarm' | 'pause' | 'resume' | 'stop' | 'halt' };
@@ -58,7 +64,7 @@ port.on('message', (request: WorkerRequest) => {
         request.rigId,
         request.rig,
         request.buildId,
-        (wire, build, rest) => simulatedLink(pinCount(request.rig), wire, build, rest, clock),
+        (end) => openLink(end, request.links[end.board] ?? { kind: 'simulated' }, clock),
         clock,
       );
     case 'run':
@@ -66,7 +72,8 @@ port.on('message', (request: WorkerRequest) => {
     case 'arm':
       return loop.arm(request.how, clock);
     case 'resume':
-      return loop.resume(clock);
+    case 'stop':
+      return loop[request.type](clock);
     default:
       return loop[request.type]();
   }

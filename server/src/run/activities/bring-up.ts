@@ -5,8 +5,8 @@ import type { ArmHow } from '@cork-elbow/core/contract';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { poseAt } from '@cork-elbow/core/motion';
 import type { Build, Rig } from '@cork-elbow/core/rig';
-import { PERIOD, type Pacer } from './pacer';
 import type { Values } from '@cork-elbow/core/commands';
+import type { Activity, Point } from './activity';
 
 export interface BringUp {
   readonly how: ArmHow;
@@ -28,7 +28,7 @@ export function bringUp(
   build: Build,
   maps: readonly CommandMap[],
   stands: Float64Array,
-  readBack: ReadonlyMap<number, number>,
+  readBack: ReadonlyMap<string, number>,
 ): BringUp {
   const placed = maps.filter((map) => !isSpin(map)) as DriveMap[];
   const plan = placesUp(how, rig, mechanism, build, placed, stands, readBack);
@@ -50,7 +50,7 @@ function placesUp(
   build: Build,
   maps: readonly DriveMap[],
   stands: Float64Array,
-  readBack: ReadonlyMap<number, number>,
+  readBack: ReadonlyMap<string, number>,
 ): PlacesUp {
   const plan = planPowerUp(rig, mechanism, build, true, stands);
   const startOf = (map: CommandMap): number => {
@@ -66,7 +66,7 @@ function placesUp(
       moves: true,
       startOf,
       durationMs: Math.max(lastStart, plan.durationS * 1000),
-      valueAt: (map, t) => nativeAt(map, mechanism, pose(t)) ?? readBack.get(map.channel!) ?? 0,
+      valueAt: (map, t) => nativeAt(map, mechanism, pose(t)) ?? readBack.get(map.drive.id) ?? 0,
       poseAt: pose,
     };
   }
@@ -76,7 +76,7 @@ function placesUp(
       moves: false,
       startOf,
       durationMs: lastStart,
-      valueAt: (map) => held(map.native, readBack.get(map.channel!) ?? nativeAt(map, mechanism, stands) ?? 0),
+      valueAt: (map) => held(map.native, readBack.get(map.drive.id) ?? nativeAt(map, mechanism, stands) ?? 0),
       poseAt: () => null,
     };
   const ways = new Map(maps.map((map) => [map.drive.id, wayToNeutral(map, readBack, rig.powerUp.maxDegPerS)]));
@@ -97,27 +97,30 @@ function placesUp(
 /** A motor's way to its neutral at a gentle speed of its shaft; motors without one stay. */
 function wayToNeutral(
   map: DriveMap,
-  readBack: ReadonlyMap<number, number>,
+  readBack: ReadonlyMap<string, number>,
   maxDegPerS: number,
 ): { from: number; to: number; ms: number } {
   const neutral = neutralOf(map);
-  const from = readBack.get(map.channel!) ?? neutral ?? 0;
+  const from = readBack.get(map.drive.id) ?? neutral ?? 0;
   const to = neutral ?? from;
   return { from, to, ms: (1000 * Math.abs(to - from)) / (Math.abs(map.native.perDeg) * maxDegPerS) };
 }
 
+/** What is queued on a board (ms) just after it took a point, and for how long motors may lag behind the last. */
+export const RISING = 30;
+const SETTLE = 60;
+
 /** A bring-up under way: what is due at each look at the clock. */
-export class BringUpUnderway {
+export class BringUpUnderway implements Activity {
+  readonly cushionMs = RISING;
   private readonly woken = new Set<string>();
 
   constructor(
     readonly plan: BringUp,
     private readonly maps: readonly CommandMap[],
     private readonly began: number,
-    private readonly pacer: Pacer,
   ) {}
 
-  /** Drives to be switched on now, with their values. */
   wakes(now: number): Values {
     const t = now - this.began;
     const due = this.maps.filter((map) => !this.woken.has(map.drive.id) && this.plan.startOf(map) <= t);
@@ -125,22 +128,24 @@ export class BringUpUnderway {
     return due.map((map) => [map, this.plan.valueAt(map, this.plan.startOf(map))]);
   }
 
-  /** Where those that are on are to be a period from now; null while nothing is due. */
-  point(now: number): Values | null {
-    if (!this.plan.moves || !this.pacer.isDue(now)) return null;
-    // What was late is not made up: where the motors are to be is asked for at each point anew.
-    if (this.pacer.late(now) > PERIOD) this.pacer.restart(now);
-    else this.pacer.beat();
-    return this.maps
+  get isMoving(): boolean {
+    return this.plan.moves;
+  }
+  /** Its time is the clock's: where the motors are to be is asked for at each point anew, and nothing that was late is made up. */
+  beat(): void {}
+  stall(): void {}
+
+  /** Of the motors that are on. */
+  pointAt(now: number): Point | null {
+    if (!this.plan.moves) return null;
+    const t = now - this.began;
+    const values = this.maps
       .filter((map) => this.woken.has(map.drive.id))
-      .map((map) => [map, this.plan.valueAt(map, now - this.began)]);
+      .map((map) => [map, this.plan.valueAt(map, t)] as const);
+    return { values, pose: this.plan.poseAt(t) };
   }
 
-  poseAt(now: number): Float64Array | null {
-    return this.plan.poseAt(now - this.began);
-  }
-
-  isDone(now: number, settleMs: number): boolean {
-    return now - this.began >= this.plan.durationMs + (this.plan.moves ? settleMs : 0);
+  outcome(now: number): 'finished' | null {
+    return now - this.began >= this.plan.durationMs + (this.plan.moves ? SETTLE : 0) ? 'finished' : null;
   }
 }

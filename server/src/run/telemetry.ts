@@ -1,0 +1,48 @@
+/** What pages are told of an arm that a board moves, and how far it was from where it was told to be. */
+import type { Channels } from '@cork-elbow/core/commands';
+import type { Telemetry } from '@cork-elbow/core/contract';
+import { inUnit, type Mechanism } from '@cork-elbow/core/mechanism';
+import type { Told } from './session';
+
+const inUnits = (mechanism: Mechanism, q: Float64Array, slots: Iterable<number>): Record<string, number> =>
+  Object.fromEntries([...slots].map((s) => [mechanism.slotIds[s], inUnit(mechanism, s, q[s])]));
+
+/** `commanded`: where the joints are told to be (slots, SI). */
+export function telemetryOf(
+  channels: Channels,
+  commanded: Float64Array,
+  { measured, sent }: Told,
+): Pick<Telemetry, 'commanded' | 'measured' | 'wire'> {
+  const { mechanism } = channels;
+  const stands = channels.poseInto(commanded.slice(), measured);
+  return {
+    commanded: inUnits(mechanism, commanded, commanded.keys()),
+    measured: inUnits(mechanism, stands, channels.known(measured)),
+    wire: Object.fromEntries(
+      channels.all.flatMap(({ drive: { id } }) => (sent.has(id) ? [[id, sent.get(id)!]] : [])),
+    ),
+  };
+}
+
+/** The widest gap (° or mm) between what each joint was told and where it was, over a run. */
+export class WorstGaps {
+  private readonly worst: Record<string, number> = {};
+
+  /** What a board is at by what it was told, against what is read back. */
+  look(channels: Channels, commanded: ReadonlyMap<string, number>, measured: ReadonlyMap<string, number>): void {
+    const { mechanism } = channels;
+    const told = channels.poseInto(mechanism.home.slice(), commanded);
+    const stands = channels.poseInto(told.slice(), measured);
+    const known = channels.known(commanded);
+    for (const slot of channels.known(measured)) {
+      if (!known.has(slot)) continue;
+      const id = mechanism.slotIds[slot];
+      const gap = inUnit(mechanism, slot, Math.abs(stands[slot] - told[slot]));
+      this.worst[id] = Math.max(this.worst[id] ?? 0, gap);
+    }
+  }
+
+  rounded(): Record<string, number> {
+    return Object.fromEntries(Object.entries(this.worst).map(([id, v]) => [id, Math.round(v * 100) / 100]));
+  }
+}
