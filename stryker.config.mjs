@@ -8,7 +8,7 @@ export default {
   plugins: ['@stryker-mutator/vitest-runner'],
   vitest: { configFile: 'vitest.config.ts', related: true },
   mutate: [
-    'server/src/run/*.ts',
+    'server/src/run/**/*.ts',
     'core/src/board/*.ts',
     'core/src/{actuators,calibration,wiring,bring-up,transmissions}/*.ts',
     'web/src/stores/*.ts',
