@@ -6,12 +6,13 @@ import fastifyStatic from '@fastify/static';
 import websocket from '@fastify/websocket';
 import Fastify, { type FastifyInstance } from 'fastify';
 import { healthAnswer } from '@cork-elbow/core/contract';
-import { Calls } from './calls';
+import { describeCalls } from './api';
 import { openStore, type Store } from './db/open';
 import { createRig, listRigs } from './db/rigs';
 import { ApiError } from './errors';
 import { computeRoutes } from './routes/compute';
 import { motorRoutes } from './routes/motors';
+import { presetRoutes } from './routes/presets';
 import { rigRoutes } from './routes/rigs';
 import { live } from './run/live';
 import { guard } from './security';
@@ -61,19 +62,16 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
     return reply.status(500).send(new ApiError('internal', { id }).body());
   });
 
-  const calls = new Calls(app);
-  calls.add({
-    method: 'GET',
-    url: '/api/health',
-    summary: 'Whether calls are served.',
-    answer: healthAnswer,
-    handler: () => ({ ok: true as const, version: options.version }),
-  });
-  rigRoutes(calls, store);
-  motorRoutes(calls, store);
-  computeRoutes(calls);
-  app.get('/api/openapi.json', () => calls.openApi(options.version));
-  app.get('/api/docs', (_request, reply) => reply.type('text/html').send(calls.page(options.version)));
+  const api = await describeCalls(app, options.version);
+  api.get(
+    '/api/health',
+    { schema: { tags: ['health'], summary: 'Whether calls are served.', response: { 200: healthAnswer } } },
+    () => ({ ok: true as const, version: options.version }),
+  );
+  rigRoutes(api, store);
+  motorRoutes(api, store);
+  presetRoutes(api);
+  computeRoutes(api, store);
 
   await app.register(async (scope) => {
     const connection = live(scope, store, options.workerUrl);

@@ -284,7 +284,7 @@ describe('compute calls', () => {
       { mechanism, target: { positionMm: [1, 2, 3], orientation: { kind: 'direction', direction: [0, 0, 0] } } },
       /direction/,
     ],
-    ['inverse', { mechanism }, /either target or targets/],
+    ['inverse', { mechanism }, /exactly one of target, targets, batch/],
     ['inverse', { mechanism, target: { positionMm: [1, 2, 3] }, held: ['knee'] }, /no joint “knee”/],
     ['inverse', { mechanism, targets: [{ tool: 'spoon', target: { positionMm: [1, 2, 3] } }] }, /no tool/],
     ['plan', { rig, routineId: 'dance', sampleMs: 20 }, /no routine with the id “dance”/],

@@ -3,7 +3,8 @@
  * `*` and two hexadecimal digits of a checksum, then a line feed. docs/protocol.md is its reference.
  *
  * Values are whole native numbers per channel (µs for servos), written channel:value. A channel is a pin as its board numbers it;
- * pins of the rig's other boards have the board's place before them: 4 is pin 4 of the first board, 1.4 of the second.
+ * pins of boards that hang on the one at the end of the line have their place before them: 4 is pin 4 of that one, 1.4 of the first
+ * that hangs on it.
  */
 
 export const PROTOCOL_VERSION = 1;

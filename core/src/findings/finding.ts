@@ -94,7 +94,9 @@ export function faultsOf(error: z.ZodError, input: unknown, root = 'the body'): 
       }
       const got = describe(at(input, issue.path));
       const expected = expectation(issue);
-      return fault('shape', path, expected, got, { problem: `must be ${expected}; got ${got}` });
+      return fault('shape', path, expected, got, {
+        problem: got === 'nothing' ? `is missing; it must be ${expected}` : `must be ${expected}; got ${got}`,
+      });
     });
 }
 
@@ -114,6 +116,8 @@ function expectation(issue: Issue): string {
     case 'invalid_type': {
       const names: Record<string, string> = {
         array: 'a list',
+        tuple: 'a list',
+        record: 'an object',
         object: 'an object',
         string: 'text',
         number: 'a number',
@@ -136,7 +140,9 @@ function expectation(issue: Issue): string {
         : `one of ${issue.values.map(String).join(', ')}`;
     case 'invalid_union': {
       const options = 'options' in issue && Array.isArray(issue.options) ? issue.options.map(String).join(', ') : '';
-      return options ? `one of ${options}` : issue.message.toLowerCase();
+      if (options) return `one of ${options}`;
+      const values = issue.errors.flatMap(([first]) => (first?.code === 'invalid_value' ? first.values : []));
+      return values.length ? `one of ${values.map(String).join(', ')}` : issue.message.toLowerCase();
     }
     default:
       return issue.message.charAt(0).toLowerCase() + issue.message.slice(1);

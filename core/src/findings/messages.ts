@@ -116,6 +116,11 @@ export const catalogue = {
   'not-found': error(404, 'There is no {kind} with the id “{id}”.'),
   'no-such-call': error(404, 'There is no such call: {method} {path}.'),
   'bad-json': error(400, 'The body is not valid JSON: {problem}.'),
+  'body-missing': error(400, 'This call needs a JSON object as its body.'),
+  'ask-one-of': error(400, '{path}: give exactly one of {names}; got {got}.'),
+  'ask-missing': error(400, '{path} is missing: {needs}.'),
+  'measure-range': error(400, '{path} must be {min} to {max} {unit}; got {got}.'),
+  'tool-none': error(400, '{path}: this arm has no tool to bring anywhere.'),
   'body-too-large': error(413, 'The body is larger than the {maxMb:n1} MB that this call takes.'),
   'host-refused': error(403, 'Calls are taken from this computer only; “{host}” is not one of its names.'),
   'origin-refused': error(403, 'Calls from the page at “{origin}” are not taken.'),
@@ -182,7 +187,8 @@ export const catalogue = {
     'Start it again with npm start.',
   ),
   rate: error(400, 'sampleMs is {got:n3}; a sample every 1 to 1000 ms is allowed.'),
-  'plan-too-long': error(400, 'The plan would have {got} samples; the most is {max}.', 'Take a longer sampleMs.'),
+  'plan-too-long': error(422, 'The plan would have {got} samples; the most is {max}.', 'Take a longer sampleMs.'),
+  'table-too-long': error(422, 'The table would have {got} rows; the most is {max}.', 'Take fewer rows a second.'),
 
   // Reaching
   'too-far': entry('stop', 'Out of reach: the tool stays {byMm:mm} short of it.'),

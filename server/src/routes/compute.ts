@@ -1,35 +1,104 @@
-import type { z } from 'zod';
-import { fault } from '@cork-elbow/core/findings';
+/** What scripts have computed: the same functions as the pages, by a document or by the id of a rig on the shelf. */
+import { type z } from 'zod';
+import { bySeverity, fault, type Finding } from '@cork-elbow/core/findings';
+import { commandMaps, pinWords, unitOf } from '@cork-elbow/core/actuators';
+import { Channels, commandTable, MAX_ROWS, valuesAt } from '@cork-elbow/core/commands';
 import {
+  commandsAnswer,
+  commandsBody,
+  findingsAnswer,
+  findingsBody,
   forwardAnswer,
   forwardBody,
   inverseAnswer,
   inverseBody,
+  mapAnswer,
+  mapBody,
+  motorsValuesAnswer,
+  motorsValuesBody,
   planAnswer,
   planBody,
+  type ForwardAnswer,
+  type InverseAnswer,
   type Orientation,
+  type SimulatedInputs,
 } from '@cork-elbow/core/contract';
+import type { Admitted } from '@cork-elbow/core/admit';
+import { tableToCsv } from '@cork-elbow/core/formats';
+import { finish } from '@cork-elbow/core/jobs';
 import { dexterityAt, forward, solveTogether, type Ask, type Solution, type Task } from '@cork-elbow/core/kinematics';
 import { fromQuaternion, positionOf, quaternionOf, rpyOf, vec3, type Vec3 } from '@cork-elbow/core/linear';
-import { compile, fromSlots, toSlots, type CompiledTool, type Mechanism } from '@cork-elbow/core/mechanism';
+import { compile, fromSlots, fromUnit, toSlots, type CompiledTool, type Mechanism } from '@cork-elbow/core/mechanism';
 import { sampleMotion } from '@cork-elbow/core/motion';
-import type { MechanismDoc } from '@cork-elbow/core/rig';
-import { admitRig, parseMechanism } from '../rig-door';
-import { planMotion, planRoutine } from '@cork-elbow/core/routine';
+import { cellsOf, reachMapJob } from '@cork-elbow/core/reach';
+import type { MechanismDoc, Rig, Routine } from '@cork-elbow/core/rig';
+import {
+  contactFindings,
+  planCommands,
+  planMotion,
+  planRoutine,
+  preflight,
+  rigFindings,
+  type Plan,
+} from '@cork-elbow/core/routine';
 import { toDeg, toM, toMm, toRad } from '@cork-elbow/core/units';
-import type { Calls } from '../calls';
+import { BATCH_LIMIT, DOCUMENT_LIMIT, faulty, type Api } from '../api';
+import type { Store } from '../db/open';
+import { getRig } from '../db/rigs';
 import { ApiError, refuse } from '../errors';
+import { admitRig, parseMechanism } from '../rig-door';
+import { streamedAnswers } from '../streamed';
 
 const MAX_SAMPLES = 500_000;
 const mm3 = (v: Vec3): [number, number, number] => [toMm(v[0]), toMm(v[1]), toMm(v[2])];
 
-function compiled(doc: MechanismDoc): Mechanism {
-  const result = compile(doc);
-  return result.ok ? result.mechanism : refuse(result.faults);
+// ── Which arm ───────────────────────────────────────────────────────────────────────────────────────────────────────
+
+interface OfRig {
+  readonly rig?: Rig;
+  readonly rigId?: string;
+  readonly buildId?: string;
+}
+interface OfArm extends OfRig {
+  readonly mechanism?: MechanismDoc;
+}
+interface Arm {
+  readonly doc: MechanismDoc;
+  readonly mechanism: Mechanism;
 }
 
+/** Of things that say the same in different ways just one may be given. */
+function oneOf(given: Readonly<Record<string, unknown>>, path = 'the body'): void {
+  const names = Object.keys(given);
+  const there = names.filter((name) => given[name] !== undefined);
+  if (there.length === 1) return;
+  const got = there.length ? there.join(' and ') : 'none of them';
+  refuse([fault('ask-one-of', path, `one of ${names.join(', ')}`, got, { names: names.join(', '), got })]);
+}
+
+async function rigOf(store: Store, { rig, rigId, buildId }: OfRig): Promise<Admitted> {
+  oneOf({ rig, rigId });
+  const admitted = admitRig(rig ?? (await getRig(store, rigId!)).rig, buildId);
+  if (buildId !== undefined && admitted.build.id !== buildId)
+    refuse([fault('id-unknown', 'buildId', 'a build of the rig', `“${buildId}”`, { id: buildId, kind: 'build' })]);
+  return admitted;
+}
+
+async function armOf(store: Store, { mechanism: alone, ...ofRig }: OfArm): Promise<Arm> {
+  oneOf({ mechanism: alone, rig: ofRig.rig, rigId: ofRig.rigId });
+  if (!alone) {
+    const { rig, mechanism } = await rigOf(store, ofRig);
+    return { doc: rig.mechanism, mechanism };
+  }
+  const doc = parseMechanism(alone);
+  const result = compile(doc);
+  return result.ok ? { doc, mechanism: result.mechanism } : refuse(result.faults);
+}
+
+// ── What of it ──────────────────────────────────────────────────────────────────────────────────────────────────────
+
 /** Slots from a body's values; an id that is not there is a fault. */
-function slots(doc: MechanismDoc, mechanism: Mechanism, joints: Record<string, number>, path: string): Float64Array {
+function slots({ doc, mechanism }: Arm, joints: Readonly<Record<string, number>>, path: string): Float64Array {
   const known = new Set(doc.joints.map((joint) => joint.id));
   const faults = Object.keys(joints)
     .filter((id) => !known.has(id))
@@ -38,33 +107,39 @@ function slots(doc: MechanismDoc, mechanism: Mechanism, joints: Record<string, n
   return toSlots(mechanism, joints);
 }
 
-function toolOf(mechanism: Mechanism, id: string | undefined): CompiledTool | undefined {
+function toolOf(mechanism: Mechanism, id: string | undefined, path = 'tool'): CompiledTool | undefined {
   if (id === undefined) return mechanism.tools.find((tool) => tool.mounted) ?? mechanism.tools[0];
   return (
     mechanism.tools.find((tool) => tool.id === id) ??
-    refuse([fault('id-unknown', 'tool', 'an existing tool', `“${id}”`, { id, kind: 'tool' })])
+    refuse([fault('id-unknown', path, 'an existing tool', `“${id}”`, { id, kind: 'tool' })])
+  );
+}
+const someTool = (mechanism: Mechanism, id: string | undefined, path?: string): CompiledTool =>
+  toolOf(mechanism, id, path) ?? refuse([fault('tool-none', path ?? 'tool', 'an arm with a tool', 'none')]);
+
+function routineOf({ rig }: Admitted, id: string): Routine {
+  return (
+    rig.routines.find((r) => r.id === id) ??
+    refuse([fault('id-unknown', 'routineId', 'a routine of the rig', `“${id}”`, { id, kind: 'routine' })])
   );
 }
 
-function taskOf(positionMm: readonly number[], orientation: Orientation): Task {
-  const position = positionMm.map(toM) as unknown as Vec3;
-  if (orientation.kind === 'free') return { kind: 'free', position };
-  if (orientation.kind === 'direction')
-    return { kind: 'direction', position, direction: vec3.unit(orientation.direction)! };
-  if (orientation.kind === 'tilt')
-    return { kind: 'tilt', position, fromUp: toRad(orientation.fromUpDeg), up: [0, 0, 1] };
-  return { kind: 'full', position, rotation: fromQuaternion(orientation.quaternion) };
+function planned(admitted: Admitted, routineId: string, inputs: SimulatedInputs = {}, start?: Float64Array): Plan {
+  const { rig, mechanism, build } = admitted;
+  const routine = routineOf(admitted, routineId);
+  for (const id of Object.keys(inputs))
+    if (!rig.signals.some((signal) => signal.id === id && signal.way === 'in'))
+      refuse([fault('id-unknown', `inputs.${id}`, 'an input of the rig', `“${id}”`, { id, kind: 'input' })]);
+  return planRoutine(rig, mechanism, build, routine, { inputs, ...(start ? { start } : {}) });
 }
 
-export function computeForward(body: z.infer<typeof forwardBody>): z.infer<typeof forwardAnswer> {
-  const doc = parseMechanism(body.mechanism);
-  const mechanism = compiled(doc);
-  const q = slots(doc, mechanism, body.joints, 'joints');
-  const tool = toolOf(mechanism, body.tool);
+// ── Forward and inverse ─────────────────────────────────────────────────────────────────────────────────────────────
+
+function posed({ mechanism }: Arm, tool: CompiledTool | undefined, q: Float64Array, path: string): ForwardAnswer {
   const { joints, tools, all, gap } = forward(mechanism, q);
   if (gap > 0)
     refuse([
-      fault('pose-open', 'joints', 'angles that let the forearms meet', 'angles that do not', { byMm: toMm(gap) }),
+      fault('pose-open', path, 'angles that let the forearms meet', 'angles that do not', { byMm: toMm(gap) }),
     ]);
   const frame = tool && tools.get(tool.id)!;
   return {
@@ -83,26 +158,30 @@ export function computeForward(body: z.infer<typeof forwardBody>): z.infer<typeo
   };
 }
 
-export function computeInverse(body: z.infer<typeof inverseBody>): z.infer<typeof inverseAnswer> {
-  const doc = parseMechanism(body.mechanism);
-  const mechanism = compiled(doc);
-  const near = slots(doc, mechanism, body.near ?? {}, 'near');
-  const asks: Ask[] = (body.targets ?? [{ tool: body.tool, target: body.target! }]).map(({ tool: id, target }) => {
-    const tool = toolOf(mechanism, id);
-    if (!tool)
-      return refuse([fault('id-unknown', 'tool', 'a mechanism with a tool', 'none', { id: '', kind: 'tool' })]);
-    return { tool, task: taskOf(target.positionMm, target.orientation) };
-  });
-  const held = new Set(
-    (body.held ?? []).map(
-      (id, i) =>
-        mechanism.slotOf.get(id) ??
-        refuse([fault('value-unknown-joint', `held[${i}]`, 'a joint that moves by itself', `“${id}”`, { id })]),
-    ),
-  );
+interface Target {
+  readonly positionMm: readonly number[];
+  readonly orientation: Orientation;
+}
+function taskOf({ positionMm, orientation }: Target): Task {
+  const position = positionMm.map(toM) as unknown as Vec3;
+  if (orientation.kind === 'free') return { kind: 'free', position };
+  if (orientation.kind === 'direction')
+    return { kind: 'direction', position, direction: vec3.unit(orientation.direction)! };
+  if (orientation.kind === 'tilt')
+    return { kind: 'tilt', position, fromUp: toRad(orientation.fromUpDeg), up: [0, 0, 1] };
+  return { kind: 'full', position, rotation: fromQuaternion(orientation.quaternion) };
+}
+
+function solved(
+  { mechanism }: Arm,
+  asks: readonly Ask[],
+  near: Float64Array,
+  held: ReadonlySet<number>,
+  best: boolean,
+): InverseAnswer {
   const result = solveTogether(mechanism, asks, near, { held });
   const [{ tool, task }] = asks;
-  const answer = (s: Solution): z.infer<typeof inverseAnswer>['solutions'][number] => {
+  const answer = (s: Solution): InverseAnswer['solutions'][number] => {
     const { manipulability, evenness } = dexterityAt(mechanism, tool, task.kind, s.q);
     return {
       joints: fromSlots(mechanism, s.q),
@@ -117,75 +196,246 @@ export function computeInverse(body: z.infer<typeof inverseBody>): z.infer<typeo
   };
   return {
     reachable: result.reachable,
-    solutions: result.solutions.map(answer),
+    solutions: (best ? result.solutions.slice(0, 1) : result.solutions).map(answer),
     reasons: [...result.reasons],
     ...(result.closest ? { closest: answer(result.closest) } : {}),
   };
 }
 
-export function computePlan(body: z.infer<typeof planBody>): z.infer<typeof planAnswer> {
-  const { rig, build, mechanism } = admitRig(body.rig, body.buildId);
-  if (body.buildId !== undefined && build.id !== body.buildId)
-    refuse([
-      fault('id-unknown', 'buildId', 'a build of the rig', `“${body.buildId}”`, { id: body.buildId, kind: 'build' }),
-    ]);
-  const { sampleMs } = body;
-  if (!(sampleMs >= 1 && sampleMs <= 1000))
-    refuse([fault('rate', 'sampleMs', '1 to 1000 ms', String(sampleMs), { got: sampleMs })]);
-  const routine = rig.routines.find((r) => r.id === body.routineId);
-  if (!routine)
-    return refuse([
-      fault('id-unknown', 'routineId', 'a routine of the rig', `“${body.routineId}”`, {
-        id: body.routineId,
-        kind: 'routine',
-      }),
-    ]);
-  const start = slots(rig.mechanism, mechanism, body.start ?? {}, 'start');
-  const inputs = body.inputs ?? {};
-  for (const id of Object.keys(inputs))
-    if (!rig.signals.some((signal) => signal.id === id && signal.way === 'in'))
-      refuse([fault('id-unknown', `inputs.${id}`, 'an input of the rig', `“${id}”`, { id, kind: 'input' })]);
-  const plan = planRoutine(rig, mechanism, build, routine, { start, inputs });
-  if (plan.durationS / (sampleMs / 1000) > MAX_SAMPLES)
-    throw new ApiError('plan-too-long', { got: Math.ceil(plan.durationS / (sampleMs / 1000)), max: MAX_SAMPLES });
-  const samples = sampleMotion(mechanism, planMotion(plan), sampleMs / 1000);
-  const columns = (rows: readonly Float64Array[]): Record<string, number[]> =>
-    Object.fromEntries(mechanism.slotIds.map((id, s) => [id, [...rows[s]]]));
-  return {
-    durationS: plan.durationS,
-    findings: [...plan.findings],
-    samples: {
-      timeS: [...samples.timeS],
-      joints: columns(samples.joints),
-      speeds: columns(samples.speeds),
-      accels: columns(samples.accels),
-    },
-  };
-}
+// ── Calls ───────────────────────────────────────────────────────────────────────────────────────────────────────────
 
-export function computeRoutes(calls: Calls): void {
-  calls.add({
-    method: 'POST',
-    url: '/api/compute/forward',
-    summary: 'Where every link and the tool are for given joint values.',
-    body: forwardBody,
-    answer: forwardAnswer,
-    handler: computeForward,
-  });
-  calls.add({
-    method: 'POST',
-    url: '/api/compute/inverse',
-    summary: 'Joint values that bring the tool to a target, every posture; or why not, and the closest pose.',
-    body: inverseBody,
-    answer: inverseAnswer,
-    handler: computeInverse,
-  });
-  calls.add({
-    method: 'POST',
-    url: '/api/compute/plan',
-    summary: 'A routine as one planned motion, sampled.',
-    body: planBody,
-    answer: planAnswer,
-    handler: computePlan,
-  });
+const tags = ['compute'];
+const JSON_TYPE = 'application/json; charset=utf-8';
+
+export function computeRoutes(api: Api, store: Store): void {
+  const call = <B extends z.ZodType, A extends z.ZodType>(
+    summary: string,
+    body: B,
+    answer: A,
+    bodyLimit = DOCUMENT_LIMIT,
+  ) => ({ bodyLimit, schema: { tags, summary, body, response: { 200: answer, ...faulty(400, 404, 413) } } }) as const;
+
+  api.post(
+    '/api/compute/forward',
+    call(
+      'Where every link and the tool are for given joint values, or for many.',
+      forwardBody,
+      forwardAnswer,
+      BATCH_LIMIT,
+    ),
+    async ({ body }, reply) => {
+      const arm = await armOf(store, body);
+      const tool = toolOf(arm.mechanism, body.tool);
+      if (!body.poses) return posed(arm, tool, slots(arm, body.joints, 'joints'), 'joints');
+      if (Object.keys(body.joints).length) oneOf({ joints: body.joints, poses: body.poses });
+      const poses = body.poses.map((joints, i) => [slots(arm, joints, `poses[${i}]`), `poses[${i}]`] as const);
+      // A pose that cannot be is found before anything is sent.
+      if (arm.mechanism.delta) for (const [q, path] of poses) posed(arm, tool, q, path);
+      return reply.type(JSON_TYPE).send(streamedAnswers(poses, ([q, path]) => posed(arm, tool, q, path)) as never);
+    },
+  );
+
+  api.post(
+    '/api/compute/inverse',
+    call(
+      'Joint values that bring the tool to a target, every posture; or why not, and the closest pose. Several tools at once, or many targets.',
+      inverseBody,
+      inverseAnswer,
+      BATCH_LIMIT,
+    ),
+    async ({ body }, reply) => {
+      oneOf({ target: body.target, targets: body.targets, batch: body.batch });
+      const arm = await armOf(store, body);
+      const { mechanism } = arm;
+      const near = slots(arm, body.near ?? {}, 'near');
+      const held = new Set(
+        (body.held ?? []).map(
+          (id, i) =>
+            mechanism.slotOf.get(id) ??
+            refuse([fault('value-unknown-joint', `held[${i}]`, 'a joint that moves by itself', `“${id}”`, { id })]),
+        ),
+      );
+      if (!body.batch) {
+        const asks = body.targets
+          ? body.targets.map(({ tool, target }, i) => ({
+              tool: someTool(mechanism, tool, `targets[${i}].tool`),
+              task: taskOf(target),
+            }))
+          : [{ tool: someTool(mechanism, body.tool), task: taskOf(body.target!) }];
+        return solved(arm, asks, near, held, body.best);
+      }
+      const tool = someTool(mechanism, body.tool);
+      const asks = body.batch.map(({ target, near: own }, i) => ({
+        task: taskOf(target),
+        from: own ? slots(arm, own, `batch[${i}].near`) : near,
+      }));
+      return reply
+        .type(JSON_TYPE)
+        .send(
+          streamedAnswers(asks, ({ task, from }) => solved(arm, [{ tool, task }], from, held, body.best)) as never,
+        );
+    },
+  );
+
+  api.post(
+    '/api/compute/plan',
+    call('A routine as one planned motion, sampled.', planBody, planAnswer),
+    async ({ body }) => {
+      const { sampleMs } = body;
+      if (!(sampleMs >= 1 && sampleMs <= 1000))
+        refuse([fault('rate', 'sampleMs', '1 to 1000 ms', String(sampleMs), { got: sampleMs })]);
+      const admitted = await rigOf(store, body);
+      const { rig, mechanism } = admitted;
+      const start = slots({ doc: rig.mechanism, mechanism }, body.start ?? {}, 'start');
+      const plan = planned(admitted, body.routineId, body.inputs, start);
+      const count = Math.ceil(plan.durationS / (sampleMs / 1000));
+      if (count > MAX_SAMPLES) throw new ApiError('plan-too-long', { got: count, max: MAX_SAMPLES });
+      const samples = sampleMotion(mechanism, planMotion(plan), sampleMs / 1000);
+      const columns = (rows: readonly Float64Array[]): Record<string, number[]> =>
+        Object.fromEntries(mechanism.slotIds.map((id, s) => [id, [...rows[s]]]));
+      return {
+        durationS: plan.durationS,
+        findings: [...plan.findings],
+        samples: {
+          timeS: [...samples.timeS],
+          joints: columns(samples.joints),
+          speeds: columns(samples.speeds),
+          accels: columns(samples.accels),
+        },
+      };
+    },
+  );
+
+  api.post(
+    '/api/compute/commands',
+    call(
+      'What the motors are sent over a routine: the table of commands as a file. With `Accept: text/csv` the text alone.',
+      commandsBody,
+      commandsAnswer,
+    ),
+    async ({ body, headers }, reply) => {
+      const admitted = await rigOf(store, body);
+      const { rig, mechanism, build } = admitted;
+      const plan = planned(admitted, body.routineId, body.inputs);
+      const { rateHz, columns, delimiter } = body.options;
+      const motion = planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan);
+      const rows = Math.ceil(motion.durationS * rateHz);
+      if (rows > MAX_ROWS) throw new ApiError('table-too-long', { got: rows, max: MAX_ROWS });
+      const table = commandTable(mechanism, new Channels(rig, mechanism, build).all, motion, rateHz);
+      const findings = [...preflight(rig, mechanism, build, plan)].sort(bySeverity);
+      const name = `${body.rigId ?? 'rig'}-${body.routineId}-commands-${rateHz}hz`;
+      if (body.format === 'csv') {
+        const text = tableToCsv(rig, mechanism, table, { columns, delimiter });
+        if (headers.accept?.startsWith('text/csv')) return reply.type('text/csv; charset=utf-8').send(text as never);
+        return { files: [{ name: `${name}.csv`, mediaType: 'text/csv', text }], findings };
+      }
+      const byDrive = Object.fromEntries(table.maps.map(({ drive: { id } }, k) => [id, [...table.natives[k]]]));
+      const byJoint = Object.fromEntries(table.slots.map((s, k) => [mechanism.slotIds[s], [...table.joints[k]]]));
+      const text = JSON.stringify({
+        timeS: [...table.timeS],
+        units: Object.fromEntries(table.maps.map((map) => [map.drive.id, unitOf(map)])),
+        ...(columns === 'joints' ? {} : { motors: byDrive }),
+        ...(columns === 'commands' ? {} : { joints: byJoint }),
+      });
+      return { files: [{ name: `${name}.json`, mediaType: 'application/json', text }], findings };
+    },
+  );
+
+  api.post(
+    '/api/compute/motors',
+    call(
+      'What each motor is sent in a pose: µs, counts or steps, held inside its range.',
+      motorsValuesBody,
+      motorsValuesAnswer,
+      BATCH_LIMIT,
+    ),
+    async ({ body }) => {
+      const { rig, mechanism, build } = await rigOf(store, body);
+      const maps = commandMaps(rig, mechanism, build);
+      const arm = { doc: rig.mechanism, mechanism };
+      const still = new Float64Array(mechanism.m);
+      const home = fromSlots(mechanism, mechanism.home);
+      const own = (joints: Readonly<Record<string, number>>, i: number): Float64Array => {
+        slots(arm, joints, `poses[${i}]`);
+        return toSlots(mechanism, { ...home, ...joints });
+      };
+      return {
+        units: Object.fromEntries(maps.map((map) => [map.drive.id, unitOf(map)])),
+        pins: Object.fromEntries(
+          maps.flatMap((map) => {
+            const words = pinWords(rig, map);
+            return words ? [[map.drive.id, words] as const] : [];
+          }),
+        ),
+        answers: body.poses.map((joints, i) =>
+          Object.fromEntries(valuesAt(maps, mechanism, own(joints, i), still).map(([map, v]) => [map.drive.id, v])),
+        ),
+      };
+    },
+  );
+
+  api.post(
+    '/api/compute/findings',
+    call(
+      'What stands against running a rig, or one routine of it, and what is worth a look.',
+      findingsBody,
+      findingsAnswer,
+    ),
+    async ({ body }) => {
+      const admitted = await rigOf(store, body);
+      const { rig, mechanism, build } = admitted;
+      if (body.routineId === undefined) return { findings: [...rigFindings(rig, mechanism, build)].sort(bySeverity) };
+      const plan = planned(admitted, body.routineId, body.inputs);
+      const found: Finding[] = [...preflight(rig, mechanism, build, plan)];
+      if (body.contact)
+        found.push(...finish(contactFindings(rig, mechanism, build, routineOf(admitted, body.routineId), plan)));
+      return { findings: found.sort(bySeverity) };
+    },
+  );
+
+  api.post(
+    '/api/compute/map',
+    call('Where the tool can be: a slice of the reach, cell by cell.', mapBody, mapAnswer),
+    async ({ body }) => {
+      const arm = await armOf(store, body);
+      const { mechanism } = arm;
+      const tool = someTool(mechanism, body.tool);
+      slots(arm, body.held ?? {}, 'held');
+      const { orientation } = body;
+      const held = Object.fromEntries(
+        Object.entries(body.held ?? {}).map(([id, value], i) => {
+          const slot =
+            mechanism.slotOf.get(id) ??
+            refuse([fault('value-unknown-joint', `held[${i}]`, 'a joint that moves by itself', `“${id}”`, { id })]);
+          return [id, fromUnit(mechanism, slot, value)];
+        }),
+      );
+      const map = finish(
+        reachMapJob(mechanism, tool, {
+          plane: body.plane,
+          height: toM(body.heightMm),
+          direction:
+            orientation.kind === 'free'
+              ? null
+              : orientation.kind === 'tilt'
+                ? { fromUp: toRad(orientation.fromUpDeg) }
+                : vec3.unit(orientation.direction)!,
+          samples: 200_000,
+          seed: 1,
+          cell: toM(body.cellMm),
+          held,
+        }),
+      );
+      const { grid } = map;
+      const count = cellsOf(grid);
+      return {
+        cellMm: toMm(grid.cell),
+        columns: grid.size[0],
+        rows: count / grid.size[0],
+        fromMm: [toMm(grid.first[0] * grid.cell), toMm(grid.first[1] * grid.cell)] as [number, number],
+        postures: [...map.postures],
+        margins: [...map.margin],
+      };
+    },
+  );
 }
