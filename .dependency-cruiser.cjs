@@ -8,7 +8,7 @@ const core = {
   board: [],
   findings: ['units'],
   rig: ['findings', 'linear'],
-  transmissions: ['linear', 'units', 'rig'],
+  transmissions: ['linear', 'units', 'findings', 'rig'],
   mechanism: ['linear', 'units', 'findings', 'rig'],
   admit: ['findings', 'rig', 'transmissions', 'mechanism'],
   contract: ['findings', 'rig'],
@@ -38,6 +38,10 @@ const core = {
     'reach',
     'routine',
     'drawing',
+  ],
+  catalogue: [
+    ...['findings', 'rig', 'transmissions', 'mechanism', 'contract', 'kinematics', 'reach', 'calibration', 'wiring'],
+    ...['bring-up', 'routine', 'formats'],
   ],
 };
 const folders = Object.keys(core);

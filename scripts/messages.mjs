@@ -1,6 +1,6 @@
 /** Writes docs/messages.md from the catalogue: npx tsx scripts/messages.mjs */
 import { writeFileSync } from 'node:fs';
-import { catalogue, codes } from '../core/src/findings/messages.ts';
+import { catalogue, codes } from '../core/src/catalogue/index.ts';
 
 const rows = codes.map((code) => {
   const { severity, status, text, remedy } = catalogue[code];

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { inject } from 'vitest';
-import { strictSentences } from '../core/src/findings/messages';
+import { strictSentences } from '../core/src/findings';
 
 /** One variable, PROPERTY_RUNS, sets how many cases every property test tries. A fixed seed keeps failures repeatable. */
 strictSentences();

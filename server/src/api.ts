@@ -14,7 +14,7 @@ import { z } from 'zod';
 import * as contract from '@cork-elbow/core/contract';
 import { errorBodySchema, faultsOf, findingSchema } from '@cork-elbow/core/findings';
 import { catalogueEntrySchema, factSchema, MAX_RIG_BYTES, mechanismSchema, rigSchema } from '@cork-elbow/core/rig';
-import { ApiError } from './errors';
+import { apiError, faulted } from './errors';
 
 /** Bodies that carry a document. */
 export const DOCUMENT_LIMIT = MAX_RIG_BYTES + 64 * 1024;
@@ -53,9 +53,9 @@ export async function describeCalls(app: FastifyInstance, version: string): Prom
     const parsed = schema.safeParse(input);
     if (parsed.success) return { value: parsed.data };
     if (httpPart === 'body' && (typeof input !== 'object' || input === null))
-      return { error: new ApiError('body-missing') };
+      return { error: apiError('body-missing') };
     const faults = faultsOf(parsed.error, input, httpPart === 'body' ? undefined : httpPart);
-    return { error: new ApiError(faults[0].code, {}, faults) };
+    return { error: faulted(faults) };
   });
   // Answers are made by the calls' own types; the tests hold them to their schemas.
   app.setSerializerCompiler(() => (answer) => JSON.stringify(answer));

@@ -9,7 +9,7 @@ import { healthAnswer } from '@cork-elbow/core/contract';
 import { describeCalls } from './api';
 import { openStore, type Store } from './db/open';
 import { createRig, listRigs } from './db/rigs';
-import { ApiError } from './errors';
+import { apiError, ApiError } from './errors';
 import { computeRoutes } from './routes/compute';
 import { motorRoutes } from './routes/motors';
 import { presetRoutes } from './routes/presets';
@@ -59,7 +59,7 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
     const id = randomUUID();
     app.log.error({ id, error });
     if (!options.logger) console.error(id, error);
-    return reply.status(500).send(new ApiError('internal', { id }).body());
+    return reply.status(500).send(apiError('internal', { id }).body());
   });
 
   const api = await describeCalls(app, options.version);
@@ -85,18 +85,18 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
     if (pages && request.method === 'GET' && !request.url.startsWith('/api/')) return reply.sendFile('index.html');
     return reply
       .status(404)
-      .send(new ApiError('no-such-call', { method: request.method, path: request.url.split('?')[0] }).body());
+      .send(apiError('no-such-call', { method: request.method, path: request.url.split('?')[0] }).body());
   });
   return app;
 }
 
 function fromFastify(error: { code?: string; statusCode?: number; message: string }): ApiError | null {
-  if (error.code === 'FST_ERR_CTP_BODY_TOO_LARGE') return new ApiError('body-too-large', { maxMb: 2.1 });
-  if (error.code === 'FST_ERR_CTP_EMPTY_JSON_BODY') return new ApiError('bad-json', { problem: 'it is empty' });
+  if (error.code === 'FST_ERR_CTP_BODY_TOO_LARGE') return apiError('body-too-large', { maxMb: 2.1 });
+  if (error.code === 'FST_ERR_CTP_EMPTY_JSON_BODY') return apiError('bad-json', { problem: 'it is empty' });
   if (error.code === 'FST_ERR_CTP_INVALID_JSON_BODY' || error instanceof SyntaxError)
-    return new ApiError('bad-json', { problem: error.message });
+    return apiError('bad-json', { problem: error.message });
   if (error.code === 'FST_ERR_CTP_INVALID_MEDIA_TYPE')
-    return new ApiError('bad-json', { problem: 'the content type should be application/json' });
+    return apiError('bad-json', { problem: 'the content type should be application/json' });
   return null;
 }
 

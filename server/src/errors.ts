@@ -1,25 +1,35 @@
-import type { Code, Data, ErrorBody, Fault } from '@cork-elbow/core/findings';
-import { info, say } from '@cork-elbow/core/findings';
+import { info } from '@cork-elbow/core/catalogue';
+import { contractFindings } from '@cork-elbow/core/contract';
+import type { ErrorBody, Fault, Needs } from '@cork-elbow/core/findings';
 
-/** An answer other than the wished one; the status, sentence and remedy come from the catalogue. */
+type Entries = typeof contractFindings.entries;
+
+/** An answer other than the wished one; status and remedy come from the catalogue of its code. */
 export class ApiError extends Error {
   constructor(
-    readonly code: Code,
-    readonly data: Data = {},
+    readonly code: string,
+    message: string,
     readonly faults: readonly Fault[] = [],
   ) {
-    super(faults[0]?.message ?? say(code, data));
+    super(message);
   }
   get status(): number {
-    return info(this.code).status ?? 400;
+    return info(this.code)?.status ?? 400;
   }
   body(): ErrorBody {
-    const { remedy } = info(this.code);
+    const remedy = info(this.code)?.remedy;
     return { code: this.code, message: this.message, ...(remedy ? { remedy } : {}), faults: [...this.faults] };
   }
 }
 
-/** Refuses with faults; the first one's code and sentence lead. */
+/** What is wrong with the call itself. */
+export const apiError = <C extends keyof Entries>(code: C, ...data: Needs<Entries[C]>): ApiError =>
+  new ApiError(code, contractFindings.say(code, ...data));
+/** What is wrong with what it brought: the first fault's code and sentence lead. */
+export const faulted = (faults: readonly Fault[]): ApiError =>
+  new ApiError(faults[0].code, faults[0].message, faults);
+
+/** Refuses with faults. */
 export const refuse = (faults: readonly Fault[]): never => {
-  throw new ApiError(faults[0].code, {}, faults);
+  throw faulted(faults);
 };

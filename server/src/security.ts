@@ -1,6 +1,6 @@
 /** Loopback only: calls with another Host or from another page's Origin are refused, on HTTP and WebSocket alike. */
 import type { FastifyInstance } from 'fastify';
-import { ApiError } from './errors';
+import { apiError } from './errors';
 
 const LOOPBACK = ['127.0.0.1', 'localhost', '[::1]'];
 
@@ -10,14 +10,14 @@ export function guard(app: FastifyInstance, allowed: readonly string[] = []): vo
   const known = (host: string): boolean => names.has(host) || names.has(host.replace(/:\d+$/, ''));
   app.addHook('onRequest', async (request) => {
     const { host, origin } = request.headers;
-    if (!host || !known(host)) throw new ApiError('host-refused', { host: host ?? '' });
+    if (!host || !known(host)) throw apiError('host-refused', { host: host ?? '' });
     if (origin === undefined) return;
     let from: string;
     try {
       from = new URL(origin).host;
     } catch {
-      throw new ApiError('origin-refused', { origin });
+      throw apiError('origin-refused', { origin });
     }
-    if (!known(from)) throw new ApiError('origin-refused', { origin });
+    if (!known(from)) throw apiError('origin-refused', { origin });
   });
 }

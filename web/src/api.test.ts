@@ -1,5 +1,5 @@
+import { contractFindings } from '@cork-elbow/core/contract';
 import { afterEach, describe, expect, it, vi } from 'vitest';
-import { say } from '@cork-elbow/core/findings';
 import { api, CallError } from './api';
 
 const answers = (status: number, body: string) => {
@@ -59,10 +59,14 @@ describe('calls to the server', () => {
     vi.stubGlobal('fetch', async () => {
       throw new TypeError('failed to fetch');
     });
-    expect(await failed(api.rigs())).toMatchObject({ message: say('server-away'), status: 0, body: null });
+    expect(await failed(api.rigs())).toMatchObject({
+      message: contractFindings.say('server-away'),
+      status: 0,
+      body: null,
+    });
     answers(502, '<html>Bad gateway</html>');
-    expect(await failed(api.rigs())).toMatchObject({ message: say('server-away'), status: 0 });
+    expect(await failed(api.rigs())).toMatchObject({ message: contractFindings.say('server-away'), status: 0 });
     answers(500, '');
-    expect(await failed(api.rigs())).toMatchObject({ message: say('server-away'), status: 500 });
+    expect(await failed(api.rigs())).toMatchObject({ message: contractFindings.say('server-away'), status: 500 });
   });
 });

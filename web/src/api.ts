@@ -1,6 +1,6 @@
 /** Calls to the server on this computer. Every failure becomes one sentence. */
-import { say, type ErrorBody } from '@cork-elbow/core/findings';
-import { type CalibrationEntry, type RigAnswer, type RigSummary } from '@cork-elbow/core/contract';
+import type { ErrorBody } from '@cork-elbow/core/findings';
+import { contractFindings, type CalibrationEntry, type RigAnswer, type RigSummary } from '@cork-elbow/core/contract';
 import type { CatalogueEntry, Fact, Rig } from '@cork-elbow/core/rig';
 
 export class CallError extends Error {
@@ -21,18 +21,18 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
       ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
     });
   } catch {
-    throw new CallError(say('server-away'), 0, null);
+    throw new CallError(contractFindings.say('server-away'), 0, null);
   }
   const text = await response.text();
   let answer: unknown;
   try {
     answer = text ? JSON.parse(text) : null;
   } catch {
-    throw new CallError(say('server-away'), 0, null);
+    throw new CallError(contractFindings.say('server-away'), 0, null);
   }
   if (!response.ok) {
     const error = answer as ErrorBody | null;
-    throw new CallError(error?.message ?? say('server-away'), response.status, error);
+    throw new CallError(error?.message ?? contractFindings.say('server-away'), response.status, error);
   }
   return answer as T;
 }

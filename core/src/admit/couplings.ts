@@ -1,7 +1,7 @@
 /** Transmissions that can work: each of them makes a coupling between its motors and its joints. */
-import { fault, type Fault } from '../findings';
+import type { Fault } from '../findings';
 import type { Rig } from '../rig';
-import { couplingOf } from '../transmissions';
+import { couplingOf, transmissionsFindings } from '../transmissions';
 
 /** Key of a transmission that a fault of its coupling is about. */
 const keyOf: Readonly<Record<string, string>> = {
@@ -14,8 +14,7 @@ export function checkCouplings({ transmissions }: Pick<Rig, 'transmissions'>): F
   return transmissions.flatMap((transmission, i) => {
     const built = couplingOf(transmission);
     if (built.ok) return [];
-    const { code, data } = built.fault;
-    const path = `transmissions[${i}]${keyOf[code] ?? ''}`;
-    return [fault(code, path, 'a transmission that works', 'one that does not', data)];
+    const path = `transmissions[${i}]${keyOf[built.fault.code] ?? ''}`;
+    return [transmissionsFindings.faultOf(built.fault, path, 'a transmission that works', 'one that does not')];
   });
 }

@@ -1,5 +1,7 @@
 /** Findings about motors that hold for the rig as it stands, whatever routine is run. Those about wires are in wiring-checks. */
-import { finding, type Finding, type Place } from '../findings/finding';
+import type { Finding, Place } from '../findings';
+import { finding } from './findings';
+import { wiringFindings } from '../wiring';
 import type { Build, Rig } from '../rig';
 import { inUnit, type Mechanism } from '../mechanism';
 import { DEG_PER_RAD } from '../units/convert';
@@ -48,7 +50,7 @@ function checkMap(map: DriveMap, mechanism: Mechanism, build: Build): Finding[] 
   const { drive, slots } = map;
   const place = placeOf(map, mechanism);
   const found: Finding[] = [];
-  if (map.channel === null) found.push(finding('motor-unwired', place, { drive: drive.name }));
+  if (map.channel === null) found.push(wiringFindings.finding('motor-unwired', place, { drive: drive.name }));
   if (drive.kind === 'servo' && !map.calibrated) found.push(finding('uncalibrated', place, { drive: drive.name }));
   if (slots.length > 1) return found;
   const [slot] = slots;
@@ -79,7 +81,7 @@ function checkMap(map: DriveMap, mechanism: Mechanism, build: Build): Finding[] 
   const wanted = shaftSpeed(map, mechanism, mechanism.home, speeds);
   if (!wanted || wanted.share <= 1 + 1e-9) return found;
   found.push(
-    finding('step-rate-over', place, {
+    wiringFindings.finding('step-rate-over', place, {
       joint,
       value: Math.abs(wanted.degPerS) * stepsPerDeg(drive),
       drive: drive.name,
@@ -123,7 +125,7 @@ function neutralPast(rig: Rig, mechanism: Mechanism, maps: readonly DriveMap[]):
 function checkSpin(map: SpinMap, mechanism: Mechanism): Finding[] {
   const place = placeOf(map, mechanism);
   const found: Finding[] = [];
-  if (map.channel === null) found.push(finding('motor-unwired', place, { drive: map.drive.name }));
+  if (map.channel === null) found.push(wiringFindings.finding('motor-unwired', place, { drive: map.drive.name }));
   if (!map.calibrated) found.push(finding('stop-unmeasured', place, { drive: map.drive.name }));
   if (map.slots.length > 1) return found;
   const [slot] = map.slots;
@@ -137,7 +139,7 @@ function checkSpin(map: SpinMap, mechanism: Mechanism): Finding[] {
   const pulse = Math.abs(jointSpeedMeant(map, mechanism, mechanism.home, map.stopUs + 1) ?? 0);
   if (most < speed - pulse)
     found.push(
-      finding('spin-past-motor', place, {
+      wiringFindings.finding('spin-past-motor', place, {
         joint: mechanism.names[j],
         speed,
         drive: map.drive.name,

@@ -1,3 +1,4 @@
 export * from './power-up';
 export * from './homing';
 export * from './checks';
+export { bringUpFindings } from './findings';

@@ -3,3 +3,4 @@ export * from './sensor';
 export * from './leader';
 export * from './facts';
 export * from './tip-difference';
+export { calibrationFindings } from './findings';

@@ -2,7 +2,8 @@
  * Leader and follower: a knob, or the joint of a small arm led by hand, sends a joint to offset + scale · reading. What
  * both can reach is the common range; what the follower could but is never sent to is lost.
  */
-import { finding, type Finding } from '../findings/finding';
+import type { Finding } from '../findings';
+import { finding } from './findings';
 import { inUnit, type Mechanism } from '../mechanism';
 import type { Leader, Rig } from '../rig';
 import { transmissionOf } from '../actuators/servo-line';

@@ -1,3 +1,4 @@
 export * from './http';
 export * from './run';
 export * from './inputs';
+export { contractFindings } from './findings';

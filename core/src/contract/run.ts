@@ -1,6 +1,6 @@
 /** What goes over the WebSocket between the web app and the server, and the states of link and run. */
 import { z } from 'zod';
-import { findingSchema } from '../findings/finding';
+import { findingSchema } from '../findings';
 
 const finite = z.number().min(-1e9).max(1e9);
 

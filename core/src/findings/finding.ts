@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { codes, info, say, type Code, type Data } from './messages';
+import { filled, type Data, type Entries, type Entry, type Needs, type Saying } from './define';
+import { general } from './general';
 
 /** Where something stands: enough for a button to go there. */
 export const placeSchema = z.strictObject({
@@ -19,7 +20,7 @@ export const placeSchema = z.strictObject({
 export type Place = z.infer<typeof placeSchema>;
 
 export const findingSchema = z.strictObject({
-  code: z.enum(codes as [Code, ...Code[]]),
+  code: z.string(),
   severity: z.enum(['stop', 'look', 'note']),
   message: z.string(),
   data: z.record(z.string(), z.union([z.string(), z.number()])),
@@ -27,17 +28,13 @@ export const findingSchema = z.strictObject({
 });
 export type Finding = z.infer<typeof findingSchema>;
 
-export function finding(code: Code, place: Place, data: Data = {}): Finding {
-  return { code, severity: info(code).severity, message: say(code, data), data: { ...data }, place };
-}
-
 const rank = { stop: 0, look: 1, note: 2 } as const;
 /** What must be mended first, what is only to know last. */
 export const bySeverity = (a: Finding, b: Finding): number => rank[a.severity] - rank[b.severity];
 
 /** What is wrong with one place of a document or body; `path` as in mechanism.joints[2].limits.min. */
 export const faultSchema = z.strictObject({
-  code: z.enum(codes as [Code, ...Code[]]),
+  code: z.string(),
   path: z.string(),
   expected: z.string(),
   got: z.string(),
@@ -45,9 +42,42 @@ export const faultSchema = z.strictObject({
 });
 export type Fault = z.infer<typeof faultSchema>;
 
-export function fault(code: Code, path: string, expected: string, got: string, data: Data = {}): Fault {
-  return { code, path, expected, got, message: say(code, { path, ...data }) };
+/** What a subject says: its codes, and what makes sentences, findings and faults of them, each with the figures that it asks for. */
+export function defineFindings<const E extends Entries>(entries: E) {
+  type All = typeof general & E;
+  type Own = keyof All & string;
+  const entryOf = (code: string): Entry => ({ ...general, ...entries })[code];
+  const sayFreely = (code: string, data: Data): string => filled(entryOf(code).text, data);
+  return {
+    entries,
+    /** A finding of what was said elsewhere, in the same figures. */
+    findingOf: ({ code, data }: Saying<All>, place: Place): Finding => ({
+      ...{ code, severity: entryOf(code).severity, message: sayFreely(code, data), data: { ...data }, place },
+    }),
+    /** A fault of what was said elsewhere. */
+    faultOf: ({ code, data }: Saying<All, 'path'>, path: string, expected: string, got: string): Fault => ({
+      ...{ code, path, expected, got },
+      message: sayFreely(code, { path, ...data }),
+    }),
+    /** The sentence of a code. */
+    say: <C extends Own>(code: C, ...[data]: Needs<All[C]>): string => sayFreely(code, data ?? {}),
+    finding: <C extends Own>(code: C, place: Place, ...[data]: Needs<All[C]>): Finding => ({
+      ...{ code, severity: entryOf(code).severity, message: sayFreely(code, data ?? {}) },
+      ...{ data: { ...data }, place },
+    }),
+    fault: <C extends Own>(
+      code: C,
+      path: string,
+      expected: string,
+      got: string,
+      ...[data]: Needs<All[C], 'path'>
+    ): Fault => ({
+      ...{ code, path, expected, got },
+      message: sayFreely(code, { path, ...data }),
+    }),
+  };
 }
+const { fault } = defineFindings({});
 
 export const errorBodySchema = z.strictObject({
   code: z.string(),

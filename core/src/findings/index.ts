@@ -1,2 +1,3 @@
-export * from './messages';
+export * from './define';
 export * from './finding';
+export { general } from './general';

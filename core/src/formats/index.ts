@@ -7,3 +7,4 @@ export * from './figure-sheet';
 export * from './pages';
 export * from './wiring-sheet';
 export * from './routine-text';
+export { formatsFindings } from './findings';

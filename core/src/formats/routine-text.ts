@@ -1,5 +1,6 @@
 /** The plain sentences of a routine, read. What is not one of them is a fault with its line and column; nothing is made up. */
-import { fault, type Fault } from '../findings/finding';
+import type { Fault } from '../findings';
+import { fault } from './findings';
 import { codeName, type Condition, type Pace, type Places, type Rig, type Step, type Target } from '../rig';
 import { stepSchema } from '../rig';
 import { withIds } from './routine-text-ids';

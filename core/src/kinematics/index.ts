@@ -14,3 +14,4 @@ export * from './named-frames';
 export * from './towards';
 export * from './follow';
 export * from './tip-path';
+export { kinematicsFindings } from './findings';

@@ -1,5 +1,4 @@
 /** One answer of an inverse solver, and how answers are judged and told apart. */
-import type { Code } from '../findings/messages';
 import { mul, STRIDE } from '../linear';
 import { inUnit, type CompiledTool, type Mechanism } from '../mechanism';
 import { framesInto, kinematicsSpace } from './forward';
@@ -25,7 +24,7 @@ export interface Solution {
 }
 
 export interface Reason {
-  readonly code: Code;
+  readonly code: string;
   readonly message: string;
   readonly joint?: string;
   readonly byDeg?: number;

@@ -1,5 +1,6 @@
 /** Why a target is not reached, and by how much; every figure comes from a solved pose. */
-import { say, type Code, type Data } from '../findings/messages';
+import type { Needs } from '../findings';
+import { type kinematicsFindings, say } from './findings';
 import { positionOf, STRIDE, vec3 } from '../linear';
 import { inOwnUnit, TURNING, worstRule, type CompiledTool, type Mechanism } from '../mechanism';
 import { DEG_PER_RAD, MM_PER_M } from '../units/convert';
@@ -11,11 +12,12 @@ import { solveNumeric } from './numeric';
 import { askError, isHitAt, LIMIT_SLACK, nearestTurn, type Reason, type Solution } from './solution';
 import { HIT_M, HIT_RAD, isHit, type Ask, type Placed } from './task';
 
-export const reason = (code: Code, data: Data = {}, extra: Omit<Reason, 'code' | 'message'> = {}): Reason => ({
-  code,
-  message: say(code, data),
-  ...extra,
-});
+type Entries = typeof kinematicsFindings.entries;
+/** A reason with its sentence; `extra`: the joint, and the figure for those who mend it. */
+export const reason = <C extends keyof Entries>(
+  code: C,
+  ...[data, extra = {}]: [...Needs<Entries[C]>, extra?: Omit<Reason, 'code' | 'message'>]
+): Reason => ({ code, message: say(code, ...([data] as Needs<Entries[C]>)), ...extra });
 
 export function explain(
   mechanism: Mechanism,
@@ -124,7 +126,10 @@ function isTurntable(mechanism: Mechanism, j: number): boolean {
 }
 const UPRIGHT = 1 - 1e-6;
 
-export const turnReason = (code: Code, angle: number): Reason => {
+export const turnReason = (
+  code: 'direction-off' | 'rotation-off' | 'direction-out-of-plane',
+  angle: number,
+): Reason => {
   const byDeg = angle * DEG_PER_RAD;
   return reason(code, { byDeg }, { byDeg });
 };

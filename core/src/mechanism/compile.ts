@@ -7,7 +7,8 @@
  * document's own frame is the aligned one times `unalign`. A rotary delta becomes its three motors and its platform,
  * whose frame kinematics fills in.
  */
-import { fault, type Fault } from '../findings/finding';
+import type { Fault } from '../findings';
+import { fault } from './findings';
 import { identity, inverse, mul, sincos, vec3, zOnto } from '../linear';
 import {
   codeName,

@@ -5,3 +5,4 @@ export type { RigidBody } from './bodies';
 export * from './values';
 export * from './dh';
 export * from './delta';
+export { mechanismFindings } from './findings';

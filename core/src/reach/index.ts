@@ -9,3 +9,4 @@ export * from './figures';
 export * from './lengths';
 
 export { deltaMeasures, type DeltaMeasure } from './measures';
+export { reachFindings } from './findings';

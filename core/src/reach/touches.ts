@@ -1,6 +1,6 @@
 /** What an arm would touch where it gets to: the postures of an answer looked at against all that stands around. */
 import { contactsAt, type ContactScene } from '../contact';
-import { say } from '../findings/messages';
+import { say } from './findings';
 import type { InverseResult, Reason, Solution } from '../kinematics';
 import { MM_PER_M } from '../units/convert';
 

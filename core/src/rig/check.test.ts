@@ -1,7 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { demoRigs, kilnLoader, tileDipper } from '../../../demo';
-import type { Code } from '../findings';
 import { deltaDoc } from '../kinematics/arms.testkit';
 import { compile } from '../mechanism';
 import { checkMechanism, checkRig, parseRig, RIG_VERSION, type Rig } from './index';
@@ -11,7 +10,7 @@ type Loose = any;
 const copyOf = (rig: Rig): Loose => structuredClone(rig);
 
 /** One wrong thing in a sound document: the only fault found is that one, where it stands. */
-const alone: readonly [name: string, rig: () => Rig, spoil: (doc: Loose) => void, code: Code, path: string][] = [
+const alone: readonly [name: string, rig: () => Rig, spoil: (doc: Loose) => void, code: string, path: string][] = [
   [
     'a tool id used twice',
     tileDipper,

@@ -1,5 +1,6 @@
 /** What a document must satisfy beyond its shape: ids that exist, no loops, limits the right way round. */
-import { fault, type Fault } from '../findings/finding';
+import type { Fault } from '../findings';
+import { fault } from './findings';
 import { codeName, isMoving, limitsOf } from './defaults';
 import { PLATFORM } from './delta';
 import { unknownIds } from './references';

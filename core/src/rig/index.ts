@@ -8,3 +8,4 @@ export * from './mirror';
 export * from './place-words';
 export * from './remove';
 export { forget, listOf, rename, takeOut, unknownIds, usesIn, usesOf, type Kind, type Use } from './references';
+export { rigFindings } from './findings';

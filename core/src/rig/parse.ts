@@ -1,5 +1,6 @@
 /** The one door for rig documents: anything in, a checked document of the current version or faults out. */
-import { describe, fault, faultsOf, type Fault } from '../findings/finding';
+import { describe, faultsOf, type Fault } from '../findings';
+import { fault } from './findings';
 import { checkMechanism, checkRig } from './check';
 import { migrations } from './migrations';
 import { mechanismSchema, RIG_FORMAT, RIG_VERSION, rigSchema, type MechanismDoc, type Rig } from './schema';

@@ -1,5 +1,5 @@
 /** Places of a document as people name them: "Elbow: upper limit" for mechanism.joints[2].limits.max. */
-import type { Fault } from '../findings/finding';
+import type { Fault } from '../findings';
 
 type Path = readonly (string | number)[];
 

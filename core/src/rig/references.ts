@@ -2,7 +2,8 @@
  * What names what in a document: one table, from which come the check for ids that are not there, what uses a thing, taking a
  * thing out, and giving it another id.
  */
-import { fault, pathText, type Fault } from '../findings';
+import { pathText, type Fault } from '../findings';
+import { fault } from './findings';
 import { PLATFORM } from './delta';
 import type { Rig, Step } from './schema';
 

@@ -1,7 +1,8 @@
 /** What the arm touches along a planned routine: itself, its base, the table, what stands around. */
 import { commandMaps } from '../actuators';
 import { contactScene, heldKey, sweepJob, type Held } from '../contact';
-import { finding, type Finding } from '../findings/finding';
+import type { Finding } from '../findings';
+import { finding } from './findings';
 import type { Job } from '../jobs';
 import type { Mechanism } from '../mechanism';
 import type { Build, Rig, Routine } from '../rig';

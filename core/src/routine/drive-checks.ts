@@ -1,16 +1,12 @@
 /** What planned motion asks of the motors: speed, fineness, rattling. The same block is looked at once. */
-import type { Code, Data } from '../findings/messages';
+import type { RoutineSaying } from './findings';
 import { hasConstantRatio, resolutionAt, shaftSpeed, type DriveMap } from '../actuators';
 import { speedForReading } from '../bring-up';
 import { inUnit, type Mechanism } from '../mechanism';
 import { pathInto, sampleBlockInto, type Block } from '../motion';
 
-export interface DriveProblem {
-  readonly code: Code;
-  readonly joint: string;
-  readonly drive: string;
-  readonly data: Data;
-}
+/** Of a motor along a block; which step it is is known later. */
+export type DriveProblem = RoutineSaying<'step'> & { readonly joint: string; readonly drive: string };
 
 /** Looks within a block. */
 const LOOKS = 40;

@@ -17,3 +17,4 @@ export * from './structure';
 export * from './stops';
 export { keeps } from './orientation';
 export { poseSlots } from './targets';
+export { routineFindings } from './findings';

@@ -2,7 +2,6 @@
  * The one interpreter of routines: says what happens, moment by moment, and asks for inputs where a step needs one. Plan, preview,
  * generated commands and live run all drive this same loop.
  */
-import type { Code, Data } from '../findings/messages';
 import { forward } from '../kinematics';
 import { positionOf, vec3, type Vec3 } from '../linear';
 import type { Mechanism } from '../mechanism';
@@ -380,14 +379,14 @@ class Interpreter {
     const tool = this.body.toolOf(step.tool);
     const places = placesOf(this.rig, step.places);
     const other = step.routine === null ? null : this.rig.routines.find((r) => r.id === step.routine);
-    const wrong: [Code, Data] | null = !tool
-      ? ['path-no-tool', { step: no }]
+    const wrong: Problem | null = !tool
+      ? { code: 'path-no-tool', data: { step: no } }
       : !places
-        ? ['spot-unknown', { step: no }]
+        ? { code: 'spot-unknown', data: { step: no } }
         : places.length === 0
-          ? ['pattern-empty', { step: no }]
+          ? { code: 'pattern-empty', data: { step: no } }
           : null;
-    if (wrong) yield* this.body.problem(ref, { code: wrong[0], data: wrong[1] });
+    if (wrong) yield* this.body.problem(ref, wrong);
     if (!tool || !places || wrong) return 'done';
     const paced = this.body.paced(step, frame.routine.profile);
     const { direction } = step;

@@ -1,6 +1,6 @@
 /** What mends a finding: one button each. A fix edits the document; what only a person can choose is gone to instead. */
-import type { Finding } from '../findings/finding';
-import type { Code } from '../findings/messages';
+import type { Finding } from '../findings';
+import type { RoutineEntries } from './findings';
 import { wiringMends } from '../wiring';
 import { freeId, isMoving, limitsOf, type Fix, type Rig, type Routine, type Step } from '../rig';
 
@@ -96,7 +96,7 @@ const onlySignal = (way: 'in' | 'out'): Mend => [
   },
 ];
 
-const mends: Partial<Record<Code, Mend>> = {
+const mends: Partial<Record<keyof RoutineEntries, Mend>> = {
   'pose-unknown': skip,
   'spot-unknown': skip,
   'target-unreachable': skip,
@@ -228,7 +228,7 @@ const mends: Partial<Record<Code, Mend>> = {
 export function fixOf(rig: Rig, finding: Finding): Fix | null {
   const ofRig = wiringMends[finding.code];
   if (ofRig) return ofRig(rig, finding);
-  const mend = mends[finding.code];
+  const mend = (mends as Readonly<Record<string, Mend | undefined>>)[finding.code];
   const { routine: id, step: stepId } = finding.place;
   const routine = rig.routines.find((r) => r.id === id);
   if (!mend || !routine) return null;

@@ -8,6 +8,7 @@ import { M_PER_MM } from '../units/convert';
 import { blocksOf, type Leg } from './legs';
 import type { MoveCache } from './move-cache';
 import { jointLegProblems, overLimit } from './move-checks';
+import type { RoutineSaying } from './findings';
 import { before, goalOf, isProblem, solveGoal, type Goal, type Problem } from './targets';
 import { circleWay, lineWay, toolWay, type PointWay } from './tool-way';
 
@@ -157,7 +158,7 @@ export class Mover {
     const frame = goal.frame();
     const key = `way ${tool.id} ${from.join()} ${q?.join() ?? ''} ${frame.join()} ${least} ${keep ?? ''} ${point.at(0.5).join()} ${point.length}`;
     const way = this.cache.way(key, () => toolWay(this.mechanism, tool, from, { frame, q, least }, point, keep));
-    if (!way.ok) return { code: way.code, data: { step: no, share: way.share * 100, ...way.data } };
+    if (!way.ok) return { code: way.code, data: { step: no, share: way.share * 100, ...way.data } } as RoutineSaying;
     return {
       ...this.leg({ kind: 'spline', spline: way.spline }, from, way.to, tool, paced, blend, false, key),
       keep: way.keep,

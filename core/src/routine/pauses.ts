@@ -1,5 +1,6 @@
 /** Pauses that a rocking arm needs after a fast move, and those it does not. */
-import { finding, type Finding } from '../findings/finding';
+import type { Finding } from '../findings';
+import { finding } from './findings';
 import type { MotionChoice } from '../rig';
 import { rockingSettles } from './analysis';
 import type { Plan } from './plan';

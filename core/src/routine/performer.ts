@@ -2,7 +2,6 @@
  * What a routine's steps do to the arm: moves gathered into blocks and said, grips, spins, payloads, power, tools. It knows where the
  * arm stands and what time it is; in which order the steps come is the interpreter's affair.
  */
-import type { Code } from '../findings/messages';
 import { fromUnit, inUnit, type CompiledTool, type Mechanism } from '../mechanism';
 import { hold, ramp, spinning, type Block, type ProfileKind } from '../motion';
 import type { Keep, Pace, Rig, StepOf } from '../rig';
@@ -86,7 +85,7 @@ export class Performer {
   private standing(leg: Leg, no: number): Problem | null {
     for (let slot = 0; slot < leg.to.length; slot++) {
       if (leg.to[slot] === leg.from[slot]) continue;
-      const code: Code | null = this.loose.has(slot) ? 'joint-let-go' : this.spins.has(slot) ? 'joint-spins' : null;
+      const code = this.loose.has(slot) ? 'joint-let-go' : this.spins.has(slot) ? 'joint-spins' : null;
       if (!code) continue;
       const joint = this.mechanism.jointOfSlot[slot];
       return { code, joint: this.mechanism.ids[joint], data: { step: no, joint: this.mechanism.names[joint] } };

@@ -1,5 +1,6 @@
 /** A routine unrolled into one motion from start to end, with what was noticed on the way. */
-import { finding, type Finding, type Place } from '../findings/finding';
+import type { Finding, Place } from '../findings';
+import { finding, findingOf, type RoutineSaying } from './findings';
 import type { SimulatedInputs } from '../contract/inputs';
 import { driveMaps } from '../actuators';
 import { lastBegun, sampleBlockInto, type Block, type SteppedMotion } from '../motion';
@@ -154,8 +155,10 @@ function* planning(
         const { step, index, routine: id, depth } = ref;
         steps.push({ stepId: step.id, index, routine: id, depth, startS, endS, ...(keep && { keep }) });
         for (const { block, atS } of waiting.splice(0)) {
-          for (const { code, joint, drive, data } of check(block))
-            say(finding(code, place(ref, atS, { joint, drive }), { step: ref.index + 1, ...data }));
+          for (const { code, joint, drive, data } of check(block)) {
+            const said = { code, data: { step: ref.index + 1, ...data } } as RoutineSaying;
+            say(findingOf(said, place(ref, atS, { joint, drive })));
+          }
           const slow = slowPlace(mechanism, block);
           if (!slow) continue;
           const joint = mechanism.jointOfSlot[slow.slot];
@@ -218,8 +221,8 @@ function* planning(
         break;
       }
       case 'problem': {
-        const { code, data, joint, pose } = event.problem;
-        say(finding(code, place(event.ref, event.atS, { joint, pose }), data));
+        const { joint, pose } = event.problem;
+        say(findingOf(event.problem, place(event.ref, event.atS, { joint, pose })));
         break;
       }
       case 'endless':

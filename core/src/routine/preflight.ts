@@ -1,11 +1,11 @@
 /** The one list of all that is to be looked at before a routine is run. */
-import { bySeverity, type Finding } from '../findings/finding';
+import { bySeverity, type Finding } from '../findings';
 import { driveMaps } from '../actuators';
 import type { Mechanism } from '../mechanism';
 import type { Build, Rig } from '../rig';
 import type { Plan } from './plan';
 import { pauseFindings } from './pauses';
-import { rigFindings, runFindings } from './readiness';
+import { checkRig, runFindings } from './readiness';
 import { schoolFindings } from './schools';
 
 /** Everything worth a look before this routine is run: the plan's findings, the rig's, and what a run cannot do yet. */
@@ -17,5 +17,5 @@ export const preflight = (rig: Rig, mechanism: Mechanism, build: Build, plan: Pl
       rig.routines.some((r) => r.id === routine && r.steps.some((step) => step.id === id && step.note !== '')),
     ),
     ...runFindings(plan),
-    ...rigFindings(rig, mechanism, build),
+    ...checkRig(rig, mechanism, build),
   ].sort(bySeverity);

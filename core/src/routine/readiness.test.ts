@@ -3,9 +3,9 @@ import { dotPainter, heronGreeter, kilnLoader, tileDipper, twinCarriers } from '
 import { compiled } from '../kinematics/arms.testkit';
 import { presets, rigFromPreset } from '../presets';
 import type { Rig, Step } from '../rig';
-import { planRoutine, preflight, readinessOf, rigFindings, runFindings } from './index';
+import { planRoutine, preflight, readinessOf, checkRig, runFindings } from './index';
 
-const findingsOf = (rig: Rig) => rigFindings(rig, compiled(rig.mechanism), rig.builds[0]);
+const findingsOf = (rig: Rig) => checkRig(rig, compiled(rig.mechanism), rig.builds[0]);
 const stateOf = (rig: Rig): string => readinessOf(rig, findingsOf(rig)).state;
 
 describe('how far a rig is ready', () => {

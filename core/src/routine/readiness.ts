@@ -1,6 +1,8 @@
 /** How far a rig is ready to run, and what a run cannot do yet: said before the button is pressed, in the list of all findings. */
-import { finding, type Finding } from '../findings/finding';
-import type { Code } from '../findings/messages';
+import type { Finding } from '../findings';
+import type { bringUpFindings } from '../bring-up';
+import type { wiringFindings } from '../wiring';
+import { finding, type RoutineEntries } from './findings';
 import { checkDrives } from '../bring-up';
 import type { Mechanism } from '../mechanism';
 import type { Build, Rig } from '../rig';
@@ -48,7 +50,7 @@ export function runPace(
 }
 
 /** Findings of the rig that hold whatever routine is run, and for a rig without any. */
-export const rigFindings = (rig: Rig, mechanism: Mechanism, build: Build): Finding[] => [
+export const checkRig = (rig: Rig, mechanism: Mechanism, build: Build): Finding[] => [
   ...checkDrives(rig, mechanism, build),
   ...startFindings(rig, mechanism),
 ];
@@ -77,7 +79,9 @@ function startFindings(rig: Rig, mechanism: Mechanism): Finding[] {
 export type Readiness = 'stopped' | 'simulated' | 'real';
 
 /** What the simulated board does not mind and a real arm does: no motor, wire, supply, calibration, or way to its start. */
-const forReal: ReadonlySet<Code> = new Set<Code>([
+const forReal: ReadonlySet<string> = new Set<
+  keyof RoutineEntries | keyof typeof wiringFindings.entries | keyof typeof bringUpFindings.entries
+>([
   'joint-without-motor',
   'motor-unwired',
   'uncalibrated',

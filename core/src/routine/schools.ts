@@ -2,7 +2,8 @@
  * Two schools of moving the same routine: along planned motion, or each step's target at once through a low pass on the board; and
  * the raw jump that both are held against.
  */
-import { finding, type Finding } from '../findings/finding';
+import type { Finding } from '../findings';
+import { finding } from './findings';
 import { driveSpeed, nativeAt, ownSlot, type CommandMap, type DriveMap } from '../actuators';
 import { speedForReading } from '../bring-up';
 import { commandedMotion } from '../commands';

@@ -1,6 +1,6 @@
 /** What would stop a run of a rig: for telling whether a change of it brings something new. */
 import { checkDrives } from '../bring-up';
-import type { Finding } from '../findings/finding';
+import type { Finding } from '../findings';
 import type { Mechanism } from '../mechanism';
 import type { Build, Rig } from '../rig';
 import { planRoutine } from './plan';

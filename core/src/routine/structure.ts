@@ -1,6 +1,6 @@
 /** The order that a flat list of steps stands for: which `end` closes what, where markers are, what cannot be. */
-import { finding, type Finding } from '../findings/finding';
-import type { Data, Code } from '../findings/messages';
+import type { Finding, Needs } from '../findings';
+import { finding, findingOf, type RoutineEntries, type RoutineSaying } from './findings';
 import { usesOf, type Kind, type Rig, type Routine, type Step } from '../rig';
 
 export const opens = (step: Step): boolean =>
@@ -78,10 +78,13 @@ export function structureFindings(rig: Rig, routine: Routine): Finding[] {
   const { steps } = routine;
   const { partner, other, enabled, markers } = structureOf(steps);
   const found: Finding[] = [];
-  const say = (code: Code, i: number, data: Data = {}): void => {
-    found.push(
-      finding(code, { station: 'routine', routine: routine.id, step: steps[i].id }, { step: i + 1, ...data }),
-    );
+  const say = <C extends keyof RoutineEntries>(
+    code: C,
+    i: number,
+    ...[data]: Needs<RoutineEntries[C], 'step'>
+  ): void => {
+    const said = { code, data: { step: i + 1, ...data } } as unknown as RoutineSaying;
+    found.push(findingOf(said, { station: 'routine', routine: routine.id, step: steps[i].id }));
   };
   const isCalled = rig.routines.some((r) => calledBy(r).includes(routine.id));
   const seen = new Map<string, number>();

@@ -1,5 +1,5 @@
 /** What the targets of steps mean, seen from where the arm stands. */
-import type { Code, Data } from '../findings/messages';
+import type { RoutineSaying } from './findings';
 import { forward } from '../kinematics';
 import { axisAngle, axisOf, mul, positionOf, rotate, vec3, type Vec3 } from '../linear';
 import { fromSlots, toSlots, type CompiledTool, type Mechanism } from '../mechanism';
@@ -8,12 +8,7 @@ import { M_PER_MM } from '../units/convert';
 import { leastOf, poseKeeping } from './orientation';
 
 /** A fault of a step: the arm stays where it is. */
-export interface Problem {
-  readonly code: Code;
-  readonly data: Data;
-  readonly joint?: string;
-  readonly pose?: string;
-}
+export type Problem = RoutineSaying & { readonly joint?: string; readonly pose?: string };
 
 /** Where a move goes: as joints where the target says so, and as the tool's frame. */
 export interface Goal {

@@ -6,7 +6,7 @@
  * the tool stays as near to the even turn as its joints let it, which is a matter of the place alone: a way there and back
  * ends in the same joints.
  */
-import type { Code, Data } from '../findings/messages';
+import type { RoutineSaying } from './findings';
 import { errorAt, forward, NumericSolver, probeOf, solveInverse, type Placed, type Task } from '../kinematics';
 import {
   fromQuaternion,
@@ -48,7 +48,7 @@ export type ToolWay =
       /** What of the tool's orientation is kept all the way. */
       readonly keep: Keep;
     }
-  | { readonly ok: false; readonly code: Code; readonly data: Data; readonly share: number };
+  | ({ readonly ok: false; readonly share: number } & RoutineSaying<'step' | 'share'>);
 
 /** Where the tool's point is at a share of the way, and how long (m) that is. */
 export interface PointWay {
@@ -319,14 +319,14 @@ class Walker {
     held: ReadonlySet<number>,
     searched: boolean,
   ): ToolWay {
-    const miss = (code: Code, data: Data): ToolWay => ({ ok: false, code, data, share });
-    if (!searched) return miss('path-unreachable', { why: '' });
+    if (!searched) return { ok: false, code: 'path-unreachable', data: { why: '' }, share };
     const { mechanism, tool } = this;
     const { solutions, reasons } = solveInverse(mechanism, tool, task, near, { held });
-    if (!solutions.length) return miss('path-unreachable', { why: reasons[0]?.message ?? '' });
+    if (!solutions.length)
+      return { ok: false, code: 'path-unreachable', data: { why: reasons[0]?.message ?? '' }, share };
     const gap = (s: number): number => Math.abs(solutions[0].q[s] - near[s]) / mechanism.speed[s];
     const most = [...tool.slots].reduce((x, y) => (gap(y) > gap(x) ? y : x));
-    return miss('path-jumps', { joint: mechanism.names[mechanism.jointOfSlot[most]] });
+    return { ok: false, code: 'path-jumps', data: { joint: mechanism.names[mechanism.jointOfSlot[most]] }, share };
   }
 }
 

@@ -3,6 +3,8 @@
  * own units (° or mm), motors in degrees of their shaft. Speeds and torques follow from the rates: q̇_j = R q̇_m and
  * τ_m = Rᵀ τ_j (virtual work), with one joint and one motor q̈_j = r q̈_m + r′ q̇_m².
  */
+import type { Saying } from '../findings';
+import type { transmissionsFindings } from './findings';
 
 /** Rows of numbers: one row a joint, one column a motor. */
 export type Rates = readonly (readonly number[])[];
@@ -24,10 +26,6 @@ export interface Coupling {
 export const wrapped = (angle: number): number => Math.atan2(Math.sin(angle), Math.cos(angle));
 
 /** Why a transmission of a document cannot work, as a code of the catalogue with its data. */
-export interface CouplingFault {
-  readonly code:
-    'ratio-zero' | 'matrix-singular' | 'four-bar-open' | 'table-not-rising' | 'plate-open' | 'shape-mismatch';
-  readonly data: Readonly<Record<string, string | number>>;
-}
+export type CouplingFault = Saying<typeof transmissionsFindings.entries, 'path'>;
 export type CouplingResult =
   { readonly ok: true; readonly coupling: Coupling } | { readonly ok: false; readonly fault: CouplingFault };

@@ -31,3 +31,4 @@ export function couplingOf(transmission: Transmission): CouplingResult {
       return tiltPlateCoupling(transmission);
   }
 }
+export { transmissionsFindings } from './findings';

@@ -1,5 +1,6 @@
 /** Findings about wires: pins that cannot do their job or do something at power-on, buses, supplies, the boards' time. */
-import { finding, type Finding, type Place } from '../findings/finding';
+import type { Finding, Place } from '../findings';
+import { finding } from './findings';
 import { inUnit, type Mechanism } from '../mechanism';
 import type { Ability, Board, Drive, Pin, Rig, Wire } from '../rig';
 import { resolutionAt, shaftSpeed, type DriveMap } from '../actuators/drive-map';

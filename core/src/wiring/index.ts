@@ -2,3 +2,4 @@ export * from './boards';
 export * from './place-wire';
 export * from './checks';
 export * from './mends';
+export { wiringFindings } from './findings';

@@ -2,8 +2,8 @@
  * What mends a finding about motors and wires by an edit of the plan: another pin, another address, a limit. What only the bench can
  * show (a level, a resistor, a joined ground) has none.
  */
-import type { Finding } from '../findings/finding';
-import type { Code } from '../findings/messages';
+import type { Finding } from '../findings';
+import type { wiringFindings } from './findings';
 import { isMoving, limitsOf, type Ability, type Board, type Fix, type Pin, type Rig } from '../rig';
 import { freePins, pinJobs, placeWire, sensorJobs, signalJobs } from './place-wire';
 import { bootLevel } from './checks';
@@ -165,7 +165,7 @@ const pulseRate: Mend = (rig, { place, data }) => {
   };
 };
 
-export const wiringMends: Partial<Record<Code, Mend>> = {
+const mends: Partial<Record<keyof typeof wiringFindings.entries, Mend>> = {
   'motor-unwired': (rig, { place }) => {
     const motor = byId(rig.drives, place.drive);
     const tried = structuredClone(rig) as Rig;
@@ -243,3 +243,5 @@ export const wiringMends: Partial<Record<Code, Mend>> = {
     };
   },
 };
+/** By code of the finding. */
+export const wiringMends: Readonly<Record<string, Mend | undefined>> = mends;

@@ -1,6 +1,6 @@
 import { eq } from 'drizzle-orm';
 import type { CatalogueEntry } from '@cork-elbow/core/rig';
-import { ApiError } from '../errors';
+import { apiError } from '../errors';
 import type { Store } from './open';
 import { motors } from './schema';
 
@@ -27,5 +27,5 @@ export async function putMotors(store: Store, entries: readonly CatalogueEntry[]
 export const removeMotor = (store: Store, id: string): Promise<void> =>
   store.write(async (db) => {
     const gone = await db.delete(motors).where(eq(motors.id, id)).returning({ id: motors.id });
-    if (!gone.length) throw new ApiError('not-found', { kind: 'motor', id });
+    if (!gone.length) throw apiError('not-found', { kind: 'motor', id });
   });

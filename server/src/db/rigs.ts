@@ -1,8 +1,8 @@
 import { desc, eq } from 'drizzle-orm';
-import type { RigSummary } from '@cork-elbow/core/contract';
+import { contractFindings, type RigSummary } from '@cork-elbow/core/contract';
 import { admit } from '@cork-elbow/core/admit';
 import { freeId, type Rig } from '@cork-elbow/core/rig';
-import { ApiError } from '../errors';
+import { apiError, ApiError } from '../errors';
 import type { Store } from './open';
 import { calibrations, rigs, runs } from './schema';
 
@@ -25,9 +25,14 @@ export async function listRigs({ db }: Store): Promise<RigSummary[]> {
 
 export async function getRig({ db }: Store, id: string): Promise<StoredRig> {
   const [row] = await db.select().from(rigs).where(eq(rigs.id, id));
-  if (!row) throw new ApiError('not-found', { kind: 'rig', id });
+  if (!row) throw apiError('not-found', { kind: 'rig', id });
   const parsed = admit(JSON.parse(row.document));
-  if (!parsed.ok) throw new ApiError('rig-invalid-stored', { reason: parsed.faults[0].message }, parsed.faults);
+  if (!parsed.ok)
+    throw new ApiError(
+      'rig-invalid-stored',
+      contractFindings.say('rig-invalid-stored', { reason: parsed.faults[0].message }),
+      parsed.faults,
+    );
   return { id, revision: row.revision, updatedAt: row.updatedAt, rig: parsed.rig };
 }
 
@@ -53,7 +58,7 @@ export async function saveRig(
 ): Promise<{ revision: number; updatedAt: string } | { conflict: StoredRig }> {
   return store.write(async (db) => {
     const [row] = await db.select({ revision: rigs.revision }).from(rigs).where(eq(rigs.id, id));
-    if (!row) throw new ApiError('not-found', { kind: 'rig', id });
+    if (!row) throw apiError('not-found', { kind: 'rig', id });
     if (row.revision !== revision) return { conflict: await getRig(store, id) };
     const updatedAt = now();
     await db
@@ -67,7 +72,7 @@ export async function saveRig(
 export function deleteRig(store: Store, id: string): Promise<void> {
   return store.write(async (db) => {
     const gone = await db.delete(rigs).where(eq(rigs.id, id)).returning({ id: rigs.id });
-    if (!gone.length) throw new ApiError('not-found', { kind: 'rig', id });
+    if (!gone.length) throw apiError('not-found', { kind: 'rig', id });
     await db.delete(runs).where(eq(runs.rigId, id));
     await db.delete(calibrations).where(eq(calibrations.rigId, id));
   });

@@ -1,9 +1,10 @@
 /** What scripts have computed: the same functions as the pages, by a document or by the id of a rig on the shelf. */
 import { type z } from 'zod';
-import { bySeverity, fault, type Finding } from '@cork-elbow/core/findings';
+import { bySeverity, type Finding } from '@cork-elbow/core/findings';
 import { commandMaps, pinWords, unitOf } from '@cork-elbow/core/actuators';
 import { Channels, commandTable, MAX_ROWS, valuesAt } from '@cork-elbow/core/commands';
 import {
+  contractFindings,
   commandsAnswer,
   commandsBody,
   findingsAnswer,
@@ -38,16 +39,18 @@ import {
   planMotion,
   planRoutine,
   preflight,
-  rigFindings,
+  checkRig,
   type Plan,
 } from '@cork-elbow/core/routine';
 import { toDeg, toM, toMm, toRad } from '@cork-elbow/core/units';
 import { BATCH_LIMIT, DOCUMENT_LIMIT, faulty, type Api } from '../api';
 import type { Store } from '../db/open';
 import { getRig } from '../db/rigs';
-import { ApiError, refuse } from '../errors';
+import { apiError, refuse } from '../errors';
 import { admitRig, parseMechanism } from '../rig-door';
 import { streamedAnswers } from '../streamed';
+
+const { fault } = contractFindings;
 
 const MAX_SAMPLES = 500_000;
 const mm3 = (v: Vec3): [number, number, number] => [toMm(v[0]), toMm(v[1]), toMm(v[2])];
@@ -289,7 +292,7 @@ export function computeRoutes(api: Api, store: Store): void {
       const start = slots({ doc: rig.mechanism, mechanism }, body.start ?? {}, 'start');
       const plan = planned(admitted, body.routineId, body.inputs, start);
       const count = Math.ceil(plan.durationS / (sampleMs / 1000));
-      if (count > MAX_SAMPLES) throw new ApiError('plan-too-long', { got: count, max: MAX_SAMPLES });
+      if (count > MAX_SAMPLES) throw apiError('plan-too-long', { got: count, max: MAX_SAMPLES });
       const samples = sampleMotion(mechanism, planMotion(plan), sampleMs / 1000);
       const columns = (rows: readonly Float64Array[]): Record<string, number[]> =>
         Object.fromEntries(mechanism.slotIds.map((id, s) => [id, [...rows[s]]]));
@@ -320,7 +323,7 @@ export function computeRoutes(api: Api, store: Store): void {
       const { rateHz, columns, delimiter } = body.options;
       const motion = planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan);
       const rows = Math.ceil(motion.durationS * rateHz);
-      if (rows > MAX_ROWS) throw new ApiError('table-too-long', { got: rows, max: MAX_ROWS });
+      if (rows > MAX_ROWS) throw apiError('table-too-long', { got: rows, max: MAX_ROWS });
       const table = commandTable(mechanism, new Channels(rig, mechanism, build).all, motion, rateHz);
       const findings = [...preflight(rig, mechanism, build, plan)].sort(bySeverity);
       const name = `${body.rigId ?? 'rig'}-${body.routineId}-commands-${rateHz}hz`;
@@ -384,7 +387,7 @@ export function computeRoutes(api: Api, store: Store): void {
     async ({ body }) => {
       const admitted = await rigOf(store, body);
       const { rig, mechanism, build } = admitted;
-      if (body.routineId === undefined) return { findings: [...rigFindings(rig, mechanism, build)].sort(bySeverity) };
+      if (body.routineId === undefined) return { findings: [...checkRig(rig, mechanism, build)].sort(bySeverity) };
       const plan = planned(admitted, body.routineId, body.inputs);
       const found: Finding[] = [...preflight(rig, mechanism, build, plan)];
       if (body.contact)

@@ -1,10 +1,11 @@
 /** Kinds of arm to begin with. */
 import { z } from 'zod';
-import { presetAnswer, presetBody, presetList } from '@cork-elbow/core/contract';
-import { fault } from '@cork-elbow/core/findings';
+import { contractFindings, presetAnswer, presetBody, presetList } from '@cork-elbow/core/contract';
 import { presets, rigFromPreset } from '@cork-elbow/core/presets';
 import { faulty, type Api } from '../api';
-import { ApiError, refuse } from '../errors';
+import { apiError, refuse } from '../errors';
+
+const { fault } = contractFindings;
 
 export function presetRoutes(api: Api): void {
   api.get(
@@ -41,7 +42,7 @@ export function presetRoutes(api: Api): void {
     },
     ({ params: { id }, body: { name, measures } }) => {
       const preset = presets.find((one) => one.id === id);
-      if (!preset) throw new ApiError('not-found', { kind: 'preset', id });
+      if (!preset) throw apiError('not-found', { kind: 'preset', id });
       const faults = Object.entries(measures).flatMap(([key, value]) => {
         const known = preset.measures.find((measure) => measure.key === key);
         const path = `measures.${key}`;

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import {
+  contractFindings,
   calibrationBody,
   calibrationEntry,
   calibrationList,
@@ -10,15 +11,17 @@ import {
   saveBody,
   savedAnswer,
 } from '@cork-elbow/core/contract';
-import { errorBodySchema, fault } from '@cork-elbow/core/findings';
+import { errorBodySchema } from '@cork-elbow/core/findings';
 import { MAX_RIG_BYTES, type Rig } from '@cork-elbow/core/rig';
 import { DOCUMENT_LIMIT, faulty, type Api } from '../api';
 import type { Store } from '../db/open';
 import { addCalibration, listCalibrations } from '../db/calibrations';
 import { createRig, deleteRig, getRig, listRigs, saveRig } from '../db/rigs';
 import { listRuns } from '../db/runs';
-import { ApiError, refuse } from '../errors';
+import { apiError, refuse } from '../errors';
 import { admitRig } from '../rig-door';
+
+const { fault } = contractFindings;
 
 const tags = ['rigs'];
 const ofRig = z.strictObject({ id: z.string().describe('id of the rig on the shelf') });
@@ -27,7 +30,7 @@ const ofBuild = ofRig.extend({ build: z.string().describe('id of one of its buil
 /** Bodies with a document are described by its schema and checked by the door: it knows older versions too. */
 const byTheDoor = { bodyLimit: DOCUMENT_LIMIT, validatorCompiler: () => () => true };
 function objectOf(body: unknown): Record<string, unknown> {
-  if (typeof body !== 'object' || body === null) throw new ApiError('body-missing');
+  if (typeof body !== 'object' || body === null) throw apiError('body-missing');
   return body as Record<string, unknown>;
 }
 
@@ -35,7 +38,7 @@ function objectOf(body: unknown): Record<string, unknown> {
 function saveable(input: unknown): Rig {
   const { rig } = admitRig(input);
   const bytes = Buffer.byteLength(JSON.stringify(rig));
-  if (bytes > MAX_RIG_BYTES) throw new ApiError('rig-too-large', { gotMb: bytes / 1e6, maxMb: MAX_RIG_BYTES / 1e6 });
+  if (bytes > MAX_RIG_BYTES) throw apiError('rig-too-large', { gotMb: bytes / 1e6, maxMb: MAX_RIG_BYTES / 1e6 });
   return rig;
 }
 
@@ -101,7 +104,7 @@ export function rigRoutes(api: Api, store: Store): void {
       const saved = await saveRig(store, request.params.id, revision, saveable(rig));
       if (!('conflict' in saved)) return saved;
       const { conflict } = saved;
-      const error = new ApiError('revision-conflict', { revision: conflict.revision, yours: revision });
+      const error = apiError('revision-conflict', { revision: conflict.revision, yours: revision });
       const { id: _id, ...there } = conflict;
       return reply.status(409).send({ ...error.body(), ...there });
     },
@@ -152,7 +155,7 @@ export function rigRoutes(api: Api, store: Store): void {
     },
     async ({ params: { id, build }, body: { fact, note } }, reply) => {
       const { rig } = await getRig(store, id);
-      if (!rig.builds.some((b) => b.id === build)) throw new ApiError('not-found', { kind: 'build', id: build });
+      if (!rig.builds.some((b) => b.id === build)) throw apiError('not-found', { kind: 'build', id: build });
       return reply.status(201).send(await addCalibration(store, id, build, fact, note));
     },
   );

@@ -1,8 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { boardReader, hostReader, type HostMessage } from '@cork-elbow/core/board';
 import { standing } from '@cork-elbow/core/admit';
-import type { LinkOptions } from '@cork-elbow/core/contract';
-import { say } from '@cork-elbow/core/findings';
+import { contractFindings, type LinkOptions } from '@cork-elbow/core/contract';
 import type { Rig, Step } from '@cork-elbow/core/rig';
 import { tileDipper } from '@cork-elbow/demo';
 import { openLink } from '../links';
@@ -177,7 +176,8 @@ describe('a rig with two boards', () => {
       d.to(1500);
       expect(d.loop.state).toMatchObject({ link: 'lost', armed: false, run: 'failed' });
       expect(d.sent.get(first)!.at(-1)).toEqual({ word: 'halt' });
-      if (what === 'failed') expect(d.loop.state.notice).toBe(say('link-failed', { reason: 'the plug was pulled' }));
+      if (what === 'failed')
+        expect(d.loop.state.notice).toBe(contractFindings.say('link-failed', { reason: 'the plug was pulled' }));
       const before = [...d.sent.values()].map((messages) => points(messages).length);
       d.to(1000);
       expect([...d.sent.values()].map((messages) => points(messages).length)).toEqual(before);

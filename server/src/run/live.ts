@@ -3,12 +3,20 @@ import { randomUUID } from 'node:crypto';
 import { Worker } from 'node:worker_threads';
 import type { FastifyInstance } from 'fastify';
 import type { WebSocket } from 'ws';
-import { clientMessage, idleStatus, isActive, type ServerMessage, type Status } from '@cork-elbow/core/contract';
-import { faultsOf, info, say, type Code } from '@cork-elbow/core/findings';
+import {
+  clientMessage,
+  contractFindings,
+  idleStatus,
+  isActive,
+  type ServerMessage,
+  type Status,
+} from '@cork-elbow/core/contract';
+import { info } from '@cork-elbow/core/catalogue';
+import { faultsOf } from '@cork-elbow/core/findings';
 import type { Store } from '../db/open';
 import { getRig } from '../db/rigs';
 import { beginRun, endRun } from '../db/runs';
-import { ApiError } from '../errors';
+import { apiError, ApiError, faulted } from '../errors';
 import type { LoopEvent } from './events';
 import type { WorkerRequest } from './worker';
 
@@ -38,7 +46,7 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
       case 'telemetry':
         return tellAll({ type: 'telemetry', ...event.telemetry });
       case 'refused': {
-        const { remedy } = info(event.code as Code);
+        const remedy = info(event.code)?.remedy;
         return tellAll({
           type: 'refused',
           code: event.code,
@@ -62,7 +70,7 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
   });
   worker.on('error', (error) => {
     app.log.error(error);
-    status = { ...idleStatus, link: 'lost', notice: say('board-lost', { ms: 0 }) };
+    status = { ...idleStatus, link: 'lost', notice: contractFindings.say('board-lost', { ms: 0 }) };
     tellAll({ type: 'status', status });
   });
 
@@ -71,17 +79,17 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
     try {
       input = JSON.parse(text);
     } catch (error) {
-      throw new ApiError('bad-json', { problem: (error as Error).message });
+      throw apiError('bad-json', { problem: (error as Error).message });
     }
     const parsed = clientMessage.safeParse(input);
     if (!parsed.success) {
       const faults = faultsOf(parsed.error, input, 'the message');
-      throw new ApiError(faults[0].code, {}, faults);
+      throw faulted(faults);
     }
     const message = parsed.data;
     switch (message.type) {
       case 'connect': {
-        if (isActive(status.run)) throw new ApiError('run-busy');
+        if (isActive(status.run)) throw apiError('run-busy');
         const { rig } = await getRig(store, message.rigId);
         return ask({
           type: 'connect',
@@ -94,8 +102,7 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
       }
       case 'run': {
         const { rig, revision } = await getRig(store, message.rigId);
-        if (revision !== message.revision)
-          throw new ApiError('revision-conflict', { revision, yours: message.revision });
+        if (revision !== message.revision) throw apiError('revision-conflict', { revision, yours: message.revision });
         const { rigId, buildId, routineId, fromStep, asDrawn } = message;
         return ask({
           type: 'run',
@@ -123,7 +130,7 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
     page.on('error', () => pages.delete(page));
     page.on('message', (data: Buffer) => {
       take(data.toString()).catch((error: unknown) => {
-        const known = error instanceof ApiError ? error : new ApiError('internal', { id: '-' });
+        const known = error instanceof ApiError ? error : apiError('internal', { id: '-' });
         if (!(error instanceof ApiError)) app.log.error(error);
         const { code, message, remedy } = known.body();
         tell(page, { type: 'refused', code, message, ...(remedy ? { remedy } : {}), findings: [] });

@@ -1,5 +1,5 @@
+import { contractFindings } from '@cork-elbow/core/contract';
 import { isSpin, nativeAt, type DriveMap } from '@cork-elbow/core/actuators';
-import { say } from '@cork-elbow/core/findings';
 import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import { boardReader, encodeBoard, hostReader, type HostMessage } from '@cork-elbow/core/board';
 import { describe, expect, it, vi } from 'vitest';
@@ -76,7 +76,7 @@ describe('what the server holds by itself', () => {
     const from = b.sent.length;
     b.to(80_000);
     narrower = false;
-    expect(b.loop.state).toMatchObject({ run: 'failed', notice: say('run-held-back') });
+    expect(b.loop.state).toMatchObject({ run: 'failed', notice: contractFindings.say('run-held-back') });
     const after = b.sent.slice(from);
     expect(after.some((m) => m.word === 'halt')).toBe(true);
     // Nothing that was sent is past the limit by more than its pulse is wide.

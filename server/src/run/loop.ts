@@ -6,8 +6,8 @@
  * The first board with motors keeps time; what the others are sent is where the activity is by then. Lateness inside the cushion is made
  * up; beyond it the beat is shifted and nothing is sent twice.
  */
-import { say, type Code, type Finding } from '@cork-elbow/core/findings';
-import { idleStatus, type ArmHow, type Status } from '@cork-elbow/core/contract';
+import type { Finding } from '@cork-elbow/core/findings';
+import { contractFindings, idleStatus, type ArmHow, type Status } from '@cork-elbow/core/contract';
 import { linedBoards, nativeOf, pinCount } from '@cork-elbow/core/actuators';
 import { standing } from '@cork-elbow/core/admit';
 import { restPose } from '@cork-elbow/core/bring-up';
@@ -25,6 +25,10 @@ import { prepareRun } from './prepare';
 import { BoardSession, type Heard, type Told } from './session';
 import { telemetryOf, WorstGaps } from './telemetry';
 
+const { say } = contractFindings;
+/** Why nothing is begun. */
+type Refusal =
+  'board-none' | 'board-absent' | 'board-empty' | 'board-unarmed' | 'board-not-ready' | 'run-busy' | 'run-other-rig';
 /** Telemetry goes to the pages at most this often (real ms), and every so many of them the status. */
 export const TELL = 50;
 const STATUS_EVERY = 4;
@@ -72,7 +76,7 @@ export class RunLoop {
   connect(rigId: string, rig: Rig, buildId: string, open: (end: LineEnd) => Link, now: number): void {
     this.disconnect();
     const stands = standing(rig, buildId);
-    if (!stands.ok) return this.refuse(stands.faults[0].code, stands.faults[0].message);
+    if (!stands.ok) return this.refuseBy(stands.faults[0].code, stands.faults[0].message, []);
     const boards = linedBoards(rig);
     if (!boards.length) return this.refuse('board-none');
     const { build } = stands;
@@ -137,7 +141,7 @@ export class RunLoop {
     if (this.activity) return this.refuse('run-busy');
     if (request.rigId !== desk.rigId) return this.refuse('run-other-rig');
     const course = prepareRun(request, rig, this.commanded.slice());
-    if (!course.ok) return this.refuse(course.code, course.message, course.findings);
+    if (!course.ok) return this.refuseBy(course.code, course.message, course.findings);
 
     const { build, mechanism, full } = course;
     const channels = new Channels(rig, mechanism, build);
@@ -337,7 +341,10 @@ export class RunLoop {
     this.emit({ type: 'status', status: this.status });
   }
 
-  private refuse(code: Code, message = say(code), findings: readonly Finding[] = []): void {
+  private refuse(code: Refusal): void {
+    this.refuseBy(code, say(code), []);
+  }
+  private refuseBy(code: string, message: string, findings: readonly Finding[]): void {
     this.emit({ type: 'refused', code, message, findings: [...findings] });
   }
 }

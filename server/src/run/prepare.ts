@@ -1,5 +1,6 @@
 /** A run before it begins: planned from the saved document, checked, and led up to from where the arm stands. */
-import { say, type Code, type Finding } from '@cork-elbow/core/findings';
+import { contractFindings } from '@cork-elbow/core/contract';
+import type { Finding } from '@cork-elbow/core/findings';
 import { standing } from '@cork-elbow/core/admit';
 import { inUnit, type Mechanism } from '@cork-elbow/core/mechanism';
 import { commandMaps } from '@cork-elbow/core/actuators';
@@ -16,7 +17,7 @@ const FIRST_MOVE = 0.25;
 const AT_START = 0.05;
 
 export type PreparedRun =
-  | { readonly ok: false; readonly code: Code; readonly message: string; readonly findings: readonly Finding[] }
+  | { readonly ok: false; readonly code: string; readonly message: string; readonly findings: readonly Finding[] }
   | {
       readonly ok: true;
       readonly routineName: string;
@@ -35,12 +36,16 @@ export type PreparedRun =
     };
 
 const refused = (code: 'run-unknown' | 'run-empty' | 'run-step-unknown'): PreparedRun => ({
-  ...{ ok: false, code, message: say(code) },
+  ...{ ok: false, code, message: contractFindings.say(code) },
   findings: [],
 });
 /** For what is found: the first of it is the reason. */
 const stopped = (findings: readonly Finding[]): PreparedRun => ({
-  ...{ ok: false, code: 'run-refused', message: say('run-refused', { reason: findings[0].message }) },
+  ...{
+    ok: false,
+    code: 'run-refused',
+    message: contractFindings.say('run-refused', { reason: findings[0].message }),
+  },
   findings,
 });
 

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** One finding, everywhere the same: what is wrong, where, how much, and a button that goes there. */
 import { computed, ref } from 'vue';
-import { remedyOf, type Finding } from '@cork-elbow/core/findings';
+import { remedyOf } from '@cork-elbow/core/catalogue';
+import type { Finding } from '@cork-elbow/core/findings';
 import { fixOf } from '@cork-elbow/core/routine';
 import Button from 'primevue/button';
 import { useRigStore } from '../stores/rig';

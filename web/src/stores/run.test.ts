@@ -1,7 +1,6 @@
 import { createPinia, setActivePinia } from 'pinia';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { idleStatus, type ServerMessage, type Status } from '@cork-elbow/core/contract';
-import { say } from '@cork-elbow/core/findings';
+import { contractFindings, idleStatus, type ServerMessage, type Status } from '@cork-elbow/core/contract';
 import { presetById, rigFromPreset } from '@cork-elbow/core/presets';
 import { useRigStore } from './rig';
 import { useRunStore } from './run';
@@ -171,7 +170,7 @@ describe('the line to the board', () => {
     line.say(telemetry(0, { elbow: 20 }));
     line.drop();
     expect(run.socketState).toBe('closed');
-    expect(run.status).toMatchObject({ link: 'lost', armed: false, notice: say('server-away') });
+    expect(run.status).toMatchObject({ link: 'lost', armed: false, notice: contractFindings.say('server-away') });
     expect(view.poseSource).toBe('edit');
     run.send({ type: 'halt' });
     expect(Line.all).toHaveLength(2);

@@ -2,6 +2,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import {
+  contractFindings,
   idleStatus,
   isActive,
   type ClientMessageInput,
@@ -9,7 +10,7 @@ import {
   type Status,
   type Telemetry,
 } from '@cork-elbow/core/contract';
-import { say, type Finding } from '@cork-elbow/core/findings';
+import type { Finding } from '@cork-elbow/core/findings';
 import { toSlots } from '@cork-elbow/core/mechanism';
 import { useRigStore } from './rig';
 import { useViewStore } from './view';
@@ -54,7 +55,7 @@ export const useRunStore = defineStore('run', () => {
       socket = null;
       socketState.value = 'closed';
       if (status.value.link !== 'absent') {
-        status.value = { ...idleStatus, link: 'lost', notice: say('server-away') };
+        status.value = { ...idleStatus, link: 'lost', notice: contractFindings.say('server-away') };
         view.setLive(null);
       }
       setTimeout(open, RECONNECT);

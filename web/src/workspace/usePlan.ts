@@ -3,7 +3,7 @@ import { computed, inject, provide, ref, shallowRef, watch, type InjectionKey } 
 import { bySeverity, type Finding } from '@cork-elbow/core/findings';
 import { type SimulatedInputs } from '@cork-elbow/core/contract';
 import { tipPath } from '@cork-elbow/core/kinematics';
-import { payloadFrames, planCommands, preflight, rigFindings, stepAt, type Plan } from '@cork-elbow/core/routine';
+import { payloadFrames, planCommands, preflight, checkRig, stepAt, type Plan } from '@cork-elbow/core/routine';
 import { useJobsStore } from '../stores/jobs';
 import { useRigStore } from '../stores/rig';
 import { useViewStore } from '../stores/view';
@@ -58,7 +58,7 @@ export function createPlan() {
         ? // The rig's own do not hang on a routine.
           plan.value
           ? [...preflight(rig, mechanism, build, plan.value), ...contacts.value].sort(bySeverity)
-          : rigFindings(rig, mechanism, build).sort(bySeverity)
+          : checkRig(rig, mechanism, build).sort(bySeverity)
         : [];
   }
   watch([plan, contacts, () => rigs.rig, () => rigs.build], gather, { immediate: true });

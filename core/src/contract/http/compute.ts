@@ -3,7 +3,7 @@
  * many poses or targets go in one call, and come back in the same order.
  */
 import { z } from 'zod';
-import { findingSchema } from '../../findings/finding';
+import { findingSchema } from '../../findings';
 import { mechanismSchema, rigSchema } from '../../rig/schema';
 import { simulatedInputs } from '../inputs';
 import { examples, finite, jointValues, quaternion, whole, xyzMm } from './shapes';

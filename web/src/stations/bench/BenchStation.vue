@@ -5,7 +5,7 @@ import Button from 'primevue/button';
 import Select from 'primevue/select';
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import { useRoute } from 'vue-router';
-import { say } from '@cork-elbow/core/findings';
+import { contractFindings } from '@cork-elbow/core/contract';
 import { inUnit, toSlots } from '@cork-elbow/core/mechanism';
 import { poseAt } from '@cork-elbow/core/motion';
 import { planMotion, runPace } from '@cork-elbow/core/routine';
@@ -139,7 +139,7 @@ const reasons = computed(() => (stops.value.length ? stops.value : (run.refusal?
 // Why else the run button is grey, in one line.
 const hint = computed(() => {
   if (!connected.value || run.isRunning || canRun.value) return '';
-  if (!plan.value?.durationS) return say('run-empty');
+  if (!plan.value?.durationS) return contractFindings.say('run-empty');
   if (rigs.saveState !== 'saved') return 'The last edit is still being saved.';
   if (status.value.mode === 'bringing-up') return 'The motors are being switched on one after the other.';
   if (status.value.mode === 'neutral') return 'The motors stand at neutral; disarm and arm again before a run.';

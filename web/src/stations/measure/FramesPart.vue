@@ -2,11 +2,10 @@
 /** Named frames: typed, fixed to a link, or found by touching three points. */
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { say } from '@cork-elbow/core/findings';
 import { frameFromPoints } from '@cork-elbow/core/kinematics';
 import type { Vec3 } from '@cork-elbow/core/linear';
 import { frameOf } from '@cork-elbow/core/mechanism';
-import { freeId, jointName, type AnyJoint, type NamedFrame, type Rig } from '@cork-elbow/core/rig';
+import { rigFindings, freeId, jointName, type AnyJoint, type NamedFrame, type Rig } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import ItemList from '../../shared/ItemList.vue';
@@ -77,7 +76,7 @@ function fromTouches(): void {
   if (!a || !b || !c || !frame.value) return tell('A frame from touched points needs all three of them.');
   const si = (p: readonly number[]): Vec3 => [p[0] / 1000, p[1] / 1000, p[2] / 1000];
   const found = frameFromPoints(si(a), si(b), si(c));
-  if (!found) return tell(say('frame-points', { path: frame.value.name }));
+  if (!found) return tell(rigFindings.say('frame-points', { path: frame.value.name }));
   const { xyzMm, rpyDeg } = frameOf(found);
   tell(
     onFrame('Touched points', (f) => {

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { catalogue, codes, info, remedyOf, say } from './index';
+import { catalogue, codes, info, remedyOf, sentenceOf } from './index';
 
 describe('the catalogue of messages', () => {
   it('is the same list as docs/messages.md, in both directions', () => {
@@ -12,7 +12,7 @@ describe('the catalogue of messages', () => {
   it('fills every place of every sentence', () => {
     for (const code of codes) {
       const names = [...catalogue[code].text.matchAll(/\{(\w+)/g)].map((m) => m[1]);
-      const sentence = say(code, Object.fromEntries(names.map((n) => [n, n === 'unit' ? '°' : 4])));
+      const sentence = sentenceOf(code, Object.fromEntries(names.map((n) => [n, n === 'unit' ? '°' : 4])));
       expect(sentence).not.toMatch(/[{}?]/);
       // What helps knows no more than the sentence, but for an advice that is given as a whole.
       const known = new Set([...names, 'advice']);
@@ -21,17 +21,17 @@ describe('the catalogue of messages', () => {
       const remedy = remedyOf(code, { ...Object.fromEntries(names.map((n) => [n, 4])), advice: 'Do this.' });
       expect(remedy ?? '').not.toMatch(/[{}?]/);
     }
-    expect(say('limit-in-the-way', { joint: 'Elbow', byDeg: 7.25 })).toBe(
+    expect(sentenceOf('limit-in-the-way', { joint: 'Elbow', byDeg: 7.25 })).toBe(
       'Elbow would have to go 7.3° past its limit.',
     );
-    expect(info('revision-conflict').status).toBe(409);
+    expect(info('revision-conflict')?.status).toBe(409);
   });
 });
 
 describe('a sentence without its figures', () => {
   it('is an error in tests, so that none reaches a person', () => {
-    expect(() => say('target-over-limit', { step: 2 })).toThrow('without its joint');
+    expect(() => sentenceOf('target-over-limit', { step: 2 })).toThrow('without its joint');
     expect(() => remedyOf('output-boot-on', {})).toThrow('without its');
-    expect(say('run-held-back')).not.toMatch(/[{}?]/);
+    expect(sentenceOf('run-held-back')).not.toMatch(/[{}?]/);
   });
 });
