@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { catalogue, codes, info, remedyOf, sentenceOf } from './index';
+import { catalogue, codes, info, remedyOf, sentenceOf, subjects } from './index';
 
 describe('the catalogue of messages', () => {
   it('is the same list as docs/messages.md, in both directions', () => {
@@ -8,6 +8,11 @@ describe('the catalogue of messages', () => {
     const listed = [...page.matchAll(/^\| `([a-z-]+)` \|/gm)].map((m) => m[1]);
     expect(listed.sort()).toEqual([...codes].sort());
     for (const code of codes) expect(page).toContain(catalogue[code].text.replace(/\|/g, '\\|'));
+  });
+  it('has each code from one subject only', () => {
+    const all = subjects.flatMap((subject) => Object.keys(subject));
+    expect(all.filter((code, k) => all.indexOf(code) !== k)).toEqual([]);
+    expect([...all].sort()).toEqual([...codes].sort());
   });
   it('fills every place of every sentence', () => {
     for (const code of codes) {

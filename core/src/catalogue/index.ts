@@ -12,6 +12,21 @@ import { transmissionsFindings } from '../transmissions';
 import { wiringFindings } from '../wiring';
 import { filled, general, type Data, type Entry } from '../findings';
 
+/** What each subject says. */
+export const subjects = [
+  general,
+  rigFindings.entries,
+  transmissionsFindings.entries,
+  mechanismFindings.entries,
+  contractFindings.entries,
+  kinematicsFindings.entries,
+  reachFindings.entries,
+  calibrationFindings.entries,
+  wiringFindings.entries,
+  bringUpFindings.entries,
+  routineFindings.entries,
+  formatsFindings.entries,
+];
 export const catalogue = {
   ...general,
   ...rigFindings.entries,
