@@ -1,5 +1,6 @@
 import { createRouter, createWebHistory } from 'vue-router';
-import { stations } from './workspace/stations';
+import { stationList } from './shared/stations';
+import { pages } from './workspace/stations';
 
 export const router = createRouter({
   history: createWebHistory(),
@@ -17,7 +18,7 @@ export const router = createRouter({
       component: () => import('./workspace/WorkspacePage.vue'),
       props: true,
       redirect: (to) => `/rigs/${String(to.params.rigId)}/measure`,
-      children: stations.map(({ id, page }) => ({ path: id, name: id, component: page })),
+      children: stationList.map(({ id }) => ({ path: id, name: id, component: pages[id] })),
     },
     { path: '/:rest(.*)*', redirect: '/' },
   ],

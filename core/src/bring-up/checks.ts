@@ -41,7 +41,7 @@ function jointsWithout(rig: Rig, mechanism: Mechanism): Finding[] {
 }
 
 /** Where a map is, for a finding: the joint its drive has first. */
-export function placeOf(map: TiedDrive, mechanism: Mechanism): Place {
+export function placeOf(map: TiedDrive, mechanism: Mechanism): Extract<Place, { station: 'motors' }> {
   const slot = ownSlot(map);
   return { station: 'motors', joint: mechanism.ids[mechanism.jointOfSlot[slot]], drive: map.drive.id };
 }

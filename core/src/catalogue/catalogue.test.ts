@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
+import { wiringFindings } from '../wiring';
 import { catalogue, codes, info, remedyOf, sentenceOf, subjects } from './index';
 
 describe('the catalogue of messages', () => {
@@ -34,6 +35,18 @@ describe('the catalogue of messages', () => {
 });
 
 describe('a sentence without its figures', () => {
+  it('does not compile', () => {
+    const place = { station: 'motors' } as const;
+    // @ts-expect-error: reads, maths, steps and every are missing
+    expect(() => wiringFindings.finding('loop-over', place, { board: 'x', used: 1 })).toThrow('without its reads');
+    // @ts-expect-error: its figures are missing altogether
+    expect(() => wiringFindings.finding('ground-open', place)).toThrow('without its rail');
+    // @ts-expect-error: no such code of this subject
+    expect(() => wiringFindings.finding('uncalibrated', place, { drive: 'x' })).toThrow();
+    expect(wiringFindings.finding('ground-open', place, { rail: 'Servo supply', more: 1 }).data).toEqual({
+      ...{ rail: 'Servo supply', more: 1 },
+    });
+  });
   it('is an error in tests, so that none reaches a person', () => {
     expect(() => sentenceOf('target-over-limit', { step: 2 })).toThrow('without its joint');
     expect(() => remedyOf('output-boot-on', {})).toThrow('without its');

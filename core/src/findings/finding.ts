@@ -1,10 +1,11 @@
 import { z } from 'zod';
 import { filled, type Data, type Entries, type Entry, type Needs, type Saying } from './define';
 import { general } from './general';
+import { stationIds, type PartOf, type StationId } from './stations';
 
 /** Where something stands: enough for a button to go there. */
 export const placeSchema = z.strictObject({
-  station: z.enum(['measure', 'motors', 'reach', 'poses', 'routine', 'hand-off', 'bench']),
+  station: z.enum(stationIds),
   joint: z.string().optional(),
   drive: z.string().optional(),
   /** Part of the station, where it is not the first. */
@@ -17,14 +18,20 @@ export const placeSchema = z.strictObject({
   item: z.string().optional(),
   role: z.enum(['direction', 'enable']).optional(),
 });
-export type Place = z.infer<typeof placeSchema>;
+/** A part is one of its station's. */
+export type Place = {
+  [S in StationId]: Omit<z.infer<typeof placeSchema>, 'station' | 'part'> & {
+    readonly station: S;
+    readonly part?: PartOf<S> | undefined;
+  };
+}[StationId];
 
 export const findingSchema = z.strictObject({
   code: z.string(),
   severity: z.enum(['stop', 'look', 'note']),
   message: z.string(),
   data: z.record(z.string(), z.union([z.string(), z.number()])),
-  place: placeSchema,
+  place: placeSchema as z.ZodType<Place>,
 });
 export type Finding = z.infer<typeof findingSchema>;
 

@@ -1,3 +1,4 @@
 export * from './define';
 export * from './finding';
 export { general } from './general';
+export * from './stations';

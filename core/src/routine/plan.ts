@@ -126,7 +126,11 @@ function* planning(
   let time = 0;
   let furthest = 0;
   const said = new Set<string>();
-  const place = ({ step, routine: id }: StepRef, timeS: number, extra: Partial<Place> = {}): Place => ({
+  const place = (
+    { step, routine: id }: StepRef,
+    timeS: number,
+    extra: Partial<Extract<Place, { station: 'routine' }>> = {},
+  ): Place => ({
     station: 'routine',
     routine: id,
     step: step.id,

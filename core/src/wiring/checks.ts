@@ -11,9 +11,10 @@ import { pinJobs, sensorJobs, signalJobs } from './place-wire';
 /** Share by which a motor may have more, or less, than its voltage. */
 const TOO_HIGH = 0.2;
 const TOO_LOW = 0.25;
-const place = (drive?: string, item?: string): Place => ({
-  station: 'motors',
-  part: 'wiring',
+/** Where the wiring is mended: in the table of wires for a motor, else in the list of what is named. */
+type List = 'wires' | 'boards' | 'rails' | 'signals' | 'sensors';
+const place = (part: List, drive?: string, item?: string): Place => ({
+  ...{ station: 'motors', part },
   ...(drive ? { drive } : {}),
   ...(item ? { item } : {}),
 });
@@ -53,7 +54,7 @@ function usesOf(rig: Rig): Use[] {
     const board = boards.get(wire.board);
     const drive = rig.drives.find((d) => d.id === wire.drive);
     if (!board || !drive) continue;
-    const at = place(drive.id);
+    const at = place('wires', drive.id);
     uses.push({ who: drive.name, board, pin: wire.channel, ...pinJobs[drive.kind], drive, at });
     for (const [pin, what] of [
       [wire.direction, 'direction'],
@@ -76,7 +77,7 @@ function usesOf(rig: Rig): Use[] {
     if (!board || signal.channel === null) continue;
     const any = signalJobs(signal);
     const words = signal.way === 'in' ? 'read a level' : 'give out a level';
-    const at = place(undefined, signal.id);
+    const at = place('signals', undefined, signal.id);
     uses.push({ who: signal.name, board, pin: signal.channel, any, words, drive: null, at });
   }
   for (const sensor of rig.sensors) {
@@ -89,7 +90,7 @@ function usesOf(rig: Rig): Use[] {
         : any[0] === 'input'
           ? 'count pulses'
           : 'measure a voltage';
-    const at = place(undefined, sensor.id);
+    const at = place('sensors', undefined, sensor.id);
     uses.push({ who: sensor.name, board, pin: sensor.channel, any, words, drive: null, at });
   }
   return uses;
@@ -161,7 +162,7 @@ function checkSignals(rig: Rig): Finding[] {
     const board = rig.boards.find((b) => b.id === signal.board);
     const pin = board?.pins.find((p) => p.pin === signal.channel);
     const found: Finding[] = [];
-    const at = place(undefined, signal.id);
+    const at = place('signals', undefined, signal.id);
     if (!board || signal.channel === null) found.push(finding('signal-unwired', at, { signal: signal.name }));
     if (signal.activeLow === null) found.push(finding('polarity-unknown', at, { signal: signal.name }));
     if (!board || !pin) return found;
@@ -198,29 +199,31 @@ function checkBuses(rig: Rig): Finding[] {
   for (const wire of rig.wiring) {
     const drive = rig.drives.find((d) => d.id === wire.drive);
     if (drive?.kind === 'bus-servo')
-      take(`serial/${wire.board}/${wire.channel}`, drive.address, drive.name, place(drive.id));
+      take(`serial/${wire.board}/${wire.channel}`, drive.address, drive.name, place('wires', drive.id));
   }
   for (const board of rig.boards) {
     if (board.kind === 'pwm-driver' && (board.host === null || !rig.boards.some((b) => b.id === board.host)))
-      found.push(finding('board-without-host', place(undefined, board.id), { board: board.name }));
+      found.push(finding('board-without-host', place('boards', undefined, board.id), { board: board.name }));
     if (board.host !== null && board.address !== null)
-      take(`bus/${board.host}/`, board.address, board.name, place(undefined, board.id));
+      take(`bus/${board.host}/`, board.address, board.name, place('boards', undefined, board.id));
   }
   for (const { id, board, address, port, name } of rig.sensors)
-    if (board !== null && address !== null) take(`bus/${board}/${port ?? ''}`, address, name, place(undefined, id));
+    if (board !== null && address !== null)
+      take(`bus/${board}/${port ?? ''}`, address, name, place('sensors', undefined, id));
   return found;
 }
 
 function checkSupply(rig: Rig, wire: Wire): Finding[] {
   const drive = rig.drives.find((d) => d.id === wire.drive);
   if (!drive) return [];
-  const at = place(drive.id);
+  const at = place('wires', drive.id);
   const rail = rig.rails.find((r) => r.id === wire.rail);
   if (!rail) return rig.rails.length ? [finding('rail-missing', at, { drive: drive.name })] : [];
   const found: Finding[] = [];
   const { voltageV: wants } = drive;
   if (wants !== undefined) {
     const data = { drive: drive.name, wants, rail: rail.name, volts: rail.volts };
+    const at = place('rails', drive.id);
     // Steppers behind a current-limiting driver take what the driver takes.
     if (rail.volts > wants * (1 + TOO_HIGH) && drive.kind !== 'stepper')
       found.push(finding('voltage-high', at, data));
@@ -229,7 +232,7 @@ function checkSupply(rig: Rig, wire: Wire): Finding[] {
   if (rail.source === 'board') {
     const board = rig.boards.find((b) => b.id === rail.board);
     found.push(
-      finding('rail-on-board', at, {
+      finding('rail-on-board', place('rails', drive.id), {
         drive: drive.name,
         board: board?.name ?? 'the board',
         gives: board?.regulatorA ?? 0,
@@ -244,7 +247,7 @@ function checkGrounds(rig: Rig): Finding[] {
   const used = new Set(rig.wiring.map((wire) => wire.rail));
   return rig.rails
     .filter((rail) => used.has(rail.id) && rail.source !== 'board' && !rail.groundJoined)
-    .map((rail) => finding('ground-open', place(), { rail: rail.name }));
+    .map((rail) => finding('ground-open', place('rails'), { rail: rail.name }));
 }
 
 /** Servos that want more pulses a second than the board makes, or different rates where it has one for all. */
@@ -257,7 +260,7 @@ function checkPulses(rig: Rig, board: Board): Finding[] {
   const found = servos
     .filter((servo) => servo.updateHz > mostHz)
     .map((servo) =>
-      finding('pulse-rate-over', place(servo.id, board.id), {
+      finding('pulse-rate-over', place('wires', servo.id, board.id), {
         drive: servo.name,
         wants: servo.updateHz,
         board: board.name,
@@ -268,7 +271,7 @@ function checkPulses(rig: Rig, board: Board): Finding[] {
   const fast = servos.find((servo) => servo.updateHz > slow.updateHz);
   if (oneRate && fast)
     found.push(
-      finding('pulse-rates-differ', place(fast.id, board.id), {
+      finding('pulse-rates-differ', place('wires', fast.id, board.id), {
         board: board.name,
         first: fast.name,
         fast: fast.updateHz,
@@ -314,7 +317,7 @@ function checkTime(rig: Rig, mechanism: Mechanism, board: Board, maps: readonly 
     found.push(
       finding(
         'steps-over-ceiling',
-        { ...place(most.map.drive.id, board.id), joint: mechanism.ids[j] },
+        { ...place('boards', most.map.drive.id, board.id), joint: mechanism.ids[j] },
         {
           board: board.name,
           wanted: total,
@@ -330,7 +333,7 @@ function checkTime(rig: Rig, mechanism: Mechanism, board: Board, maps: readonly 
   const budget = loopBudget(rig, mechanism, board, maps);
   if (budget.usedMs > board.loop.everyMs)
     found.push(
-      finding('loop-over', place(undefined, board.id), {
+      finding('loop-over', place('boards', undefined, board.id), {
         board: board.name,
         used: budget.usedMs,
         every: board.loop.everyMs,

@@ -1,10 +1,14 @@
 <script setup lang="ts">
-defineProps<{ question: string }>();
+/** The question that a station answers, as its heading. */
+import type { StationId } from '@cork-elbow/core/findings';
+import { questionOf } from './stations';
+
+defineProps<{ station: StationId }>();
 </script>
 
 <template>
   <header class="station-head">
-    <h1>{{ question }}</h1>
+    <h1>{{ questionOf(station) }}</h1>
     <slot />
   </header>
 </template>

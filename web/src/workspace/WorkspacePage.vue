@@ -7,6 +7,7 @@ import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { RouterLink, RouterView, useRoute, useRouter } from 'vue-router';
 import type { Finding } from '@cork-elbow/core/findings';
 import FindingRow from '../shared/FindingRow.vue';
+import { stationList as stations } from '../shared/stations';
 import JointStrip from '../joint-strip/JointStrip.vue';
 import StagePanel from '../stage/StagePanel.vue';
 import { useJobsStore } from '../stores/jobs';
@@ -14,7 +15,6 @@ import { useRigStore } from '../stores/rig';
 import { useRunStore } from '../stores/run';
 import { useViewStore } from '../stores/view';
 import TopBar from './TopBar.vue';
-import { stations } from './stations';
 import { useGo } from './useGo';
 import { createPlan } from './usePlan';
 
@@ -86,7 +86,7 @@ function key(event: KeyboardEvent): void {
     event.preventDefault();
     rigs.redo();
   } else if (event.key === '?' && !typing) showKeys.value = true;
-  else if (event.altKey && /^[1-7]$/.test(event.key)) {
+  else if (event.altKey && stations[Number(event.key) - 1]) {
     event.preventDefault();
     void router.push({ name: stations[Number(event.key) - 1].id, params: { rigId } });
   } else if (
@@ -111,7 +111,7 @@ const keys: [string, string][] = [
   ['Esc', 'Stop, while a board is moving'],
   ['Space', 'Play or pause the routine on the stage'],
   ['Ctrl Z, Ctrl Shift Z', 'Undo, redo'],
-  ['Alt 1 … Alt 7', 'Go to a station'],
+  [`Alt 1 … Alt ${stations.length}`, 'Go to a station'],
   ['↑ ↓ in a number', 'Step by one; with Shift by ten, with Alt by a tenth'],
   ['↑ ↓ ← →, Page ↑ ↓', 'On the Reach page: step the target forward, back, left, right, up, down'],
   ['↑ ↓, with Shift', 'On the Routine page: walk through the steps, choose several'],

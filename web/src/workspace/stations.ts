@@ -1,54 +1,13 @@
-/** The stations in the order of the work; each answers the question in its head line. */
+/** The page of each station. */
 import type { Component } from 'vue';
+import type { StationId } from '@cork-elbow/core/findings';
 
-export interface Station {
-  readonly id: string;
-  readonly name: string;
-  readonly question: string;
-  readonly page: () => Promise<Component>;
-}
-
-export const stations: readonly Station[] = [
-  {
-    id: 'measure',
-    name: 'Measure',
-    question: 'What is it, exactly?',
-    page: () => import('../stations/measure/MeasureStation.vue'),
-  },
-  {
-    id: 'motors',
-    name: 'Motors',
-    question: 'What turns an angle into a pulse?',
-    page: () => import('../stations/motors/MotorsStation.vue'),
-  },
-  {
-    id: 'reach',
-    name: 'Reach',
-    question: 'Can it get there?',
-    page: () => import('../stations/reach/ReachStation.vue'),
-  },
-  {
-    id: 'poses',
-    name: 'Poses',
-    question: 'Where does it stand?',
-    page: () => import('../stations/poses/PosesStation.vue'),
-  },
-  {
-    id: 'routine',
-    name: 'Routine',
-    question: 'What does it do, and how smoothly?',
-    page: () => import('../stations/routine/RoutineStation.vue'),
-  },
-  {
-    id: 'hand-off',
-    name: 'Hand-off',
-    question: 'What goes to the motors?',
-    page: () => import('../stations/hand-off/HandOffStation.vue'),
-  },
-  {
-    id: 'bench',
-    name: 'Bench',
-    question: 'Does it do what was planned?',
-    page: () => import('../stations/bench/BenchStation.vue'),
-  },
-];
+export const pages: Readonly<Record<StationId, () => Promise<Component>>> = {
+  measure: () => import('../stations/measure/MeasureStation.vue'),
+  motors: () => import('../stations/motors/MotorsStation.vue'),
+  reach: () => import('../stations/reach/ReachStation.vue'),
+  poses: () => import('../stations/poses/PosesStation.vue'),
+  routine: () => import('../stations/routine/RoutineStation.vue'),
+  'hand-off': () => import('../stations/hand-off/HandOffStation.vue'),
+  bench: () => import('../stations/bench/BenchStation.vue'),
+};

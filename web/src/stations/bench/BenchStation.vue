@@ -204,7 +204,7 @@ const outcomes: Record<string, string> = { finished: 'finished', stopped: 'stopp
 </script>
 
 <template>
-  <StationHead question="Does it do what was planned?" />
+  <StationHead station="bench" />
   <div class="card">
     <div class="row">
       <span class="grow"

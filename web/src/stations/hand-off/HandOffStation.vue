@@ -108,7 +108,7 @@ function at(row: number): void {
 </script>
 
 <template>
-  <StationHead question="What goes to the motors?" />
+  <StationHead station="hand-off" />
   <template v-if="table && routine">
     <div class="options">
       <label

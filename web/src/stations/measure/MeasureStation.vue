@@ -4,6 +4,7 @@ import Button from 'primevue/button';
 import { computed, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import StationHead from '../../shared/StationHead.vue';
+import { useParts } from '../../shared/useParts';
 import { useEdit } from '../../shared/useEdit';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
@@ -24,22 +25,10 @@ const view = useViewStore();
 const route = useRoute();
 const edit = useEdit();
 const problem = ref('');
-const parts = [
-  { id: 'joints', name: 'Joints' },
-  { id: 'rules', name: 'Rules' },
-  { id: 'tools', name: 'Tools' },
-  { id: 'base', name: 'Base' },
-  { id: 'around', name: 'Around' },
-  { id: 'table', name: 'DH table' },
-] as const;
-type Part = (typeof parts)[number]['id'];
-const part = ref<Part>('joints');
+const { parts, part } = useParts('measure');
 watch(
-  () => route.query,
-  ({ joint, part: wished }) => {
-    if (typeof joint === 'string') view.selected = joint;
-    if (parts.some((p) => p.id === wished)) part.value = wished as Part;
-  },
+  () => route.query.joint,
+  (joint) => typeof joint === 'string' && (view.selected = joint),
   { immediate: true },
 );
 watch([part, () => rigs.rig], () => (problem.value = ''));
@@ -70,7 +59,7 @@ function add(): void {
 </script>
 
 <template>
-  <StationHead question="What is it, exactly?"
+  <StationHead station="measure"
     ><Button
       v-if="part === 'joints' && isTree"
       size="small"

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** Motors: which motor moves which joint, through what, and what it is sent. */
 import { useSessionStorage } from '@vueuse/core';
-import { computed, watch } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import { calibrationOf } from '@cork-elbow/core/actuators';
 import FindingRow from '../../shared/FindingRow.vue';
 import JointMark from '../../shared/JointMark.vue';
 import StationHead from '../../shared/StationHead.vue';
+import { useParts } from '../../shared/useParts';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import CalibratePart from './calibrate/CalibratePart.vue';
@@ -29,27 +30,16 @@ watch(
   (id) => typeof id === 'string' && (view.selected = id),
   { immediate: true },
 );
-type Level = 'joints' | 'wiring' | 'power-up' | 'homing' | 'leader';
-const levels: { id: Level; name: string }[] = [
-  { id: 'joints', name: 'Joint by joint' },
-  { id: 'wiring', name: 'Boards & wires' },
-  { id: 'power-up', name: 'Power-up' },
-  { id: 'homing', name: 'Homing' },
-  { id: 'leader', name: 'Leader' },
-];
-const level = useSessionStorage<Level>('cork-elbow:motors-level', 'joints');
-// A finding says which part mends it.
-watch(
-  () => route.query,
-  ({ part: wanted, joint }) => {
-    if (levels.some((l) => l.id === wanted)) level.value = wanted as Level;
-    else if (joint) level.value = 'joints';
-  },
-  { immediate: true },
-);
+const { parts: all, part: shown } = useParts('motors');
+/** Parts that stand together have one button, which goes back to the one that was last on show. */
+const levels = all.filter(({ group }, k) => !group || all.findIndex((p) => p.group === group) === k);
+const wiring = all.filter(({ group }) => group);
+const isWiring = computed(() => wiring.some(({ id }) => id === shown.value));
+const lastWiring = ref(isWiring.value ? shown.value : wiring[0].id);
+watch(shown, (id) => isWiring.value && (lastWiring.value = id));
 /** Findings of the page on show; the wires' own page lists its own. */
 const found = computed(() =>
-  view.findings.filter((f) => level.value !== 'wiring' && level.value !== 'joints' && f.place.part === level.value),
+  view.findings.filter((f) => !isWiring.value && shown.value !== 'joints' && f.place.part === shown.value),
 );
 type Part = 'motor' | 'tie' | 'points' | 'horn' | 'convert';
 const parts: { id: Part; name: string }[] = [
@@ -59,7 +49,7 @@ const parts: { id: Part; name: string }[] = [
   { id: 'horn', name: 'Horn' },
   { id: 'convert', name: 'Convert' },
 ];
-const part = useSessionStorage<Part>('cork-elbow:motors-part', 'motor');
+const part = useSessionStorage<Part>('cork-elbow:motor-part', 'motor');
 /** How a servo's map was come by. */
 function pointsOf(driveId: string): string {
   const count = (rigs.build && calibrationOf(rigs.build, driveId)?.points.length) ?? 0;
@@ -80,14 +70,19 @@ const kinds = {
 </script>
 
 <template>
-  <StationHead question="What turns an angle into a command?" />
+  <StationHead station="motors" />
   <p class="caution">
     Unplug the motor supply before wiring. Motors get a supply of their own with a fuse, its ground joined to the
     board’s. Mind polarity; keep fingers out of linkages and the cut-off switch in reach.
   </p>
   <span class="choice parts" role="group" aria-label="What about the motors"
-    ><button v-for="l in levels" :key="l.id" :aria-pressed="level === l.id" @click="level = l.id">
-      {{ l.name }}
+    ><button
+      v-for="l in levels"
+      :key="l.id"
+      :aria-pressed="l.group ? isWiring : shown === l.id"
+      @click="shown = l.group ? lastWiring : l.id"
+    >
+      {{ l.group ?? l.name }}
     </button></span
   >
   <div v-if="found.length" class="found">
@@ -98,10 +93,10 @@ const kinds = {
       @go="(finding) => (view.selected = finding.place.joint ?? view.selected)"
     />
   </div>
-  <WiringPart v-if="level === 'wiring'" />
-  <PowerUpPart v-else-if="level === 'power-up'" />
-  <HomingPart v-else-if="level === 'homing'" />
-  <LeaderPart v-else-if="level === 'leader'" />
+  <WiringPart v-if="isWiring" v-model="shown" :parts="wiring" />
+  <PowerUpPart v-else-if="shown === 'power-up'" />
+  <HomingPart v-else-if="shown === 'homing'" />
+  <LeaderPart v-else-if="shown === 'leader'" />
   <template v-else>
     <div class="list">
       <table class="plain motors">

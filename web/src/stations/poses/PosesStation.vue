@@ -109,7 +109,7 @@ function shift(pose: Pose, by: number): void {
 </script>
 
 <template>
-  <StationHead question="Where does it stand?"
+  <StationHead station="poses"
     ><Button label="Take this pose" @click="take"
       ><template #icon><IconCamera :size="17" /></template></Button
   ></StationHead>

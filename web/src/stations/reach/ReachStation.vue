@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Reach: where can it go, how, and if not, why not. */
-import { useSessionStorage } from '@vueuse/core';
 import StationHead from '../../shared/StationHead.vue';
+import { useParts } from '../../shared/useParts';
 import DrawingTestPart from './DrawingTestPart.vue';
 import LengthsPart from './LengthsPart.vue';
 import MapPart from './MapPart.vue';
@@ -10,19 +10,11 @@ import TargetPart from './TargetPart.vue';
 import { createReach } from './useReach';
 
 const { tool } = createReach();
-type Part = 'target' | 'map' | 'points' | 'lengths' | 'drawing';
-const parts: { id: Part; name: string }[] = [
-  { id: 'target', name: 'Target' },
-  { id: 'map', name: 'Map' },
-  { id: 'points', name: 'Points' },
-  { id: 'lengths', name: 'Lengths' },
-  { id: 'drawing', name: 'Drawing test' },
-];
-const part = useSessionStorage<Part>('cork-elbow:reach-part', 'target');
+const { parts, part } = useParts('reach');
 </script>
 
 <template>
-  <StationHead question="Can it get there?" />
+  <StationHead station="reach" />
   <p v-if="!tool" class="muted">There is no tool on the arm yet: add one on the Measure page.</p>
   <template v-else>
     <span class="choice parts" role="group" aria-label="Part of the station"

@@ -9,7 +9,6 @@ import {
   IconPlayerTrackPrev,
   IconPlus,
 } from '@tabler/icons-vue';
-import { useSessionStorage } from '@vueuse/core';
 import Button from 'primevue/button';
 import Menu from 'primevue/menu';
 import Select from 'primevue/select';
@@ -23,6 +22,7 @@ import FindingRow from '../../shared/FindingRow.vue';
 import StationHead from '../../shared/StationHead.vue';
 import TextField from '../../shared/TextField.vue';
 import { useOverlay } from '../../shared/useOverlay';
+import { useParts } from '../../shared/useParts';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import { usePlan } from '../../workspace/usePlan';
@@ -44,28 +44,17 @@ const { selected, search, problem } = steps;
 const menu = useTemplateRef('menu');
 useOverlay(() => ({ dimensions: false, trace: trace.value, beats: beats.value }));
 
-type Part = 'steps' | 'text' | 'build' | 'timeline' | 'smoothing';
-const parts: { id: Part; name: string }[] = [
-  { id: 'steps', name: 'Steps' },
-  { id: 'text', name: 'As text' },
-  { id: 'build', name: 'Build' },
-  { id: 'timeline', name: 'Timeline' },
-  { id: 'smoothing', name: 'Smoothing' },
-];
-const part = useSessionStorage<Part>('cork-elbow:routine-part', 'steps');
+const { parts, part } = useParts('routine');
 watch(
   () => route.query.step,
-  (id) => {
-    if (typeof id !== 'string') return;
-    part.value = 'steps';
-    steps.select(id);
-  },
+  (id) => typeof id === 'string' && steps.select(id),
   { immediate: true },
 );
 
 /** The step of a finding, and the very moment where it has one. */
-function goTo({ place, code }: Finding): void {
-  if (code.startsWith('low-pass')) part.value = 'smoothing';
+function goTo({ place }: Finding): void {
+  if (place.station !== 'routine') return;
+  if (place.part) part.value = place.part;
   else if (part.value !== 'timeline') part.value = 'steps';
   if (place.routine) routineId.value = place.routine;
   if (place.step) steps.select(place.step);
@@ -201,7 +190,7 @@ const cycle = computed(() => (plan.value ? perHourOf(plan.value) : 0));
 </script>
 
 <template>
-  <StationHead question="What does it do, and how smoothly?" />
+  <StationHead station="routine" />
   <div class="row top">
     <Select
       v-if="!isRenaming"

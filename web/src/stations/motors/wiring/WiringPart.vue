@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** Boards and wires: what hangs where, and what is wrong with it. */
-import { useSessionStorage } from '@vueuse/core';
 import { computed } from 'vue';
-import { bySeverity, type Finding } from '@cork-elbow/core/findings';
+import { bySeverity, type Finding, type PartOf } from '@cork-elbow/core/findings';
+import type { Part } from '../../../shared/stations';
 import FindingRow from '../../../shared/FindingRow.vue';
 import { useViewStore } from '../../../stores/view';
 import BoardList from './BoardList.vue';
@@ -15,29 +15,14 @@ import WiringSheet from './WiringSheet.vue';
 
 const { findings, problem } = useWiring();
 const view = useViewStore();
-type Part = 'wires' | 'boards' | 'rails' | 'signals' | 'sensors' | 'sheet';
-const parts: { id: Part; name: string }[] = [
-  { id: 'wires', name: 'Wires' },
-  { id: 'boards', name: 'Boards' },
-  { id: 'rails', name: 'Supplies' },
-  { id: 'signals', name: 'Inputs & outputs' },
-  { id: 'sensors', name: 'Sensors' },
-  { id: 'sheet', name: 'Sheet' },
-];
-const part = useSessionStorage<Part>('cork-elbow:wiring-part', 'wires');
+defineProps<{ parts: readonly Part<PartOf<'motors'>>[] }>();
+const part = defineModel<PartOf<'motors'>>({ required: true });
 const sorted = computed(() => [...findings.value].sort(bySeverity));
 /** Where a finding about wires is mended. */
-function go({ code, place }: Finding): void {
+function go({ place }: Finding): void {
+  if (place.station !== 'motors') return;
   if (place.joint) view.selected = place.joint;
-  part.value = /^(signal|polarity|input|output)/.test(code)
-    ? 'signals'
-    : /^(voltage|ground|rail-on)/.test(code)
-      ? 'rails'
-      : /^(board|loop|steps)/.test(code)
-        ? 'boards'
-        : code === 'address-twice' && !place.drive
-          ? 'sensors'
-          : 'wires';
+  if (place.part) part.value = place.part;
 }
 </script>
 

@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue';
 import { takenPins } from '@cork-elbow/core/wiring';
 import { freeId, type Ability, type Board } from '@cork-elbow/core/rig';
+import { partsOf } from '../../../shared/stations';
 import { useEdit } from '../../../shared/useEdit';
 import { useRigStore } from '../../../stores/rig';
 import { useViewStore } from '../../../stores/view';
@@ -12,6 +13,8 @@ export const orNull = (value: unknown): string | null => (value === NONE ? null 
 
 /** Why the last edit was refused; one sentence for all parts of the wiring. */
 const problem = ref('');
+/** Parts that are about wires. */
+const lists = new Set<string | undefined>(partsOf('motors').flatMap(({ id, group }) => (group ? [id] : [])));
 
 export function useWiring() {
   const rigs = useRigStore();
@@ -52,6 +55,6 @@ export function useWiring() {
       });
     return none ? [{ value: NONE, label: '–' }, ...options] : options;
   }
-  const findings = computed(() => view.findings.filter((f) => f.place.part === 'wiring'));
+  const findings = computed(() => view.findings.filter(({ place }) => lists.has(place.part)));
   return { rigs, rig, problem, change, newId, boards, rails, boardOf, pinsFor, findings };
 }
