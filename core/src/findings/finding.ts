@@ -53,7 +53,8 @@ export type Fault = z.infer<typeof faultSchema>;
 export function defineFindings<const E extends Entries>(entries: E) {
   type All = typeof general & E;
   type Own = keyof All & string;
-  const entryOf = (code: string): Entry => ({ ...general, ...entries })[code];
+  const all: Readonly<Record<string, Entry>> = { ...general, ...entries };
+  const entryOf = (code: string): Entry => all[code];
   const sayFreely = (code: string, data: Data): string => filled(entryOf(code).text, data);
   return {
     entries,
