@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import { boardReader, hostReader, type HostMessage } from '@cork-elbow/core/board';
+import { boardReader, encodeBoard, hostReader, type HostMessage } from '@cork-elbow/core/board';
 import { standing } from '@cork-elbow/core/admit';
 import { contractFindings, type LinkOptions } from '@cork-elbow/core/contract';
 import type { Rig, Step } from '@cork-elbow/core/rig';
-import { tileDipper } from '@cork-elbow/demo';
+import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import { openLink } from '../links';
 import type { LineEnd, Link } from '../links/link';
 import type { LoopEvent } from './events';
@@ -41,11 +41,14 @@ function desk(rig: Rig, links: Record<string, Omit<LinkOptions, 'kind'>> = {}) {
   const queued = new Map<string, [number, number]>();
   const muted = new Set<string>();
   const failed = new Map<string, string>();
+  /** Boards that are not told to wake. */
+  const dozing = new Set<string>();
   let now = 0;
   let counts = false;
   const open = (end: LineEnd): Link => {
     const inner = openLink(end, { kind: 'simulated', ...links[end.board] }, 0);
     const [host, board] = [hostReader(), boardReader()];
+    const refused: Uint8Array[] = [];
     ends.set(end.board, end);
     sent.set(end.board, []);
     queued.set(end.board, [Infinity, 0]);
@@ -56,11 +59,14 @@ function desk(rig: Rig, links: Record<string, Omit<LinkOptions, 'kind'>> = {}) {
         return failed.get(end.board) ?? null;
       },
       write(bytes) {
-        for (const message of host.push(bytes)) if (message) sent.get(end.board)!.push(message);
-        inner.write(bytes);
+        const messages = host.push(bytes);
+        for (const message of messages) if (message) sent.get(end.board)!.push(message);
+        if (dozing.has(end.board) && messages.some((message) => message?.word === 'wake'))
+          refused.push(encodeBoard({ word: 'refused', what: 'wake', why: 'bounds' }));
+        else inner.write(bytes);
       },
       read() {
-        const all = inner.read();
+        const all = [...inner.read(), ...refused.splice(0)];
         if (muted.has(end.board)) return [];
         for (const message of all.flatMap((bytes) => board.push(bytes))) {
           if (message?.word === 'here') for (const [channel, v] of message.commanded) at.set(drives.get(channel)!, v);
@@ -89,7 +95,7 @@ function desk(rig: Rig, links: Record<string, Omit<LinkOptions, 'kind'>> = {}) {
     to(6000);
     counts = true;
   };
-  return { loop, ends, sent, at, queued, muted, failed, events, to, begin, now: () => now };
+  return { loop, ends, sent, at, queued, muted, failed, dozing, events, to, begin, now: () => now };
 }
 const points = (messages: readonly HostMessage[]) =>
   messages.flatMap((message) => (message.word === 'point' ? [message] : []));
@@ -182,6 +188,36 @@ describe('a rig with two boards', () => {
       d.to(1000);
       expect([...d.sent.values()].map((messages) => points(messages).length)).toEqual(before);
     }
+  });
+  it('runs nothing while one of them would not wake', () => {
+    const why = [shared().boards[0].id, 'second'].map((board) => {
+      const d = desk(shared());
+      d.dozing.add(board);
+      d.begin();
+      expect(d.loop.state.run).toBe('idle');
+      expect([...d.sent.values()].flatMap(points)).toEqual([]);
+      const refused = d.events.findLast((event) => event.type === 'refused');
+      return refused?.type === 'refused' ? refused.code : '';
+    });
+    // The one that is switched on first, or the one that never is.
+    expect(why.sort()).toEqual(['board-not-ready', 'board-unarmed']);
+  });
+  it('keeps the widest gap of a joint whose motors hang on both', () => {
+    const rig = structuredClone(kilnLoader()) as Rig;
+    rig.boards.push({ ...structuredClone(rig.boards[0]), id: 'second', name: 'Second board' });
+    // The wrist's two motors move pitch and spin together.
+    for (const wire of rig.wiring) if (wire.drive === 'm-spin') wire.board = 'second';
+    const [pitch] = rig.transmissions.find((t) => t.drives.includes('m-spin'))!.joints;
+    const step = (id: string, more: object): Step => ({ id, enabled: true, note: '', ...more }) as Step;
+    rig.routines[0].steps = [
+      step('a', { kind: 'joint-move', target: { shift: { joints: { [pitch]: -15 } } }, pace: { speedShare: 0.3 } }),
+    ];
+    const d = desk(rig);
+    d.begin();
+    d.to(6000);
+    const ended = d.events.findLast((event) => event.type === 'ended');
+    expect(ended).toMatchObject({ outcome: 'finished' });
+    expect(ended?.type === 'ended' && ended.worst[pitch]).toBeGreaterThanOrEqual(0);
   });
   it('stands in the same pose on both when it is paused, and goes on from there', () => {
     const d = desk(shared(), { second: { ppm: 4000 } });

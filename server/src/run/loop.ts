@@ -83,7 +83,7 @@ export class RunLoop {
     const mechanism = confirmedLimits(stands.mechanism, build);
     const channels = new Channels(rig, mechanism, build);
     const rest = restPose(rig, mechanism);
-    const told: Told = { measured: new Map(), sent: new Map() };
+    const told: Told = { at: new Map(), measured: new Map(), sent: new Map() };
     this.commanded = rest;
     this.set({ ...idleStatus, link: 'connecting', rigId, buildId: build.id });
     const sessions = boards.map(({ id, name }) => {
@@ -137,7 +137,9 @@ export class RunLoop {
     const { desk } = this;
     if (!desk || this.status.link !== 'connected') return this.refuse('board-absent');
     if (!this.status.armed) return this.refuse('board-unarmed');
-    if (this.status.mode !== 'normal') return this.refuse('board-not-ready');
+    // Motors of a board that would not wake would stay behind.
+    const isReady = this.sessions.every((session) => session.isAwake || !session.hasMotors);
+    if (this.status.mode !== 'normal' || !isReady) return this.refuse('board-not-ready');
     if (this.activity) return this.refuse('run-busy');
     if (request.rigId !== desk.rigId) return this.refuse('run-other-rig');
     const course = prepareRun(request, rig, this.commanded.slice());
@@ -276,7 +278,7 @@ export class RunLoop {
         if (heard.word === 'point' || heard.word === 'wake') this.end('failed');
         break;
       case 'at':
-        if (this.run) this.gaps.look(this.desk!.channels, heard.commanded, this.desk!.told.measured);
+        if (this.run) this.gaps.look(this.desk!.channels, this.desk!.told);
         break;
       case 'halted':
         // One that stands still alone would have the others go on without it.

@@ -22,15 +22,16 @@ const REPORT = 20;
 /** What a board has said, as far as anybody outside is concerned. */
 export type Heard =
   | { readonly what: 'connected' | 'awake' | 'asleep' | 'halted' }
+  /** It has reported where its motors are. */
+  | { readonly what: 'at' }
   /** It has played all it had: what moved stood still for a moment. */
   | { readonly what: 'dry' }
   | { readonly what: 'refused'; readonly word: string; readonly why: string }
-  /** What it is at by what it was told, by drive. */
-  | { readonly what: 'at'; readonly commanded: ReadonlyMap<string, number> }
   | { readonly what: 'lost'; readonly reason: string | null; readonly silentMs: number };
 
-/** Values of all boards by drive: read back, and sent last. */
+/** Values of all boards by drive: where each is by what its board was told, read back, and sent last. */
 export interface Told {
+  readonly at: Map<string, number>;
   readonly measured: Map<string, number>;
   readonly sent: Map<string, number>;
 }
@@ -161,8 +162,9 @@ export class BoardSession {
       case 'refused':
         return [{ what: 'refused', word: message.what, why: message.why }];
       case 'here': {
+        for (const [id, value] of this.byDrive(message.commanded)) this.told.at.set(id, value);
         for (const [id, value] of this.byDrive(message.measured)) this.told.measured.set(id, value);
-        const at: Heard = { what: 'at', commanded: this.byDrive(message.commanded) };
+        const at: Heard = { what: 'at' };
         if (message.state !== 'halted' || !this.isAwake) return [at];
         this.isAwake = false;
         return [at, { what: 'halted' }];

@@ -28,12 +28,12 @@ export function telemetryOf(
 export class WorstGaps {
   private readonly worst: Record<string, number> = {};
 
-  /** What a board is at by what it was told, against what is read back. */
-  look(channels: Channels, commanded: ReadonlyMap<string, number>, measured: ReadonlyMap<string, number>): void {
+  /** Where boards are by what they were told, against what is read back; joints that only one of the two says are left out. */
+  look(channels: Channels, { at, measured }: Told): void {
     const { mechanism } = channels;
-    const told = channels.poseInto(mechanism.home.slice(), commanded);
+    const told = channels.poseInto(mechanism.home.slice(), at);
     const stands = channels.poseInto(told.slice(), measured);
-    const known = channels.known(commanded);
+    const known = channels.known(at);
     for (const slot of channels.known(measured)) {
       if (!known.has(slot)) continue;
       const id = mechanism.slotIds[slot];
