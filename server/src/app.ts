@@ -53,8 +53,8 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   });
   await app.register(websocket, { options: { maxPayload: 64 * 1024 } });
 
-  app.setErrorHandler((error: Error & { code?: string; statusCode?: number }, _request, reply) => {
-    const known = error instanceof ApiError ? error : fromFastify(error);
+  app.setErrorHandler((error: Error & { code?: string; statusCode?: number }, request, reply) => {
+    const known = error instanceof ApiError ? error : fromFastify(error, request.routeOptions.bodyLimit);
     if (known) return reply.status(known.status).send(known.body());
     const id = randomUUID();
     app.log.error({ id, error });
@@ -90,8 +90,9 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   return app;
 }
 
-function fromFastify(error: { code?: string; statusCode?: number; message: string }): ApiError | null {
-  if (error.code === 'FST_ERR_CTP_BODY_TOO_LARGE') return apiError('body-too-large', { maxMb: 2.1 });
+/** `most`: bytes that the call takes as its body. */
+function fromFastify(error: { code?: string; message: string }, most = 0): ApiError | null {
+  if (error.code === 'FST_ERR_CTP_BODY_TOO_LARGE') return apiError('body-too-large', { maxMb: most / 1e6 });
   if (error.code === 'FST_ERR_CTP_EMPTY_JSON_BODY') return apiError('bad-json', { problem: 'it is empty' });
   if (error.code === 'FST_ERR_CTP_INVALID_JSON_BODY' || error instanceof SyntaxError)
     return apiError('bad-json', { problem: error.message });

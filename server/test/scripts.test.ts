@@ -284,6 +284,16 @@ describe('faults that speak to whoever wrote the script', () => {
     expect(answer.body.message).toMatch(sentence);
     expect(answer.body.message).toMatch(/\.$/);
   });
+  it('a body that is too large is refused with what the call takes', async () => {
+    const name = 'x'.repeat(9_000_000);
+    const batch = await server.send('POST', '/api/compute/inverse', { rigId: id, name });
+    expect(batch).toMatchObject({
+      status: 413,
+      body: { code: 'body-too-large', message: expect.stringContaining('8.4 MB') },
+    });
+    const plan = await server.send('POST', '/api/compute/plan', { rigId: id, name });
+    expect(plan).toMatchObject({ status: 413, body: { message: expect.stringContaining('2.1 MB') } });
+  });
   it('a measure out of its range, or of another kind of arm, is named', async () => {
     const [preset] = presets;
     const [measure] = preset.measures;
