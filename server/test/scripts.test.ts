@@ -292,7 +292,7 @@ describe('faults that speak to whoever wrote the script', () => {
       body: { code: 'body-too-large', message: expect.stringContaining('8.4 MB') },
     });
     const plan = await server.send('POST', '/api/compute/plan', { rigId: id, name });
-    expect(plan).toMatchObject({ status: 413, body: { message: expect.stringContaining('2.1 MB') } });
+    expect(plan).toMatchObject({ status: 413, body: { message: expect.stringContaining('2.2 MB') } });
   });
   it('a measure out of its range, or of another kind of arm, is named', async () => {
     const [preset] = presets;
