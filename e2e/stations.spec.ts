@@ -205,7 +205,8 @@ test('reach: drags the tip, names the reason and the limit, gives every posture'
 });
 
 test('the board: pause, go on, Esc stops, and the stage shows what was read back', async ({ page, server }) => {
-  await open(page, server, 'bench?timeScale=4');
+  // In real time, so that the routine is still under way however slowly the pages come.
+  await open(page, server, 'bench');
   await page.getByRole('button', { name: 'Connect', exact: true }).click();
   await page.getByRole('checkbox').check();
   await page.getByRole('button', { name: 'Arm the motors' }).click();
