@@ -9,9 +9,12 @@ import type { LoopEvent } from './events';
 import { RunLoop } from './loop';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { poseAt, sampleTimes } from '@cork-elbow/core/motion';
+import type { Rig } from '@cork-elbow/core/rig';
 
 /** Whether the loop knows of a limit of the shoulder that the planner did not, and where it then is (rad). */
 let narrower = false;
+/** Whether it is narrower than where the arm stands at the beginning. */
+let already = false;
 let limit = Infinity;
 vi.mock('./prepare', async (original) => {
   const real = await original<typeof import('./prepare')>();
@@ -23,7 +26,9 @@ vi.mock('./prepare', async (original) => {
       const slot = course.mechanism.slotOf.get('shoulder')!;
       const upper = course.mechanism.upper.slice();
       const { motion } = course;
-      const most = Math.max(...sampleTimes(motion.durationS, 0.05).map((t) => poseAt(motion, t)[slot]));
+      const most = already
+        ? poseAt(motion, 0)[slot]
+        : Math.max(...sampleTimes(motion.durationS, 0.05).map((t) => poseAt(motion, t)[slot]));
       upper[slot] = limit = most - 0.1;
       return { ...course, mechanism: { ...course.mechanism, upper } };
     },
@@ -31,7 +36,7 @@ vi.mock('./prepare', async (original) => {
 });
 
 const rig = tileDipper();
-function bench(standsAt?: (mechanism: Mechanism, rest: Float64Array) => Float64Array) {
+function bench(standsAt?: (mechanism: Mechanism, rest: Float64Array) => Float64Array, document: Rig = rig) {
   const sent: HostMessage[] = [];
   const events: LoopEvent[] = [];
   const spoken: Uint8Array[] = [];
@@ -41,7 +46,7 @@ function bench(standsAt?: (mechanism: Mechanism, rest: Float64Array) => Float64A
   let now = 0;
   loop.connect(
     'tile-dipper',
-    rig,
+    document,
     'b1',
     (end): Link => {
       wire = end;
@@ -63,10 +68,10 @@ function bench(standsAt?: (mechanism: Mechanism, rest: Float64Array) => Float64A
   to(100);
   loop.arm('hold', now);
   to(2500);
-  return { loop, sent, events, spoken, to, wire: () => wire, now: () => now };
+  return { loop, sent, events, spoken, to, rig: document, wire: () => wire, now: () => now };
 }
 const begin = (b: ReturnType<typeof bench>): void =>
-  b.loop.start({ id: 'r1', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, rig, b.now());
+  b.loop.start({ id: 'r1', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, b.rig, b.now());
 
 describe('what the server holds by itself', () => {
   it('a set point past a limit never leaves: the board is halted and the run has failed, whatever was planned', () => {
@@ -93,6 +98,24 @@ describe('what the server holds by itself', () => {
         for (const [channel, value] of message.values)
           if (channel === shoulder.channel) expect(way * value).toBeLessThanOrEqual(way * most + 1);
     expect(b.events.filter((e) => e.type === 'ended')).toMatchObject([{ outcome: 'failed' }]);
+  });
+  it('of several boards none gets a share of it, and the run has begun before it has failed', () => {
+    narrower = already = true;
+    const two = structuredClone(rig) as Rig;
+    two.boards.push({ ...structuredClone(two.boards[0]), id: 'second', name: 'Second board' });
+    for (const wire of two.wiring) if (wire.drive !== 'm-turn') wire.board = 'second';
+    const b = bench(undefined, two);
+    expect(b.sent.some((m) => m.word === 'wake')).toBe(true);
+    const from = b.sent.length;
+    begin(b);
+    b.to(500);
+    narrower = already = false;
+    expect(b.loop.state).toMatchObject({ run: 'failed', notice: contractFindings.say('run-held-back') });
+    expect(b.sent.slice(from).filter((m) => m.word === 'point')).toEqual([]);
+    expect(b.events.flatMap((e) => (e.type === 'started' || e.type === 'ended' ? [e.type] : []))).toEqual([
+      'started',
+      'ended',
+    ]);
   });
   it('armed to hold, every motor is sent what was read back, wherever the arm was thought to rest', () => {
     const b = bench((mechanism, rest) =>

@@ -15,7 +15,7 @@ import { limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mecha
 import { Channels } from '@cork-elbow/core/commands';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { LineEnd, Link } from '../links/link';
-import type { Activity, Outcome, Point } from './activities/activity';
+import type { Activity, Outcome } from './activities/activity';
 import { bringUp, BringUpUnderway } from './activities/bring-up';
 import { RoutineRun } from './activities/routine';
 import type { LoopEvent, RunRequest } from './events';
@@ -152,10 +152,6 @@ export class RunLoop {
     const run = new RoutineRun(request.id, request.routineId, course, channels);
     this.activity = run;
     this.gaps = new WorstGaps();
-    for (const session of this.sessions) {
-      session.pace(run.cushionMs, now + PERIOD);
-      this.layCushion(session, run, now);
-    }
     this.set({
       ...run.status(),
       runId: run.runId,
@@ -165,6 +161,10 @@ export class RunLoop {
       stepId: null,
     });
     this.emit({ type: 'started', run: request, routineName: course.routineName, board: this.status.board });
+    for (const session of this.sessions) {
+      session.pace(run.cushionMs, now + PERIOD);
+      this.layCushion(session, run, now);
+    }
   }
 
   pause(): void {
@@ -229,30 +229,37 @@ export class RunLoop {
       return this.layCushion(session, activity, now);
     }
     if (keepsTime) activity.beat(now);
-    const point = activity.pointAt(now);
-    if (!point || !this.mayBe(point)) return;
-    session.point(point.values, PERIOD, now);
-    pacer.beat();
+    if (this.sendPoint(session, activity, PERIOD, now)) pacer.beat();
   }
 
   /** Fills a board's queue up to the cushion with standing still where the activity is now. */
   private layCushion(session: BoardSession, activity: Activity, now: number): void {
     const missing = Math.round(session.pacer.missing(now));
     if (missing < 1 || !session.hasMotors) return;
-    const point = activity.pointAt(now);
-    if (point && this.mayBe(point)) session.point(point.values, missing, now);
+    this.sendPoint(session, activity, missing, now);
   }
 
-  /** Whether a point may leave; what is past a limit never does: the boards are halted and the run has failed. */
-  private mayBe({ pose }: Point): boolean {
-    if (!pose) return true;
-    this.commanded = pose;
+  /**
+   * Sends a board its share of where the activity is now, to be reached in `ms`. What is past a limit never leaves: the boards are halted
+   * and the run has failed. False where nothing was sent.
+   */
+  private sendPoint(session: BoardSession, activity: Activity, ms: number, now: number): boolean {
+    // Another board's share may just have ended it.
+    const point = this.activity === activity ? activity.pointAt(now) : null;
+    if (!point) return false;
+    this.commanded = point.pose ?? this.commanded;
+    if (this.run && point.pose && this.isPast(point.pose)) {
+      for (const each of this.sessions) each.halt();
+      this.set({ notice: say('run-held-back') });
+      this.end('failed');
+      return false;
+    }
+    session.point(point.values, ms, now);
+    return true;
+  }
+  private isPast(pose: Float64Array): boolean {
     const { mechanism } = this.desk!;
-    if (!this.run || (limitExcess(mechanism, pose).by <= PAST && rulesExcess(mechanism, pose) <= PAST)) return true;
-    for (const session of this.sessions) session.halt();
-    this.set({ notice: say('run-held-back') });
-    this.end('failed');
-    return false;
+    return limitExcess(mechanism, pose).by > PAST || rulesExcess(mechanism, pose) > PAST;
   }
 
   // ── What boards say ─────────────────────────────────────────────────────────────────────────────────────────────
@@ -281,14 +288,11 @@ export class RunLoop {
         if (this.run) this.gaps.look(this.desk!.channels, this.desk!.told);
         break;
       case 'halted':
-        // One that stands still alone would have the others go on without it.
-        for (const session of sessions) if (session.isAwake) session.halt();
-        this.end('stopped');
+        this.cutOff('stopped');
         this.set({ armed: false, mode: 'normal' });
         break;
       case 'lost':
-        for (const session of sessions) if (session.isAwake) session.halt();
-        this.end('failed');
+        this.cutOff('failed');
         this.set({
           ...{ link: 'lost', armed: false, mode: 'normal' },
           notice:
@@ -297,6 +301,12 @@ export class RunLoop {
               : say('link-failed', { reason: heard.reason }),
         });
     }
+  }
+
+  /** One board no longer follows: the others do not go on without it. */
+  private cutOff(outcome: Outcome): void {
+    for (const session of this.sessions) if (session.isAwake) session.halt();
+    this.end(outcome);
   }
 
   /** Ends what is under way, however far it has come. */
