@@ -34,4 +34,4 @@ export const bringUpFindings = defineFindings({
     'Measure two points.',
   ),
 });
-export const { say, finding, fault } = bringUpFindings;
+export const { finding } = bringUpFindings;

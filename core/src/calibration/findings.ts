@@ -8,4 +8,4 @@ export const calibrationFindings = defineFindings({
     'Take the scale and offset proposed, or move a horn.',
   ),
 });
-export const { say, finding, fault } = calibrationFindings;
+export const { finding } = calibrationFindings;

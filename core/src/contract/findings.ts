@@ -89,4 +89,3 @@ export const contractFindings = defineFindings({
     'The computer was busy for {ms:n0} ms; the run was shifted by as much, nothing was sent twice.',
   ),
 });
-export const { say, finding, fault } = contractFindings;

@@ -54,35 +54,27 @@ export function defineFindings<const E extends Entries>(entries: E) {
   type All = typeof general & E;
   type Own = keyof All & string;
   const all: Readonly<Record<string, Entry>> = { ...general, ...entries };
-  const entryOf = (code: string): Entry => all[code];
-  const sayFreely = (code: string, data: Data): string => filled(entryOf(code).text, data);
+  const sentence = (code: string, data: Data): string => filled(all[code].text, data);
+  const found = (code: string, data: Data, place: Place): Finding => ({
+    ...{ code, severity: all[code].severity, message: sentence(code, data), data: { ...data }, place },
+  });
+  const wrong = (code: string, data: Data, path: string, expected: string, got: string): Fault => ({
+    ...{ code, path, expected, got, message: sentence(code, { path, ...data }) },
+  });
   return {
     entries,
-    /** A finding of what was said elsewhere, in the same figures. */
-    findingOf: ({ code, data }: Saying<All>, place: Place): Finding => ({
-      ...{ code, severity: entryOf(code).severity, message: sayFreely(code, data), data: { ...data }, place },
-    }),
-    /** A fault of what was said elsewhere. */
-    faultOf: ({ code, data }: Saying<All, 'path'>, path: string, expected: string, got: string): Fault => ({
-      ...{ code, path, expected, got },
-      message: sayFreely(code, { path, ...data }),
-    }),
     /** The sentence of a code. */
-    say: <C extends Own>(code: C, ...[data]: Needs<All[C]>): string => sayFreely(code, data ?? {}),
-    finding: <C extends Own>(code: C, place: Place, ...[data]: Needs<All[C]>): Finding => ({
-      ...{ code, severity: entryOf(code).severity, message: sayFreely(code, data ?? {}) },
-      ...{ data: { ...data }, place },
-    }),
+    say: <C extends Own>(code: C, ...[data = {}]: Needs<All[C]>): string => sentence(code, data),
+    finding: <C extends Own>(code: C, place: Place, ...[data = {}]: Needs<All[C]>): Finding =>
+      found(code, data, place),
+    /** A finding of what was said elsewhere, in the same figures. */
+    findingOf: ({ code, data }: Saying<All>, place: Place): Finding => found(code, data, place),
     fault: <C extends Own>(
-      code: C,
-      path: string,
-      expected: string,
-      got: string,
-      ...[data]: Needs<All[C], 'path'>
-    ): Fault => ({
-      ...{ code, path, expected, got },
-      message: sayFreely(code, { path, ...data }),
-    }),
+      ...[code, path, expected, got, data = {}]: [C, string, string, string, ...Needs<All[C], 'path'>]
+    ): Fault => wrong(code, data, path, expected, got),
+    /** A fault of what was said elsewhere. */
+    faultOf: ({ code, data }: Saying<All, 'path'>, path: string, expected: string, got: string): Fault =>
+      wrong(code, data, path, expected, got),
   };
 }
 const { fault } = defineFindings({});

@@ -4,4 +4,4 @@ import { defineFindings, error } from '../findings';
 export const formatsFindings = defineFindings({
   'text-step': error(400, '{path}: expected {expected}, found {got}.'),
 });
-export const { say, finding, fault } = formatsFindings;
+export const { fault } = formatsFindings;

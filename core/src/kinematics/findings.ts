@@ -41,4 +41,4 @@ export const kinematicsFindings = defineFindings({
   'target-not-numbers': entry('stop', 'The target is not all numbers; every coordinate is a plain number.'),
   'no-joints': entry('stop', 'No joint moves this tool.'),
 });
-export const { say, finding, fault } = kinematicsFindings;
+export const { say } = kinematicsFindings;

@@ -16,4 +16,4 @@ export const mechanismFindings = defineFindings({
     '{path}: the three arms hold the platform along one line only; their azimuths must point three ways.',
   ),
 });
-export const { say, finding, fault } = mechanismFindings;
+export const { fault } = mechanismFindings;

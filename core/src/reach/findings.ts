@@ -4,4 +4,4 @@ import { defineFindings, entry } from '../findings';
 export const reachFindings = defineFindings({
   'in-the-way': entry('stop', '{first} would stand {byMm:mm} deep in {second}.'),
 });
-export const { say, finding, fault } = reachFindings;
+export const { say } = reachFindings;

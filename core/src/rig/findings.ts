@@ -48,4 +48,4 @@ export const rigFindings = defineFindings({
   ),
   'tied-twice': error(400, '{path}: the {kind} “{id}” already belongs to another transmission; each has one.'),
 });
-export const { say, finding, fault } = rigFindings;
+export const { fault } = rigFindings;

@@ -25,4 +25,3 @@ export const transmissionsFindings = defineFindings({
   ),
   'ratio-zero': error(400, '{path}: the reduction is 0; the motor would never move the joint.'),
 });
-export const { say, finding, fault } = transmissionsFindings;

@@ -121,4 +121,4 @@ export const wiringFindings = defineFindings({
     'Read sensors less often, lower step rates, or lengthen the round.',
   ),
 });
-export const { say, finding, fault } = wiringFindings;
+export const { finding } = wiringFindings;

@@ -71,12 +71,12 @@ interface Arm {
 }
 
 /** Of things that say the same in different ways just one may be given. */
-function oneOf(given: Readonly<Record<string, unknown>>, path = 'the body'): void {
+function oneOf(given: Readonly<Record<string, unknown>>): void {
   const names = Object.keys(given);
   const there = names.filter((name) => given[name] !== undefined);
   if (there.length === 1) return;
   const got = there.length ? there.join(' and ') : 'none of them';
-  refuse([fault('ask-one-of', path, `one of ${names.join(', ')}`, got, { names: names.join(', '), got })]);
+  refuse([fault('ask-one-of', 'the body', `one of ${names.join(', ')}`, got, { names: names.join(', '), got })]);
 }
 
 async function rigOf(store: Store, { rig, rigId, buildId }: OfRig): Promise<Admitted> {
@@ -108,6 +108,13 @@ function slots({ doc, mechanism }: Arm, joints: Readonly<Record<string, number>>
     .map((id) => fault('value-unknown-joint', `${path}.${id}`, 'a joint of the mechanism', `“${id}”`, { id }));
   if (faults.length) refuse(faults);
   return toSlots(mechanism, joints);
+}
+
+function slotOf(mechanism: Mechanism, id: string, path: string): number {
+  return (
+    mechanism.slotOf.get(id) ??
+    refuse([fault('value-unknown-joint', path, 'a joint that moves by itself', `“${id}”`, { id })])
+  );
 }
 
 function toolOf(mechanism: Mechanism, id: string | undefined, path = 'tool'): CompiledTool | undefined {
@@ -251,13 +258,7 @@ export function computeRoutes(api: Api, store: Store): void {
       const arm = await armOf(store, body);
       const { mechanism } = arm;
       const near = slots(arm, body.near ?? {}, 'near');
-      const held = new Set(
-        (body.held ?? []).map(
-          (id, i) =>
-            mechanism.slotOf.get(id) ??
-            refuse([fault('value-unknown-joint', `held[${i}]`, 'a joint that moves by itself', `“${id}”`, { id })]),
-        ),
-      );
+      const held = new Set((body.held ?? []).map((id, i) => slotOf(mechanism, id, `held[${i}]`)));
       if (!body.batch) {
         const asks = body.targets
           ? body.targets.map(({ tool, target }, i) => ({
@@ -403,15 +404,12 @@ export function computeRoutes(api: Api, store: Store): void {
       const arm = await armOf(store, body);
       const { mechanism } = arm;
       const tool = someTool(mechanism, body.tool);
-      slots(arm, body.held ?? {}, 'held');
       const { orientation } = body;
       const held = Object.fromEntries(
-        Object.entries(body.held ?? {}).map(([id, value], i) => {
-          const slot =
-            mechanism.slotOf.get(id) ??
-            refuse([fault('value-unknown-joint', `held[${i}]`, 'a joint that moves by itself', `“${id}”`, { id })]);
-          return [id, fromUnit(mechanism, slot, value)];
-        }),
+        Object.entries(body.held ?? {}).map(([id, value]) => [
+          id,
+          fromUnit(mechanism, slotOf(mechanism, id, `held.${id}`), value),
+        ]),
       );
       const map = finish(
         reachMapJob(mechanism, tool, {

@@ -41,7 +41,9 @@ export class BoardSession {
   isAwake = false;
   pacer = new Pacer(0, 0);
   private isLost = false;
-  private maps: readonly CommandMap[];
+  private maps: readonly CommandMap[] = [];
+  /** Ids of drives by channel. */
+  private drives: ReadonlyMap<number, string> = new Map();
   private readonly reader = boardReader();
   private seq = 0;
 
@@ -51,9 +53,8 @@ export class BoardSession {
     private readonly told: Told,
     private heardAt: number,
   ) {
-    this.maps = end.maps;
     this.send({ word: 'hello' });
-    this.bounds();
+    this.setMaps(end.maps);
     this.send({ word: 'report', everyMs: REPORT });
   }
 
@@ -68,6 +69,7 @@ export class BoardSession {
   /** Motors as a changed document has them; their ranges go to the board. */
   setMaps(maps: readonly CommandMap[]): void {
     this.maps = maps;
+    this.drives = new Map(maps.map((map) => [map.channel!, map.drive.id]));
     this.bounds();
   }
 
@@ -162,8 +164,8 @@ export class BoardSession {
       case 'refused':
         return [{ what: 'refused', word: message.what, why: message.why }];
       case 'here': {
-        for (const [id, value] of this.byDrive(message.commanded)) this.told.at.set(id, value);
-        for (const [id, value] of this.byDrive(message.measured)) this.told.measured.set(id, value);
+        this.take(message.commanded, this.told.at);
+        this.take(message.measured, this.told.measured);
         const at: Heard = { what: 'at' };
         if (message.state !== 'halted' || !this.isAwake) return [at];
         this.isAwake = false;
@@ -172,14 +174,12 @@ export class BoardSession {
     }
   }
 
-  private byDrive(values: ChannelValues): Map<string, number> {
-    const byChannel = new Map(this.maps.map((map) => [map.channel, map.drive.id]));
-    return new Map(
-      values.flatMap(([channel, value]) => {
-        const id = byChannel.get(channel);
-        return id === undefined ? [] : [[id, value] as const];
-      }),
-    );
+  /** Puts values by channel `into` those by drive. */
+  private take(values: ChannelValues, into: Map<string, number>): void {
+    for (const [channel, value] of values) {
+      const id = this.drives.get(channel);
+      if (id !== undefined) into.set(id, value);
+    }
   }
 
   private keep(values: Values): void {

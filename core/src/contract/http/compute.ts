@@ -58,20 +58,24 @@ const posed = z.strictObject({
 export const forwardAnswer = z.union([posed, z.strictObject({ answers: z.array(posed) })]);
 
 // ── Inverse ─────────────────────────────────────────────────────────────────────────────────────────────────────────
+/** How a tool may be turned where its heading is left open. */
+const turned = [
+  z.strictObject({ kind: z.literal('free') }),
+  z.strictObject({
+    kind: z.literal('direction'),
+    direction: z
+      .tuple([finite, finite, finite])
+      .refine((d) => Math.hypot(...d) > 1e-9, 'a direction with a length')
+      .describe('where the tool’s +Z points, world frame; any length'),
+  }),
+  z.strictObject({
+    kind: z.literal('tilt'),
+    fromUpDeg: z.number().min(0).max(180).describe('° between the tool’s +Z and straight up, whatever its heading'),
+  }),
+] as const;
 export const orientationSchema = z
   .discriminatedUnion('kind', [
-    z.strictObject({ kind: z.literal('free') }),
-    z.strictObject({
-      kind: z.literal('direction'),
-      direction: z
-        .tuple([finite, finite, finite])
-        .refine((d) => Math.hypot(...d) > 1e-9, 'a direction with a length')
-        .describe('where the tool’s +Z points, world frame; any length'),
-    }),
-    z.strictObject({
-      kind: z.literal('tilt'),
-      fromUpDeg: z.number().min(0).max(180).describe('° between the tool’s +Z and straight up, whatever its heading'),
-    }),
+    ...turned,
     z.strictObject({
       kind: z.literal('full'),
       quaternion: quaternion.refine((q) => Math.hypot(...q) > 1e-9, 'a quaternion with a length'),
@@ -254,20 +258,7 @@ export const mapBody = z
     heightMm: finite.default(0).describe('mm above the ground, of a level slice'),
     cellMm: z.number().min(2).max(200).default(20).describe('edge of a cell, mm'),
     orientation: z
-      .discriminatedUnion('kind', [
-        z.strictObject({ kind: z.literal('free') }),
-        z.strictObject({
-          kind: z.literal('direction'),
-          direction: z
-            .tuple([finite, finite, finite])
-            .refine((d) => Math.hypot(...d) > 1e-9, 'a direction with a length')
-            .describe('where the tool’s +Z points'),
-        }),
-        z.strictObject({
-          kind: z.literal('tilt'),
-          fromUpDeg: z.number().min(0).max(180).describe('° between the tool’s +Z and up'),
-        }),
-      ])
+      .discriminatedUnion('kind', turned)
       .default({ kind: 'free' })
       .describe('how the tool has to be turned in every cell'),
     held: jointValues.optional().describe('joints that stay, at these values'),
