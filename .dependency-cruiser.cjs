@@ -27,21 +27,14 @@ const core = {
     ...['actuators', 'commands', 'wiring', 'bring-up'],
   ],
   drawing: ['linear', 'units', 'rig', 'mechanism', 'kinematics', 'reach', 'presets'],
-  formats: [
-    'linear',
-    'units',
-    'findings',
-    'rig',
-    'mechanism',
-    'actuators',
-    'commands',
-    'reach',
-    'routine',
-    'drawing',
+  exports: [
+    ...['findings', 'rig', 'admit', 'mechanism', 'motion', 'kinematics', 'actuators', 'commands', 'routine'],
+    ...['units', 'drawing'],
   ],
+  imports: ['linear', 'units', 'findings', 'rig', 'mechanism', 'reach', 'routine'],
   catalogue: [
     ...['findings', 'rig', 'transmissions', 'mechanism', 'contract', 'kinematics', 'reach', 'calibration', 'wiring'],
-    ...['bring-up', 'routine', 'formats'],
+    ...['bring-up', 'routine', 'exports', 'imports'],
   ],
 };
 const folders = Object.keys(core);

@@ -1,5 +1,5 @@
 /** Parts that several of the club's rigs share: checked rigs, servos, poses by numbers. */
-import { parseRoutine } from '@cork-elbow/core/formats';
+import { parseRoutine } from '@cork-elbow/core/routine';
 import { servosFor, type ServoClass } from '@cork-elbow/core/presets';
 import { admit } from '@cork-elbow/core/admit';
 import { type JointInput, type Rig, type RigInput } from '@cork-elbow/core/rig';

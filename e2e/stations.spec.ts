@@ -76,6 +76,11 @@ for (const theme of ['light', 'dark'] as const)
       await open(page, server, station);
       await expect(page.locator('[data-plan=ready]')).toBeVisible();
       await scan(station);
+      if (station !== 'hand-off' || theme === 'dark') continue;
+      for (const part of ['Drawing', 'DH table', 'Files in']) {
+        await page.getByRole('button', { name: part, exact: true }).first().click();
+        await scan(`hand-off, ${part}`, '.station');
+      }
     }
   });
 

@@ -64,7 +64,7 @@ test('from a new rig to a downloaded table and a finished run, and everything th
   expect(lines[0]).toBe(
     `time_s,${['turn', 'shoulder', 'elbow', 'wrist', 'jaw'].map((code, pin) => `${code}_us (Servo board: pin ${pin})`).join()},turn_deg,shoulder_deg,elbow_deg,wrist_deg,jaw_deg`,
   );
-  await expect(page.locator('.foot')).toContainText(`${lines.length - 1} rows`);
+  await expect(page.locator('p.count')).toContainText(`${lines.length - 1} rows`);
   const first = lines[1].split(',').map(Number);
   expect(first[0]).toBe(0);
   const last = lines.at(-1)!.split(',').map(Number);

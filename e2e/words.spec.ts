@@ -164,7 +164,7 @@ test('the joint table is copied with its frames and put in again: the same arm',
   await choose(page, 'Convention', 'standard');
   await page.getByLabel('Rows of the table').fill(copied);
   await expect(
-    page.getByText('4 rows understood, with the frames before and after them, modified convention.'),
+    page.getByText('4 joints, with the frames before and after them, modified convention understood.'),
   ).toBeVisible();
   await page.getByRole('button', { name: 'Put these joints in place of all there are' }).click();
   await page.getByRole('button', { name: 'Joints', exact: true }).click();
@@ -321,7 +321,7 @@ test('sliding joints have millimetres on their charts, and no figure is cut in a
     ['motors', ['Motor', 'Transmission', 'Convert', 'Power-up', 'Homing', 'Boards & wires', 'Supplies', 'Sensors']],
     ['reach', ['Target', 'Points', 'Drawing test']],
     ['routine', ['Steps', 'Smoothing']],
-    ['hand-off', []],
+    ['hand-off', ['Motor commands', 'DH table', 'Files in']],
     ['poses', []],
   ] as const) {
     await open(page, server, station, 'kiln-shelf-loader');

@@ -1,6 +1,6 @@
 /** One JSON line a measure: { name, perSecond | ms, n }. Run by `npm run bench`; nothing here is asserted. */
 import { tileDipper } from '../../demo';
-import { tableToCsv } from '../src/formats';
+import { tableToCsv } from '../src/commands';
 import { driveMaps } from '../src/actuators';
 import {
   chainInto,

@@ -40,6 +40,7 @@ const named: Record<string, [z.ZodType, string]> = {
   Orientation: [contract.orientationSchema, 'How a tool is to be turned.'],
   Target: [contract.targetBody, 'Where a tool is to be, and how turned.'],
   Inverse: [contract.inverseAnswer, 'Joint values for a target, or why there are none.'],
+  Files: [contract.filesAnswer, 'Files, and what was found of the routine they are of.'],
   Plan: [contract.planAnswer, 'A routine as one motion, sampled.'],
 };
 for (const [id, [schema, description]] of Object.entries(named))

@@ -11,6 +11,7 @@ import { openStore, type Store } from './db/open';
 import { createRig, listRigs } from './db/rigs';
 import { apiError, ApiError } from './errors';
 import { computeRoutes } from './routes/compute';
+import { fileRoutes } from './routes/files';
 import { motorRoutes } from './routes/motors';
 import { presetRoutes } from './routes/presets';
 import { rigRoutes } from './routes/rigs';
@@ -72,6 +73,7 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   motorRoutes(api, store);
   presetRoutes(api);
   computeRoutes(api, store);
+  fileRoutes(api, store);
 
   await app.register(async (scope) => {
     const connection = live(scope, store, options.workerUrl);

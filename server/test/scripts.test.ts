@@ -4,6 +4,8 @@ import { type z } from 'zod';
 import * as contract from '@cork-elbow/core/contract';
 import { commandMaps, nativeAt, isSpin } from '@cork-elbow/core/actuators';
 import { admit } from '@cork-elbow/core/admit';
+import { exportList } from '@cork-elbow/core/exports';
+import { importList } from '@cork-elbow/core/imports';
 import { toSlots } from '@cork-elbow/core/mechanism';
 import { presets } from '@cork-elbow/core/presets';
 import { tileDipper } from '@cork-elbow/demo';
@@ -29,7 +31,11 @@ const answers: Record<string, z.ZodType> = {
   'POST /api/compute/forward': contract.forwardAnswer,
   'POST /api/compute/inverse': contract.inverseAnswer,
   'POST /api/compute/plan': contract.planAnswer,
-  'POST /api/compute/commands': contract.commandsAnswer,
+  'POST /api/compute/commands': contract.filesAnswer,
+  'GET /api/export': contract.exportsAnswer,
+  ...Object.fromEntries(exportList.map(({ id }) => [`POST /api/export/${id}`, contract.filesAnswer])),
+  'GET /api/import': contract.importsAnswer,
+  ...Object.fromEntries(importList.map(({ id }) => [`POST /api/import/${id}`, contract.importAnswer])),
   'POST /api/compute/motors': contract.motorsValuesAnswer,
   'POST /api/compute/findings': contract.findingsAnswer,
   'POST /api/compute/map': contract.mapAnswer,
@@ -73,13 +79,14 @@ describe('the calls as scripts use them', () => {
         );
         expect(summary).toMatch(/\.$/);
         expect(Object.keys(responses).some((status) => status.startsWith('2'))).toBe(true);
-        if (!path.startsWith('/api/compute')) continue;
+        if (!/^\/api\/(compute|export|import)\//.test(path)) continue;
         const examples = Object.values<any>(requestBody.content['application/json'].examples ?? {});
         expect(examples.length, path).toBeGreaterThan(0);
         for (const { value: example } of examples) {
           const { status, body } = await server.send(method.toUpperCase(), path, example);
           expect([path, status, body.message]).toEqual([path, 200, undefined]);
           expect(answers[`${method.toUpperCase()} ${path}`].safeParse(body).success).toBe(true);
+          expect([path, body.problems ?? []]).toEqual([path, []]);
         }
       }
   });
@@ -96,6 +103,7 @@ describe('the calls as scripts use them', () => {
         const inner = own.anyOf ?? own.oneOf ?? [];
         const says =
           own.description ??
+          own.title ??
           own.$ref ??
           own.const ??
           (own.enum?.length === 1 || undefined) ??

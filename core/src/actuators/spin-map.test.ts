@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { tableToCsv } from '../formats';
+import { tableToCsv } from '../commands';
 import { planMotion, planRoutine } from '../routine';
 import { checkDrives } from '../bring-up/checks';
 import { driveMaps } from './drive-map';

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
 import { compiled } from '../kinematics/arms.testkit';
-import { wiringSheets } from '../formats';
+import { wiringSheets } from '../exports';
 import { forgetJoint, parseRig, type Drive, type Rig } from '../rig';
 import { catalogue, driveMaps, fromNative, nativeAt, nativeOf } from '../actuators';
 import { checkDrives, homingMotion, homingWhatIf, planHoming, planPowerUp, powerUpMotion, restPose } from './index';

@@ -2,7 +2,6 @@
 import { bringUpFindings } from '../bring-up';
 import { calibrationFindings } from '../calibration';
 import { contractFindings } from '../contract';
-import { formatsFindings } from '../formats';
 import { kinematicsFindings } from '../kinematics';
 import { mechanismFindings } from '../mechanism';
 import { reachFindings } from '../reach';
@@ -10,6 +9,8 @@ import { rigFindings } from '../rig';
 import { routineFindings } from '../routine';
 import { transmissionsFindings } from '../transmissions';
 import { wiringFindings } from '../wiring';
+import { exportsFindings } from '../exports';
+import { importsFindings } from '../imports';
 import { filled, general, type Data, type Entry } from '../findings';
 
 /** What each subject says. */
@@ -25,7 +26,8 @@ export const subjects = [
   wiringFindings.entries,
   bringUpFindings.entries,
   routineFindings.entries,
-  formatsFindings.entries,
+  exportsFindings.entries,
+  importsFindings.entries,
 ];
 export const catalogue = {
   ...general,
@@ -39,7 +41,8 @@ export const catalogue = {
   ...wiringFindings.entries,
   ...bringUpFindings.entries,
   ...routineFindings.entries,
-  ...formatsFindings.entries,
+  ...exportsFindings.entries,
+  ...importsFindings.entries,
 };
 
 export type Code = keyof typeof catalogue;

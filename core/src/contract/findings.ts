@@ -66,7 +66,6 @@ export const contractFindings = defineFindings({
   ),
   rate: error(400, 'sampleMs is {got:n3}; a sample every 1 to 1000 ms is allowed.'),
   'plan-too-long': error(422, 'The plan would have {got} samples; the most is {max}.', 'Take a longer sampleMs.'),
-  'table-too-long': error(422, 'The table would have {got} rows; the most is {max}.', 'Take fewer rows a second.'),
   'run-held-back': entry('stop', 'A set point past a limit was held back; the run has ended.'),
   'board-refused': entry('stop', 'The board refused: {reason}.'),
   'board-lost': entry(

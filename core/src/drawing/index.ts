@@ -11,4 +11,7 @@ export * from './arm';
 export * from './pick';
 export * from './measures';
 export * from './svg-file';
+export * from './pages';
+export * from './figure-sheet';
+export * from './reach-map-sheet';
 export { isMapIn, levelsOf, mapLevels, type MapField, type MapLayer, type MapLevel } from './reach-map';

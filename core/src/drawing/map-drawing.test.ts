@@ -4,7 +4,7 @@ import { tileDipper } from '../../../demo';
 import { finish } from '../jobs';
 import { compiled } from '../kinematics/arms.testkit';
 import { compareMaps, middleOf, reachMapJob, type MapDirection, type MapRequest, type ReachMap } from '../reach';
-import { reachMapSheet } from '../formats/reach-map-sheet';
+import { reachMapSheet } from './reach-map-sheet';
 import { drawRig, levelsOf, mapLevels, toPage, type MapField, type Shape } from './index';
 import { mapCorners, mapShapes } from './reach-map';
 

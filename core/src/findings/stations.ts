@@ -5,7 +5,7 @@ export const stationParts = {
   reach: ['target', 'map', 'points', 'lengths', 'drawing'],
   poses: [],
   routine: ['steps', 'text', 'build', 'timeline', 'smoothing'],
-  'hand-off': [],
+  'hand-off': ['out', 'in'],
   bench: [],
 } as const;
 export type StationId = keyof typeof stationParts;

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { figureSheet, parsePoints, pointResultsToCsv, reachMapToCsv, sheetToSvg } from '../formats';
+import { figureSheet, sheetToSvg } from '../drawing';
+import { parsePoints } from '../imports';
 import { finish } from '../jobs';
 import { forward, solveInverse } from '../kinematics';
 import { compiled, deltaDoc, fourAxis, poseOf, sixAxis } from '../kinematics/arms.testkit';
@@ -19,6 +20,7 @@ import {
   withLengths,
   type LengthRange,
 } from './index';
+import { pointResultsToCsv, reachMapToCsv } from './index';
 import { between } from '../units/between.testkit';
 
 const shares = fc.array(between(0, 1), { minLength: 7, maxLength: 7 });
@@ -183,9 +185,9 @@ describe('points as text', () => {
     ]);
     expect(parsePoints(' ').problems).toHaveLength(1);
     const wide = parsePoints('x;y;z\n1;2;3;0;0;-1\n4;5;6;;');
-    expect(wide.problems).toEqual(['Row 2 has 6 cells; the head line names 3.']);
+    expect(wide.problems).toEqual(['Row 2 has 6 cells; there are columns for 3.']);
     expect(wide.points).toHaveLength(1);
-    expect(parsePoints('1,2,3,0,0,-1,rim,too far').problems).toEqual(['Row 1 has 8 cells; a row has at most 7.']);
+    expect(parsePoints('1,2,3,0,0,-1,rim,too far').problems).toEqual(['Row 1 has 8 cells; there are columns for 7.']);
     expect(parsePoints('x,y\n1,2').problems).toEqual(['The head line has no column for z.']);
     expect(parsePoints(Array.from({ length: 40 }, () => 'a b c').join('\n')).problems.at(-1)).toMatch(/more rows/);
     expect(parsePoints('nan 0 0').points).toHaveLength(0);

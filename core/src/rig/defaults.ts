@@ -52,19 +52,29 @@ export function homeOf(joint: AnyMoving): number {
   return Math.min(max, Math.max(min, joint.home));
 }
 
-/** A free id: `stem`, else stem-2, stem-3 … */
-export function freeId(stem: string, taken: Iterable<string>): string {
+/** A maker of ids that are not taken yet, for many at once: a name in plain letters, with a number where it is there already. */
+export function idMaker(taken: Iterable<string>): (stem: string) => string {
   const used = new Set(taken);
-  const base =
-    stem
-      .normalize('NFKD')
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-')
-      .replace(/^[^a-z]+|-+$/g, '')
-      .slice(0, 40) || 'item';
-  if (!used.has(base)) return base;
-  for (let n = 2; ; n++) if (!used.has(`${base}-${n}`)) return `${base}-${n}`;
+  const next = new Map<string, number>();
+  return (stem) => {
+    const base =
+      stem
+        .normalize('NFKD')
+        .toLowerCase()
+        .replace(/[^a-z0-9]+/g, '-')
+        .replace(/^[^a-z]+|-+$/g, '')
+        .slice(0, 40) || 'item';
+    let id = base;
+    let n = next.get(base) ?? 2;
+    while (used.has(id)) id = `${base}-${n++}`;
+    next.set(base, n);
+    used.add(id);
+    return id;
+  };
 }
+
+/** One id that is not taken yet. */
+export const freeId = (stem: string, taken: Iterable<string>): string => idMaker(taken)(stem);
 
 /** A build by its id; the first one where none is named or it is gone. */
 export const buildOf = <B extends { readonly id: string }>(

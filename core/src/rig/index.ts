@@ -1,6 +1,7 @@
 export * from './schema';
 export * from './defaults';
 export * from './parse';
+export * from './file-name';
 export { checkMechanism, checkRig } from './check';
 export type * from './fix';
 export * from './delta';

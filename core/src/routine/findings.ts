@@ -1,7 +1,8 @@
 /** What is found about a routine and its plan: sentence, severity and remedy of each code, and what makes findings and faults of them. */
-import { defineFindings, entry, type Saying } from '../findings';
+import { defineFindings, entry, error, type Saying } from '../findings';
 
 export const routineFindings = defineFindings({
+  'text-step': error(400, '{path}: expected {expected}, found {got}.'),
   'run-not-yet': entry(
     'look',
     'Step {step} {what}, which a run on a board does not do yet; everything else here does.',

@@ -17,4 +17,5 @@ export * from './structure';
 export * from './stops';
 export { keeps } from './orientation';
 export { poseSlots } from './targets';
+export * from './text';
 export { routineFindings } from './findings';

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { dotPainter, tileDipper } from '../../../demo';
-import { tableToCsv } from '../formats';
+import { tableToCsv } from '../commands';
 import { driveMaps, resolutionAt } from '../actuators';
 import { finish } from '../jobs';
 import { lastBegun, profileKinds, sampleMotion } from '../motion';

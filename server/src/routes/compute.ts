@@ -2,11 +2,9 @@
 import { type z } from 'zod';
 import { bySeverity, type Finding } from '@cork-elbow/core/findings';
 import { commandMaps, pinWords, unitOf } from '@cork-elbow/core/actuators';
-import { Channels, commandTable, MAX_ROWS, valuesAt } from '@cork-elbow/core/commands';
+import { valuesAt } from '@cork-elbow/core/commands';
 import {
   contractFindings,
-  commandsAnswer,
-  commandsBody,
   findingsAnswer,
   findingsBody,
   forwardAnswer,
@@ -22,126 +20,25 @@ import {
   type ForwardAnswer,
   type InverseAnswer,
   type Orientation,
-  type SimulatedInputs,
 } from '@cork-elbow/core/contract';
-import type { Admitted } from '@cork-elbow/core/admit';
-import { tableToCsv } from '@cork-elbow/core/formats';
 import { finish } from '@cork-elbow/core/jobs';
 import { dexterityAt, forward, solveTogether, type Ask, type Solution, type Task } from '@cork-elbow/core/kinematics';
 import { fromQuaternion, positionOf, quaternionOf, rpyOf, vec3, type Vec3 } from '@cork-elbow/core/linear';
-import { compile, fromSlots, fromUnit, toSlots, type CompiledTool, type Mechanism } from '@cork-elbow/core/mechanism';
+import { fromSlots, fromUnit, toSlots, type CompiledTool } from '@cork-elbow/core/mechanism';
 import { sampleMotion } from '@cork-elbow/core/motion';
 import { cellsOf, reachMapJob } from '@cork-elbow/core/reach';
-import type { MechanismDoc, Rig, Routine } from '@cork-elbow/core/rig';
-import {
-  contactFindings,
-  planCommands,
-  planMotion,
-  planRoutine,
-  preflight,
-  checkRig,
-  type Plan,
-} from '@cork-elbow/core/routine';
+import { contactFindings, planMotion, preflight, checkRig } from '@cork-elbow/core/routine';
 import { toDeg, toM, toMm, toRad } from '@cork-elbow/core/units';
 import { BATCH_LIMIT, DOCUMENT_LIMIT, faulty, type Api } from '../api';
+import { armOf, oneOf, planned, rigOf, routineOf, slotOf, slots, someTool, toolOf, type Arm } from '../asked';
 import type { Store } from '../db/open';
-import { getRig } from '../db/rigs';
 import { apiError, refuse } from '../errors';
-import { admitRig, parseMechanism } from '../rig-door';
 import { streamedAnswers } from '../streamed';
 
 const { fault } = contractFindings;
 
 const MAX_SAMPLES = 500_000;
 const mm3 = (v: Vec3): [number, number, number] => [toMm(v[0]), toMm(v[1]), toMm(v[2])];
-
-// ── Which arm ───────────────────────────────────────────────────────────────────────────────────────────────────────
-
-interface OfRig {
-  readonly rig?: Rig;
-  readonly rigId?: string;
-  readonly buildId?: string;
-}
-interface OfArm extends OfRig {
-  readonly mechanism?: MechanismDoc;
-}
-interface Arm {
-  readonly doc: MechanismDoc;
-  readonly mechanism: Mechanism;
-}
-
-/** Of things that say the same in different ways just one may be given. */
-function oneOf(given: Readonly<Record<string, unknown>>): void {
-  const names = Object.keys(given);
-  const there = names.filter((name) => given[name] !== undefined);
-  if (there.length === 1) return;
-  const got = there.length ? there.join(' and ') : 'none of them';
-  refuse([fault('ask-one-of', 'the body', `one of ${names.join(', ')}`, got, { names: names.join(', '), got })]);
-}
-
-async function rigOf(store: Store, { rig, rigId, buildId }: OfRig): Promise<Admitted> {
-  oneOf({ rig, rigId });
-  const admitted = admitRig(rig ?? (await getRig(store, rigId!)).rig, buildId);
-  if (buildId !== undefined && admitted.build.id !== buildId)
-    refuse([fault('id-unknown', 'buildId', 'a build of the rig', `“${buildId}”`, { id: buildId, kind: 'build' })]);
-  return admitted;
-}
-
-async function armOf(store: Store, { mechanism: alone, ...ofRig }: OfArm): Promise<Arm> {
-  oneOf({ mechanism: alone, rig: ofRig.rig, rigId: ofRig.rigId });
-  if (!alone) {
-    const { rig, mechanism } = await rigOf(store, ofRig);
-    return { doc: rig.mechanism, mechanism };
-  }
-  const doc = parseMechanism(alone);
-  const result = compile(doc);
-  return result.ok ? { doc, mechanism: result.mechanism } : refuse(result.faults);
-}
-
-// ── What of it ──────────────────────────────────────────────────────────────────────────────────────────────────────
-
-/** Slots from a body's values; an id that is not there is a fault. */
-function slots({ doc, mechanism }: Arm, joints: Readonly<Record<string, number>>, path: string): Float64Array {
-  const known = new Set(doc.joints.map((joint) => joint.id));
-  const faults = Object.keys(joints)
-    .filter((id) => !known.has(id))
-    .map((id) => fault('value-unknown-joint', `${path}.${id}`, 'a joint of the mechanism', `“${id}”`, { id }));
-  if (faults.length) refuse(faults);
-  return toSlots(mechanism, joints);
-}
-
-function slotOf(mechanism: Mechanism, id: string, path: string): number {
-  return (
-    mechanism.slotOf.get(id) ??
-    refuse([fault('value-unknown-joint', path, 'a joint that moves by itself', `“${id}”`, { id })])
-  );
-}
-
-function toolOf(mechanism: Mechanism, id: string | undefined, path = 'tool'): CompiledTool | undefined {
-  if (id === undefined) return mechanism.tools.find((tool) => tool.mounted) ?? mechanism.tools[0];
-  return (
-    mechanism.tools.find((tool) => tool.id === id) ??
-    refuse([fault('id-unknown', path, 'an existing tool', `“${id}”`, { id, kind: 'tool' })])
-  );
-}
-const someTool = (mechanism: Mechanism, id: string | undefined, path?: string): CompiledTool =>
-  toolOf(mechanism, id, path) ?? refuse([fault('tool-none', path ?? 'tool', 'an arm with a tool', 'none')]);
-
-function routineOf({ rig }: Admitted, id: string): Routine {
-  return (
-    rig.routines.find((r) => r.id === id) ??
-    refuse([fault('id-unknown', 'routineId', 'a routine of the rig', `“${id}”`, { id, kind: 'routine' })])
-  );
-}
-
-function planned(admitted: Admitted, routineId: string, inputs: SimulatedInputs = {}, start?: Float64Array): Plan {
-  const { rig, mechanism, build } = admitted;
-  const routine = routineOf(admitted, routineId);
-  for (const id of Object.keys(inputs))
-    if (!rig.signals.some((signal) => signal.id === id && signal.way === 'in'))
-      refuse([fault('id-unknown', `inputs.${id}`, 'an input of the rig', `“${id}”`, { id, kind: 'input' })]);
-  return planRoutine(rig, mechanism, build, routine, { inputs, ...(start ? { start } : {}) });
-}
 
 // ── Forward and inverse ─────────────────────────────────────────────────────────────────────────────────────────────
 
@@ -307,41 +204,6 @@ export function computeRoutes(api: Api, store: Store): void {
           accels: columns(samples.accels),
         },
       };
-    },
-  );
-
-  api.post(
-    '/api/compute/commands',
-    call(
-      'What the motors are sent over a routine: the table of commands as a file. With `Accept: text/csv` the text alone.',
-      commandsBody,
-      commandsAnswer,
-    ),
-    async ({ body, headers }, reply) => {
-      const admitted = await rigOf(store, body);
-      const { rig, mechanism, build } = admitted;
-      const plan = planned(admitted, body.routineId, body.inputs);
-      const { rateHz, columns, delimiter } = body.options;
-      const motion = planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan);
-      const rows = Math.ceil(motion.durationS * rateHz);
-      if (rows > MAX_ROWS) throw apiError('table-too-long', { got: rows, max: MAX_ROWS });
-      const table = commandTable(mechanism, new Channels(rig, mechanism, build).all, motion, rateHz);
-      const findings = [...preflight(rig, mechanism, build, plan)].sort(bySeverity);
-      const name = `${body.rigId ?? 'rig'}-${body.routineId}-commands-${rateHz}hz`;
-      if (body.format === 'csv') {
-        const text = tableToCsv(rig, mechanism, table, { columns, delimiter });
-        if (headers.accept?.startsWith('text/csv')) return reply.type('text/csv; charset=utf-8').send(text as never);
-        return { files: [{ name: `${name}.csv`, mediaType: 'text/csv', text }], findings };
-      }
-      const byDrive = Object.fromEntries(table.maps.map(({ drive: { id } }, k) => [id, [...table.natives[k]]]));
-      const byJoint = Object.fromEntries(table.slots.map((s, k) => [mechanism.slotIds[s], [...table.joints[k]]]));
-      const text = JSON.stringify({
-        timeS: [...table.timeS],
-        units: Object.fromEntries(table.maps.map((map) => [map.drive.id, unitOf(map)])),
-        ...(columns === 'joints' ? {} : { motors: byDrive }),
-        ...(columns === 'commands' ? {} : { joints: byJoint }),
-      });
-      return { files: [{ name: `${name}.json`, mediaType: 'application/json', text }], findings };
     },
   );
 

@@ -3,7 +3,7 @@
 import { useLocalStorage } from '@vueuse/core';
 import Button from 'primevue/button';
 import { computed, nextTick, ref } from 'vue';
-import { EDGE, pagesOf, papers, tilingOf, type PaperId, type Sheet } from '@cork-elbow/core/formats';
+import { EDGE, pagesOf, papers, tilingOf, type PaperId, type Sheet } from '@cork-elbow/core/drawing';
 import ChoiceField from './ChoiceField.vue';
 
 const { label, title, sheets } = defineProps<{

@@ -1,12 +1,3 @@
-/** What every file is called: whose it is, what it is, and its kind: tile-dipper-reach-map-plan.svg. */
-export function fileName(of: string | null, what: string, ending: string): string {
-  const plain = `${of ?? 'rig'}-${what}`
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-|-$/g, '');
-  return `${plain}.${ending}`;
-}
-
 /** Hands a blob to the person as a file. */
 export function saveBlob(name: string, blob: Blob): void {
   const url = URL.createObjectURL(blob);

@@ -50,7 +50,11 @@ const described: Described = {
     question: 'What does it do, and how smoothly?',
     parts: { steps: 'Steps', text: 'As text', build: 'Build', timeline: 'Timeline', smoothing: 'Smoothing' },
   },
-  'hand-off': { name: 'Hand-off', question: 'What goes to the motors?', parts: {} },
+  'hand-off': {
+    name: 'Hand-off',
+    question: 'What goes out, and what comes in?',
+    parts: { out: 'Files out', in: 'Files in' },
+  },
   bench: { name: 'Bench', question: 'Does it do what was planned?', parts: {} },
 };
 

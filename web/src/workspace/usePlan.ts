@@ -1,10 +1,10 @@
 /** The plan of the routine on show: made in the worker, again whenever the rig or the routine changes. */
 import { computed, inject, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
-import { bySeverity, type Finding } from '@cork-elbow/core/findings';
+import { bySeverity } from '@cork-elbow/core/findings';
 import { type SimulatedInputs } from '@cork-elbow/core/contract';
 import { tipPath } from '@cork-elbow/core/kinematics';
 import { payloadFrames, planCommands, preflight, checkRig, stepAt, type Plan } from '@cork-elbow/core/routine';
-import { useJobsStore } from '../stores/jobs';
+import { useJob } from '../shared/useJob';
 import { useRigStore } from '../stores/rig';
 import { useViewStore } from '../stores/view';
 import { usePlayer } from './usePlayer';
@@ -17,11 +17,7 @@ const key: InjectionKey<PlanContext> = Symbol('plan');
 export function createPlan() {
   const rigs = useRigStore();
   const view = useViewStore();
-  const jobs = useJobsStore();
   const routineId = ref<string | null>(null);
-  const plan = shallowRef<Plan | null>(null);
-  /** What the arm touches on the way; known a little after the plan. */
-  const contacts = shallowRef<readonly Finding[]>([]);
   /** Inputs as they are tried, by routine. */
   const tried = shallowRef<Readonly<Record<string, SimulatedInputs>>>({});
   /** A plan kept to be held against what becomes of it. */
@@ -30,26 +26,18 @@ export function createPlan() {
     () => rigs.rig?.routines.find((r) => r.id === routineId.value) ?? rigs.rig?.routines[0] ?? null,
   );
 
-  watch(
-    () => [rigs.rig, rigs.build, routine.value?.id, tried.value] as const,
-    async ([rig, build, id]) => {
-      jobs.cancel('contact');
-      if (!rig || !build || !id) {
-        plan.value = null;
-        return;
-      }
-      const inputs = tried.value[id] ?? {};
-      const of = { rig, build };
-      const made = await jobs.ask('plan', of, { routineId: id, inputs });
-      if (!made) return;
-      plan.value = made;
-      contacts.value = [];
-      time.value = Math.min(time.value, made.durationS);
-      const touched = await jobs.ask('contact', of, { routineId: id, inputs });
-      if (touched && plan.value === made) contacts.value = touched;
-    },
-    { immediate: true },
-  );
+  const asked = () => {
+    const id = routine.value?.id;
+    return id === undefined ? null : { routineId: id, inputs: tried.value[id] ?? {} };
+  };
+  const causes = () => [rigs.rig, rigs.build, routine.value?.id, tried.value];
+  const { answer: plan } = useJob('plan', { request: asked, when: causes });
+  /** What the arm touches on the way; known a little after the plan. */
+  const touched = useJob('contact', { request: () => plan.value && asked(), when: plan, clears: true });
+  const contacts = computed(() => touched.answer.value ?? []);
+  // What is found along a plan that is being made anew is of no use any more.
+  watch(causes, touched.cancel);
+  watch(plan, (made) => made && (time.value = Math.min(time.value, made.durationS)));
 
   function gather(): void {
     const { rig, mechanism, build } = rigs;

@@ -11,7 +11,7 @@ import { examples, finite, jointValues, quaternion, whole, xyzMm } from './shape
 /** Most poses or targets in one call. */
 export const MOST_AT_ONCE = 20_000;
 
-const ofRig = {
+export const ofRig = {
   rig: rigSchema.optional().describe('the document; give this or `rigId`'),
   rigId: z.string().optional().describe('id of a rig on the shelf'),
   buildId: z
@@ -157,12 +157,13 @@ const solved = z.strictObject({
 export const inverseAnswer = z.union([solved, z.strictObject({ answers: z.array(solved) })]);
 
 // ── Routines ────────────────────────────────────────────────────────────────────────────────────────────────────────
+export const routineInputs = simulatedInputs
+  .optional()
+  .describe('by id of the input: its state, or `{ from, changesS }` with the times (s) at which it changes over');
 const ofRoutine = {
   ...ofRig,
   routineId: z.string().describe('id of the routine'),
-  inputs: simulatedInputs
-    .optional()
-    .describe('by id of the input: its state, or `{ from, changesS }` with the times (s) at which it changes over'),
+  inputs: routineInputs,
 };
 export const planBody = z
   .strictObject({
@@ -183,33 +184,14 @@ export const planAnswer = z.strictObject({
   }),
 });
 
+/** With the options of the export of that name beside it, which the server adds. */
 export const commandsBody = z
-  .strictObject({
-    ...ofRoutine,
-    format: z.enum(['csv', 'json']).default('csv').describe('of the file'),
-    options: z
-      .strictObject({
-        rateHz: z.number().min(1).max(1000).default(50).describe('rows a second'),
-        columns: z.enum(['commands', 'joints', 'both']).default('both').describe('beside the time'),
-        delimiter: z.enum([',', ';', '\t']).default(',').describe('of CSV; with ; decimals have a comma'),
-      })
-      .prefault({}),
-  })
+  .strictObject({ ...ofRoutine, format: z.enum(['csv', 'json']).default('csv').describe('of the file') })
   .meta(
     examples({
       'a table as CSV': { rigId: 'tile-dipper', routineId: 'dip', format: 'csv', options: { rateHz: 20 } },
     }),
   );
-export const commandsAnswer = z.strictObject({
-  files: z.array(
-    z.strictObject({
-      name: z.string().describe('of the file'),
-      mediaType: z.string().describe('of the text'),
-      text: z.string().describe('what stands in it'),
-    }),
-  ),
-  findings: z.array(findingSchema).describe('what stands against running it, and what is worth a look'),
-});
 
 // ── Motors ──────────────────────────────────────────────────────────────────────────────────────────────────────────
 export const motorsValuesBody = z

@@ -4,15 +4,14 @@ import { IconCopy } from '@tabler/icons-vue';
 import Button from 'primevue/button';
 import Textarea from 'primevue/textarea';
 import { computed, ref } from 'vue';
-import { dhHead, dhToText, parseDhText, type DhTextOptions } from '@cork-elbow/core/formats';
-import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
-import { dhTable, type DhConvention } from '@cork-elbow/core/mechanism';
+import { dhHead, dhOf, dhToText } from '@cork-elbow/core/exports';
+import { dh, parseDhText, type DhTextOptions } from '@cork-elbow/core/imports';
+import type { DhConvention } from '@cork-elbow/core/mechanism';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import { useEdit } from '../../shared/useEdit';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
-import { jointsFromTable, replaceJoints } from './edits';
 
 const emit = defineEmits<{ problem: [sentence: string] }>();
 const rigs = useRigStore();
@@ -29,16 +28,7 @@ const toolId = ref<string | null>(null);
 const chosen = computed(
   () => tools.value.find((t) => t.value === toolId.value)?.value ?? tools.value[0]?.value ?? '',
 );
-const table = computed(() => {
-  const { mechanism } = rigs;
-  const tool = mechanism?.tools.find((t) => t.id === chosen.value);
-  if (!mechanism || !tool) return null;
-  const space = kinematicsSpace(mechanism);
-  framesInto(space, mechanism, new Float64Array(mechanism.m));
-  const frame = new Float64Array(12);
-  toolInto(frame, 0, mechanism, space, tool);
-  return dhTable(mechanism, tool, space.frames, frame, convention.value);
-});
+const table = computed(() => rigs.mechanism && dhOf(rigs.mechanism, chosen.value, convention.value));
 const isDelta = computed(() => rigs.rig!.mechanism.family === 'rotary-delta');
 const figure = (v: number): string => formatNumber(v, 3);
 const place = (frame: { xyzMm: readonly number[]; rpyDeg: readonly number[] }): string =>
@@ -58,20 +48,19 @@ async function copy(): Promise<void> {
 // Text in
 const text = ref('');
 const units = ref<{ -readonly [K in keyof DhTextOptions]: DhTextOptions[K] }>({ angle: 'deg', length: 'mm' });
-const read = computed(() => (text.value.trim() ? parseDhText(text.value, units.value) : null));
-const example = 'joint\ttheta\td\ta\talpha\nTurn\t0\t90\t0\t90\nShoulder\t0\t0\t120\t0\nElbow\t0\t0\t110\t0';
+const read = computed(() =>
+  text.value.trim() && rigs.rig
+    ? dh.read(text.value, rigs.rig, { convention: convention.value, ...units.value })
+    : null,
+);
 function replace(): void {
-  if (!read.value?.rows.length) return emit('problem', 'There is no whole row yet; every row needs θ, d, a and α.');
-  if (read.value.problems.length) return emit('problem', read.value.problems[0]);
-  const said = read.value;
-  const made = jointsFromTable(said, convention.value);
-  const refused = edit('Joints from a table', (draft) => replaceJoints(draft, made.joints, { origin: made.tool }));
+  if (!read.value?.edit) return;
+  const refused = edit(read.value.label, read.value.edit);
   emit('problem', refused ?? '');
-  if (!refused) {
-    view.selected = made.joints[0].id;
-    if (said.convention) convention.value = said.convention;
-    text.value = '';
-  }
+  if (refused) return;
+  view.selected = rigs.rig!.mechanism.joints[0].id;
+  convention.value = parseDhText(text.value, units.value).convention ?? convention.value;
+  text.value = '';
 }
 </script>
 
@@ -152,21 +141,17 @@ function replace(): void {
       class="paste num"
       rows="6"
       aria-label="Rows of the table"
-      :placeholder="example"
+      :placeholder="dh.example"
       spellcheck="false"
     />
     <ul v-if="read?.problems.length" class="problems" role="alert">
       <li v-for="sentence in read.problems.slice(0, 6)" :key="sentence">{{ sentence }}</li>
     </ul>
-    <p v-if="read" class="small muted">
-      {{ read.rows.length }} {{ read.rows.length === 1 ? 'row' : 'rows' }} understood{{
-        read.base || read.tool ? ', with the frames before and after them' : ''
-      }}{{ read.convention ? `, ${read.convention} convention` : '' }}.
-    </p>
+    <p v-if="read?.summary" class="small muted">{{ read.summary }} understood.</p>
     <Button
       label="Put these joints in place of all there are"
       size="small"
-      :disabled="!read || !read.rows.length || read.problems.length > 0"
+      :disabled="!read?.edit"
       @click="replace"
     />
   </template>

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import { IconPlus } from '@tabler/icons-vue';
 import Button from 'primevue/button';
-import { computed, ref, watch } from 'vue';
+import { computed, ref, watch, type Component } from 'vue';
 import { useRoute } from 'vue-router';
+import type { PartOf } from '@cork-elbow/core/findings';
 import StationHead from '../../shared/StationHead.vue';
+import StationParts from '../../shared/StationParts.vue';
 import { useParts } from '../../shared/useParts';
 import { useEdit } from '../../shared/useEdit';
 import { useOverlay } from '../../shared/useOverlay';
@@ -11,10 +13,8 @@ import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import AroundPart from './AroundPart.vue';
 import BasePart from './BasePart.vue';
-import DeltaForm from './DeltaForm.vue';
 import DhPart from './DhPart.vue';
-import JointForm from './JointForm.vue';
-import JointTable from './JointTable.vue';
+import JointsPart from './JointsPart.vue';
 import PayloadsPart from './PayloadsPart.vue';
 import RulesPart from './RulesPart.vue';
 import ToolsPart from './ToolsPart.vue';
@@ -33,12 +33,16 @@ watch(
 );
 watch([part, () => rigs.rig], () => (problem.value = ''));
 
-const doc = computed(() => rigs.rig!.mechanism);
-const isTree = computed(() => doc.value.family === 'tree');
-const selected = computed(() => {
-  const ids: readonly { id: string }[] = doc.value.joints;
-  return ids.find((j) => j.id === view.selected)?.id ?? ids[0]?.id ?? null;
-});
+/** What each part is made of, from above to below. */
+const pages = {
+  joints: [JointsPart],
+  rules: [RulesPart],
+  tools: [ToolsPart, PayloadsPart],
+  base: [BasePart],
+  around: [AroundPart],
+  table: [DhPart],
+} satisfies Record<PartOf<'measure'>, readonly Component[]>;
+const isTree = computed(() => rigs.rig!.mechanism.family === 'tree');
 useOverlay(() => ({
   dimensions: part.value !== 'around',
   frames: part.value === 'around' || part.value === 'tools',
@@ -69,46 +73,18 @@ function add(): void {
       @click="add"
       ><template #icon><IconPlus :size="16" /></template></Button
   ></StationHead>
-  <span class="choice small parts" role="group" aria-label="Part of the definition">
-    <button v-for="p in parts" :key="p.id" :aria-pressed="part === p.id" @click="part = p.id">{{ p.name }}</button>
-  </span>
+  <StationParts v-model="part" class="small" :parts label="Part of the definition" />
   <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
 
-  <template v-if="part === 'joints'">
-    <DeltaForm v-if="!isTree" />
-    <JointTable v-if="doc.joints.length" />
-    <p v-else class="muted empty">
-      No joints yet. Press <b>Joint</b>: begin with what turns on the base, then work outward.
-    </p>
-    <JointForm v-if="selected" :id="selected" @problem="problem = $event" />
-  </template>
-  <RulesPart v-else-if="part === 'rules'" @problem="problem = $event" />
-  <template v-else-if="part === 'tools'">
-    <ToolsPart @problem="problem = $event" />
-    <PayloadsPart @problem="problem = $event" />
-  </template>
-  <BasePart v-else-if="part === 'base'" @problem="problem = $event" />
-  <AroundPart v-else-if="part === 'around'" @problem="problem = $event" />
-  <DhPart v-else @problem="problem = $event" />
+  <component :is="page" v-for="(page, k) in pages[part]" :key="`${part} ${k}`" @problem="problem = $event" />
 </template>
 
 <style scoped>
-.parts {
-  display: flex;
-  margin-bottom: 0.5rem;
-}
-.parts button {
-  flex: 1;
-  padding-inline: 0.2rem;
-}
 .problem {
   color: var(--alarm);
   background: var(--alarm-wash);
   padding: 0.4rem 0.6rem;
   border-radius: 4px;
   margin-bottom: 0.5rem;
-}
-.empty {
-  padding: 1rem 0;
 }
 </style>

@@ -1,11 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { dhToText, parseDhText } from '@cork-elbow/core/formats';
+import { dhToText } from '@cork-elbow/core/exports';
+import { jointsFromTable, parseDhText, replaceJoints } from '@cork-elbow/core/imports';
 import { forward, framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
 import { compile, dhTable, type DhConvention, type Mechanism } from '@cork-elbow/core/mechanism';
 import { presets, rigFromPreset } from '@cork-elbow/core/presets';
 import { asTree, parseRig, removeJoint, type Rig } from '@cork-elbow/core/rig';
-import { addJoint, addMirrored, copyItem, jointsFromTable, newTool, replaceJoints, setType } from './edits';
+import { addJoint, addMirrored, copyItem, newTool, setType } from './edits';
 
 const trees = presets.filter((preset) => preset.id !== 'rotary-delta');
 const anyRig = fc.constantFrom(...trees).map((preset): Rig => {

@@ -2,8 +2,8 @@
 /** The person's own kinds of motor: kept from a drive, taken out, carried to another bench as a file. */
 import Button from 'primevue/button';
 import { useTemplateRef } from 'vue';
-import type { Drive } from '@cork-elbow/core/rig';
-import { fileName, saveFile } from '../../shared/save-file';
+import { fileName, type Drive } from '@cork-elbow/core/rig';
+import { saveFile } from '../../shared/save-file';
 import { useCatalogue } from './useCatalogue';
 
 const { drive } = defineProps<{ drive: Drive }>();

@@ -3,15 +3,16 @@
 import { useDebounceFn } from '@vueuse/core';
 import Button from 'primevue/button';
 import { computed, ref, watch } from 'vue';
-import { figureSheet, sheetToSvg } from '@cork-elbow/core/formats';
+import { figureSheet, sheetToSvg } from '@cork-elbow/core/drawing';
 import { figurePoints, planeAxes, type Figure, type FigurePlane } from '@cork-elbow/core/reach';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { formatNumber, toM } from '@cork-elbow/core/units';
+import { fileName } from '@cork-elbow/core/rig';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
 import TripleField from '../../shared/TripleField.vue';
 import PrintButton from '../../shared/PrintButton.vue';
-import { fileName, saveFile } from '../../shared/save-file';
+import { saveFile } from '../../shared/save-file';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
 import PointResults from './PointResults.vue';

@@ -2,13 +2,13 @@
 /** The reach map: a slice or a shell, coloured by how well it is reached, against a pinned earlier state. */
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { mapLevels, type MapField } from '@cork-elbow/core/drawing';
-import { reachMapSheet, reachMapToCsv } from '@cork-elbow/core/formats';
-import { compareMaps, mapBounds, type MapDirection, type MapPlane } from '@cork-elbow/core/reach';
+import { mapLevels, reachMapSheet, type MapField } from '@cork-elbow/core/drawing';
+import { compareMaps, mapBounds, reachMapToCsv, type MapDirection, type MapPlane } from '@cork-elbow/core/reach';
 import { formatNumber, toM, toMm, toRad } from '@cork-elbow/core/units';
+import { fileName } from '@cork-elbow/core/rig';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
-import { fileName, saveBlob, saveFile, savePng } from '../../shared/save-file';
+import { saveBlob, saveFile, savePng } from '../../shared/save-file';
 import { useJob } from '../../shared/useJob';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';

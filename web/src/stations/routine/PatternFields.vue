@@ -3,7 +3,7 @@
 import Textarea from 'primevue/textarea';
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { parsePoints } from '@cork-elbow/core/formats';
+import { parsePoints } from '@cork-elbow/core/imports';
 import type { Places, StepOf } from '@cork-elbow/core/rig';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';

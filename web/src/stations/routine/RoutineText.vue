@@ -4,7 +4,7 @@ import { useDebounceFn } from '@vueuse/core';
 import Button from 'primevue/button';
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue';
 import type { Fault } from '@cork-elbow/core/findings';
-import { formatRoutine, parseRoutine } from '@cork-elbow/core/formats';
+import { formatRoutine, parseRoutine } from '@cork-elbow/core/routine';
 import { useRigStore } from '../../stores/rig';
 import { useSteps } from './useSteps';
 

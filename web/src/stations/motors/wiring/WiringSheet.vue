@@ -2,9 +2,11 @@
 /** The wiring as a drawing: looked at here, printed, or saved. */
 import Button from 'primevue/button';
 import { computed } from 'vue';
-import { sheetToSvg, wiringSheets } from '@cork-elbow/core/formats';
+import { sheetToSvg } from '@cork-elbow/core/drawing';
+import { wiringSheets } from '@cork-elbow/core/exports';
+import { fileName } from '@cork-elbow/core/rig';
 import PrintButton from '../../../shared/PrintButton.vue';
-import { fileName, saveFile } from '../../../shared/save-file';
+import { saveFile } from '../../../shared/save-file';
 import { useWiring } from './useWiring';
 
 const { rig, rigs } = useWiring();

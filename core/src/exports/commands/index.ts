@@ -1,0 +1,79 @@
+/** What the motors are sent over a routine, moment by moment. */
+import { z } from 'zod';
+import { unitOf } from '../../actuators';
+import { Channels, commandTable, MAX_ROWS, tableToCsv, type CommandTable } from '../../commands';
+import { fileName } from '../../rig';
+import { defineExport, type Source } from '../export';
+import { finding } from '../findings';
+
+const options = z.strictObject({
+  rateHz: z.number().min(1).max(1000).default(50).meta({ title: 'Rows a second', step: 10 }),
+  columns: z
+    .enum(['both', 'commands', 'joints'])
+    .default('both')
+    .meta({
+      title: 'Columns',
+      description: 'beside the time',
+      titles: { both: 'both', commands: 'commands', joints: 'joints' },
+    }),
+  format: z
+    .enum(['csv', 'json'])
+    .default('csv')
+    .meta({ title: 'Kind of file', titles: { csv: 'CSV', json: 'JSON' } }),
+  delimiter: z
+    .enum([',', ';', '\t'])
+    .default(',')
+    .meta({
+      title: 'Between columns',
+      description: 'of CSV; with ; decimals have a comma',
+      titles: { ',': 'comma', ';': 'semicolon', '\t': 'tab' },
+    }),
+});
+
+/** The table of a routine's commands; null where something is missing for it. */
+export function commandsOf({ rig, mechanism, build, planned }: Source, rateHz: number): CommandTable | null {
+  if (!planned?.motion.durationS || rowsOf(planned.motion.durationS, rateHz) > MAX_ROWS) return null;
+  const { all } = new Channels(rig, mechanism, build);
+  return all.length ? commandTable(mechanism, all, planned.motion, rateHz) : null;
+}
+const rowsOf = (durationS: number, rateHz: number): number => Math.ceil(durationS * rateHz);
+
+function asJson({ mechanism }: Source, table: CommandTable, columns: z.output<typeof options>['columns']): string {
+  const motors = Object.fromEntries(table.maps.map(({ drive: { id } }, k) => [id, [...table.natives[k]]]));
+  const joints = Object.fromEntries(table.slots.map((s, k) => [mechanism.slotIds[s], [...table.joints[k]]]));
+  return JSON.stringify({
+    timeS: [...table.timeS],
+    units: Object.fromEntries(table.maps.map((map) => [map.drive.id, unitOf(map)])),
+    ...(columns === 'joints' ? {} : { motors }),
+    ...(columns === 'commands' ? {} : { joints }),
+  });
+}
+
+export const commands = defineExport({
+  id: 'commands',
+  name: 'Motor commands',
+  says: 'What every motor is sent over the routine, a row a moment.',
+  takes: ['routine'],
+  options,
+  lacks: ({ rig, mechanism, build, planned }, { rateHz }) => {
+    if (!planned?.motion.durationS) return [finding('export-no-routine', { station: 'routine' })];
+    if (!new Channels(rig, mechanism, build).all.length)
+      return [finding('export-no-motors', { station: 'motors', part: 'wires' })];
+    const got = rowsOf(planned.motion.durationS, rateHz);
+    return got > MAX_ROWS ? [finding('table-too-long', { station: 'hand-off' }, { got, max: MAX_ROWS })] : [];
+  },
+  write: (source, { rateHz, columns, format, delimiter }) => {
+    const table = commandsOf(source, rateHz);
+    if (!table) return [];
+    const name = fileName(source.rigId, `${source.planned!.routine.id}-commands-${rateHz}hz`, format);
+    return format === 'csv'
+      ? [
+          {
+            name,
+            mediaType: 'text/csv',
+            text: tableToCsv(source.rig, source.mechanism, table, { columns, delimiter }),
+          },
+        ]
+      : [{ name, mediaType: 'application/json', text: asJson(source, table, columns) }];
+  },
+});

@@ -1,0 +1,31 @@
+/** What is missing for a file: sentence and remedy of each code, and what makes findings of them. */
+import { defineFindings, error } from '../findings';
+
+export const exportsFindings = defineFindings({
+  'export-no-routine': error(
+    422,
+    'There is no motion to hand off yet.',
+    'Write a routine with at least one move, under Routine.',
+  ),
+  'export-no-motors': error(
+    422,
+    'No motor is on a pin yet: there is nobody to send commands to.',
+    'Put the motors on pins under Motors, Boards & wires.',
+  ),
+  'table-too-long': error(422, 'The table would have {got} rows; the most is {max}.', 'Take fewer rows a second.'),
+  'export-no-wires': error(
+    422,
+    'Nothing hangs on a board yet.',
+    'Add boards and wires under Motors, Boards & wires.',
+  ),
+  'export-no-tool': error(
+    422,
+    'The arm has no tool that such a table could end at.',
+    'Add one under Measure, Tools.',
+  ),
+  'export-no-dh': error(
+    422,
+    'No Denavit–Hartenberg table describes the way to {tool}: a joint on it follows others, or none moves it.',
+  ),
+});
+export const { finding } = exportsFindings;

@@ -1,0 +1,60 @@
+/** The options of an export or import as fields of a form, from their schema. */
+import { z } from 'zod';
+
+/** Words that a schema's fields carry for people, by `.meta()`. */
+export interface OptionWords {
+  readonly title: string;
+  /** Of choices: what each value is called. */
+  readonly titles?: Readonly<Record<string, string>>;
+  /** A choice among a list of the rig instead of fixed values; the first one where nothing is chosen. */
+  readonly of?: 'tools';
+  /** Of numbers: by how much the arrow keys change it. */
+  readonly step?: number;
+}
+declare module 'zod' {
+  interface GlobalMeta {
+    titles?: Readonly<Record<string, string>>;
+    of?: 'tools';
+    step?: number;
+  }
+}
+
+interface Common {
+  readonly key: string;
+  readonly title: string;
+}
+export type OptionField = Common &
+  (
+    | { readonly kind: 'choice'; readonly choices: readonly { readonly value: string; readonly label: string }[] }
+    | { readonly kind: 'one-of'; readonly of: 'tools' }
+    | { readonly kind: 'number'; readonly min: number; readonly max: number; readonly step: number }
+    | { readonly kind: 'yes-no' }
+  );
+
+/** As JSON Schema says them, which is what a script is told too. */
+export const optionsSchema = (options: z.ZodObject): z.core.JSONSchema.JSONSchema =>
+  z.toJSONSchema(options, { io: 'input' });
+
+export const defaultsOf = (options: z.ZodObject): Readonly<Record<string, unknown>> => options.parse({});
+
+export function optionFields(options: z.ZodObject): OptionField[] {
+  return Object.entries(optionsSchema(options).properties ?? {}).map(([key, field]): OptionField => {
+    if (typeof field === 'boolean') throw new Error(`option “${key}” has no type`);
+    const { title, titles, of, step } = field as typeof field & Partial<OptionWords>;
+    const common = { key, title: title ?? key };
+    if (of) return { ...common, kind: 'one-of', of };
+    if (field.enum)
+      return {
+        ...common,
+        kind: 'choice',
+        choices: field.enum.map((value) => ({
+          value: String(value),
+          label: titles?.[String(value)] ?? String(value),
+        })),
+      };
+    if (field.type === 'boolean') return { ...common, kind: 'yes-no' };
+    if (field.type === 'number' || field.type === 'integer')
+      return { ...common, kind: 'number', min: field.minimum!, max: field.maximum!, step: step ?? 1 };
+    throw new Error(`option “${key}” has a type that no field is for`);
+  });
+}

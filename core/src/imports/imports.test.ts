@@ -1,0 +1,71 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { demoRigs, tileDipper } from '../../../demo';
+import { admit } from '../admit';
+import type { Rig } from '../rig';
+import { between } from '../units/between.testkit';
+import { importList, importOf } from './index';
+
+const anyRig = fc.constantFrom(...demoRigs().map(({ rig }) => rig));
+const cell = fc.oneof(
+  fc.constantFrom('x', 'y', 'z', 'theta', 'd', 'a', 'alpha', 'frame', 'pi/2', '-', '"'),
+  fc.string({ maxLength: 6 }),
+  between(-900, 900).map(String),
+);
+const anyText = fc
+  .tuple(fc.array(fc.array(cell, { maxLength: 8 }), { maxLength: 8 }), fc.constantFrom('\t', ';', ',', ' '))
+  .map(([rows, sign]) => rows.map((row) => row.join(sign)).join('\n'));
+
+describe('every import', () => {
+  it.each(importList.map(({ id }) => id))('%s makes an edit that leaves a rig which opens, or says why not', (id) => {
+    const made = importOf(id)!;
+    let taken = 0;
+    fc.assert(
+      fc.property(anyRig, fc.oneof(anyText, fc.constant(made.example)), (rig, text) => {
+        const { problems, edit, label } = made.read(text, rig);
+        expect(edit === null).toBe(problems.length > 0);
+        for (const problem of problems) expect(problem).toMatch(/[.]$/);
+        if (!edit) return;
+        taken++;
+        const draft = structuredClone(rig) as Rig;
+        edit(draft);
+        const back = admit(draft);
+        expect(back.ok ? '' : back.faults[0].message).toBe('');
+        expect(label).not.toBe('');
+      }),
+      { numRuns: 120 },
+    );
+    expect(taken).toBeGreaterThan(0);
+  });
+});
+
+describe('spots from points', () => {
+  const read = (text: string, options: object): [Rig, string] => {
+    const rig = structuredClone(tileDipper()) as Rig;
+    const { edit, summary } = importOf('points')!.read(text, rig, options);
+    edit!(rig);
+    return [rig, summary];
+  };
+  it('are added with their directions and with ids of their own, or moved where they are there already', () => {
+    const [{ name }] = tileDipper().spots;
+    const text = `name;x;y;z;dx;dy;dz\n${name};1;2;3.1234;0;0;-2\nnew;4;5;6;;;\nnew;7;8;9;;;`;
+    const [added, said] = read(text, { already: 'keep' });
+    const before = tileDipper().spots;
+    expect(said).toBe('3 spots');
+    expect(added.spots.slice(0, before.length)).toEqual(before);
+    expect(added.spots.slice(before.length)).toEqual([
+      { id: expect.any(String), name, xyzMm: [1, 2, 3.123], direction: [0, 0, -1] },
+      { id: 'new', name: 'new', xyzMm: [4, 5, 6], direction: null },
+      { id: 'new-2', name: 'new', xyzMm: [7, 8, 9], direction: null },
+    ]);
+    const [moved, told] = read(text, { already: 'replace' });
+    expect(told).toBe('3 spots, of which 1 are there already');
+    expect(moved.spots.length).toBe(before.length + 2);
+    expect(moved.spots[0]).toEqual({ ...before[0], xyzMm: [1, 2, 3.123], direction: [0, 0, -1] });
+  });
+  it('are at most as many as a person works with', () => {
+    const rows = Array.from({ length: 2001 }, (_, k) => `${k} 0 0`).join('\n');
+    const { problems, edit } = importOf('points')!.read(rows, tileDipper());
+    expect([problems, edit]).toEqual([['The table has 2001 points; at most 2000 become spots.'], null]);
+  });
+});

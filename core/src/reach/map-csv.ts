@@ -1,0 +1,28 @@
+/** A reach map as a table: a row a reached cell. */
+import Papa from 'papaparse';
+import { middleOf } from './grid';
+import type { ReachMap } from './map';
+import { MM_PER_M } from '../units/convert';
+
+/** RFC 4180 text. Coordinates are the cells' middles in mm: outward and up on a side slice, else forward, left, up. */
+export function reachMapToCsv({ request, grid, postures, margin, manipulability }: ReachMap): string {
+  const axes =
+    request.plane === 'side'
+      ? ['outward_mm', 'up_mm']
+      : request.plane === 'plan'
+        ? ['forward_mm', 'left_mm']
+        : ['forward_mm', 'left_mm', 'up_mm'];
+  const data: string[][] = [];
+  postures.forEach((count, at) => {
+    if (!count) return;
+    const middle = middleOf(grid, at).slice(0, axes.length);
+    data.push([
+      ...middle.map((v) => (v * MM_PER_M).toFixed(2)),
+      String(count),
+      (100 * margin[at]).toFixed(1),
+      manipulability[at].toFixed(4),
+    ]);
+  });
+  const fields = [...axes, 'postures', 'limit_margin_percent', 'manipulability'];
+  return Papa.unparse({ fields, data }, { newline: '\r\n' }) + '\r\n';
+}

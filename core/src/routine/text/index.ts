@@ -1,0 +1,2 @@
+export { formatRoutine } from './write';
+export { parseRoutine, type ParsedRoutine } from './read';

@@ -1,0 +1,184 @@
+<script setup lang="ts">
+/** The rows of a routine's commands: what each motor is sent, and the joint value that it means. A row shows the arm at its time. */
+import { useVirtualList } from '@vueuse/core';
+import { computed } from 'vue';
+import { isSpin, ownSlot, pinWords, unitOf, type CommandMap } from '@cork-elbow/core/actuators';
+import { commandsOf, type Source } from '@cork-elbow/core/exports';
+import { formatNumber } from '@cork-elbow/core/units';
+import JointMark from '../../shared/JointMark.vue';
+
+const { source, rate, columns } = defineProps<{
+  source: Source;
+  /** Rows a second. */
+  rate: number;
+  columns: 'both' | 'commands' | 'joints';
+}>();
+const emit = defineEmits<{ at: [timeS: number] }>();
+const table = computed(() => commandsOf(source, rate));
+const wired = computed(() => table.value?.maps ?? []);
+const rows = computed(() => (table.value ? Array.from(table.value.timeS, (_, i) => i) : []));
+/** Row heights (px): commands over what they mean, or one of the two. */
+const rowHeight = computed(() => (columns === 'both' ? 38 : 24));
+const { list, containerProps, wrapperProps } = useVirtualList(rows, {
+  itemHeight: () => rowHeight.value,
+  overscan: 12,
+});
+const slow = computed(() =>
+  wired.value.flatMap(({ drive }) => ('updateHz' in drive && drive.updateHz < rate ? [drive] : [])),
+);
+const unit = (slot: number): string => source.mechanism.units[source.mechanism.jointOfSlot[slot]];
+/** Joint value, or speed, that the numbers of row i mean. */
+function meant(map: CommandMap, i: number): string {
+  const slot = ownSlot(map);
+  const { slots, joints, spun } = table.value!;
+  if (isSpin(map)) {
+    const own = spun.find((s) => s.slot === slot);
+    return own ? own.speeds[i].toFixed(1) : '';
+  }
+  const k = slots.indexOf(slot);
+  return k < 0 ? '' : `${joints[k][i].toFixed(1)}${unit(slots[k]) === '°' ? '°' : ''}`;
+}
+/** What stands in a column: the number's unit, and that of what it means. */
+function unitsOf(map: CommandMap): string {
+  const own = unit(ownSlot(map));
+  if (columns === 'commands') return unitOf(map);
+  const meantUnit = isSpin(map) ? `${own}/s` : own;
+  return columns === 'joints' ? meantUnit : `${unitOf(map)}, ${meantUnit}`;
+}
+/** Boards of the columns, each with how many of them: named once over its pins. */
+const boards = computed(() =>
+  wired.value.reduce<{ name: string; count: number }[]>((list, map) => {
+    const name = pinWords(source.rig, map)?.board ?? 'on no board';
+    const last = list.at(-1);
+    if (last?.name === name) last.count++;
+    else list.push({ name, count: 1 });
+    return list;
+  }, []),
+);
+const pinOf = (map: CommandMap): string => {
+  const words = pinWords(source.rig, map);
+  return words ? `pin ${words.pin}` : 'no pin';
+};
+</script>
+
+<template>
+  <template v-if="table">
+    <p v-if="slow.length" class="muted small">
+      {{ slow[0].name }} takes a new command only {{ formatNumber(slow[0].updateHz, 0) }} times a second; more rows do
+      not make it smoother.
+    </p>
+    <div class="sheet" role="table" :aria-label="`${rows.length} rows of commands`">
+      <div class="line boards" role="row" :style="{ '--n': wired.length }">
+        <span></span>
+        <span
+          v-for="(b, k) in boards"
+          :key="k"
+          class="board"
+          :style="{ gridColumn: `span ${b.count}` }"
+          role="columnheader"
+          >{{ b.name }}</span
+        >
+      </div>
+      <div class="line head" role="row" :style="{ '--n': wired.length }">
+        <span role="columnheader">time</span>
+        <span v-for="map in wired" :key="map.drive.id" role="columnheader"
+          ><JointMark :index="ownSlot(map)" :size="20" /> {{ pinOf(map) }} <i>{{ unitsOf(map) }}</i></span
+        >
+      </div>
+      <div v-bind="containerProps" class="rows" tabindex="0" role="rowgroup" aria-label="Rows">
+        <div v-bind="wrapperProps" role="presentation">
+          <div
+            v-for="{ data: i } in list"
+            :key="i"
+            class="line num"
+            role="row"
+            :style="{ '--n': wired.length, height: `${rowHeight}px` }"
+            @click="emit('at', table.timeS[i])"
+          >
+            <span role="cell">{{ table.timeS[i].toFixed(3) }} s</span>
+            <span v-for="(map, k) in wired" :key="map.drive.id" role="cell"
+              ><template v-if="columns !== 'joints'"
+                >{{ table.natives[k][i] }} <i v-if="columns === 'commands'">{{ unitOf(map) }}</i></template
+              >
+              <b v-if="columns !== 'commands'">{{ meant(map, i) }}</b></span
+            >
+          </div>
+        </div>
+      </div>
+    </div>
+    <p class="muted small count">
+      <b class="num">{{ rows.length }}</b> rows, <b class="num">{{ formatNumber(table.timeS.at(-1)!, 2) }} s</b>,
+      whole numbers, never outside a limit
+    </p>
+  </template>
+</template>
+
+<style scoped>
+.sheet {
+  border: 1px solid var(--lines);
+  border-radius: 4px;
+  overflow: hidden;
+}
+.rows {
+  height: calc(100vh - 560px);
+  min-height: 180px;
+}
+.line {
+  display: grid;
+  grid-template-columns: 4.9rem repeat(var(--n), minmax(0, 1fr));
+  align-items: center;
+  padding: 0 0.4rem;
+  font-size: 0.8rem;
+  border-bottom: 1px solid var(--grid);
+}
+.line span {
+  text-align: right;
+}
+.line span {
+  min-width: 0;
+}
+.line b {
+  font-weight: 500;
+  color: var(--ink-2);
+  display: block;
+  line-height: 1.15;
+}
+.rows .line span {
+  line-height: 1.25;
+}
+.line i {
+  color: var(--ink-3);
+  font-style: normal;
+}
+.rows .line {
+  cursor: pointer;
+}
+.rows .line:hover {
+  background: var(--pine-wash);
+}
+.head i {
+  display: block;
+  white-space: nowrap;
+}
+.head {
+  background: var(--paper-2);
+  padding-block: 0.3rem;
+  font-size: 0.84rem;
+}
+.boards {
+  background: var(--paper-2);
+  padding-top: 0.3rem;
+  border-bottom: 0;
+}
+.line .board {
+  text-align: center;
+  color: var(--ink-2);
+  font-size: 0.78rem;
+  line-height: 1.2;
+  border-bottom: 1px solid var(--lines);
+  margin-inline: 0.15rem;
+}
+.count {
+  margin-top: 0.4rem;
+}
+</style>

@@ -1,0 +1,189 @@
+<script setup lang="ts">
+/** Files out: what to write, its options, what it will be, and the file. Made of the core's catalogue of exports. */
+import { IconDownload } from '@tabler/icons-vue';
+import { useSessionStorage } from '@vueuse/core';
+import Button from 'primevue/button';
+import { computed } from 'vue';
+import { defaultsOf, exportList, optionFields, type Source } from '@cork-elbow/core/exports';
+import ChoiceField from '../../shared/ChoiceField.vue';
+import FindingRow from '../../shared/FindingRow.vue';
+import { saveFile } from '../../shared/save-file';
+import { useOverlay } from '../../shared/useOverlay';
+import { useRigStore } from '../../stores/rig';
+import { useViewStore } from '../../stores/view';
+import { useGo } from '../../workspace/useGo';
+import { usePlan } from '../../workspace/usePlan';
+import CommandsPreview from './CommandsPreview.vue';
+import OptionForm from './OptionForm.vue';
+
+const rigs = useRigStore();
+const view = useViewStore();
+const context = usePlan();
+const { routineId, routine, plan, motion, trace, show, pause } = context;
+const go = useGo(context);
+useOverlay(() => ({ dimensions: false, trace: trace.value }));
+
+const chosenId = useSessionStorage('cork-elbow:export', exportList[0].id);
+const made = computed(() => exportList.find(({ id }) => id === chosenId.value) ?? exportList[0]);
+const fields = computed(() => optionFields(made.value.options));
+/** Options as they were chosen, by export; what is not one any more is left out. */
+const kept = useSessionStorage<Record<string, Record<string, unknown>>>('cork-elbow:export-options', {});
+const options = computed(() => {
+  const own = made.value.options.safeParse(kept.value[made.value.id] ?? {});
+  return own.success ? own.data : defaultsOf(made.value.options);
+});
+const set = (key: string, value: unknown): void =>
+  void (kept.value = { ...kept.value, [made.value.id]: { ...options.value, [key]: value } });
+
+const source = computed<Source | null>(() => {
+  const { rig, mechanism, build, id } = rigs;
+  if (!rig || !mechanism || !build) return null;
+  const planned =
+    routine.value && plan.value?.routineId === routine.value.id && motion.value
+      ? { routine: routine.value, plan: plan.value, motion: motion.value }
+      : null;
+  return { rig, mechanism, build, rigId: id, q: view.q, planned };
+});
+const lacks = computed(() => (source.value ? made.value.lacks(source.value, options.value) : []));
+const ofRoutine = computed(() => made.value.takes.includes('routine'));
+const stops = computed(() =>
+  made.value.id === 'commands' ? view.findings.filter((finding) => finding.severity === 'stop') : [],
+);
+/** What is in the files, but for commands, which have a table of their own. */
+const files = computed(() =>
+  source.value && !lacks.value.length && made.value.id !== 'commands'
+    ? made.value.write(source.value, options.value)
+    : [],
+);
+const MOST_SHOWN = 20_000;
+const shown = computed(() => files.value.map((file) => ({ ...file, head: file.text.slice(0, MOST_SHOWN) })));
+const picture = (text: string): string => `data:image/svg+xml;charset=utf-8,${encodeURIComponent(text)}`;
+const ending = computed(() => {
+  if (made.value.id === 'commands') return String(options.value.format).toUpperCase();
+  return (files.value[0]?.name.split('.').at(-1) ?? '').toUpperCase();
+});
+function download(): void {
+  if (!source.value) return;
+  for (const { name, mediaType, text } of made.value.write(source.value, options.value))
+    saveFile(name, mediaType, text);
+}
+function at(timeS: number): void {
+  pause();
+  show(timeS);
+}
+</script>
+
+<template>
+  <span class="choice small kinds" role="group" aria-label="What to write"
+    ><button v-for="e in exportList" :key="e.id" :aria-pressed="e.id === made.id" @click="chosenId = e.id">
+      {{ e.name }}
+    </button></span
+  >
+  <div class="row says">
+    <p class="grow muted small">{{ made.says }}</p>
+    <Button :label="`Download ${ending}`.trim()" :disabled="lacks.length > 0" @click="download"
+      ><template #icon><IconDownload :size="17" /></template
+    ></Button>
+  </div>
+  <OptionForm :fields :values="options" @change="set">
+    <ChoiceField
+      v-if="ofRoutine && rigs.rig!.routines.length"
+      label="Routine"
+      :options="rigs.rig!.routines.map((r) => ({ value: r.id, label: r.name }))"
+      :value="routine?.id ?? ''"
+      @change="routineId = String($event)"
+    />
+  </OptionForm>
+  <FindingRow v-for="finding in lacks" :key="finding.code" :finding @go="go" />
+  <template v-if="source && !lacks.length">
+    <p v-if="stops.length" class="stopped" role="alert">
+      {{ stops[0].message }} The table leaves this step out; mend it before you use it.
+    </p>
+    <CommandsPreview
+      v-if="made.id === 'commands'"
+      :source
+      :rate="Number(options.rateHz)"
+      :columns="options.columns as 'both'"
+      @at="at"
+    />
+    <template v-for="file in shown" v-else :key="file.name">
+      <img
+        v-if="file.mediaType === 'image/svg+xml'"
+        class="picture"
+        :src="picture(file.text)"
+        :alt="`${made.name}: ${file.name}`"
+      />
+      <div
+        v-else-if="file.mediaType === 'text/tab-separated-values'"
+        class="cells"
+        tabindex="0"
+        role="region"
+        :aria-label="file.name"
+      >
+        <table class="plain num">
+          <tbody>
+            <tr v-for="(line, k) in file.head.trimEnd().split('\n')" :key="k">
+              <td v-for="(cell, c) in line.split('\t')" :key="c">{{ cell }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+      <pre v-else class="text num" tabindex="0" :aria-label="file.name">{{ file.head }}</pre>
+    </template>
+    <p v-if="files.length" class="muted small">{{ files.map(({ name }) => name).join(', ') }}</p>
+  </template>
+</template>
+
+<style scoped>
+.kinds {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  margin-bottom: 0.4rem;
+}
+.kinds button:nth-child(n + 4) {
+  border-top: 1px solid var(--lines);
+}
+.kinds button:nth-child(4) {
+  border-left: 0;
+}
+.picture {
+  display: block;
+  width: 100%;
+  max-height: calc(100vh - 515px);
+  object-fit: contain;
+  background: #fff;
+  border: 1px solid var(--lines);
+  border-radius: 4px;
+  margin-top: 0.4rem;
+}
+.cells {
+  overflow: auto;
+  max-height: calc(100vh - 430px);
+  border: 1px solid var(--lines);
+  border-radius: 4px;
+  font-size: 0.8rem;
+}
+.cells td {
+  white-space: nowrap;
+}
+.text {
+  max-height: calc(100vh - 430px);
+  min-height: 8rem;
+  overflow: auto;
+  border: 1px solid var(--lines);
+  border-radius: 4px;
+  padding: 0.5rem;
+  font-size: 0.8rem;
+  margin: 0.4rem 0 0;
+}
+.says {
+  align-items: center;
+}
+.stopped {
+  background: var(--alarm-wash);
+  border-left: 4px solid var(--alarm);
+  padding: 0.4rem 0.6rem;
+  border-radius: 3px;
+  margin-bottom: 0.5rem;
+}
+</style>
