@@ -3,32 +3,28 @@
  * arm's own plane where it has one (it turns with the base), so that lengths in it are true; the plan looks down with
  * forward to the right.
  */
-import { forward, namedFrames, type Frames } from '../kinematics';
-import { apply, positionOf, type Vec3 } from '../linear';
+import { forward } from '../kinematics';
+import { positionOf } from '../linear';
 import type { Mechanism } from '../mechanism';
-import { isJaw, treeOf, type Payload, type Rig, type TreeDoc } from '../rig';
-import { drawObstacle, planReach, region, spotMark, targetMark, trace, hitMarks, beatMarks } from './around';
+import { isJaw, treeOf, type Rig, type TreeDoc } from '../rig';
+import { drawObstacle, spotMark } from './around';
 import { baseLayers, drawBase } from './base';
 import { dimensionLines, letterLines, limitArc } from './dimensions';
-import { frameMark } from './frame-mark';
 import type { Drawing, DrawingInput } from './input';
 import { bodyRadius, deltaLayers, depthsOf, linkLayers, stacked, toolLayers, type Scene } from './links';
 import { clearLabels } from './labels';
 import { mark } from './marks';
-import { grid, ground, isInPlane, mm, planarArms, viewOf } from './page';
-import { depthOf, toPage, viewNames, type View } from './project';
-import { mapShapes } from './reach-map';
-import { group, hull, polygon, type Pt, type Shape } from './shapes';
+import { layersIn } from './layers';
+import type { LayerPage } from './layers/layer';
+import { grid, ground, isInPlane, mm, viewOf } from './page';
+import { depthOf, toPage, viewNames } from './project';
+import { group, type Pt, type Shape } from './shapes';
 
 export function drawRig(input: DrawingInput): Drawing {
   const { rig, mechanism } = input;
   const view = viewOf(input);
-  const planars = input.region ? planarArms(mechanism) : [];
-  const shapes: Shape[] = [];
-  if (input.map) shapes.push(...mapShapes(view, input.map));
-  shapes.push(...grid(view, input.bare));
-  if (input.region && view.kind !== 'front')
-    shapes.push(...(view.kind === 'side' ? region : planReach)(view, input.region, mechanism, planars));
+  const page: LayerPage = { view, input, outline: (q) => figure({ ...page, input: { ...input, q } }, true) };
+  const shapes: Shape[] = [...layersIn(page, 'floor'), ...grid(view, input.bare), ...layersIn(page, 'under')];
   const spots = input.spots === false ? [] : rig.spots;
   const spotMarks = clearLabels(
     spots.map((spot) =>
@@ -38,13 +34,8 @@ export function drawRig(input: DrawingInput): Drawing {
   const around = rig.obstacles.flatMap((obstacle) => drawObstacle(view, mechanism, obstacle, input.bare));
   shapes.push(...clearLabels(around, spotMarks));
   if (view.kind !== 'plan') shapes.push(...ground(view, rig, input.bare));
-  if (input.ghost) shapes.push(group('ghost', figure(view, { ...input, q: input.ghost }, true)));
-  shapes.push(...spotMarks);
-  shapes.push(group('arm', figure(view, input, false)));
-  if (input.trace) shapes.push(trace(view, input.trace));
-  if (input.beats) shapes.push(...beatMarks(view, input.beats));
-  if (input.hits) shapes.push(...hitMarks(view, input.hits));
-  if (input.target) shapes.push(targetMark(toPage(view, input.target), input.targetNote));
+  shapes.push(...layersIn(page, 'behind'), ...spotMarks);
+  shapes.push(group('arm', figure(page, false)), ...layersIn(page, 'over'));
   return {
     width: input.width,
     height: input.height,
@@ -66,7 +57,8 @@ export function limbJoints(rig: Rig, mechanism: Mechanism, limb: string | null |
   return path;
 }
 
-function figure(view: View, input: DrawingInput, ghost: boolean): Shape[] {
+function figure(page: LayerPage, ghost: boolean): Shape[] {
+  const { view, input } = page;
   const { rig, mechanism, q } = input;
   const frames = forward(mechanism, q);
   const whole = treeOf(rig.mechanism);
@@ -92,12 +84,9 @@ function figure(view: View, input: DrawingInput, ghost: boolean): Shape[] {
       ...toolLayers(scene, q),
     ]),
   );
-  for (const [payloadId, frame] of ghost ? [] : (input.payloads ?? [])) {
-    const payload = rig.payloads.find((p) => p.id === payloadId);
-    if (payload)
-      shapes.push(polygon('payload', hull(boxCorners(payload).map((corner) => toPage(view, apply(frame, corner))))));
-  }
-  if (ghost || input.bare) return shapes;
+  if (ghost) return shapes;
+  shapes.push(...layersIn(page, 'hand'));
+  if (input.bare) return shapes;
   const { selected } = input;
   if (selected && scene.shown(selected)) {
     const slot = mechanism.slotOf.get(selected);
@@ -106,41 +95,10 @@ function figure(view: View, input: DrawingInput, ghost: boolean): Shape[] {
   }
   if (input.letters) shapes.push(...letterLines(view, input.letters));
   else if (input.dimensions !== false) shapes.push(...dimensionLines(scene, selected ?? null));
-  if (input.frames) shapes.push(...frameMarks(view, rig, mechanism, frames));
+  shapes.push(...layersIn(page, 'joints'));
   if (!input.letters) shapes.push(...jointMarks(scene, selected ?? null));
   return shapes;
 }
-
-function frameMarks(view: View, rig: Rig, mechanism: Mechanism, frames: Frames): Shape[] {
-  const names = new Map(rig.frames.map((frame) => [frame.id, frame.name]));
-  const all = [
-    ...[...namedFrames(mechanism, frames, rig.frames)].map(([id, at]) => ({ at, name: names.get(id)! })),
-    ...mechanism.tools
-      .filter((tool) => tool.mounted)
-      .map((tool) => ({ at: frames.tools.get(tool.id)!, name: tool.name })),
-  ];
-  // Of frames one behind the other, the nearest is shown.
-  const taken: Pt[] = [];
-  return all
-    .sort((a, b) => depthOf(view, positionOf(b.at)) - depthOf(view, positionOf(a.at)))
-    .flatMap(({ at, name }) => {
-      const p = toPage(view, positionOf(at));
-      if (taken.some((o) => Math.hypot(o[0] - p[0], o[1] - p[1]) < 4)) return [];
-      taken.push(p);
-      return frameMark(view, at, name);
-    });
-}
-
-const boxCorners = (payload: Payload): Vec3[] =>
-  [-1, 1].flatMap((i) =>
-    [-1, 1].flatMap((j) =>
-      [-1, 1].map((k): Vec3 => {
-        const [x, y, z] = payload.comMm;
-        const [a, b, c] = payload.sizeMm;
-        return mm([x + (i * a) / 2, y + (j * b) / 2, z + (k * c) / 2]);
-      }),
-    ),
-  );
 
 /** More joints than this get smaller marks. */
 const CROWDED = 10;

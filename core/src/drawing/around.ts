@@ -1,59 +1,10 @@
-/** What stands around the arm: reach, obstacles, spots, the target, the tool's path. */
-import type { PlanarArm } from '../kinematics';
+/** What stands around the arm: obstacles and spots. */
 import { apply, positionOf } from '../linear';
 import type { Mechanism } from '../mechanism';
 import type { Obstacle } from '../rig';
-import { isInPlane, isUpright, MM, mm, obstacleFrame } from './page';
+import { isInPlane, MM, mm, obstacleFrame } from './page';
 import { toPage, type View } from './project';
-import type { ReachRegion } from './reach-outline';
-import { arcD, circle, group, hull, path, polygon, polyline, polyD, text, type Pt, type Shape } from './shapes';
-
-/** The reach region, measured from the turn axis of the first planar arm. */
-export function region(view: View, reach: ReachRegion, mechanism: Mechanism, planars: readonly PlanarArm[]): Shape[] {
-  const d = regionPath(reach, view.scale);
-  if (!d) return [];
-  // The outline is the same wherever the arm stands and turns: only its place on the page moves.
-  const [x, y] = toPage(view, planars[0]?.c ?? positionOf(mechanism.base));
-  const transform = `translate(${x.toFixed(2)} ${y.toFixed(2)})`;
-  return [path('reach-edge', d, { transform }), path('reach-fill', d, { transform })];
-}
-
-const outlines = new WeakMap<ReachRegion, { readonly scale: number; readonly d: string }>();
-/** The region in px round the turn axis, right and down; kept, for a drag draws it sixty times a second. */
-function regionPath(reach: ReachRegion, scale: number): string {
-  const before = outlines.get(reach);
-  if (before?.scale === scale) return before.d;
-  const { quads } = reach;
-  let d = '';
-  for (let i = 0; i < quads.length; i += 8) {
-    const corner = (k: number): Pt => [quads[i + k] * scale, -quads[i + k + 1] * scale];
-    d += `${polyD([corner(0), corner(2), corner(4), corner(6)])}Z`;
-  }
-  outlines.set(reach, { scale, d });
-  return d;
-}
-
-/** Outer reach over the turn's range, from above. */
-export function planReach(
-  view: View,
-  { quads }: ReachRegion,
-  mechanism: Mechanism,
-  planars: readonly PlanarArm[],
-): Shape[] {
-  const planar = planars.find(isUpright);
-  if (!planar) return [];
-  let out = 0;
-  for (let i = 0; i < quads.length; i += 2) out = Math.max(out, quads[i]);
-  const zero = Math.atan2(planar.e1[1], planar.e1[0]);
-  const [low, high] = [mechanism.lower[planar.slots[0]], mechanism.upper[planar.slots[0]]];
-  const c = toPage(view, planar.c);
-  const r = out * view.scale;
-  if (!Number.isFinite(high - low) || high - low >= 2 * Math.PI)
-    return [circle('reach-edge', c, r), circle('reach-fill', c, r)];
-  const [a, b] = [-(zero + low), -(zero + high)];
-  const d = `${arcD(c, r, a, b)}L${c[0].toFixed(1)} ${c[1].toFixed(1)}Z`;
-  return [path('reach-edge', d), path('reach-fill', d)];
-}
+import { circle, group, hull, path, polygon, polyline, text, type Pt, type Shape } from './shapes';
 
 export function drawObstacle(view: View, mechanism: Mechanism, obstacle: Obstacle, bare = false): Shape[] {
   const frame = obstacleFrame(mechanism, obstacle);
@@ -162,42 +113,8 @@ function drawPlane(
   return [path('hatch', d), polyline('ground', [from, to]), label];
 }
 
-export function trace(view: View, points: Float64Array): Shape {
-  const list: Pt[] = [];
-  for (let i = 0; i < points.length; i += 3) list.push(toPage(view, [points[i], points[i + 1], points[i + 2]]));
-  return polyline('trace', list);
-}
-
 export const spotMark = ([x, y]: Pt, name: string): Shape =>
   group('spot', [
     path('spot-cross', `M${x - 5} ${y}H${x + 5}M${x} ${y - 5}V${y + 5}`),
     text('spot-label', [x + 8, y - 6], name),
   ]);
-
-export const targetMark = ([x, y]: Pt, note?: string): Shape =>
-  group('target', [
-    circle('target-ring', [x, y], 11),
-    path('target-cross', `M${x - 17} ${y}H${x + 17}M${x} ${y - 17}V${y + 17}`),
-    ...(note ? [text('target-note', [x, y - 24], note, { 'text-anchor': 'middle' })] : []),
-  ]);
-
-/** A dot at every place: even in time, so that they stand close where the tool is slow. */
-export function beatMarks(view: View, points: Float64Array): Shape[] {
-  const marks: Shape[] = [];
-  for (let i = 0; i + 2 < points.length; i += 3)
-    marks.push(circle('beat', toPage(view, [points[i], points[i + 1], points[i + 2]]), 1.7));
-  return marks;
-}
-
-/** A ring with a cross at every place where something would be touched. */
-export function hitMarks(view: View, points: Float64Array): Shape[] {
-  const marks: Shape[] = [];
-  for (let i = 0; i + 2 < points.length; i += 3) {
-    const [x, y] = toPage(view, [points[i], points[i + 1], points[i + 2]]);
-    marks.push(
-      circle('hit', [x, y], 6),
-      path('hit', `M${x - 4} ${y - 4}L${x + 4} ${y + 4}M${x - 4} ${y + 4}L${x + 4} ${y - 4}`),
-    );
-  }
-  return marks;
-}

@@ -78,7 +78,7 @@ describe('side elevation and plan', () => {
             width: 640,
             height: 600,
             selected: 'elbow',
-            target: [0.1, 0, 0.1],
+            layers: { target: { at: [0.1, 0, 0.1] } },
           }),
         );
         expect(svg).not.toMatch(/NaN|undefined|Infinity/);
@@ -215,7 +215,7 @@ describe('drawings of every kind of arm', () => {
               kind,
               width: 640,
               height: 600,
-              frames: true,
+              layers: { frames: true },
               selected: one.mechanism.slotIds[0],
               limb: alone ? one.mechanism.tools[0].id : null,
             }),

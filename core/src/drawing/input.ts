@@ -3,8 +3,7 @@ import type { Vec3 } from '../linear';
 import type { Mechanism } from '../mechanism';
 import type { Rig } from '../rig';
 import type { View, ViewKind } from './project';
-import type { ReachRegion } from './reach-outline';
-import type { MapLayer } from './reach-map';
+import type { ShownLayers } from './layers/shown';
 import type { Shape } from './shapes';
 
 /** A dimension with a letter instead of a number, from point to point (m, world). */
@@ -31,27 +30,11 @@ export interface DrawingInput {
   /** Letters of measures to take; in place of dimensions. */
   readonly letters?: readonly LetterSpan[];
   readonly selected?: string | null;
-  /** A second pose in outline. */
-  readonly ghost?: Float64Array | null;
-  readonly target?: Vec3 | null;
-  /** Words beside the target, e.g. "38 mm short". */
-  readonly targetNote?: string;
-  readonly region?: ReachRegion | null;
-  /** A reach map to lie under the arm, where it is of this view's plane. */
-  readonly map?: MapLayer | null;
-  /** All of the map is on the page, what lies below the ground too. */
+  /** What is laid on it. */
+  readonly layers?: ShownLayers;
+  /** All of a reach map is on the page, what lies below the ground too. */
   readonly whole?: boolean;
-  /** Path of the tool point (world, m), x y z after one another. */
-  readonly trace?: Float64Array | null;
-  /** Places of the tool's point at even times along the trace. */
-  readonly beats?: Float64Array | null;
-  /** Places (x, y, z of each, world, m) where something would be touched. */
-  readonly hits?: Float64Array | null;
-  /** World frame of the tool that each payload stands in, by payload id (see routine/payloads). */
-  readonly payloads?: ReadonlyMap<string, Float64Array>;
   readonly spots?: boolean;
-  /** Named frames and the tools' own frames. */
-  readonly frames?: boolean;
   /** Without grid numbers, marks and names: for a thumbnail. */
   readonly bare?: boolean;
 }

@@ -79,7 +79,7 @@ describe('a map under a drawing', () => {
     const kind = map.request.plane === 'plan' ? 'plan' : 'side';
     const layer = { map, field, before };
     const { view } = drawRig({
-      ...{ rig, mechanism, q: mechanism.home, kind, width: 900, height: 700, map: layer, whole: true },
+      ...{ rig, mechanism, q: mechanism.home, kind, width: 900, height: 700, layers: { map: layer }, whole: true },
     });
     return { view, shapes: mapShapes(view, layer) };
   };

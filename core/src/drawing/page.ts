@@ -137,7 +137,8 @@ function points(input: DrawingInput, plane: Plane): Vec3[] {
     }
     for (const spot of rig.spots) list.push(mm(spot.xyzMm));
   }
-  if (input.map && isMapIn(input, input.map.map)) list.push(...mapCorners(plane.right, input.map.map));
+  const map = input.layers?.map?.map;
+  if (map && isMapIn(input, map)) list.push(...mapCorners(plane.right, map));
   return list;
 }
 const radiusOf = (obstacle: Extract<Obstacle, { kind: 'cylinder' | 'jar' }>): number =>
@@ -171,8 +172,9 @@ export function viewOf(input: DrawingInput): View {
   }
   // Poses that would go through the ground are no reason to show what is below it.
   if (kind !== 'plan') y0 = Math.max(y0, Math.min(0, positionOf(mechanism.base)[2]) - BELOW);
-  if (input.whole && input.map && isMapIn(input, input.map.map))
-    for (const p of mapCorners(right, input.map.map)) y0 = Math.min(y0, -toPage(flat, p)[1]);
+  const map = input.layers?.map?.map;
+  if (input.whole && map && isMapIn(input, map))
+    for (const p of mapCorners(right, map)) y0 = Math.min(y0, -toPage(flat, p)[1]);
   if (!Number.isFinite(x1 - x0)) [x0, x1, y0, y1] = [-0.1, 0.1, 0, 0.2];
   const least = 0.08;
   const [w, h] = [Math.max(least, x1 - x0), Math.max(least, y1 - y0)];

@@ -4,7 +4,8 @@ import { DEG_PER_RAD, MM_PER_M } from '../units/convert';
 import { formatNumber } from '../units/quantity';
 import { drawRig } from './arm';
 import type { DrawingInput } from './input';
-import { mapLevels, type MapField, type MapLayer } from './reach-map';
+import type { MapField, MapLayer } from './layers/shown';
+import { mapLevels } from './reach-map';
 import { path, text, type Shape } from './shapes';
 import { toSvg } from './svg-file';
 
@@ -31,7 +32,7 @@ export function reachMapSheet(
   const { map, field, before } = input.map;
   const { plane, height, direction } = map.request;
   const kind = plane === 'plan' ? 'plan' : 'side';
-  const drawing = drawRig({ ...input, kind, dimensions: false, whole: true });
+  const drawing = drawRig({ ...input, kind, layers: { map: input.map }, dimensions: false, whole: true });
   const where =
     kind === 'plan' ? `level slice at a height of ${formatNumber(height * MM_PER_M, 1)} mm` : 'side slice';
   const said = `${where}, ${directionWords(direction)}; ${formatNumber(map.extent * 1e4, 0)} cm² in cells of ${formatNumber(map.grid.cell * MM_PER_M, 1)} mm`;

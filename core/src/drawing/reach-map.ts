@@ -1,17 +1,9 @@
 /** A reach map laid under a drawing: cells by level, in one path a level; the weakest level hatched, changes marked by signs. */
 import { vec3, type Vec3 } from '../linear';
 import { compareMaps, middleOf, type ReachMap } from '../reach';
+import type { MapField, MapLayer } from './layers/shown';
 import { toPage, type View } from './project';
 import { group, path, type Pt, type Shape } from './shapes';
-
-export type MapField = 'postures' | 'margin' | 'manipulability';
-
-export interface MapLayer {
-  readonly map: ReachMap;
-  readonly field: MapField;
-  /** An earlier state to tell gained and lost cells against. */
-  readonly before?: ReachMap | null;
-}
 
 export interface MapLevel {
   /** Least value of the level, and below which value the next one ends. */

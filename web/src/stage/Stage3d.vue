@@ -2,19 +2,18 @@
 /** The 3D view. One renderer and canvas for the app's life; draws only when something changed. */
 import { useElementSize, useRafFn } from '@vueuse/core';
 import { onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue';
+import type { ShownLayers } from '@cork-elbow/core/drawing';
 import { useRigStore } from '../stores/rig';
 import { useViewStore } from '../stores/view';
-import { usePlan } from '../workspace/usePlan';
 import { renderer3d } from './three/renderer';
 import { gripAt, useJointDrag } from './useJointDrag';
 
-const { trace } = defineProps<{
-  /** Path of the tool point (m, world), x y z after one another. */
-  trace: Float64Array | null;
+const { layers } = defineProps<{
+  /** What is laid on the arm. */
+  layers: ShownLayers;
 }>();
 const rigs = useRigStore();
 const view = useViewStore();
-const { payloads } = usePlan();
 const host = useTemplateRef('host');
 const { width, height } = useElementSize(host);
 const r3 = renderer3d();
@@ -44,26 +43,12 @@ const handle = ref('');
 const isStill = ref(false);
 r3.whenStill((still) => {
   isStill.value = still;
-  const { target } = view.overlay;
-  if (still) handle.value = target ? r3.project(target).map(Math.round).join(' ') : '';
+  const { target } = layers;
+  if (still) handle.value = target ? r3.project(target.at).map(Math.round).join(' ') : '';
 });
 watch(
-  () => [view.q, view.overlay, trace, view.limb, view.selected, view.theme, rigs.rig, payloads.value] as const,
-  () => {
-    if (!rigs.mechanism) return;
-    r3.setPose(view.q, {
-      payloads: payloads.value,
-      target: view.overlay.target ?? null,
-      ghost: view.overlay.ghost ?? null,
-      shell: view.overlay.shell ?? null,
-      trace,
-      hits: view.overlay.hits ?? null,
-      beats: view.overlay.beats ?? null,
-      limb: view.limb,
-      selected: view.selected,
-      frames: view.overlay.frames ?? false,
-    });
-  },
+  () => [view.q, layers, view.limb, view.selected, view.theme, rigs.rig, rigs.mechanism] as const,
+  () => rigs.mechanism && r3.setPose(view.q, { layers, limb: view.limb, selected: view.selected }),
   { immediate: true },
 );
 
@@ -78,11 +63,11 @@ const NEAR_TARGET = 18;
 const dragging = ref(false);
 let pending: [number, number] | null = null;
 function dragTarget(): void {
-  const { target, onDrag } = view.overlay;
-  if (!pending || !target || !onDrag) return;
+  const { onDrag } = view.overlay;
+  if (!pending || !layers.target || !onDrag) return;
   const at = pending;
   pending = null;
-  onDrag(r3.onSightPlane(...at, target));
+  onDrag(r3.onSightPlane(...at, layers.target.at));
 }
 const frames = useRafFn(dragTarget, { immediate: false });
 watch(dragging, (on) => (on ? frames.resume() : frames.pause()));
@@ -91,10 +76,9 @@ watch(dragging, (on) => (on ? frames.resume() : frames.pause()));
 function press(event: PointerEvent): void {
   const { mechanism } = rigs;
   if (event.button !== 0 || !mechanism) return;
-  const { target, onDrag } = view.overlay;
-  if (target && onDrag) {
+  if (layers.target && view.overlay.onDrag) {
     const [x, y] = local(event);
-    const [tx, ty] = r3.project(target);
+    const [tx, ty] = r3.project(layers.target.at);
     if (Math.hypot(x - tx, y - ty) <= NEAR_TARGET) {
       r3.setOrbit(false);
       event.stopPropagation();

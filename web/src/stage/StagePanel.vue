@@ -5,13 +5,12 @@ import { computed, defineAsyncComponent, ref, shallowRef, useTemplateRef, watch 
 import Select from 'primevue/select';
 import {
   drawRig,
-  isMapIn,
   limbJoints,
   pickLink,
-  reachRegion,
   toPage,
   toWorld,
   type Drawing,
+  type ShownLayers,
 } from '@cork-elbow/core/drawing';
 import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
 import DrawingSvg from '../shared/DrawingSvg.vue';
@@ -42,21 +41,17 @@ const limbs = computed(() => {
     : [];
 });
 
-/** By itself, so that a drag, which makes a new overlay each time, does not ask for the region again. */
-const reachDirection = computed(() => view.overlay.reachDirection);
-const reachTool = computed(() => view.overlay.reachTool);
-const region = computed(() => {
-  const { mechanism } = rigs;
-  const direction = reachDirection.value;
-  const tools = mechanism?.tools.filter((t) => t.mounted) ?? [];
-  const tool = tools.find((t) => t.id === reachTool.value) ?? tools[0];
-  return mechanism && tool && direction !== undefined ? reachRegion(mechanism, tool, direction) : null;
+// The path the tool point takes while the arm is posed by hand or played, on request.
+const tracing = ref(false);
+const trail = shallowRef<Float64Array | null>(null);
+/** What is laid on the arm: by the station, by what the arm holds, by the person. */
+const layers = computed<ShownLayers>(() => {
+  const own = view.overlay.layers;
+  return { payloads: payloads.value, ...own, trace: trail.value ?? own?.trace ?? null };
 });
-
 const drawing = computed<Drawing | null>(() => {
   const { rig, mechanism } = rigs;
   if (!rig || !mechanism || view.stage === '3d' || width.value < 50 || height.value < 50) return null;
-  const { target, targetNote, ghost, dimensions, frames, map, hits, beats } = view.overlay;
   return drawRig({
     rig,
     mechanism,
@@ -66,17 +61,8 @@ const drawing = computed<Drawing | null>(() => {
     height: Math.round(height.value),
     selected: view.selected,
     limb: view.limb,
-    frames,
-    target,
-    targetNote,
-    ghost,
-    trace: shownTrace.value,
-    hits,
-    beats,
-    payloads: payloads.value,
-    dimensions,
-    region: map && isMapIn({ kind: view.stage }, map.map) ? null : region.value,
-    map,
+    layers: layers.value,
+    dimensions: view.overlay.dimensions ?? true,
   });
 });
 
@@ -90,7 +76,7 @@ function dragTarget(): void {
   const v = drawing.value.view;
   // In the side view the target comes into the arm's plane; the others keep what they do not show.
   const world = toWorld(v, page);
-  const { target } = view.overlay;
+  const target = layers.value.target?.at;
   view.overlay.onDrag?.(
     v.kind === 'plan' && target
       ? [world[0], world[1], target[2]]
@@ -157,9 +143,6 @@ const tipFrame = computed(() => {
   return frame;
 });
 const tip = computed(() => tipFrame.value && [...tipFrame.value.subarray(9, 12)].map((v) => (v * 1000).toFixed(1)));
-// The path the tool point takes while the arm is posed by hand or played, on request.
-const tracing = ref(false);
-const trail = shallowRef<Float64Array | null>(null);
 /** Points kept; the oldest go first. */
 const TRAIL = 3000;
 watch(tracing, () => (trail.value = null));
@@ -178,7 +161,6 @@ watch([() => view.q, tracing], () => {
   next.set([x, y, z], next.length - 3);
   trail.value = next;
 });
-const shownTrace = computed(() => trail.value ?? view.overlay.trace ?? null);
 const sources = { edit: '', preview: 'playing the plan', live: 'live: what the board reads back' } as const;
 </script>
 
@@ -225,7 +207,7 @@ const sources = { edit: '', preview: 'playing the plan', live: 'live: what the b
       @pointerup="release"
       @pointercancel="release"
     >
-      <Stage3d v-if="view.stage === '3d'" ref="stage3d" :trace="shownTrace" />
+      <Stage3d v-if="view.stage === '3d'" ref="stage3d" :layers />
       <DrawingSvg v-else-if="drawing" :drawing />
     </div>
     <output v-if="tip" class="tip num" aria-label="Tool point"

@@ -4,8 +4,7 @@ import { computed, ref, shallowRef, watch } from 'vue';
 import type { Vec3 } from '@cork-elbow/core/linear';
 import type { Finding } from '@cork-elbow/core/findings';
 import { valueTowards } from '@cork-elbow/core/kinematics';
-import type { MapLayer } from '@cork-elbow/core/drawing';
-import type { ShellMesh } from '@cork-elbow/core/reach';
+import type { ShownLayers } from '@cork-elbow/core/drawing';
 import { fromSlots, toSlots } from '@cork-elbow/core/mechanism';
 import type { MechanismDoc } from '@cork-elbow/core/rig';
 import { useRigStore } from './rig';
@@ -16,25 +15,9 @@ export type PoseSource = 'edit' | 'preview' | 'live';
 
 /** What a station adds to the stage while it is open. */
 export interface Overlay {
-  readonly target?: Vec3 | null;
-  readonly targetNote?: string;
-  readonly ghost?: Float64Array | null;
-  /** Direction of the tool for the reach outline; undefined: none shown. */
-  readonly reachDirection?: Vec3 | null;
-  /** The tool that the reach outline is for; left out: the first one mounted. */
-  readonly reachTool?: string;
-  readonly trace?: Float64Array | null;
-  /** Places of the tool's point at even times: close where it is slow. */
-  readonly beats?: Float64Array | null;
-  /** Places (x, y, z of each, world, m) where something would be touched. */
-  readonly hits?: Float64Array | null;
+  /** What is laid on the arm, on the page and in space. */
+  readonly layers?: ShownLayers;
   readonly dimensions?: boolean;
-  /** Show named frames and the tools' own. */
-  readonly frames?: boolean;
-  /** A reach map under the arm, in the drawing of its plane. */
-  readonly map?: MapLayer | null;
-  /** The outer surface of all the reach, in the 3D view. */
-  readonly shell?: ShellMesh | null;
   /** Called while the person drags the target; world position in m. */
   readonly onDrag?: (position: Vec3) => void;
   /** Called when the drag is over. */

@@ -31,7 +31,8 @@ export const drawing = defineExport({
     const trace = motion?.durationS
       ? tipPath(mechanism, motion, Math.min(MOST_PLACES, Math.max(2, Math.ceil(motion.durationS / EVERY_S))))
       : null;
-    const drawn = drawRig({ rig, mechanism, q, kind: view, width: WIDTH, height: HEIGHT, dimensions, frames, trace });
+    const layers = { trace, ...(frames ? { frames: true as const } : {}) };
+    const drawn = drawRig({ rig, mechanism, q, kind: view, width: WIDTH, height: HEIGHT, dimensions, layers });
     const what = { side: 'side-view', front: 'front-view', plan: 'plan' }[view];
     return [{ name: fileName(rigId, what, 'svg'), mediaType: 'image/svg+xml', text: toSvg(drawn) }];
   },

@@ -2,23 +2,15 @@
 import {
   AmbientLight,
   Box3,
-  BufferAttribute,
-  BufferGeometry,
   DirectionalLight,
-  Float32BufferAttribute,
   Group,
   HemisphereLight,
-  Line,
-  LineSegments,
   Mesh,
+  type Object3D,
   PerspectiveCamera,
   Plane,
-  Points,
-  PointsMaterial,
   Raycaster,
   Scene,
-  SphereGeometry,
-  Sprite,
   Vector2,
   Vector3,
   WebGLRenderer,
@@ -26,19 +18,19 @@ import {
   PCFShadowMap,
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import type { LayerKind, ShownLayers } from '@cork-elbow/core/drawing';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Vec3 } from '@cork-elbow/core/linear';
-import type { ShellMesh } from '@cork-elbow/core/reach';
 import type { Rig } from '@cork-elbow/core/rig';
+import { layers3d } from '../layers';
+import { free, type Layer3d } from '../layers/layer';
 import { ArmModel } from './arm-model';
 import { Ink, type Palette } from './ink';
-import { toMatrix } from './matrix';
-import { frameMarks, limitArc } from './marks';
+import { limitArc } from './marks';
 import { surroundings } from './surroundings';
 
-/** How opaque a pose that is only imagined is, and the surface of the reach. */
+/** How opaque a pose that is only imagined is. */
 const VEIL = 0.22;
-const SHELL_OPACITY = 0.3;
 
 const palettes: Record<'light' | 'dark', Palette> = {
   light: {
@@ -92,17 +84,9 @@ export interface Renderer3d {
 
 /** What is drawn beside the arm itself. */
 export interface Shown {
-  readonly payloads: ReadonlyMap<string, Float64Array>;
-  readonly target: Vec3 | null;
-  /** A second pose, shown as a veil of the arm. */
-  readonly ghost: Float64Array | null;
-  readonly shell: ShellMesh | null;
-  readonly trace: Float64Array | null;
-  readonly hits: Float64Array | null;
-  readonly beats: Float64Array | null;
+  readonly layers: ShownLayers;
   readonly limb: string | null;
   readonly selected: string | null;
-  readonly frames: boolean;
 }
 
 let shared: Renderer3d | null = null;
@@ -136,9 +120,9 @@ function create(): Renderer3d {
   let rig: Rig | null = null;
   let mechanism: Mechanism | null = null;
   let arm: ArmModel | null = null;
-  let ghostArm: ArmModel | null = null;
-  let shellShown: ShellMesh | null = null;
-  let shellObject: Group | null = null;
+  /** The layers as they stand in the scene, and the kinds of them that are on show. */
+  let laid: { readonly layer: Layer3d; readonly standing: ReturnType<Layer3d['stand']> }[] = [];
+  const on = new Set<LayerKind>();
   let around: Group | null = null;
   const extras = new Group();
   scene.add(extras);
@@ -156,22 +140,16 @@ function create(): Renderer3d {
       if (!wanted) onStill(true);
     });
   }
-  function drop(object: Group | null): void {
+  function drop(object: Object3D | null): void {
     if (!object) return;
     scene.remove(object);
-    object.traverse((o) => {
-      if (o instanceof Mesh || o instanceof LineSegments || o instanceof Line)
-        (o.geometry as BufferGeometry).dispose();
-    });
+    free(object);
   }
   function rebuild(): void {
     if (!rig || !mechanism) return;
     drop(arm?.root ?? null);
-    drop(ghostArm?.root ?? null);
-    ghostArm = null;
     drop(around);
-    drop(shellObject);
-    shellObject = shellShown = null;
+    for (const { standing } of laid) drop(standing.root);
     ink.dispose();
     veil.dispose();
     ink = new Ink(palettes[theme]);
@@ -183,7 +161,9 @@ function create(): Renderer3d {
       reach += Math.hypot(mechanism.local[12 * j + 9], mechanism.local[12 * j + 10], mechanism.local[12 * j + 11]);
     reach = Math.min(3, Math.max(0.25, reach));
     around = surroundings(rig, mechanism, ink, reach);
-    scene.add(around, arm.root);
+    laid = layers3d.map((layer) => ({ layer, standing: layer.stand() }));
+    on.clear();
+    scene.add(around, arm.root, ...laid.map(({ standing }) => standing.root));
     const s = sun.shadow.camera;
     s.left = s.bottom = -reach * 1.2;
     s.right = s.top = reach * 1.2;
@@ -194,8 +174,8 @@ function create(): Renderer3d {
   function look(): void {
     if (!arm || !mechanism) return;
     const box = new Box3().setFromObject(arm.root);
-    if (shellObject) box.expandByObject(shellObject);
-    if (ghostArm?.root.visible) box.expandByObject(ghostArm.root);
+    for (const { layer, standing } of laid)
+      if (layer.framed && standing.root.visible && standing.root.children.length) box.expandByObject(standing.root);
     if (box.isEmpty()) return;
     const centre = box.getCenter(new Vector3());
     const size = box.getSize(new Vector3()).length();
@@ -208,42 +188,6 @@ function create(): Renderer3d {
     controls.update();
   }
   const ray = new Raycaster();
-  function showGhost(q: Float64Array | null): void {
-    if (!q || !rig || !mechanism || q.length !== mechanism.m) {
-      if (ghostArm) ghostArm.root.visible = false;
-      return;
-    }
-    if (!ghostArm) {
-      ghostArm = new ArmModel(rig, mechanism, veil);
-      ghostArm.base.visible = false;
-      scene.add(ghostArm.root);
-    }
-    ghostArm.root.visible = true;
-    ghostArm.pose(q);
-  }
-  function showShell(mesh: ShellMesh | null): void {
-    if (mesh === shellShown) return;
-    const wasShown = shellObject !== null;
-    drop(shellObject);
-    shellObject = null;
-    shellShown = mesh;
-    if (!mesh) {
-      if (wasShown) look();
-      return;
-    }
-    const geometry = new BufferGeometry();
-    geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3));
-    geometry.setIndex(new BufferAttribute(mesh.triangles, 1));
-    geometry.computeVertexNormals();
-    shellObject = new Group();
-    const surface = new Mesh(geometry, ink.face(ink.palette.glaze, SHELL_OPACITY));
-    surface.renderOrder = 2;
-    shellObject.add(surface);
-    scene.add(shellObject);
-    // All of it in view when it comes; later ones change it little.
-    if (!wasShown) look();
-  }
-
   return {
     whenStill(tell: (isStill: boolean) => void): void {
       onStill = tell;
@@ -320,70 +264,25 @@ function create(): Renderer3d {
       }
       draw();
     },
-    setPose(q, { payloads, target, ghost, shell, trace, hits, beats, limb, selected, frames }) {
+    setPose(q, { layers, limb, selected }) {
       if (!arm || !rig || !mechanism || q.length !== mechanism.m) return;
       arm.pose(q);
       arm.showLimb(limb);
-      showGhost(ghost);
-      showShell(shell);
-      for (const child of [...extras.children]) {
-        extras.remove(child);
-        child.traverse((o) => {
-          if (o instanceof Mesh || o instanceof LineSegments || o instanceof Line)
-            (o.geometry as BufferGeometry).dispose();
-          else if (o instanceof Sprite) {
-            o.material.map?.dispose();
-            o.material.dispose();
-          }
-        });
+      const stage = { rig, mechanism, q, ink, veil };
+      let looksAgain = false;
+      for (const { layer, standing } of laid) {
+        const shown = layers[layer.kind] ?? null;
+        standing.show(shown, stage);
+        const isOn = shown !== null;
+        if (layer.framed === 'at-once' && isOn !== on.has(layer.kind)) looksAgain = true;
+        if (isOn) on.add(layer.kind);
+        else on.delete(layer.kind);
       }
-      for (const [id, frame] of payloads) {
-        const payload = rig.payloads.find((p) => p.id === id);
-        if (!payload) continue;
-        const [x, y, z] = payload.sizeMm.map((v) => v / 1000);
-        const holder = new Group();
-        const box = ink.box(x, y, z, ink.palette.cork);
-        box.position.set(payload.comMm[0] / 1000, payload.comMm[1] / 1000, payload.comMm[2] / 1000);
-        holder.add(box);
-        holder.matrixAutoUpdate = false;
-        holder.matrix.copy(toMatrix(frame));
-        extras.add(holder);
-      }
-      if (trace && trace.length > 3) {
-        const geometry = new BufferGeometry();
-        geometry.setAttribute('position', new Float32BufferAttribute(trace, 3));
-        extras.add(new Line(geometry, ink.line(ink.palette.cork)));
-      }
-      if (beats?.length) {
-        const geometry = new BufferGeometry();
-        geometry.setAttribute('position', new Float32BufferAttribute(beats, 3));
-        extras.add(
-          new Points(geometry, new PointsMaterial({ color: ink.palette.cork, size: 3, sizeAttenuation: false })),
-        );
-      }
-      for (let i = 0; hits && i + 2 < hits.length; i += 3) {
-        const ball = new Mesh(new SphereGeometry(0.008, 20, 14), ink.face(ink.palette.alarm));
-        ball.position.set(hits[i], hits[i + 1], hits[i + 2]);
-        extras.add(ball);
-      }
-      if (target) {
-        const s = 0.012;
-        const [x, y, z] = target;
-        const geometry = new BufferGeometry();
-        geometry.setAttribute(
-          'position',
-          new Float32BufferAttribute(
-            [x - s, y, z, x + s, y, z, x, y - s, z, x, y + s, z, x, y, z - s, x, y, z + s],
-            3,
-          ),
-        );
-        extras.add(new LineSegments(geometry, ink.line(ink.palette.alarm)));
-        const knob = new Mesh(new SphereGeometry(0.006, 20, 14), ink.face(ink.palette.alarm));
-        knob.position.set(x, y, z);
-        extras.add(knob);
-      }
+      // All of it in view when it comes; later ones change it little.
+      if (looksAgain) look();
+      free(extras);
+      extras.clear();
       if (selected) extras.add(...limitArc(rig, mechanism, q, selected, ink));
-      if (frames) extras.add(...frameMarks(rig, mechanism, q, ink));
       extras.updateMatrixWorld(true);
       draw();
     },

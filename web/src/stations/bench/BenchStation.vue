@@ -35,7 +35,7 @@ const go = useGo(context);
 const runs = shallowRef<RunEntry[]>([]);
 const cleared = ref(false);
 const shown = ref<string | null>(null);
-useOverlay(() => ({ dimensions: false, trace: trace.value }));
+useOverlay(() => ({ layers: { trace: trace.value }, dimensions: false }));
 
 const status = computed(() => run.status);
 const connected = computed(() => run.isLive);

@@ -21,7 +21,7 @@ const view = useViewStore();
 const context = usePlan();
 const { routineId, routine, plan, motion, trace, show, pause } = context;
 const go = useGo(context);
-useOverlay(() => ({ dimensions: false, trace: trace.value }));
+useOverlay(() => ({ layers: { trace: trace.value }, dimensions: false }));
 
 const chosenId = useSessionStorage('cork-elbow:export', exportList[0].id);
 const made = computed(() => exportList.find(({ id }) => id === chosenId.value) ?? exportList[0]);
@@ -115,7 +115,7 @@ function at(timeS: number): void {
       />
       <div
         v-else-if="file.mediaType === 'text/tab-separated-values'"
-        class="cells"
+        class="cells wide-table"
         tabindex="0"
         role="region"
         :aria-label="file.name"

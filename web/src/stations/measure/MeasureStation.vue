@@ -45,7 +45,7 @@ const pages = {
 const isTree = computed(() => rigs.rig!.mechanism.family === 'tree');
 useOverlay(() => ({
   dimensions: part.value !== 'around',
-  frames: part.value === 'around' || part.value === 'tools',
+  layers: { frames: part.value === 'around' || part.value === 'tools' || null },
 }));
 
 function add(): void {

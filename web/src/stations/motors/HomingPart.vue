@@ -51,8 +51,10 @@ const timeline = useTimeline(motion);
 const { time, durationS: duration } = timeline;
 const contacts = useSweep(() => (rigs.rig?.homing.axes.length ? { kind: 'homing', start: begin.value } : null));
 useOverlay(() => ({
-  trace: motion.value && rigs.rig!.homing.axes.length ? tipPath(rigs.mechanism!, motion.value, 200) : null,
-  hits: Float64Array.from((contacts.value ?? []).flatMap((c) => [...c.at])),
+  layers: {
+    trace: motion.value && rigs.rig!.homing.axes.length ? tipPath(rigs.mechanism!, motion.value, 200) : null,
+    hits: Float64Array.from((contacts.value ?? []).flatMap((c) => [...c.at])),
+  },
   dimensions: false,
 }));
 

@@ -46,9 +46,11 @@ const clear = computed(() => {
 });
 const LOOKS = 120;
 useOverlay(() => ({
-  trace: motion.value && rigs.mechanism ? tipPath(rigs.mechanism, motion.value, LOOKS) : null,
-  hits: Float64Array.from((contacts.value ?? []).flatMap((c) => [...c.at])),
-  ghost: plan.value?.rest ?? null,
+  layers: {
+    trace: motion.value && rigs.mechanism ? tipPath(rigs.mechanism, motion.value, LOOKS) : null,
+    hits: Float64Array.from((contacts.value ?? []).flatMap((c) => [...c.at])),
+    ghosts: plan.value && [plan.value.rest],
+  },
   dimensions: false,
 }));
 

@@ -85,8 +85,10 @@ const slower = computed(() => (summary.value.worst > 1 ? speed.value / summary.v
 
 const sheet = computed(() => figureSheet(figure.value, rigs.rig?.name ?? ''));
 useOverlay(() => ({
-  trace: Float64Array.from(figurePoints(figure.value, toM(stepMm.value)).flatMap((p) => [...p])),
-  target: figure.value.centre,
+  layers: {
+    trace: Float64Array.from(figurePoints(figure.value, toM(stepMm.value)).flatMap((p) => [...p])),
+    target: { at: figure.value.centre },
+  },
   onDrag: (p: Vec3) => {
     centre.value = p.map((v) => Math.round(v * 10000) / 10) as [number, number, number];
   },

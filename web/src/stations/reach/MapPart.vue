@@ -133,8 +133,10 @@ const bounds = computed(() => {
 const extent = (v: number): string => (map.value?.request.plane === 'shell' ? volumeText(v) : areaText(v));
 const levels = computed(() => mapLevels(field.value));
 useOverlay(() => ({
-  map: map.value && { map: map.value, field: field.value, before: before.value },
-  shell: made.value?.shell ?? null,
+  layers: {
+    map: map.value && { map: map.value, field: field.value, before: before.value },
+    shell: made.value?.shell ?? null,
+  },
   dimensions: false,
 }));
 

@@ -104,7 +104,7 @@ function save(): void {
   if (results.value && rigs.mechanism)
     saveFile(fileName(rigs.id, 'points', 'csv'), 'text/csv', pointResultsToCsv(rigs.mechanism, results.value));
 }
-useOverlay(() => ({ trace: trace.value, dimensions: false }));
+useOverlay(() => ({ layers: { trace: trace.value }, dimensions: false }));
 </script>
 
 <template>

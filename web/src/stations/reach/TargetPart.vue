@@ -2,6 +2,7 @@
 /** One target: typed, dragged, nudged or picked; its postures, and why not. */
 import Button from 'primevue/button';
 import { computed } from 'vue';
+import { reachRegion } from '@cork-elbow/core/drawing';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { fromSlotsRounded } from '@cork-elbow/core/mechanism';
 import { freeId } from '@cork-elbow/core/rig';
@@ -74,19 +75,28 @@ const verdict = computed(() =>
   !answer.value ? 'none' : !answer.value.reachable ? 'missed' : answer.value.isFree ? 'reached' : 'obstructed',
 );
 const isMissed = computed(() => !reach.isDragging.value && answer.value?.reachable === false);
+/** What stands beside the target where the tool does not come to it. */
+const note = computed(() => {
+  if (reach.isDragging.value && !reach.isHit.value) return 'edge of reach';
+  const short = isMissed.value ? missing.value : null;
+  if (!short || short.byMm! < 0.5) return '';
+  return `${formatNumber(short.byMm!, 0)} mm ${short.code === 'too-near' ? 'too near' : 'short'}`;
+});
+/** By itself, so that a drag does not ask for it again at every picture; space shows no outline. */
+const region = computed(() => {
+  const direction = outlines[aim.value];
+  return rigs.mechanism && tool.value && direction !== undefined && view.stage !== '3d'
+    ? reachRegion(rigs.mechanism, tool.value, direction)
+    : null;
+});
 useOverlay(() => ({
-  target: worldTarget.value,
-  targetNote:
-    reach.isDragging.value && !reach.isHit.value
-      ? 'edge of reach'
-      : isMissed.value && missing.value && missing.value.byMm! >= 0.5
-        ? `${formatNumber(missing.value.byMm!, 0)} mm ${missing.value.code === 'too-near' ? 'too near' : 'short'}`
-        : '',
-  ghost: isMissed.value ? (answer.value?.closest?.q ?? null) : null,
-  reachDirection: outlines[aim.value],
-  reachTool: tool.value?.id,
+  layers: {
+    target: worldTarget.value && { at: worldTarget.value, note: note.value },
+    ghosts: isMissed.value && answer.value?.closest ? [answer.value.closest.q] : null,
+    region: region.value,
+    frames: frameId.value !== WORLD || null,
+  },
   dimensions: true,
-  frames: frameId.value !== WORLD,
   onDrag: reach.drag,
   onDrop: reach.drop,
 }));

@@ -42,7 +42,7 @@ const { routineId, routine, plan, time, trace, beats, isPlaying, play, pause, sh
 const steps = createSteps();
 const { selected, search, problem } = steps;
 const menu = useTemplateRef('menu');
-useOverlay(() => ({ dimensions: false, trace: trace.value, beats: beats.value }));
+useOverlay(() => ({ layers: { trace: trace.value, beats: beats.value }, dimensions: false }));
 
 const { parts, part } = useParts('routine');
 watch(

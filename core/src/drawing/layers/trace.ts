@@ -1,0 +1,16 @@
+/** The path of the tool point. */
+import { toPage } from '../project';
+import { polyline } from '../shapes';
+import { placesOf } from './places';
+import { layer2d } from './layer';
+
+export const trace = layer2d({
+  kind: 'trace',
+  place: 'over',
+  draw: ({ view }, points) => [
+    polyline(
+      'trace',
+      placesOf(points).map((p) => toPage(view, p)),
+    ),
+  ],
+});
