@@ -15,6 +15,7 @@ import { fileRoutes } from './routes/files';
 import { motorRoutes } from './routes/motors';
 import { presetRoutes } from './routes/presets';
 import { rigRoutes } from './routes/rigs';
+import { searchRoutes } from './routes/searches';
 import { live } from './run/live';
 import { guard } from './security';
 import { demoRigs } from '@cork-elbow/demo';
@@ -73,6 +74,7 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   motorRoutes(api, store);
   presetRoutes(api);
   computeRoutes(api, store);
+  searchRoutes(api, store);
   fileRoutes(api, store);
 
   await app.register(async (scope) => {

@@ -1,9 +1,13 @@
 /** Which arm, joints, tool or routine a call asks for: what it names is looked up here, and what is not there refused. */
 import type { Admitted } from '@cork-elbow/core/admit';
-import { contractFindings, type SimulatedInputs } from '@cork-elbow/core/contract';
+import { contractFindings, type Orientation, type SimulatedInputs } from '@cork-elbow/core/contract';
 import { compile, toSlots, type CompiledTool, type Mechanism } from '@cork-elbow/core/mechanism';
 import type { MechanismDoc, Rig, Routine } from '@cork-elbow/core/rig';
 import { planRoutine, type Plan } from '@cork-elbow/core/routine';
+import { fromQuaternion, vec3, type Vec3 } from '@cork-elbow/core/linear';
+import { toM, toRad } from '@cork-elbow/core/units';
+import type { Task } from '@cork-elbow/core/kinematics';
+import { speedOnlySlots } from '@cork-elbow/core/actuators';
 import type { Store } from './db/open';
 import { getRig } from './db/rigs';
 import { refuse } from './errors';
@@ -22,6 +26,8 @@ export interface OfArm extends OfRig {
 export interface Arm {
   readonly doc: MechanismDoc;
   readonly mechanism: Mechanism;
+  /** Slots whose motors are told speeds only; none of an arm by itself. */
+  readonly speedOnly: ReadonlySet<number>;
 }
 
 /** Of things that say the same in different ways just one may be given. */
@@ -45,15 +51,19 @@ export async function armOf(store: Store, { mechanism: alone, ...ofRig }: OfArm)
   oneOf({ mechanism: alone, rig: ofRig.rig, rigId: ofRig.rigId });
   if (!alone) {
     const { rig, mechanism } = await rigOf(store, ofRig);
-    return { doc: rig.mechanism, mechanism };
+    return { doc: rig.mechanism, mechanism, speedOnly: speedOnlySlots(rig, mechanism) };
   }
   const doc = parseMechanism(alone);
   const result = compile(doc);
-  return result.ok ? { doc, mechanism: result.mechanism } : refuse(result.faults);
+  return result.ok ? { doc, mechanism: result.mechanism, speedOnly: new Set() } : refuse(result.faults);
 }
 
 /** Slots from a body's values; an id that is not there is a fault. */
-export function slots({ doc, mechanism }: Arm, joints: Readonly<Record<string, number>>, path: string): Float64Array {
+export function slots(
+  { doc, mechanism }: Pick<Arm, 'doc' | 'mechanism'>,
+  joints: Readonly<Record<string, number>>,
+  path: string,
+): Float64Array {
   const known = new Set(doc.joints.map((joint) => joint.id));
   const faults = Object.keys(joints)
     .filter((id) => !known.has(id))
@@ -98,4 +108,18 @@ export function planned(
     if (!rig.signals.some((signal) => signal.id === id && signal.way === 'in'))
       refuse([fault('id-unknown', `inputs.${id}`, 'an input of the rig', `“${id}”`, { id, kind: 'input' })]);
   return planRoutine(rig, mechanism, build, routine, { inputs, ...(start ? { start } : {}) });
+}
+
+interface Target {
+  readonly positionMm: readonly number[];
+  readonly orientation: Orientation;
+}
+export function taskOf({ positionMm, orientation }: Target): Task {
+  const position = positionMm.map(toM) as unknown as Vec3;
+  if (orientation.kind === 'free') return { kind: 'free', position };
+  if (orientation.kind === 'direction')
+    return { kind: 'direction', position, direction: vec3.unit(orientation.direction)! };
+  if (orientation.kind === 'tilt')
+    return { kind: 'tilt', position, fromUp: toRad(orientation.fromUpDeg), up: [0, 0, 1] };
+  return { kind: 'full', position, rotation: fromQuaternion(orientation.quaternion) };
 }

@@ -1,9 +1,9 @@
 /** Long lists of answers, sent as they are made: other calls are served in between. */
 import { Readable } from 'node:stream';
+import { turn, TURN_MS } from './turns';
 
-/** Text is gathered up to this length, and the thread is left after so long (ms). */
+/** Text is gathered up to this length. */
 const PIECE = 64 * 1024;
-const TURN_MS = 8;
 
 /** `{ "answers": [ … ] }` of what `answer` gives for each, one after the other. */
 export function streamedAnswers<T>(asks: readonly T[], answer: (ask: T) => unknown): Readable {
@@ -17,7 +17,7 @@ export function streamedAnswers<T>(asks: readonly T[], answer: (ask: T) => unkno
         text = '';
       }
       if (performance.now() - since < TURN_MS) continue;
-      await new Promise((next) => setImmediate(next));
+      await turn();
       since = performance.now();
     }
     yield `${text}]}`;

@@ -13,6 +13,7 @@ export const contractFindings = defineFindings({
   'body-missing': error(400, 'This call needs a JSON object as its body.'),
   'ask-one-of': error(400, '{path}: give exactly one of {names}; got {got}.'),
   'measure-range': error(400, '{path} must be {min} to {max} {unit}; got {got}.'),
+  'range-reversed': error(400, '{path}: minMm {min:n3} is not below maxMm {max:n3}.'),
   'tool-none': error(400, '{path}: this arm has no tool to bring anywhere.'),
   'body-too-large': error(413, 'The body is larger than the {maxMb:n1} MB that this call takes.'),
   'host-refused': error(403, 'Calls are taken from this computer only; “{host}” is not one of its names.'),

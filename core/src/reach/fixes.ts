@@ -109,8 +109,8 @@ export interface FixChecks {
 
 /**
  * The changes that would do, smallest (against what it changes) first; for an arm that has motors, and so is built, first
- * what asks for another target, last what asks for other parts. `checks`: what a change may bring nothing new of. Budget: one
- * unit is one solve.
+ * what asks for another target, last what asks for other parts; none where the target is reached already and nothing is touched.
+ * `checks`: what a change may bring nothing new of. Budget: one unit is one solve.
  */
 export const fixesJob = (question: FixQuestion, checks?: FixChecks): Job<Fix[]> => jobOf(search(question, checks));
 
@@ -127,7 +127,10 @@ function* search(question: FixQuestion, checks?: FixChecks): Generator<number, F
   if (!tool || task.kind === 'aim') return [];
   const hasTable = standsOnTable(mechanism);
   // What gets there and only touches something may be led out of it as well.
-  const touches = solveInverse(mechanism, tool, task, near, { explained: false, starts: STARTS }).reachable;
+  const { solutions } = solveInverse(mechanism, tool, task, near, { explained: false, starts: STARTS });
+  const touches = solutions.length > 0;
+  // Nothing to change where it is reached and nothing is touched.
+  if (touches && (!around || standsFree(contactScene(around, mechanism, [], hasTable), solutions))) return [];
   const families = [
     ...familiesOf(doc, mechanism, tool, task.position, mounting !== undefined && mounting !== null),
     ...(touches ? waysOut(mechanism, task) : waysBack(mechanism, tool, task, near)),

@@ -19,21 +19,20 @@ import {
   planBody,
   type ForwardAnswer,
   type InverseAnswer,
-  type Orientation,
 } from '@cork-elbow/core/contract';
-import { finish } from '@cork-elbow/core/jobs';
-import { dexterityAt, forward, solveTogether, type Ask, type Solution, type Task } from '@cork-elbow/core/kinematics';
-import { fromQuaternion, positionOf, quaternionOf, rpyOf, vec3, type Vec3 } from '@cork-elbow/core/linear';
+import { dexterityAt, forward, solveTogether, type Ask, type Solution } from '@cork-elbow/core/kinematics';
+import { positionOf, quaternionOf, rpyOf, vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { fromSlots, fromUnit, toSlots, type CompiledTool } from '@cork-elbow/core/mechanism';
 import { sampleMotion } from '@cork-elbow/core/motion';
 import { cellsOf, reachMapJob } from '@cork-elbow/core/reach';
 import { contactFindings, planMotion, preflight, checkRig } from '@cork-elbow/core/routine';
 import { toDeg, toM, toMm, toRad } from '@cork-elbow/core/units';
 import { BATCH_LIMIT, DOCUMENT_LIMIT, faulty, type Api } from '../api';
-import { armOf, oneOf, planned, rigOf, routineOf, slotOf, slots, someTool, toolOf, type Arm } from '../asked';
+import { armOf, oneOf, planned, rigOf, routineOf, slotOf, slots, someTool, taskOf, toolOf, type Arm } from '../asked';
 import type { Store } from '../db/open';
 import { apiError, refuse } from '../errors';
 import { streamedAnswers } from '../streamed';
+import { inTurns } from '../turns';
 
 const { fault } = contractFindings;
 
@@ -65,28 +64,14 @@ function posed({ mechanism }: Arm, tool: CompiledTool | undefined, q: Float64Arr
   };
 }
 
-interface Target {
-  readonly positionMm: readonly number[];
-  readonly orientation: Orientation;
-}
-function taskOf({ positionMm, orientation }: Target): Task {
-  const position = positionMm.map(toM) as unknown as Vec3;
-  if (orientation.kind === 'free') return { kind: 'free', position };
-  if (orientation.kind === 'direction')
-    return { kind: 'direction', position, direction: vec3.unit(orientation.direction)! };
-  if (orientation.kind === 'tilt')
-    return { kind: 'tilt', position, fromUp: toRad(orientation.fromUpDeg), up: [0, 0, 1] };
-  return { kind: 'full', position, rotation: fromQuaternion(orientation.quaternion) };
-}
-
 function solved(
-  { mechanism }: Arm,
+  { mechanism, speedOnly }: Arm,
   asks: readonly Ask[],
   near: Float64Array,
   held: ReadonlySet<number>,
   best: boolean,
 ): InverseAnswer {
-  const result = solveTogether(mechanism, asks, near, { held });
+  const result = solveTogether(mechanism, asks, near, { held, speedOnly });
   const [{ tool, task }] = asks;
   const answer = (s: Solution): InverseAnswer['solutions'][number] => {
     const { manipulability, evenness } = dexterityAt(mechanism, tool, task.kind, s.q);
@@ -254,7 +239,9 @@ export function computeRoutes(api: Api, store: Store): void {
       const plan = planned(admitted, body.routineId, body.inputs);
       const found: Finding[] = [...preflight(rig, mechanism, build, plan)];
       if (body.contact)
-        found.push(...finish(contactFindings(rig, mechanism, build, routineOf(admitted, body.routineId), plan)));
+        found.push(
+          ...(await inTurns(contactFindings(rig, mechanism, build, routineOf(admitted, body.routineId), plan))),
+        );
       return { findings: found.sort(bySeverity) };
     },
   );
@@ -273,7 +260,7 @@ export function computeRoutes(api: Api, store: Store): void {
           fromUnit(mechanism, slotOf(mechanism, id, `held.${id}`), value),
         ]),
       );
-      const map = finish(
+      const map = await inTurns(
         reachMapJob(mechanism, tool, {
           plane: body.plane,
           height: toM(body.heightMm),

@@ -23,7 +23,7 @@ const ofArm = {
   mechanism: mechanismSchema.optional().describe('the arm by itself; give one of `mechanism`, `rig` and `rigId`'),
   ...ofRig,
 };
-const tool = z.string().optional().describe('id of the tool; the mounted one where it is left out');
+export const tool = z.string().optional().describe('id of the tool; the mounted one where it is left out');
 
 // ── Forward ─────────────────────────────────────────────────────────────────────────────────────────────────────────
 export const forwardBody = z
@@ -160,7 +160,7 @@ export const inverseAnswer = z.union([solved, z.strictObject({ answers: z.array(
 export const routineInputs = simulatedInputs
   .optional()
   .describe('by id of the input: its state, or `{ from, changesS }` with the times (s) at which it changes over');
-const ofRoutine = {
+export const ofRoutine = {
   ...ofRig,
   routineId: z.string().describe('id of the routine'),
   inputs: routineInputs,

@@ -4,4 +4,5 @@ export * from './files';
 export * from './motors';
 export * from './presets';
 export * from './rigs';
+export * from './searches';
 export { examples } from './shapes';

@@ -1,0 +1,203 @@
+/** What takes looking for: the same searches as the Reach, Motors and Routine pages make. */
+import type { z } from 'zod';
+import { commandMaps, speedOnlySlots } from '@cork-elbow/core/actuators';
+import type { Admitted } from '@cork-elbow/core/admit';
+import { homingMotion, planHoming, planPowerUp, powerUpMotion, restPose } from '@cork-elbow/core/bring-up';
+import { contactScene, sweepJob } from '@cork-elbow/core/contact';
+import {
+  contractFindings,
+  changesAnswer,
+  changesBody,
+  lengthsAnswer,
+  lengthsBody,
+  pointsAnswer,
+  pointsBody,
+  smoothingAnswer,
+  smoothingBody,
+  sweepAnswer,
+  sweepBody,
+} from '@cork-elbow/core/contract';
+import { vec3, type Vec3 } from '@cork-elbow/core/linear';
+import { fromSlots, toSlots } from '@cork-elbow/core/mechanism';
+import { deltaMeasures, fixesJob, lengthsJob, pointsJob, touchReason, type TablePoint } from '@cork-elbow/core/reach';
+import { compareSchoolsJob, rigStops, routineStops } from '@cork-elbow/core/routine';
+import { toM, toMm } from '@cork-elbow/core/units';
+import { BATCH_LIMIT, DOCUMENT_LIMIT, faulty, type Api } from '../api';
+import { planned, rigOf, slots, someTool, taskOf } from '../asked';
+import type { Store } from '../db/open';
+import { refuse } from '../errors';
+import { inTurns } from '../turns';
+
+const { fault } = contractFindings;
+/** Seed of the search for lengths: the same question has the same answer. */
+const SEED = 1;
+
+/** A pose of which joints left out stand at home. */
+function pose({ rig, mechanism }: Admitted, joints: Readonly<Record<string, number>>, path: string): Float64Array {
+  slots({ doc: rig.mechanism, mechanism }, joints, path);
+  return toSlots(mechanism, { ...fromSlots(mechanism, mechanism.home), ...joints });
+}
+const tablePoint = (
+  { name, positionMm, direction }: z.output<typeof pointsBody>['points'][number],
+  i: number,
+): TablePoint => ({
+  name: name || `point ${i + 1}`,
+  position: positionMm.map(toM) as unknown as Vec3,
+  direction: direction && vec3.unit(direction),
+});
+
+/** Ranges name what is there, and are the right way round. */
+function checkRanges({ rig }: Admitted, ranges: z.output<typeof lengthsBody>['ranges']): void {
+  const { mechanism } = rig;
+  const known: Record<(typeof ranges)[number]['of'], readonly string[]> = {
+    joint: mechanism.joints.map(({ id }) => id),
+    tool: mechanism.tools.map(({ id }) => id),
+    delta: mechanism.family === 'rotary-delta' ? deltaMeasures : [],
+    base: ['x', 'y', 'z'],
+  };
+  const faults = ranges.flatMap(({ of, id, minMm, maxMm }, k) => {
+    if (!known[of].includes(id))
+      return [fault('id-unknown', `ranges[${k}].id`, `a ${of} of the rig`, `“${id}”`, { id, kind: of })];
+    return minMm < maxMm
+      ? []
+      : [
+          fault('range-reversed', `ranges[${k}]`, 'minMm below maxMm', `${minMm} to ${maxMm}`, {
+            min: minMm,
+            max: maxMm,
+          }),
+        ];
+  });
+  if (faults.length) refuse(faults);
+}
+
+const tags = ['compute'];
+
+export function searchRoutes(api: Api, store: Store): void {
+  const call = <B extends z.ZodType, A extends z.ZodType>(
+    summary: string,
+    body: B,
+    answer: A,
+    bodyLimit = DOCUMENT_LIMIT,
+  ) => ({ bodyLimit, schema: { tags, summary, body, response: { 200: answer, ...faulty(400, 404, 413) } } }) as const;
+
+  api.post(
+    '/api/compute/changes',
+    call(
+      'Why not, and what would help: the smallest changes of one thing each that bring a target into reach.',
+      changesBody,
+      changesAnswer,
+    ),
+    async ({ body }) => {
+      const admitted = await rigOf(store, body);
+      const { rig, mechanism, build } = admitted;
+      const { id: toolId } = someTool(mechanism, body.tool);
+      const near = pose(admitted, body.near ?? {}, 'near');
+      const question = { doc: rig.mechanism, mounting: build.mounting, around: rig, toolId, near };
+      const changes = await inTurns(
+        fixesJob(
+          { ...question, task: taskOf(body.target) },
+          {
+            rig: (changed, arm) => rigStops(changed, arm, build),
+            routines: (changed, arm) => routineStops(changed, arm, build),
+          },
+        ),
+      );
+      return { changes: changes.map((change) => structuredClone(change)) as never };
+    },
+  );
+
+  api.post(
+    '/api/compute/lengths',
+    call('The smallest arm, within ranges, that reaches all points.', lengthsBody, lengthsAnswer),
+    async ({ body }) => {
+      const admitted = await rigOf(store, body);
+      checkRanges(admitted, body.ranges);
+      const { rig, mechanism, build } = admitted;
+      const { id: toolId } = someTool(mechanism, body.tool);
+      const { values, total, totalNow, spots, allReached } = await inTurns(
+        lengthsJob({
+          ...{ doc: rig.mechanism, mounting: build.mounting, toolId, margin: body.marginShare, seed: SEED },
+          spots: body.points.map(tablePoint),
+          ranges: body.ranges.map(({ of, id, minMm, maxMm }) => ({ of, id, min: minMm, max: maxMm })),
+        }),
+      );
+      return {
+        ...{ valuesMm: [...values], totalMm: total, totalNowMm: totalNow, allReached },
+        points: spots.map(({ name, reached, margin }) => ({ name, reached, margin })),
+      };
+    },
+  );
+
+  api.post(
+    '/api/compute/points',
+    call(
+      'Many points one after the other: reached or not, in which posture, how fast the joints must go, and what is touched.',
+      pointsBody,
+      pointsAnswer,
+      BATCH_LIMIT,
+    ),
+    async ({ body }) => {
+      const admitted = await rigOf(store, body);
+      const { rig, mechanism } = admitted;
+      const results = await inTurns(
+        pointsJob(
+          mechanism,
+          someTool(mechanism, body.tool),
+          body.points.map(tablePoint),
+          pose(admitted, body.start ?? {}, 'start'),
+          toM(body.speedMmPerS),
+          {
+            scene: contactScene(rig, mechanism),
+            speedOnly: speedOnlySlots(rig, mechanism),
+          },
+        ),
+      );
+      return {
+        results: results.map(({ point, solution, changes, touch, speedShare, reason }) => ({
+          ...{ name: point.name, reached: !!solution, joints: solution && fromSlots(mechanism, solution.q) },
+          ...{ posture: solution?.posture ?? null, changesPosture: changes },
+          touches: touch && touchReason(touch).message,
+          speedShare: Number.isFinite(speedShare) ? speedShare : null,
+          reason: reason?.message ?? null,
+        })),
+      };
+    },
+  );
+
+  api.post(
+    '/api/compute/sweep',
+    call('What the arm touches as the power comes, or as it homes.', sweepBody, sweepAnswer),
+    async ({ body }) => {
+      const admitted = await rigOf(store, body);
+      const { rig, mechanism, build } = admitted;
+      const start = body.start ? pose(admitted, body.start, 'start') : restPose(rig, mechanism);
+      const motion =
+        body.motion === 'power-up'
+          ? powerUpMotion(planPowerUp(rig, mechanism, build, body.planned))
+          : homingMotion(planHoming(rig, mechanism, start), mechanism);
+      const touches = await inTurns(sweepJob(contactScene(rig, mechanism), motion));
+      return {
+        durationS: motion.durationS,
+        touches: touches.map(({ a, b, depth, at, fromS, untilS }) => ({
+          ...{ first: a.name, second: b.name, depthMm: toMm(depth) },
+          ...{ atMm: at.map(toMm) as [number, number, number], fromS, untilS },
+        })),
+      };
+    },
+  );
+
+  api.post(
+    '/api/compute/smoothing',
+    call('A routine as each way to smooth tells it to the motors, side by side.', smoothingBody, smoothingAnswer),
+    async ({ body }) => {
+      const admitted = await rigOf(store, body);
+      const { rig, mechanism, build } = admitted;
+      const plan = planned(admitted, body.routineId, body.inputs);
+      const maps = commandMaps(rig, mechanism, build);
+      const ways = await inTurns(compareSchoolsJob(mechanism, maps, plan, rig.motion));
+      return {
+        ways: ways.map(({ offPath, ...way }) => ({ ...way, offPathMm: offPath === null ? null : toMm(offPath) })),
+      };
+    },
+  );
+}
