@@ -22,11 +22,17 @@ const failed = async (call: Promise<unknown>): Promise<CallError> => {
 describe('calls to the server', () => {
   afterEach(() => vi.unstubAllGlobals());
   it('go where they are meant to, with names that may hold anything', async () => {
-    const asked = answers(200, '{"calibrations":[],"runs":[],"motors":[],"rigs":[]}');
-    await api.rig('a/b c');
-    await api.calibrations('a/b', 'b 1');
-    await api.runs('ü');
-    await api.removeMotor('x?y');
+    const asked: ReturnType<typeof answers> = [];
+    const on = async (body: string, ask: () => Promise<unknown>): Promise<void> => {
+      const heard = answers(200, body);
+      await ask();
+      asked.push(...heard);
+    };
+    const opened = `{"id":"a","revision":1,"updatedAt":"2026-01-01T00:00:00.000Z","rig":{}}`;
+    await on(opened, () => api.rig('a/b c'));
+    await on('{"calibrations":[]}', () => api.calibrations('a/b', 'b 1'));
+    await on('{"runs":[]}', () => api.runs('ü'));
+    await on('', () => api.removeMotor('x?y'));
     expect(asked.map(({ path, init }) => `${init?.method} ${path}`)).toEqual([
       'GET /api/rigs/a%2Fb%20c',
       'GET /api/rigs/a%2Fb/builds/b%201/calibrations',
@@ -34,20 +40,30 @@ describe('calls to the server', () => {
       'DELETE /api/motors/x%3Fy',
     ]);
     expect(asked[0].init?.body).toBeUndefined();
-    await api.create({ name: 'A' });
+    await on(opened, () => api.create({ name: 'A' }));
     expect(asked.at(-1)!.init).toMatchObject({
       method: 'POST',
       headers: { 'content-type': 'application/json' },
       body: '{"rig":{"name":"A"}}',
     });
-    await api.putMotors([]);
+    await on('{"motors":[]}', () => api.putMotors([]));
     expect(asked.at(-1)).toMatchObject({ path: '/api/motors', init: { method: 'PUT', body: '{"motors":[]}' } });
   });
   it('give what was answered, and nothing for an empty answer', async () => {
-    answers(200, '{"rigs":[{"id":"a"}]}');
-    expect(await api.rigs()).toEqual([{ id: 'a' }]);
+    const rig = { id: 'a', name: 'A', revision: 3, updatedAt: '2026-01-01T00:00:00.000Z', joints: 4, routines: 1 };
+    answers(200, JSON.stringify({ rigs: [rig] }));
+    expect(await api.rigs()).toEqual([rig]);
     answers(204, '');
     expect(await api.remove('a')).toBeNull();
+  });
+  it('fail where an answer is of another shape: page and server are of different versions', async () => {
+    const odd = contractFindings.say('answer-unknown');
+    answers(200, '{"rigs":[{"id":"a"}]}');
+    expect(await failed(api.rigs())).toMatchObject({ message: odd });
+    answers(200, '{"id":"a","revision":1,"updatedAt":"2026-01-01T00:00:00.000Z","rig":null}');
+    expect(await failed(api.rig('a'))).toMatchObject({ message: odd });
+    answers(200, '{"revision":"two","updatedAt":"2026-01-01T00:00:00.000Z"}');
+    expect(await failed(api.save('a', 1, {} as never))).toMatchObject({ message: odd });
   });
   it('fail with the server’s own sentence, its status and its body', async () => {
     answers(409, '{"code":"revision-conflict","message":"Changed elsewhere.","faults":[],"revision":7}');

@@ -1,6 +1,17 @@
-/** Calls to the server on this computer. Every failure becomes one sentence. */
+/** Calls to the server on this computer, read by the contract. Every failure becomes one sentence. */
+import { z } from 'zod';
 import type { ErrorBody } from '@cork-elbow/core/findings';
-import { contractFindings, type CalibrationEntry, type RigAnswer, type RigSummary } from '@cork-elbow/core/contract';
+import {
+  calibrationEntry,
+  calibrationList,
+  contractFindings,
+  motorList,
+  rigAnswer,
+  rigList,
+  runList,
+  savedAnswer,
+  type RigAnswer,
+} from '@cork-elbow/core/contract';
 import type { CatalogueEntry, Fact, Rig } from '@cork-elbow/core/rig';
 
 export class CallError extends Error {
@@ -13,7 +24,12 @@ export class CallError extends Error {
   }
 }
 
-async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+/** What an answer is read with; an answer of another shape is a server of another version. */
+interface Shape<T> {
+  safeParse(answer: unknown): { success: true; data: T } | { success: false };
+}
+
+async function call<T>(method: string, path: string, shape: Shape<T>, body?: unknown): Promise<T> {
   let response: Response;
   try {
     response = await fetch(path, {
@@ -34,40 +50,32 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
     const error = answer as ErrorBody | null;
     throw new CallError(error?.message ?? contractFindings.say('server-away'), response.status, error);
   }
-  return answer as T;
+  const read = shape.safeParse(answer);
+  if (!read.success) throw new CallError(contractFindings.say('answer-unknown'), response.status, null);
+  return read.data;
 }
 
-export interface RunEntry {
-  id: string;
-  revision: number;
-  routineName: string;
-  board: string;
-  startedAt: string;
-  outcome: string | null;
-  durationMs: number | null;
-  worstError: string | null;
-}
+/** The document as it came: the store's own door lets it in. */
+const opened = rigAnswer.extend({ rig: z.custom<Rig>((rig) => typeof rig === 'object' && rig !== null) });
+const nothing = z.null();
 
+const rigPath = (id: string): string => `/api/rigs/${encodeURIComponent(id)}`;
 const calibrationsOf = (id: string, build: string): string =>
-  `/api/rigs/${encodeURIComponent(id)}/builds/${encodeURIComponent(build)}/calibrations`;
+  `${rigPath(id)}/builds/${encodeURIComponent(build)}/calibrations`;
 
 export const api = {
-  rigs: () => call<{ rigs: RigSummary[] }>('GET', '/api/rigs').then((answer) => answer.rigs),
-  rig: (id: string) => call<RigAnswer>('GET', `/api/rigs/${encodeURIComponent(id)}`),
-  create: (rig: unknown) => call<RigAnswer>('POST', '/api/rigs', { rig }),
-  save: (id: string, revision: number, rig: Rig) =>
-    call<{ revision: number; updatedAt: string }>('PUT', `/api/rigs/${encodeURIComponent(id)}`, { revision, rig }),
-  remove: (id: string) => call<null>('DELETE', `/api/rigs/${encodeURIComponent(id)}`),
+  rigs: () => call('GET', '/api/rigs', rigList).then(({ rigs }) => rigs),
+  rig: (id: string) => call('GET', rigPath(id), opened),
+  create: (rig: unknown) => call('POST', '/api/rigs', opened, { rig }),
+  save: (id: string, revision: number, rig: Rig) => call('PUT', rigPath(id), savedAnswer, { revision, rig }),
+  remove: (id: string) => call('DELETE', rigPath(id), nothing),
   calibrations: (id: string, build: string) =>
-    call<{ calibrations: CalibrationEntry[] }>('GET', calibrationsOf(id, build)).then(
-      (answer) => answer.calibrations,
-    ),
+    call('GET', calibrationsOf(id, build), calibrationList).then(({ calibrations }) => calibrations),
   recordCalibration: (id: string, build: string, fact: Fact, note: string) =>
-    call<CalibrationEntry>('POST', calibrationsOf(id, build), { fact, note }),
-  motors: () => call<{ motors: CatalogueEntry[] }>('GET', '/api/motors').then((answer) => answer.motors),
+    call('POST', calibrationsOf(id, build), calibrationEntry, { fact, note }),
+  motors: () => call('GET', '/api/motors', motorList).then(({ motors }) => motors),
   putMotors: (motors: readonly CatalogueEntry[]) =>
-    call<{ motors: CatalogueEntry[] }>('PUT', '/api/motors', { motors }).then((answer) => answer.motors),
-  removeMotor: (id: string) => call<null>('DELETE', `/api/motors/${encodeURIComponent(id)}`),
-  runs: (id: string) =>
-    call<{ runs: RunEntry[] }>('GET', `/api/rigs/${encodeURIComponent(id)}/runs`).then((answer) => answer.runs),
+    call('PUT', '/api/motors', motorList, { motors }).then((answer) => answer.motors),
+  removeMotor: (id: string) => call('DELETE', `/api/motors/${encodeURIComponent(id)}`, nothing),
+  runs: (id: string) => call('GET', `${rigPath(id)}/runs`, runList).then(({ runs }) => runs),
 };

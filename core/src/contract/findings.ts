@@ -65,6 +65,11 @@ export const contractFindings = defineFindings({
     'The server on this computer does not answer; changes are kept here until it does.',
     'Start it again with npm start.',
   ),
+  'answer-unknown': error(
+    502,
+    'The server answered something that this page does not know: the two are of different versions.',
+    'Reload the page.',
+  ),
   rate: error(400, 'sampleMs is {got:n3}; a sample every 1 to 1000 ms is allowed.'),
   'plan-too-long': error(422, 'The plan would have {got} samples; the most is {max}.', 'Take a longer sampleMs.'),
   'run-held-back': entry('stop', 'A set point past a limit was held back; the run has ended.'),

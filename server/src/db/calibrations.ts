@@ -10,10 +10,7 @@ import { calibrations } from './schema';
 const MOST = 500;
 
 const entryOf = ({ id, takenAt, note, fact }: typeof calibrations.$inferSelect): CalibrationEntry => ({
-  id,
-  takenAt,
-  note,
-  fact: JSON.parse(fact) as Fact,
+  ...{ id, takenAt, note, fact },
 });
 
 export async function listCalibrations({ db }: Store, rigId: string, buildId: string): Promise<CalibrationEntry[]> {
@@ -40,7 +37,7 @@ export async function addCalibration(
     subject: subjectOf(fact),
     takenAt: new Date().toISOString(),
     note,
-    fact: JSON.stringify(fact),
+    fact,
   };
   await store.write((db) => db.insert(calibrations).values(row));
   return entryOf(row);

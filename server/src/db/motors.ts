@@ -4,22 +4,14 @@ import { apiError } from '../errors';
 import type { Store } from './open';
 import { motors } from './schema';
 
-const entryOf = ({ id, words, figures }: typeof motors.$inferSelect): CatalogueEntry => ({
-  id,
-  words,
-  figures: JSON.parse(figures) as CatalogueEntry['figures'],
-});
-
-export const listMotors = async ({ db }: Store): Promise<CatalogueEntry[]> =>
-  (await db.select().from(motors).orderBy(motors.words)).map(entryOf);
+export const listMotors = ({ db }: Store): Promise<CatalogueEntry[]> =>
+  db.select().from(motors).orderBy(motors.words);
 
 /** Adds kinds of motor, or replaces those of the same id. */
 export async function putMotors(store: Store, entries: readonly CatalogueEntry[]): Promise<CatalogueEntry[]> {
   await store.write(async (db) => {
-    for (const { id, words, figures } of entries) {
-      const row = { id, words, figures: JSON.stringify(figures) };
+    for (const row of entries)
       await db.insert(motors).values(row).onConflictDoUpdate({ target: motors.id, set: row });
-    }
   });
   return listMotors(store);
 }

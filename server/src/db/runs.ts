@@ -23,7 +23,7 @@ export const endRun = (
         endedAt: new Date().toISOString(),
         outcome,
         durationMs: Math.round(durationMs),
-        worstError: JSON.stringify(worstError),
+        worstError,
       })
       .where(eq(runs.id, id)),
   );

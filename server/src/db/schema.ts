@@ -1,10 +1,12 @@
 import { index, integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
+import type { CatalogueEntry, Fact } from '@cork-elbow/core/rig';
 
 /** Rig documents. Only browsers change them; the revision goes up with every save. */
 export const rigs = sqliteTable('rigs', {
   id: text('id').primaryKey(),
   name: text('name').notNull(),
   revision: integer('revision').notNull(),
+  /** Read by hand: what cannot be read in one row is no reason to give up the others. */
   document: text('document').notNull(),
   updatedAt: text('updated_at').notNull(),
 });
@@ -20,16 +22,16 @@ export const calibrations = sqliteTable(
     subject: text('subject').notNull(),
     takenAt: text('taken_at').notNull(),
     note: text('note').notNull(),
-    fact: text('fact').notNull(),
+    fact: text('fact', { mode: 'json' }).$type<Fact>().notNull(),
   },
   (table) => [index('calibrations_by_build').on(table.rigId, table.buildId, table.takenAt)],
 );
 
-/** Kinds of motor that people added to the catalogue; the figures as JSON. */
+/** Kinds of motor that people added to the catalogue. */
 export const motors = sqliteTable('motors', {
   id: text('id').primaryKey(),
   words: text('words').notNull(),
-  figures: text('figures').notNull(),
+  figures: text('figures', { mode: 'json' }).$type<CatalogueEntry['figures']>().notNull(),
 });
 
 /** One row a run: what was run, from which revision, and how it ended. */
@@ -47,8 +49,8 @@ export const runs = sqliteTable(
     endedAt: text('ended_at'),
     outcome: text('outcome'),
     durationMs: integer('duration_ms'),
-    /** Largest distance between commanded and measured, per joint, as JSON in document units. */
-    worstError: text('worst_error'),
+    /** Largest distance between commanded and measured, per joint, in document units. */
+    worstError: text('worst_error', { mode: 'json' }).$type<Record<string, number>>(),
   },
   (table) => [index('runs_by_rig').on(table.rigId, table.startedAt)],
 );

@@ -32,6 +32,9 @@ class Line {
   say(message: ServerMessage): void {
     this.onmessage({ data: JSON.stringify(message) });
   }
+  close(): void {
+    this.readyState = 3;
+  }
   drop(): void {
     this.readyState = 3;
     this.onclose();

@@ -1,4 +1,5 @@
 /** The live connection to the server's run thread: link and run states, telemetry in ring buffers. */
+import { useWebSocket } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import {
@@ -17,7 +18,9 @@ import { useViewStore } from './view';
 
 /** Samples kept for the chart: 20 a second for ten minutes. */
 const KEEP = 12_000;
+/** How long (ms) after its end the line is opened again. */
 const RECONNECT = 1500;
+const socketStates = { OPEN: 'open', CONNECTING: 'opening', CLOSED: 'closed' } as const;
 
 export interface Trace {
   timeS: number[];
@@ -32,34 +35,32 @@ export const useRunStore = defineStore('run', () => {
   const status = shallowRef<Status>(idleStatus);
   const telemetry = shallowRef<Telemetry | null>(null);
   const refusal = shallowRef<{ message: string; remedy?: string; findings: readonly Finding[] } | null>(null);
-  const socketState = ref<'closed' | 'opening' | 'open'>('closed');
   /** Not reactive: read by the chart when `ticks` changes. */
   let trace: Trace = emptyTrace();
   const ticks = ref(0);
-  let socket: WebSocket | null = null;
-  const waiting: string[] = [];
+  const scheme = location.protocol === 'https:' ? 'wss' : 'ws';
+  /** Opens again by itself; what is said before it stands is sent when it does. */
+  const socket = useWebSocket<string>(`${scheme}://${location.host}/api/live`, {
+    immediate: false,
+    autoConnect: false,
+    // A page that is left may still be stayed on.
+    autoClose: false,
+    autoReconnect: { delay: RECONNECT },
+    onMessage: (_, { data }) => hear(JSON.parse(data) as ServerMessage),
+    onDisconnected: lost,
+  });
+  const socketState = computed(() => socketStates[socket.status.value]);
 
   const isLive = computed(() => status.value.link === 'connected' && status.value.rigId === rigs.id);
   const isRunning = computed(() => isActive(status.value.run));
 
   function open(): void {
-    if (socket) return;
-    socketState.value = 'opening';
-    socket = new WebSocket(`${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/api/live`);
-    socket.onopen = () => {
-      socketState.value = 'open';
-      waiting.splice(0).forEach((text) => socket?.send(text));
-    };
-    socket.onmessage = (event) => hear(JSON.parse(String(event.data)) as ServerMessage);
-    socket.onclose = () => {
-      socket = null;
-      socketState.value = 'closed';
-      if (status.value.link !== 'absent') {
-        status.value = { ...idleStatus, link: 'lost', notice: contractFindings.say('server-away') };
-        view.setLive(null);
-      }
-      setTimeout(open, RECONNECT);
-    };
+    if (socket.status.value === 'CLOSED') socket.open();
+  }
+  function lost(): void {
+    if (status.value.link === 'absent') return;
+    status.value = { ...idleStatus, link: 'lost', notice: contractFindings.say('server-away') };
+    view.setLive(null);
   }
 
   function hear(message: ServerMessage): void {
@@ -108,12 +109,8 @@ export const useRunStore = defineStore('run', () => {
 
   function send(message: ClientMessageInput): void {
     refusal.value = null;
-    const text = JSON.stringify(message);
-    if (socket && socket.readyState === WebSocket.OPEN) socket.send(text);
-    else {
-      waiting.push(text);
-      open();
-    }
+    open();
+    socket.send(JSON.stringify(message));
   }
 
   return { status, telemetry, refusal, socketState, ticks, isLive, isRunning, open, send, traceNow: () => trace };

@@ -1,4 +1,5 @@
 /** What is on show: theme, stage, selected joint, and the one pose that stage and strip read. */
+import { useLocalStorage } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { Vec3 } from '@cork-elbow/core/linear';
@@ -24,21 +25,6 @@ export interface Overlay {
   readonly onDrop?: () => void;
 }
 
-const stored = (key: string): string | null => {
-  try {
-    return localStorage.getItem(key);
-  } catch {
-    return null;
-  }
-};
-const store = (key: string, value: string): void => {
-  try {
-    localStorage.setItem(key, value);
-  } catch {
-    // Only a preference.
-  }
-};
-
 /** A state of the rig that the reach is held against. */
 export interface Pinned {
   readonly rigId: string;
@@ -51,10 +37,11 @@ export interface Pinned {
 export const useViewStore = defineStore('view', () => {
   const rigs = useRigStore();
   const dark = window.matchMedia?.('(prefers-color-scheme: dark)').matches ?? false;
-  const theme = ref<'light' | 'dark'>(
-    (stored('cork-elbow:theme') as 'light' | 'dark' | null) ?? (dark ? 'dark' : 'light'),
-  );
-  const stage = ref<StageView>((stored('cork-elbow:stage') as StageView | null) ?? 'side');
+  const theme = useLocalStorage<'light' | 'dark'>('cork-elbow:theme', dark ? 'dark' : 'light');
+  const stage = useLocalStorage<StageView>('cork-elbow:stage', 'side', {
+    // Two windows may look at the arm from two sides.
+    listenToStorageChanges: false,
+  });
   const selected = ref<string | null>(null);
   /** The tool whose limb is shown alone; null: all of them. */
   const limb = ref<string | null>(null);
@@ -67,15 +54,7 @@ export const useViewStore = defineStore('view', () => {
   const previewQ = shallowRef<Float64Array>(new Float64Array(0));
   const liveQ = shallowRef<Float64Array>(new Float64Array(0));
 
-  watch(
-    theme,
-    (value) => {
-      document.documentElement.dataset.theme = value;
-      store('cork-elbow:theme', value);
-    },
-    { immediate: true },
-  );
-  watch(stage, (value) => store('cork-elbow:stage', value));
+  watch(theme, (value) => (document.documentElement.dataset.theme = value), { immediate: true });
 
   // The edit pose follows the joints by id when the mechanism changes, and stays inside its limits.
   watch(

@@ -3,7 +3,7 @@ import { useEventListener } from '@vueuse/core';
 import Button from 'primevue/button';
 import Dialog from 'primevue/dialog';
 import { useToast } from 'primevue/usetoast';
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { computed, onMounted, ref, watch } from 'vue';
 import { RouterLink, RouterView, useRoute, useRouter } from 'vue-router';
 import type { Finding } from '@cork-elbow/core/findings';
 import FindingRow from '../shared/FindingRow.vue';
@@ -101,11 +101,10 @@ function key(event: KeyboardEvent): void {
     else plan.play();
   }
 }
-onMounted(() => window.addEventListener('keydown', key, true));
+useEventListener(window, 'keydown', key, { capture: true });
 // Back at this window: what was saved elsewhere meanwhile is taken over.
 useEventListener(window, 'focus', () => void rigs.takeOver());
 useEventListener(document, 'visibilitychange', () => document.hidden || void rigs.takeOver());
-onBeforeUnmount(() => window.removeEventListener('keydown', key, true));
 
 const keys: [string, string][] = [
   ['Esc', 'Stop, while a board is moving'],

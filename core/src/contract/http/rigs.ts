@@ -45,9 +45,9 @@ export const runList = z.strictObject({
         outcome: z.string().nullable().describe('finished, stopped or failed; null while it runs'),
         durationMs: z.number().nullable().describe('ms, its way to the begin left out'),
         worstError: z
-          .string()
+          .record(z.string(), z.number())
           .nullable()
-          .describe('JSON text: by id of the joint, the widest gap between told and read back, ° or mm'),
+          .describe('by id of the joint: the widest gap between told and read back, ° or mm'),
       }),
     )
     .describe('the last fifty, the latest first'),
@@ -79,4 +79,5 @@ export const calibrationBody = z
 
 export type RigSummary = z.infer<typeof rigSummary>;
 export type RigAnswer = z.infer<typeof rigAnswer>;
+export type RunEntry = z.infer<typeof runList>['runs'][number];
 export type CalibrationEntry = z.infer<typeof calibrationEntry>;

@@ -5,12 +5,12 @@ import Button from 'primevue/button';
 import Select from 'primevue/select';
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import { useRoute } from 'vue-router';
-import { contractFindings } from '@cork-elbow/core/contract';
+import { contractFindings, type RunEntry } from '@cork-elbow/core/contract';
 import { inUnit, toSlots } from '@cork-elbow/core/mechanism';
 import { poseAt } from '@cork-elbow/core/motion';
 import { planMotion, runPace } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
-import { api, type RunEntry } from '../../api';
+import { api } from '../../api';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import FindingRow from '../../shared/FindingRow.vue';
 import JointMark from '../../shared/JointMark.vue';
@@ -191,7 +191,7 @@ const series = computed<Series[]>(() => {
 });
 const worst = (entry: RunEntry): string => {
   if (!entry.worstError) return '–';
-  const gaps = Object.entries(JSON.parse(entry.worstError) as Record<string, number>);
+  const gaps = Object.entries(entry.worstError);
   const unitOf = (id: string): string => slots.value.find((s) => s.id === id)?.unit ?? '°';
   // Turning and sliding joints have a worst of their own each.
   const parts = (['°', 'mm'] as const).flatMap((unit) => {
