@@ -480,4 +480,18 @@ describe('what is kept in this browser', () => {
     expect(server.rigs.arm.rig.name).toBe('A');
     expect(rigs.undoLabel).toBe('a');
   });
+  it('where the browser forbids all storage a rig opens, is changed and saved', async () => {
+    const forbid = (): never => {
+      throw new DOMException('no', 'SecurityError');
+    };
+    const spies = (['getItem', 'setItem', 'removeItem'] as const).map((name) =>
+      vi.spyOn(Storage.prototype, name).mockImplementation(forbid),
+    );
+    const { rigs, server } = await open();
+    expect(rigs).toMatchObject({ saveState: 'saved', loadError: '' });
+    rigs.commit('a', (d) => void (d.name = 'A'));
+    await settle();
+    expect([server.rigs.arm.rig.name, rigs.saveState]).toEqual(['A', 'saved']);
+    for (const spy of spies) spy.mockRestore();
+  });
 });

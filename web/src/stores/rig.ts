@@ -8,33 +8,21 @@ import type { Fault } from '@cork-elbow/core/findings';
 import { admit, standing, type Admitted } from '@cork-elbow/core/admit';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { commandMaps, isSpin, type CommandMap, type DriveMap } from '@cork-elbow/core/actuators';
-import { buildOf, differences, faultSentence, parseRig, type Build, type Rig } from '@cork-elbow/core/rig';
+import { buildOf, differences, faultSentence, type Build, type Rig } from '@cork-elbow/core/rig';
 import { api, CallError } from '../api';
-import { edit, History, type Kept, type Scope } from './history';
+import { edit, History, type Scope } from './history';
+import { drafts, keepHistory, keptHistory } from './outlive';
 
 export type SaveState = 'saved' | 'waiting' | 'saving' | 'conflict' | 'away' | 'refused';
 export type CommitResult = { ok: true } | { ok: false; message: string };
 
 const SAVE_AFTER = 350;
 const RETRY_AFTER = 2000;
-const draftKey = (id: string): string => `cork-elbow:unsaved:${id}`;
-const undoKey = (id: string): string => `cork-elbow:undo:${id}`;
-/** Most characters of a history that is kept over a reload; its oldest edits go first. */
-const MOST_KEPT = 1_500_000;
 /** What tells other windows of this browser that a rig was saved. */
 const CHANNEL = 'cork-elbow:saved';
 interface Saved {
   readonly id: string;
   readonly revision: number;
-}
-
-/** A short mark of a document as it is read again (FNV-1a): a history belongs to the document it was kept with. */
-function markOf(rig: Rig): string {
-  const parsed = parseRig(rig);
-  const text = JSON.stringify(parsed.ok ? parsed.value : rig);
-  let hash = 0x811c9dc5;
-  for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 0x01000193);
-  return `${text.length}:${hash >>> 0}`;
 }
 
 /** From one state of a rig to another as one edit; only parts that differ are put in. Null where none does. */
@@ -78,7 +66,7 @@ export const useRigStore = defineStore('rig', () => {
 
   async function open(rigId: string): Promise<void> {
     // What the rig that was open could take back is kept before another one comes.
-    keepHistory();
+    keepUndo();
     clearTimeout(timer);
     id.value = rigId;
     rig.value = mechanism.value = theirs.value = null;
@@ -94,8 +82,7 @@ export const useRigStore = defineStore('rig', () => {
       const admitted = admit(answer.rig, buildId.value);
       if (!admitted.ok) throw new Error(faultSentence(answer.rig, admitted.faults[0]));
       show(admitted);
-      restoreDraft(rigId, answer.revision);
-      restoreHistory(rigId);
+      restore(rigId, answer.revision);
     } catch (error) {
       loadError.value = (error as Error).message;
     }
@@ -156,7 +143,7 @@ export const useRigStore = defineStore('rig', () => {
   // ── Saving ──────────────────────────────────────────────────────────────────────────────────────────────────────
 
   function later(delay = SAVE_AFTER): void {
-    keepDraft();
+    if (id.value && rig.value) drafts.put(id.value, { revision: revision.value, rig: rig.value });
     keepSoon();
     if (saveState.value === 'conflict') return;
     saveState.value = saveState.value === 'away' ? 'away' : 'waiting';
@@ -179,7 +166,7 @@ export const useRigStore = defineStore('rig', () => {
       saveMessage.value = '';
       saveState.value = 'saved';
       channel?.postMessage({ id: rigId, revision: answer.revision } satisfies Saved);
-      if (rig.value === sent) localStorage.removeItem(draftKey(rigId));
+      if (rig.value === sent) drafts.drop(rigId);
     } catch (error) {
       if (id.value !== rigId || !(error instanceof CallError)) return;
       // What the server refuses is said in people's words too.
@@ -253,70 +240,40 @@ export const useRigStore = defineStore('rig', () => {
     saveMessage.value = '';
     saveState.value = 'saved';
     theirs.value = null;
-    localStorage.removeItem(draftKey(rigId));
+    drafts.drop(rigId);
   }
 
-  /** Unsaved edits outlive a closed window or a server that is away. */
-  function keepDraft(): void {
-    if (!id.value || !rig.value) return;
-    try {
-      localStorage.setItem(draftKey(id.value), JSON.stringify({ revision: revision.value, rig: rig.value }));
-    } catch {
-      // A full or forbidden storage: the document is still on screen and will be saved to the server.
-    }
-  }
   // Not at every key: when it is quiet, and at the last moment before the window goes.
   let keepTimer: ReturnType<typeof setTimeout> | undefined;
   function keepSoon(): void {
     clearTimeout(keepTimer);
-    keepTimer = setTimeout(keepHistory, SAVE_AFTER);
+    keepTimer = setTimeout(keepUndo, SAVE_AFTER);
   }
-  window.addEventListener('pagehide', keepHistory);
-  /** What can be undone outlives a reload of this window, as long as the document is the one it belongs to. */
-  function keepHistory(): void {
+  function keepUndo(): void {
     clearTimeout(keepTimer);
-    if (!id.value || !rig.value) return;
-    const { done, undone } = history.keep();
-    const sizeOf = (part: unknown): number => JSON.stringify(part).length;
-    const redo = sizeOf(undone) < MOST_KEPT ? undone : [];
-    let room = MOST_KEPT - sizeOf(redo);
-    let from = done.length;
-    while (from > 0 && (room -= sizeOf(done[from - 1])) > 0) from--;
-    try {
-      const kept = { mark: markOf(rig.value), done: done.slice(from), undone: redo };
-      sessionStorage.setItem(undoKey(id.value), JSON.stringify(kept));
-    } catch {
-      // A full or forbidden storage: undo works until the window is closed.
-    }
+    if (id.value && rig.value) keepHistory(id.value, rig.value, history.keep());
   }
-  function restoreHistory(rigId: string): void {
-    const text = sessionStorage.getItem(undoKey(rigId));
-    if (!text || !rig.value) return;
-    try {
-      const { mark, ...kept } = JSON.parse(text) as Kept & { mark: string };
-      if (mark !== markOf(rig.value)) return;
-      history.restore(kept);
-      turn.value++;
-    } catch {
-      sessionStorage.removeItem(undoKey(rigId));
-    }
-  }
-  function restoreDraft(rigId: string, current: number): void {
-    const kept = localStorage.getItem(draftKey(rigId));
-    if (!kept) return;
-    try {
-      const draft = JSON.parse(kept) as { revision: number; rig: unknown };
-      const admitted = admit(draft.rig, buildId.value);
-      if (!admitted.ok) return localStorage.removeItem(draftKey(rigId));
+  window.addEventListener('pagehide', keepUndo);
+
+  /** Unsaved edits of an earlier window, and what it could take back. */
+  function restore(rigId: string, current: number): void {
+    const draft = drafts.get(rigId);
+    const admitted = draft && admit(draft.rig, buildId.value);
+    if (draft && !admitted?.ok) drafts.drop(rigId);
+    if (draft && admitted?.ok) {
       const saved = rig.value!;
       show(admitted);
-      if (draft.revision === current) return later();
-      // Edited elsewhere meanwhile: the person chooses.
-      theirs.value = { rig: saved, revision: current };
-      saveState.value = 'conflict';
-    } catch {
-      localStorage.removeItem(draftKey(rigId));
+      if (draft.revision === current) later();
+      else {
+        // Edited elsewhere meanwhile: the person chooses.
+        theirs.value = { rig: saved, revision: current };
+        saveState.value = 'conflict';
+      }
     }
+    const kept = rig.value && keptHistory(rigId, rig.value);
+    if (!kept) return;
+    history.restore(kept);
+    turn.value++;
   }
 
   return {
