@@ -13,7 +13,14 @@ import {
 import { z } from 'zod';
 import * as contract from '@cork-elbow/core/contract';
 import { errorBodySchema, faultsOf, findingSchema } from '@cork-elbow/core/findings';
-import { catalogueEntrySchema, factSchema, MAX_RIG_BYTES, mechanismSchema, rigSchema } from '@cork-elbow/core/rig';
+import {
+  catalogueEntrySchema,
+  describeFields,
+  factSchema,
+  MAX_RIG_BYTES,
+  mechanismSchema,
+  rigSchema,
+} from '@cork-elbow/core/rig';
 import { apiError, faulted } from './errors';
 
 /** Bodies that carry a document. */
@@ -71,7 +78,14 @@ export async function describeCalls(app: FastifyInstance, version: string): Prom
       },
     },
     transform: createJsonSchemaTransform({ zodToJsonConfig: config }),
-    transformObject: createJsonSchemaTransformObject({ zodToJsonConfig: config }),
+    transformObject: (document) => {
+      const made = createJsonSchemaTransformObject({ zodToJsonConfig: config })(document);
+      const { schemas = {} } = (made as { components?: { schemas?: Record<string, object> } }).components ?? {};
+      // Of documents; calls have words of their own.
+      for (const [name, schema] of Object.entries(schemas))
+        if (/^(Rig|Mechanism|Motor|Measurement)/.test(name)) describeFields(schema);
+      return made;
+    },
   });
   await app.register(swaggerUi, {
     routePrefix: '/api/docs',

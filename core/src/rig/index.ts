@@ -2,6 +2,7 @@ export * from './schema';
 export * from './defaults';
 export * from './parse';
 export * from './file-name';
+export { describeFields, fieldWords } from './field-words';
 export { checkMechanism, checkRig } from './check';
 export type * from './fix';
 export * from './delta';
