@@ -5,18 +5,16 @@ import { stationIds, type PartOf, type StationId } from './stations';
 
 /** Where something stands: enough for a button to go there. */
 export const placeSchema = z.strictObject({
-  station: z.enum(stationIds),
-  joint: z.string().optional(),
-  drive: z.string().optional(),
-  /** Part of the station, where it is not the first. */
-  part: z.string().optional(),
-  routine: z.string().optional(),
-  step: z.string().optional(),
-  pose: z.string().optional(),
-  timeS: z.number().optional(),
-  /** Id of the signal, sensor or board that it is about, and of which of a motor's wires. */
-  item: z.string().optional(),
-  role: z.enum(['direction', 'enable']).optional(),
+  station: z.enum(stationIds).describe('the page'),
+  joint: z.string().optional().describe('id of the joint'),
+  drive: z.string().optional().describe('id of the drive'),
+  part: z.string().optional().describe('part of the station, where it is not the first'),
+  routine: z.string().optional().describe('id of the routine'),
+  step: z.string().optional().describe('id of the step'),
+  pose: z.string().optional().describe('id of the pose'),
+  timeS: z.number().optional().describe('moment of the routine, s'),
+  item: z.string().optional().describe('id of the signal, sensor or board that it is about'),
+  role: z.enum(['direction', 'enable']).optional().describe('which of a motor’s wires'),
 });
 /** A part is one of its station's. */
 export type Place = {
@@ -27,11 +25,11 @@ export type Place = {
 }[StationId];
 
 export const findingSchema = z.strictObject({
-  code: z.string(),
-  severity: z.enum(['stop', 'look', 'note']),
-  message: z.string(),
-  data: z.record(z.string(), z.union([z.string(), z.number()])),
-  place: placeSchema as z.ZodType<Place>,
+  code: z.string().describe('see docs/messages.md'),
+  severity: z.enum(['stop', 'look', 'note']).describe('stop: cannot be run; look: wants a look; note: worth knowing'),
+  message: z.string().describe('one sentence'),
+  data: z.record(z.string(), z.union([z.string(), z.number()])).describe('the figures of the sentence'),
+  place: (placeSchema as z.ZodType<Place>).describe('where to mend it'),
 });
 export type Finding = z.infer<typeof findingSchema>;
 
@@ -41,11 +39,11 @@ export const bySeverity = (a: Finding, b: Finding): number => rank[a.severity] -
 
 /** What is wrong with one place of a document or body; `path` as in mechanism.joints[2].limits.min. */
 export const faultSchema = z.strictObject({
-  code: z.string(),
-  path: z.string(),
-  expected: z.string(),
-  got: z.string(),
-  message: z.string(),
+  code: z.string().describe('see docs/messages.md'),
+  path: z.string().describe('of the value: mechanism.joints[2].limits.min'),
+  expected: z.string().describe('what is allowed there'),
+  got: z.string().describe('what was there'),
+  message: z.string().describe('one sentence'),
 });
 export type Fault = z.infer<typeof faultSchema>;
 
@@ -80,10 +78,10 @@ export function defineFindings<const E extends Entries>(entries: E) {
 const { fault } = defineFindings({});
 
 export const errorBodySchema = z.strictObject({
-  code: z.string(),
-  message: z.string(),
-  remedy: z.string().optional(),
-  faults: z.array(faultSchema),
+  code: z.string().describe('see docs/messages.md'),
+  message: z.string().describe('one sentence'),
+  remedy: z.string().optional().describe('what helps'),
+  faults: z.array(faultSchema).describe('place by place, where it was the body'),
 });
 export type ErrorBody = z.infer<typeof errorBodySchema>;
 
