@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { hostReader, type HostMessage } from '@cork-elbow/core/board';
-import type { ArmHow } from '@cork-elbow/core/contract';
+import { idleStatus, type ArmHow } from '@cork-elbow/core/contract';
 import { spinMaps, spinPulse } from '@cork-elbow/core/actuators';
 import { restPose } from '@cork-elbow/core/bring-up';
 import { spinningDipper } from '../../../core/src/actuators/spin.testkit';
@@ -207,6 +207,84 @@ describe('the run loop', () => {
     b.loop.halt();
     b.to(100);
     expect(b.loop.state).toMatchObject({ run: 'stopped', armed: false });
+  });
+});
+
+describe('what pages are told of a run, as it is asked for', () => {
+  const statuses = (b: ReturnType<typeof bench>) =>
+    b.events.flatMap((event) => (event.type === 'status' ? [event.status] : []));
+  it('stop, pause and going on are told at once, before the next beat', () => {
+    const b = bench();
+    begin(b);
+    b.to(4000);
+    for (const [ask, run] of [
+      [() => b.loop.pause(), 'pausing'],
+      [() => b.loop.resume(b.now()), 'running'],
+      [() => b.loop.stop(b.now()), 'stopping'],
+    ] as const) {
+      const before = b.events.length;
+      ask();
+      expect(b.events.slice(before)).toMatchObject([{ type: 'status', status: { run } }]);
+      b.to(PERIOD);
+    }
+  });
+  it('a second stop halts; without a run there is nothing to stop', () => {
+    const b = bench();
+    b.loop.stop(b.now());
+    expect(b.sent.some(({ message }) => message.word === 'halt')).toBe(false);
+    begin(b);
+    b.to(4000);
+    b.loop.stop(b.now());
+    expect(b.sent.some(({ message }) => message.word === 'halt')).toBe(false);
+    b.loop.stop(b.now());
+    expect(b.sent.some(({ message }) => message.word === 'halt')).toBe(true);
+    expect(b.loop.state.run).toBe('stopped');
+    expect(b.events.filter((e) => e.type === 'ended')).toMatchObject([{ outcome: 'stopped' }]);
+  });
+  it('stopped while it stands, a run has ended at once', () => {
+    const b = bench();
+    begin(b);
+    b.to(4000);
+    b.loop.pause();
+    b.to(3000);
+    expect(b.loop.state.run).toBe('paused');
+    b.loop.stop(b.now());
+    expect(b.loop.state.run).toBe('stopped');
+  });
+  it('disarmed or disconnected in the middle it is told how it ended, and what is left is as before anything was', () => {
+    const b = bench();
+    expect(statuses(b)[0]).toMatchObject({ link: 'connecting', rigId: 'tile-dipper' });
+    begin(b);
+    b.to(3000);
+    b.loop.disarm();
+    expect(b.loop.state).toMatchObject({ run: 'stopped', mode: 'normal' });
+    b.to(200);
+    b.loop.arm('hold', b.now());
+    b.to(3000);
+    begin(b);
+    b.to(3000);
+    b.loop.disconnect();
+    expect(b.events.filter((e) => e.type === 'ended')).toMatchObject([{ outcome: 'stopped' }, { outcome: 'failed' }]);
+    expect(b.loop.state).toEqual(idleStatus);
+    // Nothing is told of a rig that is not connected.
+    const before = b.events.length;
+    b.to(500);
+    b.loop.disconnect();
+    expect(b.events.length).toBe(before);
+  });
+  it('a computer that was away is said while the arm moves, and not while it stands', () => {
+    const b = bench();
+    begin(b);
+    b.to(3000);
+    b.to(400, 400);
+    expect(b.loop.state.notice).toMatch(/^The computer was busy for \d+ ms/);
+    const still = bench();
+    begin(still);
+    still.to(3000);
+    still.loop.pause();
+    still.to(3000);
+    still.to(400, 400);
+    expect([still.loop.state.run, still.loop.state.notice]).toEqual(['paused', '']);
   });
 });
 
