@@ -23,7 +23,7 @@ export default {
   ],
   coverageAnalysis: 'perTest',
   ignoreStatic: true,
-  ignorePatterns: ['docs', 'e2e', '**/dist', '.cache', 'test-results', '.ci'],
+  ignorePatterns: ['docs/screenshots', 'e2e', '**/dist', '.cache', 'test-results', '.ci'],
   concurrency: 2,
   dryRunTimeoutMinutes: 30,
   timeoutMS: 15000,
