@@ -28,4 +28,10 @@ const { parts, label = 'Part of the station' } = defineProps<{
   padding-inline: 0.3rem;
   white-space: nowrap;
 }
+@media (max-width: 1100px) {
+  .station-parts button {
+    padding-inline: 0.15rem;
+    font-size: 0.86rem;
+  }
+}
 </style>

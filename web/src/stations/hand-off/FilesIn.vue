@@ -105,11 +105,6 @@ function take(): void {
 </template>
 
 <style scoped>
-.kinds {
-  display: grid;
-  grid-template-columns: repeat(3, 1fr);
-  margin-bottom: 0.4rem;
-}
 .paste {
   width: 100%;
   font-size: 0.86rem;

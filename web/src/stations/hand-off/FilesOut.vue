@@ -135,11 +135,6 @@ function at(timeS: number): void {
 </template>
 
 <style scoped>
-.kinds {
-  display: grid;
-  grid-template-columns: repeat(3, 1fr);
-  margin-bottom: 0.4rem;
-}
 .kinds button:nth-child(n + 4) {
   border-top: 1px solid var(--lines);
 }

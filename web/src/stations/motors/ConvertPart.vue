@@ -130,8 +130,8 @@ const unitWord = { µs: 'pulse', counts: 'count', steps: 'microsteps' } as const
       /></label>
       <PulseFields v-if="servo" :drive="servo" :us="exact" :commit="setNative" />
     </div>
-    <p v-if="said" class="held" role="status" data-held>{{ said }}</p>
-    <p v-if="cut" class="held" role="status" data-cut>{{ cut }}</p>
+    <p v-if="said" class="held-at" role="status" data-held>{{ said }}</p>
+    <p v-if="cut" class="held-at" role="status" data-cut>{{ cut }}</p>
     <table class="plain">
       <thead>
         <tr>
@@ -154,12 +154,3 @@ const unitWord = { µs: 'pulse', counts: 'count', steps: 'microsteps' } as const
     </p>
   </template>
 </template>
-
-<style scoped>
-.held {
-  background: var(--caution-wash);
-  padding: 0.25rem 0.5rem;
-  border-radius: 3px;
-  font-size: 0.88rem;
-}
-</style>

@@ -138,11 +138,6 @@ const isSame = computed(() => Math.abs(result.value - reduction) < 1e-6 * Math.a
 </template>
 
 <style scoped>
-summary {
-  cursor: pointer;
-  font-size: 0.9rem;
-  color: var(--ink-2);
-}
 .stage {
   display: grid;
   grid-template-columns: 1.2fr 1fr 1fr auto;

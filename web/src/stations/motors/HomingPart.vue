@@ -266,9 +266,6 @@ table.plain .num {
 .nowrap :deep(button) {
   padding: 0.2rem;
 }
-.problem {
-  color: var(--alarm);
-}
 .chosen {
   background: var(--pine-wash);
 }
@@ -281,9 +278,6 @@ table.plain .num {
 }
 tbody tr {
   cursor: pointer;
-}
-.nowrap {
-  white-space: nowrap;
 }
 table.plain td {
   padding: 0.1rem 0.25rem;

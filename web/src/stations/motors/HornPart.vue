@@ -198,9 +198,6 @@ function moved(): void {
 </template>
 
 <style scoped>
-.problem {
-  color: var(--alarm);
-}
 ol {
   margin: 0.3rem 0 0.4rem;
   padding-left: 1.2rem;

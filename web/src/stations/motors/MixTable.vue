@@ -164,9 +164,6 @@ const own = computed(() => row.value?.info.id);
 </template>
 
 <style scoped>
-.problem {
-  color: var(--alarm);
-}
 .wide-table {
   overflow-x: auto;
 }

@@ -324,16 +324,8 @@ const says = computed(() => {
 </template>
 
 <style scoped>
-.problem {
-  color: var(--alarm);
-}
 .none {
   padding: 0.8rem 0;
-}
-summary {
-  cursor: pointer;
-  font-size: 0.9rem;
-  color: var(--ink-2);
 }
 .foot {
   margin-top: 0.5rem;

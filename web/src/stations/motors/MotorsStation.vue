@@ -7,6 +7,7 @@ import { calibrationOf } from '@cork-elbow/core/actuators';
 import FindingRow from '../../shared/FindingRow.vue';
 import JointMark from '../../shared/JointMark.vue';
 import StationHead from '../../shared/StationHead.vue';
+import StationParts from '../../shared/StationParts.vue';
 import { useParts } from '../../shared/useParts';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
@@ -133,11 +134,7 @@ const kinds = {
     </div>
     <p v-if="!rows.length" class="muted">No joint moves yet; begin on the Measure page.</p>
     <template v-if="row">
-      <span class="choice parts" role="group" aria-label="Part of the station"
-        ><button v-for="p in parts" :key="p.id" :aria-pressed="part === p.id" @click="part = p.id">
-          {{ p.name }}
-        </button></span
-      >
+      <StationParts v-model="part" :parts />
       <div class="rule">
         <h2>{{ row.info.name }}{{ row.drive ? `: ${row.drive.name}` : '' }}</h2>
       </div>
@@ -170,9 +167,6 @@ const kinds = {
 }
 .motors tr {
   cursor: pointer;
-}
-.nowrap {
-  white-space: nowrap;
 }
 .pin {
   font-size: 0.82rem;

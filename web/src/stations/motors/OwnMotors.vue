@@ -58,17 +58,9 @@ async function take(event: Event): Promise<void> {
 </template>
 
 <style scoped>
-.problem {
-  color: var(--alarm);
-}
 ul {
   list-style: none;
   margin: 0 0 0.3rem;
   padding: 0;
-}
-summary {
-  cursor: pointer;
-  font-size: 0.9rem;
-  color: var(--ink-2);
 }
 </style>

@@ -244,9 +244,6 @@ table.plain .num {
 .nowrap :deep(button) {
   padding: 0.2rem;
 }
-.nowrap {
-  white-space: nowrap;
-}
 .tight {
   gap: 0.2rem;
   margin: 0.5rem 0;

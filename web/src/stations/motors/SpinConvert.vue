@@ -75,7 +75,7 @@ const onePulse = computed(() => {
     /></label>
     <PulseFields :drive="map.drive" :us="pulse" :commit="setPulse" />
   </div>
-  <p v-if="said" class="held" role="status" data-held>{{ said }}</p>
+  <p v-if="said" class="held-at" role="status" data-held>{{ said }}</p>
   <p class="muted small">
     It stands at <b class="num">{{ map.stopUs }} µs</b
     >{{ map.calibrated ? '' : ', by its figures; find the pulse at which it really stands under “Calibrate”'
@@ -87,12 +87,3 @@ const onePulse = computed(() => {
     and joint both allow.
   </p>
 </template>
-
-<style scoped>
-.held {
-  background: var(--caution-wash);
-  padding: 0.25rem 0.5rem;
-  border-radius: 3px;
-  font-size: 0.88rem;
-}
-</style>

@@ -384,9 +384,6 @@ function dropRow(k: number): void {
 </template>
 
 <style scoped>
-.problem {
-  color: var(--alarm);
-}
 .wide {
   grid-column: span 2;
 }

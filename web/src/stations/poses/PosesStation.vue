@@ -230,7 +230,4 @@ function shift(pose: Pose, by: number): void {
   color: var(--alarm);
   font-size: 0.82rem;
 }
-.problem {
-  color: var(--alarm);
-}
 </style>

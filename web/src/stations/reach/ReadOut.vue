@@ -139,11 +139,6 @@ const apart = computed(() => {
   border-top: 1px solid var(--lines);
   padding-top: 0.4rem;
 }
-summary {
-  cursor: pointer;
-  font-size: 0.9rem;
-  color: var(--ink-2);
-}
 .columns {
   display: grid;
   grid-template-columns: 1.3fr 1fr;

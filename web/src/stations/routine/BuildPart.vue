@@ -223,7 +223,4 @@ function reverse(): void {
 .build :deep(.field) {
   width: 9.6rem;
 }
-.problem {
-  color: var(--alarm);
-}
 </style>

@@ -180,7 +180,4 @@ function takeList(): void {
   display: grid;
   gap: 0.3rem;
 }
-.problem {
-  color: var(--alarm);
-}
 </style>

@@ -394,9 +394,6 @@ const cycle = computed(() => (plan.value ? perHourOf(plan.value) : 0));
   color: var(--caution);
   margin-top: 0.3rem;
 }
-.problem {
-  color: var(--alarm);
-}
 .empty {
   padding: 0.6rem 0;
 }

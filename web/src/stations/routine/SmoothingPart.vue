@@ -277,16 +277,6 @@ const whole = computed(() => [
 .smoothing :deep(.field) {
   width: 11rem;
 }
-.facts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0.3rem 1.4rem;
-  margin: 0;
-}
-.facts dt {
-  font-size: 0.8rem;
-  color: var(--ink-2);
-}
 .facts dd {
   margin: 0;
   font-size: 1.15rem;

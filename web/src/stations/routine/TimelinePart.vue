@@ -315,16 +315,6 @@ const plus = (a: number, b: number): string => `${a - b > 0 ? '+' : '−'}${form
   gap: 0.5rem;
   align-content: start;
 }
-.facts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0.3rem 1.4rem;
-  margin: 0;
-}
-.facts dt {
-  font-size: 0.8rem;
-  color: var(--ink-2);
-}
 .facts dd {
   margin: 0;
   font-size: 1.05rem;

@@ -142,12 +142,3 @@ const differences = computed(() => {
     @click="isAll = true"
   />
 </template>
-
-<style scoped>
-.problem {
-  color: var(--alarm);
-}
-.nowrap {
-  white-space: nowrap;
-}
-</style>

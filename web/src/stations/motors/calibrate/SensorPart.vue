@@ -152,9 +152,6 @@ function forget(): void {
 </template>
 
 <style scoped>
-.problem {
-  color: var(--alarm);
-}
 .sensor {
   border-top: 1px solid var(--lines);
   padding: 0.4rem 0;

@@ -352,9 +352,6 @@ const graph = computed(() => {
 .doubt {
   color: var(--caution);
 }
-.problem {
-  color: var(--alarm);
-}
 .readings td {
   padding: 0.14rem 0.2rem;
 }

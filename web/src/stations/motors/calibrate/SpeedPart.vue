@@ -122,9 +122,6 @@ const graph = computed(() => {
 </template>
 
 <style scoped>
-.problem {
-  color: var(--alarm);
-}
 .two {
   display: grid;
   grid-template-columns: minmax(0, 1.3fr) 1fr;

@@ -76,9 +76,6 @@ const nominal = computed(() => (perUnit.value === null ? null : perUnit.value / 
 </template>
 
 <style scoped>
-.problem {
-  color: var(--alarm);
-}
 ol {
   margin: 0.3rem 0;
   padding-left: 1.2rem;
