@@ -52,7 +52,7 @@ const described: Described = {
   },
   'hand-off': {
     name: 'Hand-off',
-    question: 'What goes out, and what comes in?',
+    question: 'What goes out and in?',
     parts: { out: 'Files out', in: 'Files in' },
   },
   bench: { name: 'Bench', question: 'Does it do what was planned?', parts: {} },

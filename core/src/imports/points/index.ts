@@ -25,8 +25,8 @@ export const points = defineImport({
       .enum(['keep', 'replace'])
       .default('keep')
       .meta({
-        title: 'Spots of the same name',
-        titles: { keep: 'stay', replace: 'are moved' },
+        title: 'Same names',
+        titles: { keep: 'are added', replace: 'are moved' },
       }),
   }),
   read: (text, rig, { already }) => {

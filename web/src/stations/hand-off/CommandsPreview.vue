@@ -120,8 +120,8 @@ const pinOf = (map: CommandMap): string => {
   overflow: hidden;
 }
 .rows {
-  height: calc(100vh - 560px);
-  min-height: 180px;
+  height: calc(100vh - 645px);
+  min-height: 152px;
 }
 .line {
   display: grid;

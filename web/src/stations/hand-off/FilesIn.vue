@@ -69,27 +69,8 @@ function take(): void {
       {{ i.name }}
     </button></span
   >
-  <p class="muted small">{{ made.says }}</p>
-  <OptionForm :fields :values="options" @change="(key, value) => (chosen = { ...options, [key]: value })" />
-  <div ref="zone" class="zone" :class="{ over: isOverDropZone }">
-    <Textarea
-      v-model="text"
-      class="paste num"
-      rows="12"
-      :aria-label="`Text of ${made.name}`"
-      :placeholder="made.example"
-      spellcheck="false"
-    />
-  </div>
-  <ul v-if="read?.problems.length" class="problems" role="alert">
-    <li v-for="sentence in read.problems.slice(0, 8)" :key="sentence">{{ sentence }}</li>
-  </ul>
-  <p v-if="problem" class="problems" role="alert">{{ problem }}</p>
-  <p v-if="done" class="small" role="status">{{ done }}</p>
-  <div class="row foot">
-    <span class="grow muted small">{{
-      read ? (read.summary ? `${read.summary} understood.` : '') : 'Paste a text, drop a file on it, or choose one.'
-    }}</span>
+  <div class="row says">
+    <p class="grow muted small">{{ made.says }}</p>
     <Button size="small" severity="secondary" label="Choose a file" @click="picker?.click()" />
     <input
       ref="picker"
@@ -101,6 +82,27 @@ function take(): void {
       @change="picked"
     />
     <Button size="small" label="Take it in" :disabled="!read?.edit" @click="take" />
+  </div>
+  <OptionForm :fields :values="options" @change="(key, value) => (chosen = { ...options, [key]: value })" />
+  <ul v-if="read?.problems.length" class="problems" role="alert">
+    <li v-for="sentence in read.problems.slice(0, 8)" :key="sentence">{{ sentence }}</li>
+  </ul>
+  <p v-if="problem" class="problem small" role="alert">{{ problem }}</p>
+  <p v-if="done" class="small" role="status">{{ done }}</p>
+  <p v-else class="muted small">
+    {{
+      read ? (read.summary ? `${read.summary} understood.` : '') : 'Paste a text, drop a file on it, or choose one.'
+    }}
+  </p>
+  <div ref="zone" class="zone" :class="{ over: isOverDropZone }">
+    <Textarea
+      v-model="text"
+      class="paste num"
+      rows="10"
+      :aria-label="`Text of ${made.name}`"
+      :placeholder="made.example"
+      spellcheck="false"
+    />
   </div>
 </template>
 
@@ -123,7 +125,7 @@ function take(): void {
   padding-left: 1.1rem;
   font-size: 0.88rem;
 }
-.foot {
-  margin-top: 0.5rem;
+.says {
+  align-items: center;
 }
 </style>
