@@ -133,7 +133,12 @@ describe('what is written', () => {
     const codes = (s: Source, options: object): string[] => lacks(s, options).map(({ code }) => code);
     expect(codes({ ...source, planned: null }, {})).toEqual(['export-no-routine']);
     const unwired = { ...structuredClone(tileDipper()), wiring: [] } as Rig;
-    expect(codes({ ...sourceOf(unwired), planned: source.planned }, {})).toEqual(['export-no-motors']);
+    // What is on no pin is handed off all the same, and says so.
+    expect(codes({ ...sourceOf(unwired), planned: source.planned }, {})).toEqual([]);
+    expect(write(sourceOf(unwired), {})[0].text.split('\r\n')[0]).toContain('turn_us (no pin)');
+    const bare = { ...unwired, drives: [], transmissions: [] } as Rig;
+    bare.builds = [{ ...bare.builds[0], calibrations: [], trims: {} }];
+    expect(codes({ ...sourceOf(bare), planned: source.planned }, {})).toEqual(['export-no-motors']);
     const motion = { ...source.planned!.motion, durationS: MAX_ROWS / 100 };
     const long = { ...source, planned: { ...source.planned!, motion } };
     expect(codes(long, { rateHz: 100 })).toEqual([]);

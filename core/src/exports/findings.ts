@@ -9,8 +9,8 @@ export const exportsFindings = defineFindings({
   ),
   'export-no-motors': error(
     422,
-    'No motor is on a pin yet: there is nobody to send commands to.',
-    'Put the motors on pins under Motors, Boards & wires.',
+    'No motor moves a joint yet: there is nobody to send commands to.',
+    'Give the joints their motors under Motors.',
   ),
   'table-too-long': error(422, 'The table would have {got} rows; the most is {max}.', 'Take fewer rows a second.'),
   'export-no-wires': error(

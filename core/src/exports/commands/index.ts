@@ -1,7 +1,7 @@
 /** What the motors are sent over a routine, moment by moment. */
 import { z } from 'zod';
-import { unitOf } from '../../actuators';
-import { Channels, commandTable, MAX_ROWS, tableToCsv, type CommandTable } from '../../commands';
+import { commandMaps, unitOf } from '../../actuators';
+import { commandTable, MAX_ROWS, tableToCsv, type CommandTable } from '../../commands';
 import { fileName } from '../../rig';
 import { defineExport, type Source } from '../export';
 import { finding } from '../findings';
@@ -33,7 +33,8 @@ const options = z.strictObject({
 /** The table of a routine's commands; null where something is missing for it. */
 export function commandsOf({ rig, mechanism, build, planned }: Source, rateHz: number): CommandTable | null {
   if (!planned?.motion.durationS || rowsOf(planned.motion.durationS, rateHz) > MAX_ROWS) return null;
-  const { all } = new Channels(rig, mechanism, build);
+  // Those on no pin too: they may hang on a board that is not here.
+  const all = commandMaps(rig, mechanism, build);
   return all.length ? commandTable(mechanism, all, planned.motion, rateHz) : null;
 }
 const rowsOf = (durationS: number, rateHz: number): number => Math.ceil(durationS * rateHz);
@@ -57,8 +58,7 @@ export const commands = defineExport({
   options,
   lacks: ({ rig, mechanism, build, planned }, { rateHz }) => {
     if (!planned?.motion.durationS) return [finding('export-no-routine', { station: 'routine' })];
-    if (!new Channels(rig, mechanism, build).all.length)
-      return [finding('export-no-motors', { station: 'motors', part: 'wires' })];
+    if (!commandMaps(rig, mechanism, build).length) return [finding('export-no-motors', { station: 'motors' })];
     const got = rowsOf(planned.motion.durationS, rateHz);
     return got > MAX_ROWS ? [finding('table-too-long', { station: 'hand-off' }, { got, max: MAX_ROWS })] : [];
   },

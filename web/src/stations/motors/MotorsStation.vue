@@ -162,6 +162,7 @@ const kinds = {
   margin-bottom: 0.5rem;
 }
 .list {
+  margin-bottom: 0.6rem;
   max-height: 13.5rem;
   overflow: auto;
 }
