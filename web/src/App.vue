@@ -2,9 +2,9 @@
 import ConfirmDialog from 'primevue/confirmdialog';
 import Toast from 'primevue/toast';
 import { RouterView } from 'vue-router';
-import { useViewStore } from './stores/view';
+import { useThemeStore } from './stores/theme';
 
-useViewStore();
+useThemeStore();
 </script>
 
 <template>

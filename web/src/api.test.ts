@@ -1,6 +1,7 @@
 import { contractFindings } from '@cork-elbow/core/contract';
 import { afterEach, describe, expect, it, vi } from 'vitest';
 import { api, CallError } from './api';
+import { motorsApi } from './api-motors';
 
 const answers = (status: number, body: string) => {
   const asked: { path: string; init?: RequestInit }[] = [];
@@ -30,9 +31,9 @@ describe('calls to the server', () => {
     };
     const opened = `{"id":"a","revision":1,"updatedAt":"2026-01-01T00:00:00.000Z","rig":{}}`;
     await on(opened, () => api.rig('a/b c'));
-    await on('{"calibrations":[]}', () => api.calibrations('a/b', 'b 1'));
+    await on('{"calibrations":[]}', () => motorsApi.calibrations('a/b', 'b 1'));
     await on('{"runs":[]}', () => api.runs('ü'));
-    await on('', () => api.removeMotor('x?y'));
+    await on('', () => motorsApi.removeMotor('x?y'));
     expect(asked.map(({ path, init }) => `${init?.method} ${path}`)).toEqual([
       'GET /api/rigs/a%2Fb%20c',
       'GET /api/rigs/a%2Fb/builds/b%201/calibrations',
@@ -46,7 +47,7 @@ describe('calls to the server', () => {
       headers: { 'content-type': 'application/json' },
       body: '{"rig":{"name":"A"}}',
     });
-    await on('{"motors":[]}', () => api.putMotors([]));
+    await on('{"motors":[]}', () => motorsApi.putMotors([]));
     expect(asked.at(-1)).toMatchObject({ path: '/api/motors', init: { method: 'PUT', body: '{"motors":[]}' } });
   });
   it('give what was answered, and nothing for an empty answer', async () => {

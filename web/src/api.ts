@@ -1,18 +1,8 @@
 /** Calls to the server on this computer, read by the contract. Every failure becomes one sentence. */
 import { z } from 'zod';
 import type { ErrorBody } from '@cork-elbow/core/findings';
-import {
-  calibrationEntry,
-  calibrationList,
-  contractFindings,
-  motorList,
-  rigAnswer,
-  rigList,
-  runList,
-  savedAnswer,
-  type RigAnswer,
-} from '@cork-elbow/core/contract';
-import type { CatalogueEntry, Fact, Rig } from '@cork-elbow/core/rig';
+import { contractFindings, rigHead, rigList, runList, savedAnswer, type RigAnswer } from '@cork-elbow/core/contract';
+import type { Rig } from '@cork-elbow/core/rig';
 
 export class CallError extends Error {
   constructor(
@@ -29,7 +19,9 @@ interface Shape<T> {
   safeParse(answer: unknown): { success: true; data: T } | { success: false };
 }
 
-async function call<T>(method: string, path: string, shape: Shape<T>, body?: unknown): Promise<T> {
+export const nothing = z.null();
+
+export async function call<T>(method: string, path: string, shape: Shape<T>, body?: unknown): Promise<T> {
   let response: Response;
   try {
     response = await fetch(path, {
@@ -56,12 +48,9 @@ async function call<T>(method: string, path: string, shape: Shape<T>, body?: unk
 }
 
 /** The document as it came: the store's own door lets it in. */
-const opened = rigAnswer.extend({ rig: z.custom<Rig>((rig) => typeof rig === 'object' && rig !== null) });
-const nothing = z.null();
+const opened = rigHead.extend({ rig: z.custom<Rig>((rig) => typeof rig === 'object' && rig !== null) });
 
-const rigPath = (id: string): string => `/api/rigs/${encodeURIComponent(id)}`;
-const calibrationsOf = (id: string, build: string): string =>
-  `${rigPath(id)}/builds/${encodeURIComponent(build)}/calibrations`;
+export const rigPath = (id: string): string => `/api/rigs/${encodeURIComponent(id)}`;
 
 export const api = {
   rigs: () => call('GET', '/api/rigs', rigList).then(({ rigs }) => rigs),
@@ -69,13 +58,5 @@ export const api = {
   create: (rig: unknown) => call('POST', '/api/rigs', opened, { rig }),
   save: (id: string, revision: number, rig: Rig) => call('PUT', rigPath(id), savedAnswer, { revision, rig }),
   remove: (id: string) => call('DELETE', rigPath(id), nothing),
-  calibrations: (id: string, build: string) =>
-    call('GET', calibrationsOf(id, build), calibrationList).then(({ calibrations }) => calibrations),
-  recordCalibration: (id: string, build: string, fact: Fact, note: string) =>
-    call('POST', calibrationsOf(id, build), calibrationEntry, { fact, note }),
-  motors: () => call('GET', '/api/motors', motorList).then(({ motors }) => motors),
-  putMotors: (motors: readonly CatalogueEntry[]) =>
-    call('PUT', '/api/motors', motorList, { motors }).then((answer) => answer.motors),
-  removeMotor: (id: string) => call('DELETE', `/api/motors/${encodeURIComponent(id)}`, nothing),
   runs: (id: string) => call('GET', `${rigPath(id)}/runs`, runList).then(({ runs }) => runs),
 };

@@ -13,13 +13,13 @@ import { fileName, faultSentence } from '@cork-elbow/core/rig';
 import { api } from '../api';
 import { saveFile } from '../shared/save-file';
 import DrawingSvg from '../shared/DrawingSvg.vue';
-import { useViewStore } from '../stores/view';
+import { useThemeStore } from '../stores/theme';
 import IconButton from '../shared/IconButton.vue';
 
 const router = useRouter();
 const toast = useToast();
 const confirm = useConfirm();
-const view = useViewStore();
+const look = useThemeStore();
 const rigs = shallowRef<RigSummary[] | null>(null);
 const drawings = reactive(new Map<string, Drawing>());
 const error = ref('');
@@ -125,9 +125,9 @@ function remove({ id, name }: RigSummary): void {
       <Button
         variant="text"
         severity="secondary"
-        :aria-label="view.theme === 'dark' ? 'Light theme' : 'Dark theme'"
-        @click="view.theme = view.theme === 'dark' ? 'light' : 'dark'"
-        ><IconSun v-if="view.theme === 'dark'" :size="19" /><IconMoon v-else :size="19"
+        :aria-label="look.theme === 'dark' ? 'Light theme' : 'Dark theme'"
+        @click="look.theme = look.theme === 'dark' ? 'light' : 'dark'"
+        ><IconSun v-if="look.theme === 'dark'" :size="19" /><IconMoon v-else :size="19"
       /></Button>
       <input ref="file" type="file" accept=".json,application/json" aria-label="Rig file" hidden @change="open" />
     </header>

@@ -1,6 +1,6 @@
 /** What is on show: theme, stage, selected joint, and the one pose that stage and strip read. */
 import { useLocalStorage } from '@vueuse/core';
-import { defineStore } from 'pinia';
+import { defineStore, storeToRefs } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { Vec3 } from '@cork-elbow/core/linear';
 import type { Finding } from '@cork-elbow/core/findings';
@@ -9,6 +9,7 @@ import type { ShownLayers } from '@cork-elbow/core/drawing';
 import { fromSlots, toSlots } from '@cork-elbow/core/mechanism';
 import type { MechanismDoc } from '@cork-elbow/core/rig';
 import { useRigStore } from './rig';
+import { useThemeStore } from './theme';
 
 export type StageView = '3d' | 'side' | 'front' | 'plan';
 /** Who decides what pose is on show: the person's own, a planned routine being played, or the board. */
@@ -36,8 +37,7 @@ export interface Pinned {
 
 export const useViewStore = defineStore('view', () => {
   const rigs = useRigStore();
-  const dark = window.matchMedia?.('(prefers-color-scheme: dark)').matches ?? false;
-  const theme = useLocalStorage<'light' | 'dark'>('cork-elbow:theme', dark ? 'dark' : 'light');
+  const { theme } = storeToRefs(useThemeStore());
   const stage = useLocalStorage<StageView>('cork-elbow:stage', 'side', {
     // Two windows may look at the arm from two sides.
     listenToStorageChanges: false,
@@ -53,8 +53,6 @@ export const useViewStore = defineStore('view', () => {
   const editQ = shallowRef<Float64Array>(new Float64Array(0));
   const previewQ = shallowRef<Float64Array>(new Float64Array(0));
   const liveQ = shallowRef<Float64Array>(new Float64Array(0));
-
-  watch(theme, (value) => (document.documentElement.dataset.theme = value), { immediate: true });
 
   // The edit pose follows the joints by id when the mechanism changes, and stays inside its limits.
   watch(

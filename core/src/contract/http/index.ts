@@ -5,4 +5,5 @@ export * from './motors';
 export * from './presets';
 export * from './rigs';
 export * from './searches';
+export * from './shelf';
 export { examples } from './shapes';

@@ -1,24 +1,14 @@
 import { z } from 'zod';
 import { factSchema, rigSchema } from '../../rig/schema';
 import { at, examples, whole } from './shapes';
+import { rigHead } from './shelf';
 
 export const healthAnswer = z.strictObject({
   ok: z.literal(true).describe('calls are served'),
   version: z.string().describe('of the product'),
 });
 
-const id = z.string().describe('id of the rig on the shelf');
-const revision = whole.describe('one more at each save');
-export const rigSummary = z.strictObject({
-  id,
-  name: z.string().describe('of the rig'),
-  revision,
-  updatedAt: at,
-  joints: whole.describe('how many joints it has'),
-  routines: whole.describe('how many routines it has'),
-});
-export const rigList = z.strictObject({ rigs: z.array(rigSummary).describe('last changed first') });
-export const rigAnswer = z.strictObject({ id, revision, updatedAt: at, rig: rigSchema.describe('the document') });
+export const rigAnswer = rigHead.extend({ rig: rigSchema.describe('the document') });
 export const newRigBody = z.strictObject({
   rig: rigSchema.describe('the document; older versions are brought up to date'),
   id: z.string().optional().describe('made from the name where it is left out'),
@@ -27,32 +17,6 @@ export const saveBody = z.strictObject({
   revision: whole.describe('the revision that the change began at'),
   rig: rigSchema.describe('the whole document'),
 });
-export const savedAnswer = z.strictObject({ revision, updatedAt: at });
-
-export const runList = z.strictObject({
-  runs: z
-    .array(
-      z.strictObject({
-        id: z.string().describe('of the run'),
-        rigId: id,
-        revision: z.number().describe('of the rig that ran'),
-        buildId: z.string().describe('which arm of the rig'),
-        routineId: z.string().describe('what ran'),
-        routineName: z.string().describe('its name then'),
-        board: z.string().describe('what it ran on'),
-        startedAt: at,
-        endedAt: at.nullable(),
-        outcome: z.string().nullable().describe('finished, stopped or failed; null while it runs'),
-        durationMs: z.number().nullable().describe('ms, its way to the begin left out'),
-        worstError: z
-          .record(z.string(), z.number())
-          .nullable()
-          .describe('by id of the joint: the widest gap between told and read back, ° or mm'),
-      }),
-    )
-    .describe('the last fifty, the latest first'),
-});
-
 /** A row of a build's history of measurements. */
 export const calibrationEntry = z.strictObject({
   id: z.string().describe('of the row'),
@@ -77,7 +41,5 @@ export const calibrationBody = z
     }),
   );
 
-export type RigSummary = z.infer<typeof rigSummary>;
 export type RigAnswer = z.infer<typeof rigAnswer>;
-export type RunEntry = z.infer<typeof runList>['runs'][number];
 export type CalibrationEntry = z.infer<typeof calibrationEntry>;

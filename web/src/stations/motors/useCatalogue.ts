@@ -10,7 +10,8 @@ import {
   type DriveFigures,
 } from '@cork-elbow/core/rig';
 import { faultsOf } from '@cork-elbow/core/findings';
-import { api, CallError } from '../../api';
+import { CallError } from '../../api';
+import { motorsApi } from '../../api-motors';
 
 const own = shallowRef<readonly CatalogueEntry[]>([]);
 const problem = ref('');
@@ -36,7 +37,7 @@ const idOf = (words: string): string =>
 export function useCatalogue() {
   if (!isLoaded) {
     isLoaded = true;
-    void attempt(api.motors);
+    void attempt(motorsApi.motors);
   }
   const entries = computed(() => [...own.value, ...catalogue]);
   const find = (id: string): CatalogueEntry | undefined => entries.value.find((e) => e.id === id);
@@ -51,12 +52,12 @@ export function useCatalogue() {
         `own-${idOf(words)}`,
         entries.value.map((e) => e.id),
       );
-    return attempt(() => api.putMotors([{ id, words, figures: figures as DriveFigures }]));
+    return attempt(() => motorsApi.putMotors([{ id, words, figures: figures as DriveFigures }]));
   }
   const remove = (id: string): Promise<void> =>
     attempt(async () => {
-      await api.removeMotor(id);
-      return api.motors();
+      await motorsApi.removeMotor(id);
+      return motorsApi.motors();
     });
   const asText = (): string =>
     JSON.stringify({ format: CATALOGUE_FORMAT, version: 1, motors: own.value }, null, 2) + '\n';
@@ -73,7 +74,7 @@ export function useCatalogue() {
       if (!parsed.success)
         throw new Error(`No motor was taken: ${faultsOf(parsed.error, input, 'the file')[0].message}`);
       if (!parsed.data.motors.length) throw new Error('There is no motor in this file.');
-      return api.putMotors(parsed.data.motors);
+      return motorsApi.putMotors(parsed.data.motors);
     });
   }
   return { own, entries, find, keep, remove, asText, importText, problem };

@@ -7,7 +7,8 @@ import type { CalibrationEntry } from '@cork-elbow/core/contract';
 import { applyFact, factsOf, subjectOf, tipDifference } from '@cork-elbow/core/calibration';
 import type { Build, Fact } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
-import { api, type CallError } from '../../../api';
+import { type CallError } from '../../../api';
+import { motorsApi } from '../../../api-motors';
 import TextField from '../../../shared/TextField.vue';
 import { useRigStore } from '../../../stores/rig';
 import { useViewStore } from '../../../stores/view';
@@ -37,7 +38,7 @@ const unkept = computed(() => current.value.filter((fact) => !isKept(fact)));
 
 async function load(): Promise<void> {
   try {
-    all.value = await api.calibrations(rigs.id!, rigs.build!.id);
+    all.value = await motorsApi.calibrations(rigs.id!, rigs.build!.id);
     problem.value = '';
   } catch (error) {
     problem.value = (error as CallError).message;
@@ -47,7 +48,7 @@ onMounted(load);
 watch(() => [rigs.id, rigs.build?.id], load);
 async function record(): Promise<void> {
   try {
-    for (const fact of unkept.value) await api.recordCalibration(rigs.id!, rigs.build!.id, fact, note.value);
+    for (const fact of unkept.value) await motorsApi.recordCalibration(rigs.id!, rigs.build!.id, fact, note.value);
     note.value = '';
     await load();
   } catch (error) {
