@@ -67,8 +67,13 @@ const pinOf = (map: CommandMap): string => {
       {{ slow[0].name }} takes a new command only {{ formatNumber(slow[0].updateHz, 0) }} times a second; more rows do
       not make it smoother.
     </p>
-    <div class="sheet" role="table" :aria-label="`${rows.length} rows of commands`">
-      <div class="line boards" role="row" :style="{ '--n': wired.length }">
+    <div
+      class="sheet wide-table"
+      role="table"
+      :aria-label="`${rows.length} rows of commands`"
+      :style="{ '--n': wired.length }"
+    >
+      <div class="line boards" role="row">
         <span></span>
         <span
           v-for="(b, k) in boards"
@@ -79,7 +84,7 @@ const pinOf = (map: CommandMap): string => {
           >{{ b.name }}</span
         >
       </div>
-      <div class="line head" role="row" :style="{ '--n': wired.length }">
+      <div class="line head" role="row">
         <span role="columnheader">time</span>
         <span v-for="map in wired" :key="map.drive.id" role="columnheader"
           ><JointMark :index="ownSlot(map)" :size="20" /> {{ pinOf(map) }} <i>{{ unitsOf(map) }}</i></span
@@ -92,7 +97,7 @@ const pinOf = (map: CommandMap): string => {
             :key="i"
             class="line num"
             role="row"
-            :style="{ '--n': wired.length, height: `${rowHeight}px` }"
+            :style="{ height: `${rowHeight}px` }"
             @click="emit('at', table.timeS[i])"
           >
             <span role="cell">{{ table.timeS[i].toFixed(3) }} s</span>
@@ -117,7 +122,12 @@ const pinOf = (map: CommandMap): string => {
 .sheet {
   border: 1px solid var(--lines);
   border-radius: 4px;
-  overflow: hidden;
+  overflow-x: auto;
+}
+/* Every column has room for its figures; what does not fit is scrolled to, the times stay. */
+.line,
+.rows {
+  min-width: calc(5.7rem + var(--n) * 4.3rem);
 }
 .rows {
   height: calc(100vh - 645px);
@@ -127,9 +137,23 @@ const pinOf = (map: CommandMap): string => {
   display: grid;
   grid-template-columns: 4.9rem repeat(var(--n), minmax(0, 1fr));
   align-items: center;
-  padding: 0 0.4rem;
+  padding: 0 0.4rem 0 0;
   font-size: 0.8rem;
   border-bottom: 1px solid var(--grid);
+}
+.line > :first-child {
+  position: sticky;
+  left: 0;
+  z-index: 1;
+  align-self: stretch;
+  display: grid;
+  align-items: center;
+  justify-content: end;
+  background: var(--paper);
+}
+.head > :first-child,
+.boards > :first-child {
+  background: var(--paper-2);
 }
 .line span {
   text-align: right;
@@ -153,7 +177,8 @@ const pinOf = (map: CommandMap): string => {
 .rows .line {
   cursor: pointer;
 }
-.rows .line:hover {
+.rows .line:hover,
+.rows .line:hover > :first-child {
   background: var(--pine-wash);
 }
 .head i {

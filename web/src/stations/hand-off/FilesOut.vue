@@ -3,7 +3,7 @@
 import { IconDownload } from '@tabler/icons-vue';
 import { useSessionStorage } from '@vueuse/core';
 import Button from 'primevue/button';
-import { computed } from 'vue';
+import { computed, ref } from 'vue';
 import { defaultsOf, exportList, optionFields, type Source } from '@cork-elbow/core/exports';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import FindingRow from '../../shared/FindingRow.vue';
@@ -57,6 +57,14 @@ const files = computed(() =>
 );
 const MOST_SHOWN = 20_000;
 const shown = computed(() => files.value.map((file) => ({ ...file, head: file.text.slice(0, MOST_SHOWN) })));
+/** Sheets that are higher than wide are read at the panel’s width, and scrolled. */
+const tall = ref(new Set<string>());
+function measure(name: string, { naturalWidth, naturalHeight }: HTMLImageElement): void {
+  const next = new Set(tall.value);
+  if (naturalHeight > naturalWidth) next.add(name);
+  else next.delete(name);
+  tall.value = next;
+}
 const picture = (text: string): string => `data:image/svg+xml;charset=utf-8,${encodeURIComponent(text)}`;
 const ending = computed(() => {
   if (made.value.id === 'commands') return String(options.value.format).toUpperCase();
@@ -107,12 +115,15 @@ function at(timeS: number): void {
       @at="at"
     />
     <template v-for="file in shown" v-else :key="file.name">
-      <img
-        v-if="file.mediaType === 'image/svg+xml'"
-        class="picture"
-        :src="picture(file.text)"
-        :alt="`${made.name}: ${file.name}`"
-      />
+      <div v-if="file.mediaType === 'image/svg+xml'" class="frame" tabindex="0" role="region" :aria-label="file.name">
+        <img
+          class="picture"
+          :class="{ tall: tall.has(file.name) }"
+          :src="picture(file.text)"
+          :alt="`${made.name}: ${file.name}`"
+          @load="measure(file.name, $event.target as HTMLImageElement)"
+        />
+      </div>
       <div
         v-else-if="file.mediaType === 'text/tab-separated-values'"
         class="cells wide-table"
@@ -141,15 +152,22 @@ function at(timeS: number): void {
 .kinds button:nth-child(4) {
   border-left: 0;
 }
-.picture {
-  display: block;
-  width: 100%;
-  max-height: calc(100vh - 515px);
-  object-fit: contain;
+.frame {
+  max-height: calc(100vh - 380px);
+  overflow: auto;
   background: #fff;
   border: 1px solid var(--lines);
   border-radius: 4px;
   margin-top: 0.4rem;
+}
+.picture {
+  display: block;
+  width: 100%;
+  max-height: calc(100vh - 520px);
+  object-fit: contain;
+}
+.picture.tall {
+  max-height: none;
 }
 .cells {
   overflow: auto;
