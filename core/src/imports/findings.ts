@@ -15,6 +15,8 @@ export const importsFindings = defineFindings({
   'convention-unknown': error(400, 'The convention is “{got}”; standard or modified is allowed.'),
   'family-no-table': error(400, 'A rotary delta has closed loops; no such table describes it.'),
   'sentences-none': error(400, 'There is no step in the text; write one sentence a line.'),
+  'rig-no-json': error(400, 'The text is not a rig file: it is no JSON.'),
+  'rig-nothing-new': error(400, 'All that could be brought from it is here already.'),
   'spots-too-many': error(400, 'The table has {got} points; at most {max} become spots.'),
 });
 export const { say } = importsFindings;

@@ -69,3 +69,29 @@ describe('spots from points', () => {
     expect([problems, edit]).toEqual([['The table has 2001 points; at most 2000 become spots.'], null]);
   });
 });
+
+describe('parts of another rig', () => {
+  const read = (text: string, options = {}) => importOf('parts')!.read(text, tileDipper(), options);
+  it('say what would come before it does: all of them, or only what is asked for', () => {
+    const other = structuredClone(demoRigs().find(({ id }) => id === 'kiln-shelf-loader')!.rig) as Rig;
+    const text = JSON.stringify(other);
+    const all = read(text);
+    expect(all.problems).toEqual([]);
+    expect(all.summary).toContain(`${other.routines.length} routine`);
+    expect(all.label).toBe(`From “${other.name}”`);
+    const places = read(text, { what: 'places' });
+    expect(places.summary).not.toContain('routine');
+    const draft = structuredClone(tileDipper()) as Rig;
+    places.edit!(draft);
+    expect(draft.spots.length).toBe(tileDipper().spots.length + other.spots.length);
+    expect(draft.routines).toEqual(tileDipper().routines);
+  });
+  it('are none of the rig itself, of what is no JSON, and of what is no rig', () => {
+    expect(read(JSON.stringify(tileDipper())).problems).toEqual([
+      'All that could be brought from it is here already.',
+    ]);
+    expect(read('miaow').problems).toEqual(['The text is not a rig file: it is no JSON.']);
+    expect(read('{"format":"cork-elbow-rig","version":6,"name":"X"}').problems[0]).toMatch(/mechanism/);
+    expect(read('null').edit).toBeNull();
+  });
+});

@@ -1,6 +1,7 @@
 export * from './schema';
 export * from './defaults';
 export * from './parse';
+export * from './bring-over';
 export * from './file-name';
 export { describeFields, fieldWords } from './field-words';
 export { checkMechanism, checkRig } from './check';

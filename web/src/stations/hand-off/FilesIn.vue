@@ -64,7 +64,7 @@ function take(): void {
 </script>
 
 <template>
-  <span class="choice small kinds" role="group" aria-label="What to bring in"
+  <span class="choice small row-of-kinds" role="group" aria-label="What to bring in"
     ><button v-for="i in importList" :key="i.id" :aria-pressed="i.id === made.id" @click="chosenId = i.id">
       {{ i.name }}
     </button></span
@@ -107,6 +107,14 @@ function take(): void {
 </template>
 
 <style scoped>
+.row-of-kinds {
+  display: flex;
+  margin-bottom: 0.4rem;
+}
+.row-of-kinds button {
+  flex: 1 1 auto;
+  padding-inline: 0.3rem;
+}
 .paste {
   width: 100%;
   font-size: 0.86rem;

@@ -146,12 +146,6 @@ function at(timeS: number): void {
 </template>
 
 <style scoped>
-.kinds button:nth-child(n + 4) {
-  border-top: 1px solid var(--lines);
-}
-.kinds button:nth-child(4) {
-  border-left: 0;
-}
 .frame {
   max-height: calc(100vh - 380px);
   overflow: auto;
