@@ -317,6 +317,24 @@ describe('searches', () => {
     // The same question has the same answer.
     expect(await ask('lengths', { rigId: id, points, ranges })).toEqual(advice);
   });
+  it('what brings the arm in is told joint by joint, to where the next step finds it', async () => {
+    const up = await ask('sweep', { rigId: id, motion: 'power-up' });
+    expect(up.moves.length).toBe(tileDipper().drives.length);
+    for (const { fromS, untilS } of up.moves) {
+      expect(untilS).toBeGreaterThanOrEqual(fromS);
+      expect(untilS).toBeLessThanOrEqual(up.durationS + 1e-9);
+    }
+    expect(up.rails.map((rail: any) => rail.id)).toEqual(tileDipper().rails.map((rail) => rail.id));
+    const home = await ask('sweep', { rigId: 'kiln-shelf-loader', motion: 'homing' });
+    expect(home.rails).toEqual([]);
+    expect(home.durationS).toBeGreaterThan(1);
+    // Each joint goes on from where its last move left it.
+    const at = new Map<string, number>();
+    for (const { joint, from, to } of home.moves) {
+      if (at.has(joint)) expect(from).toBeCloseTo(at.get(joint)!, 6);
+      at.set(joint, to);
+    }
+  });
   it('points in a row are reached where each by itself is, and say why they are not', async () => {
     const points = Array.from({ length: 40 }, (_, k) => ({ positionMm: [60 + 8 * k, 3 * k, 100] }));
     const { results } = await ask('points', { rigId: id, points, speedMmPerS: 20 });

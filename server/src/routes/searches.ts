@@ -2,7 +2,15 @@
 import type { z } from 'zod';
 import { commandMaps, speedOnlySlots } from '@cork-elbow/core/actuators';
 import type { Admitted } from '@cork-elbow/core/admit';
-import { homingMotion, planHoming, planPowerUp, powerUpMotion, restPose } from '@cork-elbow/core/bring-up';
+import {
+  homingMotion,
+  planHoming,
+  planPowerUp,
+  powerUpMotion,
+  restPose,
+  type HomingPlan,
+  type PowerUpPlan,
+} from '@cork-elbow/core/bring-up';
 import { contactScene, sweepJob } from '@cork-elbow/core/contact';
 import {
   contractFindings,
@@ -18,7 +26,8 @@ import {
   sweepBody,
 } from '@cork-elbow/core/contract';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
-import { fromSlots, toSlots } from '@cork-elbow/core/mechanism';
+import { fromSlots, inUnit, toSlots, type Mechanism } from '@cork-elbow/core/mechanism';
+import type { Motion } from '@cork-elbow/core/motion';
 import { deltaMeasures, fixesJob, lengthsJob, pointsJob, touchReason, type TablePoint } from '@cork-elbow/core/reach';
 import { compareSchoolsJob, rigStops, routineStops } from '@cork-elbow/core/routine';
 import { toM, toMm } from '@cork-elbow/core/units';
@@ -44,6 +53,32 @@ const tablePoint = (
   name: name || `point ${i + 1}`,
   position: positionMm.map(toM) as unknown as Vec3,
   direction: direction && vec3.unit(direction),
+});
+
+/** What brings an arm in, joint by joint in its own unit, and what the supplies are asked for meanwhile. */
+interface Brought {
+  readonly motion: Motion;
+  readonly moves: z.output<typeof sweepAnswer>['moves'];
+  readonly rails: z.output<typeof sweepAnswer>['rails'];
+}
+const poweredUp = (mechanism: Mechanism, plan: PowerUpPlan): Brought => ({
+  motion: powerUpMotion(plan),
+  moves: plan.starts.flatMap(({ slots: moved, from, to, does, atS, seconds }) =>
+    moved.map((s, k) => ({
+      ...{ joint: mechanism.slotIds[s], does, fromS: atS, untilS: atS + seconds },
+      ...{ from: inUnit(mechanism, s, from[k]), to: inUnit(mechanism, s, to[k]) },
+    })),
+  ),
+  rails: plan.rails.map(({ railId, atOnceA, plannedA, givesA, unknown }) => ({
+    ...{ id: railId, atOnceA, plannedA, givesA, unknown: [...unknown] },
+  })),
+});
+const homed = (mechanism: Mechanism, plan: HomingPlan): Brought => ({
+  motion: homingMotion(plan, mechanism),
+  moves: plan.moves.map(({ joint, act, startS, seconds, from, to }) => ({
+    ...{ joint, does: act, fromS: startS, untilS: startS + seconds, from, to },
+  })),
+  rails: [],
 });
 
 /** Ranges name what is there, and are the right way round. */
@@ -166,18 +201,25 @@ export function searchRoutes(api: Api, store: Store): void {
 
   api.post(
     '/api/compute/sweep',
-    call('What the arm touches as the power comes, or as it homes.', sweepBody, sweepAnswer),
+    call(
+      'What moves when, what is touched and what the supplies are asked for as the power comes, or as the arm homes.',
+      sweepBody,
+      sweepAnswer,
+    ),
     async ({ body }) => {
       const admitted = await rigOf(store, body);
       const { rig, mechanism, build } = admitted;
       const start = body.start ? pose(admitted, body.start, 'start') : restPose(rig, mechanism);
-      const motion =
+      const brought =
         body.motion === 'power-up'
-          ? powerUpMotion(planPowerUp(rig, mechanism, build, body.planned))
-          : homingMotion(planHoming(rig, mechanism, start), mechanism);
+          ? poweredUp(mechanism, planPowerUp(rig, mechanism, build, body.planned))
+          : homed(mechanism, planHoming(rig, mechanism, start));
+      const { motion, moves, rails } = brought;
       const touches = await inTurns(sweepJob(contactScene(rig, mechanism), motion));
       return {
         durationS: motion.durationS,
+        moves: moves.sort((a, b) => a.fromS - b.fromS),
+        rails,
         touches: touches.map(({ a, b, depth, at, fromS, untilS }) => ({
           ...{ first: a.name, second: b.name, depthMm: toMm(depth) },
           ...{ atMm: at.map(toMm) as [number, number, number], fromS, untilS },

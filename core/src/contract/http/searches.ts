@@ -164,6 +164,31 @@ export const sweepBody = z
   .meta(examples({ 'as the power comes': { rigId: 'tile-dipper', motion: 'power-up' } }));
 export const sweepAnswer = z.strictObject({
   durationS: z.number().describe('s that it takes'),
+  moves: z
+    .array(
+      z.strictObject({
+        joint: z.string().describe('id of the joint'),
+        does: z
+          .string()
+          .describe('what it does: seek, back off, wait pose …; as power comes: neutral, limp, hold, homes'),
+        fromS: z.number().describe('s, when it begins'),
+        untilS: z.number().describe('s, when it ends'),
+        from: z.number().describe('value of the joint, ° or mm'),
+        to: z.number().describe('value of the joint, ° or mm'),
+      }),
+    )
+    .describe('in the order of their beginnings'),
+  rails: z
+    .array(
+      z.strictObject({
+        id: z.string().describe('of the supply'),
+        atOnceA: z.number().describe('highest current with all motors at once, A'),
+        plannedA: z.number().describe('highest current by the plan, A'),
+        givesA: z.number().describe('what it gives for long, A; 0: not known'),
+        unknown: z.array(z.string()).describe('names of motors whose currents nobody has given: in none of the sums'),
+      }),
+    )
+    .describe('of power-up: what the supplies are asked for'),
   touches: z.array(
     z.strictObject({
       first: z.string().describe('name of the one'),
