@@ -10,6 +10,7 @@ import { rigStops, routineStops } from '../routine';
 import { presets, rigFromPreset } from '../presets';
 import { contactScene, contactsAt, standsOnTable } from '../contact';
 import { kilnLoader, tileDipper } from '../../../demo';
+import { between } from '../units/between.testkit';
 
 const down: Vec3 = [0, 0, -1];
 const search = (doc: MechanismDoc, task: Task): Fix[] => {
@@ -187,5 +188,23 @@ describe('on every kind of arm', () => {
         );
       }
     }
+  });
+});
+
+describe('a target that is reached already', () => {
+  it('is offered no change, wherever the arm can stand', () => {
+    const doc = tileDipper().mechanism;
+    const mechanism = compiled(doc);
+    const [tool] = mechanism.tools;
+    fc.assert(
+      fc.property(fc.array(between(0.05, 0.95), { minLength: mechanism.m, maxLength: mechanism.m }), (share) => {
+        const { lower, upper } = mechanism;
+        const q = Float64Array.from(share, (f, s) => lower[s] + f * (upper[s] - lower[s]));
+        const position = positionOf(forward(mechanism, q).tools.get(tool.id)!);
+        const task = { kind: 'free', position } as const;
+        expect(finish(fixesJob({ doc, toolId: tool.id, task, near: q }))).toEqual([]);
+      }),
+      { numRuns: 20 },
+    );
   });
 });
