@@ -110,3 +110,14 @@ const PAPER = `
 /** What a call may answer beside its success. */
 export const faulty = (...statuses: (400 | 404 | 409 | 413 | 422)[]): Record<number, z.ZodType> =>
   Object.fromEntries(statuses.map((status) => [status, errorBodySchema]));
+
+/** How a computation is declared: what it takes and gives, and how large its body may be. */
+export const computing = <B extends z.ZodType, A extends z.ZodType>(
+  summary: string,
+  body: B,
+  answer: A,
+  bodyLimit = DOCUMENT_LIMIT,
+) => {
+  const schema = { tags: ['compute'], summary, body, response: { 200: answer, ...faulty(400, 404, 413) } };
+  return { bodyLimit, schema } as const;
+};

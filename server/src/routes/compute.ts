@@ -1,5 +1,4 @@
 /** What scripts have computed: the same functions as the pages, by a document or by the id of a rig on the shelf. */
-import { type z } from 'zod';
 import { bySeverity, type Finding } from '@cork-elbow/core/findings';
 import { commandMaps, pinWords, unitOf } from '@cork-elbow/core/actuators';
 import { valuesAt } from '@cork-elbow/core/commands';
@@ -27,7 +26,7 @@ import { sampleMotion } from '@cork-elbow/core/motion';
 import { cellsOf, reachMapJob } from '@cork-elbow/core/reach';
 import { contactFindings, planMotion, preflight, checkRig } from '@cork-elbow/core/routine';
 import { toDeg, toM, toMm, toRad } from '@cork-elbow/core/units';
-import { BATCH_LIMIT, DOCUMENT_LIMIT, faulty, type Api } from '../api';
+import { BATCH_LIMIT, computing, type Api } from '../api';
 import { armOf, oneOf, planned, rigOf, routineOf, slotOf, slots, someTool, taskOf, toolOf, type Arm } from '../asked';
 import type { Store } from '../db/open';
 import { apiError, refuse } from '../errors';
@@ -96,20 +95,12 @@ function solved(
 
 // ── Calls ───────────────────────────────────────────────────────────────────────────────────────────────────────────
 
-const tags = ['compute'];
 const JSON_TYPE = 'application/json; charset=utf-8';
 
 export function computeRoutes(api: Api, store: Store): void {
-  const call = <B extends z.ZodType, A extends z.ZodType>(
-    summary: string,
-    body: B,
-    answer: A,
-    bodyLimit = DOCUMENT_LIMIT,
-  ) => ({ bodyLimit, schema: { tags, summary, body, response: { 200: answer, ...faulty(400, 404, 413) } } }) as const;
-
   api.post(
     '/api/compute/forward',
-    call(
+    computing(
       'Where every link and the tool are for given joint values, or for many.',
       forwardBody,
       forwardAnswer,
@@ -129,7 +120,7 @@ export function computeRoutes(api: Api, store: Store): void {
 
   api.post(
     '/api/compute/inverse',
-    call(
+    computing(
       'Joint values that bring the tool to a target, every posture; or why not, and the closest pose. Several tools at once, or many targets.',
       inverseBody,
       inverseAnswer,
@@ -165,7 +156,7 @@ export function computeRoutes(api: Api, store: Store): void {
 
   api.post(
     '/api/compute/plan',
-    call('A routine as one planned motion, sampled.', planBody, planAnswer),
+    computing('A routine as one planned motion, sampled.', planBody, planAnswer),
     async ({ body }) => {
       const { sampleMs } = body;
       if (!(sampleMs >= 1 && sampleMs <= 1000))
@@ -194,7 +185,7 @@ export function computeRoutes(api: Api, store: Store): void {
 
   api.post(
     '/api/compute/motors',
-    call(
+    computing(
       'What each motor is sent in a pose: µs, counts or steps, held inside its range.',
       motorsValuesBody,
       motorsValuesAnswer,
@@ -227,7 +218,7 @@ export function computeRoutes(api: Api, store: Store): void {
 
   api.post(
     '/api/compute/findings',
-    call(
+    computing(
       'What stands against running a rig, or one routine of it, and what is worth a look.',
       findingsBody,
       findingsAnswer,
@@ -248,7 +239,7 @@ export function computeRoutes(api: Api, store: Store): void {
 
   api.post(
     '/api/compute/map',
-    call('Where the tool can be: a slice of the reach, cell by cell.', mapBody, mapAnswer),
+    computing('Where the tool can be: a slice of the reach, cell by cell.', mapBody, mapAnswer),
     async ({ body }) => {
       const arm = await armOf(store, body);
       const { mechanism } = arm;

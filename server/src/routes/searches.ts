@@ -31,7 +31,7 @@ import type { Motion } from '@cork-elbow/core/motion';
 import { deltaMeasures, fixesJob, lengthsJob, pointsJob, touchReason, type TablePoint } from '@cork-elbow/core/reach';
 import { compareSchoolsJob, rigStops, routineStops } from '@cork-elbow/core/routine';
 import { toM, toMm } from '@cork-elbow/core/units';
-import { BATCH_LIMIT, DOCUMENT_LIMIT, faulty, type Api } from '../api';
+import { BATCH_LIMIT, computing, type Api } from '../api';
 import { planned, rigOf, slots, someTool, taskOf } from '../asked';
 import type { Store } from '../db/open';
 import { refuse } from '../errors';
@@ -105,19 +105,10 @@ function checkRanges({ rig }: Admitted, ranges: z.output<typeof lengthsBody>['ra
   if (faults.length) refuse(faults);
 }
 
-const tags = ['compute'];
-
 export function searchRoutes(api: Api, store: Store): void {
-  const call = <B extends z.ZodType, A extends z.ZodType>(
-    summary: string,
-    body: B,
-    answer: A,
-    bodyLimit = DOCUMENT_LIMIT,
-  ) => ({ bodyLimit, schema: { tags, summary, body, response: { 200: answer, ...faulty(400, 404, 413) } } }) as const;
-
   api.post(
     '/api/compute/changes',
-    call(
+    computing(
       'Why not, and what would help: the smallest changes of one thing each that bring a target into reach.',
       changesBody,
       changesAnswer,
@@ -143,7 +134,7 @@ export function searchRoutes(api: Api, store: Store): void {
 
   api.post(
     '/api/compute/lengths',
-    call('The smallest arm, within ranges, that reaches all points.', lengthsBody, lengthsAnswer),
+    computing('The smallest arm, within ranges, that reaches all points.', lengthsBody, lengthsAnswer),
     async ({ body }) => {
       const admitted = await rigOf(store, body);
       checkRanges(admitted, body.ranges);
@@ -165,7 +156,7 @@ export function searchRoutes(api: Api, store: Store): void {
 
   api.post(
     '/api/compute/points',
-    call(
+    computing(
       'Many points one after the other: reached or not, in which posture, how fast the joints must go, and what is touched.',
       pointsBody,
       pointsAnswer,
@@ -201,7 +192,7 @@ export function searchRoutes(api: Api, store: Store): void {
 
   api.post(
     '/api/compute/sweep',
-    call(
+    computing(
       'What moves when, what is touched and what the supplies are asked for as the power comes, or as the arm homes.',
       sweepBody,
       sweepAnswer,
@@ -230,7 +221,11 @@ export function searchRoutes(api: Api, store: Store): void {
 
   api.post(
     '/api/compute/smoothing',
-    call('A routine as each way to smooth tells it to the motors, side by side.', smoothingBody, smoothingAnswer),
+    computing(
+      'A routine as each way to smooth tells it to the motors, side by side.',
+      smoothingBody,
+      smoothingAnswer,
+    ),
     async ({ body }) => {
       const admitted = await rigOf(store, body);
       const { rig, mechanism, build } = admitted;
