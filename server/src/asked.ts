@@ -1,7 +1,7 @@
 /** Which arm, joints, tool or routine a call asks for: what it names is looked up here, and what is not there refused. */
 import type { Admitted } from '@cork-elbow/core/admit';
 import { contractFindings, type Orientation, type SimulatedInputs } from '@cork-elbow/core/contract';
-import { compile, toSlots, type CompiledTool, type Mechanism } from '@cork-elbow/core/mechanism';
+import { compile, fromSlots, toSlots, type CompiledTool, type Mechanism } from '@cork-elbow/core/mechanism';
 import type { MechanismDoc, Rig, Routine } from '@cork-elbow/core/rig';
 import { planRoutine, type Plan } from '@cork-elbow/core/routine';
 import { fromQuaternion, vec3, type Vec3 } from '@cork-elbow/core/linear';
@@ -70,6 +70,16 @@ export function slots(
     .map((id) => fault('value-unknown-joint', `${path}.${id}`, 'a joint of the mechanism', `“${id}”`, { id }));
   if (faults.length) refuse(faults);
   return toSlots(mechanism, joints);
+}
+
+/** A pose of which joints left out stand at home. */
+export function poseOf(
+  { rig, mechanism }: Pick<Admitted, 'rig' | 'mechanism'>,
+  joints: Readonly<Record<string, number>>,
+  path: string,
+): Float64Array {
+  slots({ doc: rig.mechanism, mechanism }, joints, path);
+  return toSlots(mechanism, { ...fromSlots(mechanism, mechanism.home), ...joints });
 }
 
 export function slotOf(mechanism: Mechanism, id: string, path: string): number {

@@ -13,11 +13,6 @@ export const exportsFindings = defineFindings({
     'Give the joints their motors under Motors.',
   ),
   'table-too-long': error(422, 'The table would have {got} rows; the most is {max}.', 'Take fewer rows a second.'),
-  'export-no-wires': error(
-    422,
-    'Nothing hangs on a board yet.',
-    'Add boards and wires under Motors, Boards & wires.',
-  ),
   'export-no-tool': error(
     422,
     'The arm has no tool that such a table could end at.',

@@ -37,6 +37,12 @@ export const optionsSchema = (options: z.ZodObject): z.core.JSONSchema.JSONSchem
 
 export const defaultsOf = (options: z.ZodObject): Readonly<Record<string, unknown>> => options.parse({});
 
+/** What was chosen of them; the defaults where that is no choice of these options (any more). */
+export function optionsOf(options: z.ZodObject, chosen: unknown): Readonly<Record<string, unknown>> {
+  const own = options.safeParse(chosen);
+  return own.success ? own.data : defaultsOf(options);
+}
+
 export function optionFields(options: z.ZodObject): OptionField[] {
   return Object.entries(optionsSchema(options).properties ?? {}).map(([key, field]): OptionField => {
     if (typeof field === 'boolean') throw new Error(`option “${key}” has no type`);

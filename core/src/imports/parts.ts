@@ -40,7 +40,7 @@ export const parts = defineImport({
   read: (text, rig, { what }) => {
     const other = rigIn(text);
     if (!('mechanism' in other)) return unread(other);
-    const came = bringOver(structuredClone(JSON.parse(JSON.stringify(rig)) as Rig), other, choices[what]);
+    const came = bringOver(JSON.parse(JSON.stringify(rig)) as Rig, other, choices[what]);
     const summary = bringable
       .flatMap((kind) => (came[kind] ? [counted(came[kind], kind)] : []))
       .join(', ')

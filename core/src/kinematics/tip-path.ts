@@ -16,3 +16,11 @@ export function tipPath(mechanism: Mechanism, motion: Motion, looks: number): Fl
     );
   return path;
 }
+
+/** Most places of a path as it is drawn, and seconds between two of them. */
+const MOST_PLACES = 600;
+const EVERY_S = 0.04;
+
+/** The same at as many places as a drawing of it needs. */
+export const tipTrace = (mechanism: Mechanism, motion: Motion): Float64Array | null =>
+  tipPath(mechanism, motion, Math.min(MOST_PLACES, Math.max(2, Math.ceil(motion.durationS / EVERY_S))));

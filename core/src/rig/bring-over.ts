@@ -19,7 +19,7 @@ export function bringOver(
   from: Rig,
   kinds: readonly Bringable[] = bringable,
 ): Readonly<Record<Bringable, number>> {
-  const copy = structuredClone(JSON.parse(JSON.stringify(from)) as Rig);
+  const copy = JSON.parse(JSON.stringify(from)) as Rig;
   const has = (kind: Kind, id: string): boolean => listOf(draft, kind).some((item) => item.id === id);
   for (const kind of others) for (const { id } of listOf(copy, kind)) if (!has(kind, id)) forget(copy, kind, id);
   const came = { spot: 0, payload: 0, pose: 0, routine: 0 };

@@ -21,13 +21,26 @@ import {
 } from '@cork-elbow/core/contract';
 import { dexterityAt, forward, solveTogether, type Ask, type Solution } from '@cork-elbow/core/kinematics';
 import { positionOf, quaternionOf, rpyOf, vec3, type Vec3 } from '@cork-elbow/core/linear';
-import { fromSlots, fromUnit, toSlots, type CompiledTool } from '@cork-elbow/core/mechanism';
+import { fromSlots, fromUnit, type CompiledTool } from '@cork-elbow/core/mechanism';
 import { sampleMotion } from '@cork-elbow/core/motion';
 import { cellsOf, reachMapJob } from '@cork-elbow/core/reach';
 import { contactFindings, planMotion, preflight, checkRig } from '@cork-elbow/core/routine';
 import { toDeg, toM, toMm, toRad } from '@cork-elbow/core/units';
 import { BATCH_LIMIT, computing, type Api } from '../api';
-import { armOf, oneOf, planned, rigOf, routineOf, slotOf, slots, someTool, taskOf, toolOf, type Arm } from '../asked';
+import {
+  armOf,
+  oneOf,
+  planned,
+  poseOf,
+  rigOf,
+  routineOf,
+  slotOf,
+  slots,
+  someTool,
+  taskOf,
+  toolOf,
+  type Arm,
+} from '../asked';
 import type { Store } from '../db/open';
 import { apiError, refuse } from '../errors';
 import { streamedAnswers } from '../streamed';
@@ -194,13 +207,7 @@ export function computeRoutes(api: Api, store: Store): void {
     async ({ body }) => {
       const { rig, mechanism, build } = await rigOf(store, body);
       const maps = commandMaps(rig, mechanism, build);
-      const arm = { doc: rig.mechanism, mechanism };
       const still = new Float64Array(mechanism.m);
-      const home = fromSlots(mechanism, mechanism.home);
-      const own = (joints: Readonly<Record<string, number>>, i: number): Float64Array => {
-        slots(arm, joints, `poses[${i}]`);
-        return toSlots(mechanism, { ...home, ...joints });
-      };
       return {
         units: Object.fromEntries(maps.map((map) => [map.drive.id, unitOf(map)])),
         pins: Object.fromEntries(
@@ -210,7 +217,12 @@ export function computeRoutes(api: Api, store: Store): void {
           }),
         ),
         answers: body.poses.map((joints, i) =>
-          Object.fromEntries(valuesAt(maps, mechanism, own(joints, i), still).map(([map, v]) => [map.drive.id, v])),
+          Object.fromEntries(
+            valuesAt(maps, mechanism, poseOf({ rig, mechanism }, joints, `poses[${i}]`), still).map(([map, v]) => [
+              map.drive.id,
+              v,
+            ]),
+          ),
         ),
       };
     },

@@ -23,11 +23,10 @@ import {
   type Source,
 } from '@cork-elbow/core/exports';
 import { importList } from '@cork-elbow/core/imports';
-import { fromSlots, toSlots } from '@cork-elbow/core/mechanism';
 import type { Rig } from '@cork-elbow/core/rig';
 import { planCommands, preflight, type Plan } from '@cork-elbow/core/routine';
 import { DOCUMENT_LIMIT, faulty, type Api } from '../api';
-import { planned, rigOf, routineOf, slots } from '../asked';
+import { planned, poseOf, rigOf, routineOf } from '../asked';
 import type { Store } from '../db/open';
 import { ApiError } from '../errors';
 import { admitRig } from '../rig-door';
@@ -61,12 +60,10 @@ export function fileRoutes(api: Api, store: Store): void {
       },
       async ({ body, headers }, reply) => {
         const admitted = await rigOf(store, body);
-        const { rig, mechanism } = admitted;
-        const joints = body.joints ?? {};
-        slots({ doc: rig.mechanism, mechanism }, joints, 'joints');
+        const { rig } = admitted;
         const routineId = made.takes.includes('routine') ? (body.routineId ?? rig.routines[0]?.id) : body.routineId;
         const plan = routineId === undefined ? null : planned(admitted, routineId, body.inputs);
-        const q = toSlots(mechanism, { ...fromSlots(mechanism, mechanism.home), ...joints });
+        const q = poseOf(admitted, body.joints ?? {}, 'joints');
         const source = sourceOf(admitted, body.rigId, q, plan);
         const answer = written(made, source, body.options, plan);
         const file = alone(answer, headers.accept);
@@ -147,11 +144,12 @@ function sourceOf(
 
 /** The files, and what was found of a routine they are of; what is missing for them is an error. */
 function written(made: Export, source: Source, options: unknown, plan: Plan | null): FilesAnswer {
-  const [lack] = made.lacks(source, options);
+  const files = made.write(source, options).map((file) => ({ ...file }));
+  const [lack] = files.length ? [] : made.lacks(source, options);
   if (lack) throw new ApiError(lack.code, lack.message);
   const { rig, mechanism, build } = source;
   const findings: Finding[] = plan ? [...preflight(rig, mechanism, build, plan)].sort(bySeverity) : [];
-  return { files: made.write(source, options).map((file) => ({ ...file })), findings };
+  return { files, findings };
 }
 
 /** The first file, where just its type is asked for. */

@@ -26,13 +26,13 @@ import {
   sweepBody,
 } from '@cork-elbow/core/contract';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
-import { fromSlots, inUnit, toSlots, type Mechanism } from '@cork-elbow/core/mechanism';
+import { fromSlots, inUnit, type Mechanism } from '@cork-elbow/core/mechanism';
 import type { Motion } from '@cork-elbow/core/motion';
 import { deltaMeasures, fixesJob, lengthsJob, pointsJob, touchReason, type TablePoint } from '@cork-elbow/core/reach';
 import { compareSchoolsJob, rigStops, routineStops } from '@cork-elbow/core/routine';
 import { toM, toMm } from '@cork-elbow/core/units';
 import { BATCH_LIMIT, computing, type Api } from '../api';
-import { planned, rigOf, slots, someTool, taskOf } from '../asked';
+import { planned, poseOf, rigOf, someTool, taskOf } from '../asked';
 import type { Store } from '../db/open';
 import { refuse } from '../errors';
 import { inTurns } from '../turns';
@@ -41,11 +41,6 @@ const { fault } = contractFindings;
 /** Seed of the search for lengths: the same question has the same answer. */
 const SEED = 1;
 
-/** A pose of which joints left out stand at home. */
-function pose({ rig, mechanism }: Admitted, joints: Readonly<Record<string, number>>, path: string): Float64Array {
-  slots({ doc: rig.mechanism, mechanism }, joints, path);
-  return toSlots(mechanism, { ...fromSlots(mechanism, mechanism.home), ...joints });
-}
 const tablePoint = (
   { name, positionMm, direction }: z.output<typeof pointsBody>['points'][number],
   i: number,
@@ -117,7 +112,7 @@ export function searchRoutes(api: Api, store: Store): void {
       const admitted = await rigOf(store, body);
       const { rig, mechanism, build } = admitted;
       const { id: toolId } = someTool(mechanism, body.tool);
-      const near = pose(admitted, body.near ?? {}, 'near');
+      const near = poseOf(admitted, body.near ?? {}, 'near');
       const question = { doc: rig.mechanism, mounting: build.mounting, around: rig, toolId, near };
       const changes = await inTurns(
         fixesJob(
@@ -170,7 +165,7 @@ export function searchRoutes(api: Api, store: Store): void {
           mechanism,
           someTool(mechanism, body.tool),
           body.points.map(tablePoint),
-          pose(admitted, body.start ?? {}, 'start'),
+          poseOf(admitted, body.start ?? {}, 'start'),
           toM(body.speedMmPerS),
           {
             scene: contactScene(rig, mechanism),
@@ -200,7 +195,7 @@ export function searchRoutes(api: Api, store: Store): void {
     async ({ body }) => {
       const admitted = await rigOf(store, body);
       const { rig, mechanism, build } = admitted;
-      const start = body.start ? pose(admitted, body.start, 'start') : restPose(rig, mechanism);
+      const start = body.start ? poseOf(admitted, body.start, 'start') : restPose(rig, mechanism);
       const brought =
         body.motion === 'power-up'
           ? poweredUp(mechanism, planPowerUp(rig, mechanism, build, body.planned))

@@ -2,7 +2,7 @@
 import { computed, inject, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
 import { bySeverity } from '@cork-elbow/core/findings';
 import { type SimulatedInputs } from '@cork-elbow/core/contract';
-import { tipPath } from '@cork-elbow/core/kinematics';
+import { tipPath, tipTrace } from '@cork-elbow/core/kinematics';
 import { payloadFrames, planCommands, preflight, checkRig, stepAt, type Plan } from '@cork-elbow/core/routine';
 import { useJob } from '../shared/useJob';
 import { useRigStore } from '../stores/rig';
@@ -79,7 +79,7 @@ export function createPlan() {
   const trace = computed(() => {
     const { mechanism } = rigs;
     if (!motion.value || !mechanism) return null;
-    return tipPath(mechanism, motion.value, Math.min(600, Math.max(2, Math.ceil(motion.value.durationS / 0.04))));
+    return tipTrace(mechanism, motion.value);
   });
   /** Places of the tool point every {@link BEAT} seconds: close together where it is slow. */
   const beats = computed(() => {

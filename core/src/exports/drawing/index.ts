@@ -1,15 +1,12 @@
 /** The arm as it stands, as a drawing to scale. */
 import { z } from 'zod';
 import { drawRig, toSvg } from '../../drawing';
-import { tipPath } from '../../kinematics';
+import { tipTrace } from '../../kinematics';
 import { fileName } from '../../rig';
 import { defineExport } from '../export';
 
 const WIDTH = 1000;
 const HEIGHT = 760;
-/** Most places of the tool point that a path is drawn through, and seconds between two. */
-const MOST_PLACES = 600;
-const EVERY_S = 0.04;
 
 export const drawing = defineExport({
   id: 'drawing',
@@ -28,9 +25,7 @@ export const drawing = defineExport({
   lacks: () => [],
   write: ({ rig, mechanism, rigId, q, planned }, { view, dimensions, frames, path }) => {
     const motion = path ? planned?.motion : undefined;
-    const trace = motion?.durationS
-      ? tipPath(mechanism, motion, Math.min(MOST_PLACES, Math.max(2, Math.ceil(motion.durationS / EVERY_S))))
-      : null;
+    const trace = motion?.durationS ? tipTrace(mechanism, motion) : null;
     const layers = { trace, ...(frames ? { frames: true as const } : {}) };
     const drawn = drawRig({ rig, mechanism, q, kind: view, width: WIDTH, height: HEIGHT, dimensions, layers });
     const what = { side: 'side-view', front: 'front-view', plan: 'plan' }[view];

@@ -3,7 +3,6 @@ import { z } from 'zod';
 import { sheetToSvg } from '../../drawing';
 import { fileName } from '../../rig';
 import { defineExport } from '../export';
-import { finding } from '../findings';
 import { wiringSheets } from './sheet';
 
 export { wiringSheets } from './sheet';
@@ -14,8 +13,8 @@ export const wiring = defineExport({
   says: 'Every used pin of every board, with what hangs on it and by which wire.',
   takes: [],
   options: z.strictObject({}),
-  lacks: ({ rig }) =>
-    wiringSheets(rig).length ? [] : [finding('export-no-wires', { station: 'motors', part: 'boards' })],
+  // What hangs on no board stands on the sheet too.
+  lacks: () => [],
   write: ({ rig, rigId }) => {
     const sheets = wiringSheets(rig);
     return sheets.map((sheet, k) => ({

@@ -1,2 +1,2 @@
-export { formatRoutine } from './write';
+export { formatRoutine, profileWords } from './write';
 export { parseRoutine, type ParsedRoutine } from './read';

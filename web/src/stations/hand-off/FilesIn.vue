@@ -4,7 +4,7 @@ import { useDropZone, useSessionStorage } from '@vueuse/core';
 import Button from 'primevue/button';
 import Textarea from 'primevue/textarea';
 import { computed, ref, useTemplateRef, watch } from 'vue';
-import { defaultsOf, optionFields } from '@cork-elbow/core/exports';
+import { optionFields, optionsOf } from '@cork-elbow/core/exports';
 import { importList } from '@cork-elbow/core/imports';
 import { useEdit } from '../../shared/useEdit';
 import { useRigStore } from '../../stores/rig';
@@ -18,10 +18,7 @@ const chosenId = useSessionStorage('cork-elbow:import', importList[0].id);
 const made = computed(() => importList.find(({ id }) => id === chosenId.value) ?? importList[0]);
 const fields = computed(() => optionFields(made.value.options));
 const chosen = ref<Record<string, unknown>>({});
-const options = computed(() => {
-  const own = made.value.options.safeParse(chosen.value);
-  return own.success ? own.data : defaultsOf(made.value.options);
-});
+const options = computed(() => optionsOf(made.value.options, chosen.value));
 /** What is typed or read stays, by import, until it is taken in. */
 const texts = useSessionStorage<Record<string, string>>('cork-elbow:import-texts', {});
 const text = computed({

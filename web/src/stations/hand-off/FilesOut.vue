@@ -4,7 +4,7 @@ import { IconDownload } from '@tabler/icons-vue';
 import { useSessionStorage } from '@vueuse/core';
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { defaultsOf, exportList, optionFields, type Source } from '@cork-elbow/core/exports';
+import { exportList, optionFields, optionsOf, type Source } from '@cork-elbow/core/exports';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import FindingRow from '../../shared/FindingRow.vue';
 import { saveFile } from '../../shared/save-file';
@@ -28,10 +28,7 @@ const made = computed(() => exportList.find(({ id }) => id === chosenId.value) ?
 const fields = computed(() => optionFields(made.value.options));
 /** Options as they were chosen, by export; what is not one any more is left out. */
 const kept = useSessionStorage<Record<string, Record<string, unknown>>>('cork-elbow:export-options', {});
-const options = computed(() => {
-  const own = made.value.options.safeParse(kept.value[made.value.id] ?? {});
-  return own.success ? own.data : defaultsOf(made.value.options);
-});
+const options = computed(() => optionsOf(made.value.options, kept.value[made.value.id] ?? {}));
 const set = (key: string, value: unknown): void =>
   void (kept.value = { ...kept.value, [made.value.id]: { ...options.value, [key]: value } });
 
@@ -42,7 +39,9 @@ const source = computed<Source | null>(() => {
     routine.value && plan.value?.routineId === routine.value.id && motion.value
       ? { routine: routine.value, plan: plan.value, motion: motion.value }
       : null;
-  return { rig, mechanism, build, rigId: id, q: view.q, planned };
+  // What takes no pose is not made anew while the arm moves.
+  const q = made.value.takes.includes('pose') ? view.q : mechanism.home;
+  return { rig, mechanism, build, rigId: id, q, planned };
 });
 const lacks = computed(() => (source.value ? made.value.lacks(source.value, options.value) : []));
 const ofRoutine = computed(() => made.value.takes.includes('routine'));

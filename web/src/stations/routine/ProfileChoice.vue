@@ -11,6 +11,7 @@ import {
   type ProfileKind,
 } from '@cork-elbow/core/motion';
 import type { Routine, Step } from '@cork-elbow/core/rig';
+import { profileWords } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
 import Button from 'primevue/button';
 import { useRigStore } from '../../stores/rig';
@@ -28,14 +29,6 @@ const { plan } = usePlan();
 /** The curves are made only while they are seen. */
 const open = ref(false);
 const chosen = computed(() => step.profile ?? routine.profile);
-const names: Record<ProfileKind, string> = {
-  's-curve': 'S-curve',
-  'minimum-jerk': 'minimum jerk',
-  'soft-stop': 'soft stop',
-  trapezoid: 'trapezoid',
-  linear: 'even speed',
-  jump: 'jump',
-};
 const hints: Record<ProfileKind, string> = {
   's-curve': 'quickest without a jerk',
   'minimum-jerk': 'smoothest, a little longer',
@@ -97,7 +90,7 @@ const rows = computed(() => {
 <template>
   <details @toggle="open = ($event.target as HTMLDetailsElement).open">
     <summary>
-      Profile: <b>{{ names[chosen] }}</b> {{ step.profile ? '' : 'as the whole routine' }}
+      Profile: <b>{{ profileWords[chosen] }}</b> {{ step.profile ? '' : 'as the whole routine' }}
     </summary>
     <div class="profiles" role="group" aria-label="Profile">
       <button
@@ -109,7 +102,7 @@ const rows = computed(() => {
         @click="set(r.profile)"
       >
         <svg :viewBox="`0 0 ${W} ${H}`" width="100%" :height="H" aria-hidden="true"><path :d="r.path" /></svg>
-        <span>{{ names[r.profile] }}</span>
+        <span>{{ profileWords[r.profile] }}</span>
         <span class="num">{{ r.seconds === null ? '–' : `${formatNumber(r.seconds, 2)} s` }}</span>
       </button>
       <Button
