@@ -15,7 +15,7 @@ export default defineConfig({
           isolate: false,
           include: ['core/src/**/*.test.ts', 'demo/**/*.test.ts'],
           // Nothing is timed; a busy machine is no fault.
-          testTimeout: 60_000,
+          testTimeout: 120_000,
           setupFiles: ['scripts/vitest-setup.ts'],
           provide: { propertyRuns: runs },
         },
@@ -25,8 +25,8 @@ export default defineConfig({
           name: 'server',
           include: ['server/**/*.test.ts'],
           setupFiles: ['scripts/vitest-server.ts'],
-          testTimeout: 30_000,
-          hookTimeout: 30_000,
+          testTimeout: 120_000,
+          hookTimeout: 120_000,
         },
       },
       {
@@ -35,7 +35,7 @@ export default defineConfig({
           name: 'web',
           include: ['web/src/**/*.test.ts'],
           environment: 'happy-dom',
-          testTimeout: 60_000,
+          testTimeout: 120_000,
           setupFiles: ['scripts/vitest-web.ts'],
         },
       },

@@ -126,8 +126,8 @@ export const homingMotion = ({ start, moves, durationS }: HomingPlan, mechanism:
     position.set(start);
     speed.fill(0);
     accel.fill(0);
-    for (const { joint, startS, seconds, from, to, act } of moves) {
-      if (t < startS || act === 'read' || act === 'set down') continue;
+    for (const { joint, startS, seconds, from, to } of moves) {
+      if (t < startS) continue;
       const slot = mechanism.slotOf.get(joint)!;
       const share = seconds > 0 ? Math.min(1, (t - startS) / seconds) : 1;
       position[slot] = fromUnit(mechanism, slot, from + share * (to - from));
