@@ -25,6 +25,7 @@ export default defineConfig({
           name: 'server',
           include: ['server/**/*.test.ts'],
           setupFiles: ['scripts/vitest-server.ts'],
+          globalSetup: ['scripts/vitest-threads.mjs'],
           testTimeout: 120_000,
           hookTimeout: 120_000,
         },

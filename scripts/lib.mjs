@@ -41,6 +41,32 @@ function* files(folder) {
   }
 }
 
+/** Entry points of the server by name, each with all of our own packages in it; everything from the registry stays outside. */
+export async function bundleServer(outdir, entries) {
+  const { build: bundle } = await import('esbuild');
+  await bundle({
+    entryPoints: Object.fromEntries(Object.entries(entries).map(([name, file]) => [name, join(root, file)])),
+    outdir,
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    sourcemap: true,
+    logLevel: 'warning',
+    plugins: [
+      {
+        name: 'outside',
+        setup: (b) =>
+          b.onResolve({ filter: /^[^./]/ }, (args) =>
+            args.kind === 'entry-point' || args.path.startsWith('@cork-elbow/')
+              ? null
+              : { path: args.path, external: true },
+          ),
+      },
+    ],
+  });
+}
+
 /** Builds pages and server unless nothing changed since the last build. */
 export async function build() {
   const sources = ['core/src', 'demo', 'server/src', 'web/src', 'web/public'].flatMap((folder) => [
@@ -70,28 +96,10 @@ export async function build() {
     'warn',
   ]);
   if (code !== 0) return code;
-  const { build: bundle } = await import('esbuild');
-  await bundle({
-    entryPoints: { main: join(root, 'server/src/main.ts'), worker: join(root, 'server/src/run/worker.ts') },
-    outdir: join(root, 'server/dist'),
-    bundle: true,
-    platform: 'node',
-    format: 'esm',
-    target: 'node20',
-    sourcemap: true,
-    logLevel: 'warning',
-    // Our own packages go in; everything from the registry stays outside.
-    plugins: [
-      {
-        name: 'outside',
-        setup: (b) =>
-          b.onResolve({ filter: /^[^./]/ }, (args) =>
-            args.kind === 'entry-point' || args.path.startsWith('@cork-elbow/')
-              ? null
-              : { path: args.path, external: true },
-          ),
-      },
-    ],
+  await bundleServer(join(root, 'server/dist'), {
+    main: 'server/src/main.ts',
+    worker: 'server/src/run/worker.ts',
+    compute: 'server/src/compute/worker.ts',
   });
   writeStamp('built', wanted);
   return 0;

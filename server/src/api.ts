@@ -13,20 +13,8 @@ import {
 import { z } from 'zod';
 import * as contract from '@cork-elbow/core/contract';
 import { errorBodySchema, faultsOf, findingSchema } from '@cork-elbow/core/findings';
-import {
-  catalogueEntrySchema,
-  describeFields,
-  factSchema,
-  MAX_RIG_BYTES,
-  mechanismSchema,
-  rigSchema,
-} from '@cork-elbow/core/rig';
+import { catalogueEntrySchema, describeFields, factSchema, mechanismSchema, rigSchema } from '@cork-elbow/core/rig';
 import { apiError, faulted } from './errors';
-
-/** Bodies that carry a document. */
-export const DOCUMENT_LIMIT = MAX_RIG_BYTES + 64 * 1024;
-/** Bodies that carry many targets. */
-export const BATCH_LIMIT = 8 * 1024 * 1024;
 
 /** Where calls are added. */
 export type Api = ReturnType<typeof typed>;
@@ -108,16 +96,5 @@ const PAPER = `
 `;
 
 /** What a call may answer beside its success. */
-export const faulty = (...statuses: (400 | 404 | 409 | 413 | 422)[]): Record<number, z.ZodType> =>
+export const faulty = (...statuses: (400 | 404 | 409 | 413 | 422 | 503 | 507)[]): Record<number, z.ZodType> =>
   Object.fromEntries(statuses.map((status) => [status, errorBodySchema]));
-
-/** How a computation is declared: what it takes and gives, and how large its body may be. */
-export const computing = <B extends z.ZodType, A extends z.ZodType>(
-  summary: string,
-  body: B,
-  answer: A,
-  bodyLimit = DOCUMENT_LIMIT,
-) => {
-  const schema = { tags: ['compute'], summary, body, response: { 200: answer, ...faulty(400, 404, 413) } };
-  return { bodyLimit, schema } as const;
-};

@@ -1,6 +1,7 @@
 /** Builds the server without listening: guards, calls, the live connection, and the built pages where they are. */
 import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
+import { availableParallelism } from 'node:os';
 import helmet from '@fastify/helmet';
 import fastifyStatic from '@fastify/static';
 import websocket from '@fastify/websocket';
@@ -8,22 +9,28 @@ import Fastify, { type FastifyInstance } from 'fastify';
 import { healthAnswer } from '@cork-elbow/core/contract';
 import { describeCalls } from './api';
 import { openStore, type Store } from './db/open';
-import { createRig, listRigs } from './db/rigs';
+import { allIds, addRow } from './db/rigs';
+import { troubleOf } from './db/trouble';
+import { saveableOf } from './compute/doors';
+import { AGAIN_S, Pool, type PoolOptions } from './compute/pool';
 import { apiError, ApiError } from './errors';
-import { computeRoutes } from './routes/compute';
-import { fileRoutes } from './routes/files';
+import { backupRoutes } from './routes/backup';
+import { catalogueRoutes, computedRoutes } from './routes/computed';
 import { motorRoutes } from './routes/motors';
 import { presetRoutes } from './routes/presets';
 import { rigRoutes } from './routes/rigs';
-import { searchRoutes } from './routes/searches';
-import { live } from './run/live';
+import { live, type Live } from './run/live';
 import { guard } from './security';
+import { Shelf } from './shelf';
 import { demoRigs } from '@cork-elbow/demo';
 
 export interface AppOptions {
   readonly dataFolder: string;
   readonly migrations: string;
+  /** The run's thread, and those that compute. */
   readonly workerUrl: URL;
+  readonly computeUrl: URL;
+  readonly bounds?: Partial<Bounds>;
   /** Folder of the built web app; left out while Vite serves it. */
   readonly webFolder?: string;
   readonly version: string;
@@ -34,10 +41,38 @@ export interface AppOptions {
   readonly logger?: boolean;
 }
 
+/** What computing may take. */
+export interface Bounds {
+  /** Seconds that one call may compute. */
+  readonly seconds: number;
+  /** Calls computed at once. */
+  readonly threads: number;
+  /** Calls that may wait. */
+  readonly queue: number;
+}
+const bounds: Bounds = {
+  seconds: 10,
+  // One core stays for the server and the run.
+  threads: Math.max(1, Math.min(4, availableParallelism() - 1)),
+  queue: 32,
+};
+
 export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   const app = Fastify({ logger: options.logger ? { level: 'warn' } : false, bodyLimit: 64 * 1024 });
   const store = await openStore(options.dataFolder, options.migrations);
   if (options.demo) await seed(store);
+  const pooled: PoolOptions = {
+    ...{ ...bounds, ...options.bounds, url: options.computeUrl },
+    rig: (id) => shelf.text(id),
+  };
+  const pool = new Pool(pooled);
+  // What is saved and opened never waits behind what computes.
+  const doors = new Pool({ ...pooled, threads: 1, queue: 256 });
+  const shelf = new Shelf(store, doors);
+  app.addHook('onClose', async () => {
+    await Promise.all([pool.close(), doors.close()]);
+    await store.close();
+  });
 
   guard(app, options.hosts);
   await app.register(helmet, {
@@ -56,11 +91,14 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   await app.register(websocket, { options: { maxPayload: 64 * 1024 } });
 
   app.setErrorHandler((error: Error & { code?: string; statusCode?: number }, request, reply) => {
-    const known = error instanceof ApiError ? error : fromFastify(error, request.routeOptions.bodyLimit);
+    const trouble = troubleOf(error, store.file);
+    const known = trouble instanceof ApiError ? trouble : fromFastify(error, request.routeOptions.bodyLimit);
+    if (known?.code === 'server-busy') reply.header('retry-after', AGAIN_S);
     if (known) return reply.status(known.status).send(known.body());
     const id = randomUUID();
-    app.log.error({ id, error });
-    if (!options.logger) console.error(id, error);
+    const told = inShort(error);
+    app.log.error({ id, ...told });
+    if (!options.logger) console.error(id, told);
     return reply.status(500).send(apiError('internal', { id }).body());
   });
 
@@ -70,18 +108,19 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
     { schema: { tags: ['health'], summary: 'Whether calls are served.', response: { 200: healthAnswer } } },
     () => ({ ok: true as const, version: options.version }),
   );
-  rigRoutes(api, store);
+  const runsNow = (): string | null => connection?.runs ?? null;
+  let connection: Live | null = null;
+  await rigRoutes(app, shelf, runsNow);
   motorRoutes(api, store);
   presetRoutes(api);
-  computeRoutes(api, store);
-  searchRoutes(api, store);
-  fileRoutes(api, store);
+  catalogueRoutes(api);
+  await computedRoutes(app, pool);
+  await backupRoutes(app, shelf, doors, options.migrations, runsNow);
 
   await app.register(async (scope) => {
-    const connection = live(scope, store, options.workerUrl);
-    scope.addHook('onClose', () => connection.close());
+    const made = (connection = live(scope, shelf, options.workerUrl));
+    scope.addHook('onClose', () => made.close());
   });
-  app.addHook('onClose', () => store.close());
 
   const pages = options.webFolder && existsSync(options.webFolder) ? options.webFolder : null;
   if (pages) await app.register(fastifyStatic, { root: pages, wildcard: false });
@@ -90,6 +129,10 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
     return reply
       .status(404)
       .send(apiError('no-such-call', { method: request.method, path: request.url.split('?')[0] }).body());
+  });
+  app.addHook('onListen', async () => {
+    await store.servesAt(app.listeningOrigin);
+    void shelf.lookThrough();
   });
   return app;
 }
@@ -105,7 +148,15 @@ function fromFastify(error: { code?: string; message: string }, most = 0): ApiEr
   return null;
 }
 
+/** What is written to the log of an error: never a document that it carries. */
+function inShort(error: Error): { message: string; stack: string } {
+  const cause = error.cause instanceof Error ? error.cause : error;
+  const short = (text: string): string => (text.length > LONGEST ? `${text.slice(0, LONGEST)} …` : text);
+  return { message: short(cause.message), stack: (cause.stack ?? '').split('\n').slice(1, 8).map(short).join('\n') };
+}
+const LONGEST = 300;
+
 async function seed(store: Store): Promise<void> {
-  if ((await listRigs(store)).length) return;
-  for (const { id, rig } of demoRigs()) await createRig(store, rig, id);
+  if ((await allIds(store)).length) return;
+  for (const { id, rig } of demoRigs()) await addRow(store, saveableOf(rig), id);
 }

@@ -1,9 +1,10 @@
-/** Starts the server from settings in the environment: HOST, PORT, CORK_ELBOW_DATA; see README. */
+/** Starts the server from settings in the environment: HOST, PORT, CORK_ELBOW_DATA, CORK_ELBOW_SECONDS, CORK_ELBOW_WORKERS; see README. */
 import { existsSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { buildApp } from './app';
+import { buildApp, type Bounds } from './app';
+import { ApiError } from './errors';
 
 const here = dirname(fileURLToPath(import.meta.url));
 const bundled = existsSync(join(here, 'worker.js'));
@@ -30,12 +31,28 @@ async function freePort(): Promise<number> {
   throw new Error(`The ports ${wished} to ${wished + LAST_TRY - 1} are all taken. Set PORT to a free one.`);
 }
 
+/** A setting of the environment as a number; none where it is not set. */
+function setting(name: string, min: number, max: number): number | undefined {
+  const text = process.env[name];
+  if (!text) return undefined;
+  const value = Number(text);
+  if (!(value >= min && value <= max)) throw new Error(`${name} is “${text}”; ${min} to ${max} is allowed.`);
+  return value;
+}
+function boundsSet(): Partial<Bounds> {
+  const seconds = setting('CORK_ELBOW_SECONDS', 0.1, 3600);
+  const threads = setting('CORK_ELBOW_WORKERS', 1, 64);
+  return { ...(seconds ? { seconds } : {}), ...(threads ? { threads: Math.round(threads) } : {}) };
+}
+
 try {
   const port = await freePort();
   const app = await buildApp({
     dataFolder: resolve(process.env.CORK_ELBOW_DATA ?? join(root, 'data')),
     migrations: join(root, 'server/drizzle'),
-    workerUrl: bundled ? new URL('./worker.js', import.meta.url) : new URL('./run/worker-dev.mjs', import.meta.url),
+    workerUrl: new URL(bundled ? './worker.js' : './run/worker-dev.mjs', import.meta.url),
+    computeUrl: new URL(bundled ? './compute.js' : './compute/worker-dev.mjs', import.meta.url),
+    bounds: boundsSet(),
     webFolder: join(root, 'web/dist'),
     version: process.env.npm_package_version ?? '0.1.0',
     hosts: process.env.HOST ? [process.env.HOST] : [],
@@ -48,6 +65,9 @@ try {
   for (const signal of ['SIGINT', 'SIGTERM'] as const)
     process.once(signal, () => void app.close().finally(() => process.exit(0)));
 } catch (error) {
-  console.error((error as Error).message);
-  process.exit(1);
+  const { message } = error as Error;
+  const body = error instanceof ApiError ? error.body() : null;
+  console.error([message, body?.remedy].filter(Boolean).join(' '));
+  // Served already is no failure: whoever starts it twice is told where to look.
+  process.exit(body?.code === 'data-in-use' ? 0 : 1);
 }

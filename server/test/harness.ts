@@ -3,7 +3,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import WebSocket from 'ws';
 import type { ClientMessageInput, ServerMessage } from '@cork-elbow/core/contract';
-import { buildApp } from '../src/app';
+import { buildApp, type Bounds } from '../src/app';
+
+/** Where the threads are bundled once for all tests. */
+const bundled = new URL('../../.cache/server-threads/', import.meta.url);
 
 export interface Running {
   url: string;
@@ -29,12 +32,16 @@ export interface Page {
 }
 
 /** The real server on a free port with a data folder of its own. */
-export async function start(options: { folder?: string; demo?: boolean } = {}): Promise<Running> {
+export async function start(
+  options: { folder?: string; demo?: boolean; bounds?: Partial<Bounds> } = {},
+): Promise<Running> {
   const folder = options.folder ?? (await mkdtemp(join(tmpdir(), 'cork-elbow-')));
   const app = await buildApp({
     dataFolder: folder,
     migrations: new URL('../drizzle', import.meta.url).pathname,
-    workerUrl: new URL('../src/run/worker-dev.mjs', import.meta.url),
+    workerUrl: new URL('worker.js', bundled),
+    computeUrl: new URL('compute.js', bundled),
+    ...(options.bounds ? { bounds: options.bounds } : {}),
     version: 'test',
     demo: options.demo ?? true,
   });

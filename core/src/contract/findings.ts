@@ -58,7 +58,16 @@ export const contractFindings = defineFindings({
     'Begin from the start, or from a step that is carried out.',
   ),
   'run-other-rig': error(409, 'The board was connected for another rig.', 'Connect it for this one.'),
-  'rig-invalid-stored': error(409, 'The saved rig no longer passes its checks: {reason}'),
+  'rig-invalid-stored': error(
+    409,
+    'The saved rig no longer passes its checks: {reason}',
+    'Download its text, or go back to the state before, on the shelf.',
+  ),
+  'rig-readable': error(409, 'The rig can be read as it is; there is nothing to go back from.'),
+  'rig-no-good-state': error(409, 'No earlier state of this rig is kept.', 'Download its text to mend it by hand.'),
+  'restore-runs': error(409, 'A run is going on; nothing is put back meanwhile.', 'Stop it first.'),
+  'restore-empty': error(400, 'No file came to be put back.', 'Send a backup as the body of the call.'),
+  'rig-runs': error(409, 'This rig is running on a board.', 'Stop the run before you take it off the shelf.'),
   internal: error(500, 'Something went wrong inside; it was written to the log of the server under {id}.'),
   'server-away': error(
     503,
@@ -72,6 +81,75 @@ export const contractFindings = defineFindings({
   ),
   rate: error(400, 'sampleMs is {got:n3}; a sample every 1 to 1000 ms is allowed.'),
   'plan-too-long': error(422, 'The plan would have {got} samples; the most is {max}.', 'Take a longer sampleMs.'),
+  'data-folder-file': error(
+    503,
+    'The data folder {folder} is a file, or goes through one.',
+    'Set CORK_ELBOW_DATA to a folder, or move the file away.',
+  ),
+  'data-forbidden': error(
+    503,
+    'The data folder {folder} cannot be opened or written by this user.',
+    'Give this user the right to write there, or set CORK_ELBOW_DATA to another folder.',
+  ),
+  'data-read-only': error(
+    503,
+    'The database {file} can be read but not written.',
+    'Take its write protection away, or copy the folder to where it can be written.',
+  ),
+  'data-full': error(
+    507,
+    'The disk of {folder} is full; nothing was saved.',
+    'Make room on it and save again; the page keeps the change until then.',
+  ),
+  'data-not-database': error(
+    503,
+    '{file} is no database; it was left as it is.',
+    'Move it away to begin with an empty shelf, or put a backup in its place.',
+  ),
+  'data-damaged': error(
+    503,
+    'The database {file} is damaged; it was left as it is.',
+    'Put a backup in its place, or one of the folder “copies” beside it.',
+  ),
+  'data-foreign': error(
+    503,
+    'The database is one of another program; it was left as it is.',
+    'Set CORK_ELBOW_DATA to a folder of its own.',
+  ),
+  'data-newer': error(
+    503,
+    'The database {file} was written by a newer version than this one; it was left as it is.',
+    'Start the newer version, or set CORK_ELBOW_DATA to another folder.',
+  ),
+  'data-locked': error(
+    503,
+    'Another program holds the database {file}; nothing was written.',
+    'Close whatever has it open, and try again.',
+  ),
+  'data-unreadable': error(503, 'The disk could not be read or written at {file} ({code}).', 'Look at the disk.'),
+  'data-in-use': error(503, 'This data folder is served already: open {address} in the browser.'),
+  'data-in-use-elsewhere': error(
+    503,
+    'Another server holds the data folder {folder} and has not said where it can be reached.',
+    'Wait a moment and try again, or end the other one.',
+  ),
+  'work-spent': error(
+    422,
+    '{call}: {doing} took more than the {seconds:n1} s that one call may compute; it was given up after {pieces:n0} pieces of work.',
+    'Ask for less at once, or start the server with CORK_ELBOW_SECONDS set higher.',
+  ),
+  'work-cut': error(
+    422,
+    'The time that one call may compute was over after {done:n0} of {count:n0}.',
+    'Ask for the rest in another call.',
+  ),
+  'work-memory': error(
+    422,
+    '{call}: {doing} took more memory than one call may hold; it was given up.',
+    'Ask for less at once.',
+  ),
+  'work-left': error(422, '{call}: nobody waited for the answer any more.'),
+  'server-busy': error(503, '{waiting:n0} calls wait already; this one was not taken. Ask again in {afterS:n0} s.'),
   'run-held-back': entry('stop', 'A set point past a limit was held back; the run has ended.'),
   'board-refused': entry('stop', 'The board refused: {reason}.'),
   'board-lost': entry(

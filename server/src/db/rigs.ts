@@ -1,69 +1,80 @@
-import { desc, eq } from 'drizzle-orm';
-import { contractFindings, type RigSummary } from '@cork-elbow/core/contract';
-import { admit } from '@cork-elbow/core/admit';
-import { freeId, type Rig } from '@cork-elbow/core/rig';
-import { apiError, ApiError } from '../errors';
+import { desc, eq, sql } from 'drizzle-orm';
+import type { RigSummary } from '@cork-elbow/core/contract';
+import { freeId } from '@cork-elbow/core/rig';
+import { apiError } from '../errors';
+import type { Saveable } from '../compute/doors';
 import type { Store } from './open';
 import { calibrations, rigs, runs } from './schema';
 
-export interface StoredRig {
-  id: string;
-  revision: number;
-  updatedAt: string;
-  rig: Rig;
+export interface RigRow {
+  readonly id: string;
+  readonly revision: number;
+  readonly updatedAt: string;
+  readonly document: string;
 }
+type Content = Pick<Saveable, 'name' | 'joints' | 'routines' | 'document'>;
 
 const now = (): string => new Date().toISOString();
+const contentOf = ({ name, joints, routines, document }: Content): Content => ({ name, joints, routines, document });
+const isJson = sql<number>`json_valid(${rigs.document})`;
 
-export async function listRigs({ db }: Store): Promise<RigSummary[]> {
-  const rows = await db.select().from(rigs).orderBy(desc(rigs.updatedAt));
-  return rows.map(({ id, name, revision, updatedAt, document }) => {
-    const rig = JSON.parse(document) as Rig;
-    return { id, name, revision, updatedAt, joints: rig.mechanism.joints.length, routines: rig.routines.length };
-  });
+/** The shelf without its documents, last changed first. */
+export async function listRows({
+  db,
+}: Store): Promise<(Omit<RigSummary, 'unreadable'> & { isJson: boolean; hasGood: boolean })[]> {
+  const { id, name, revision, updatedAt, joints, routines } = rigs;
+  const hasGood = sql<number>`${rigs.lastGood} is not null`;
+  const rows = await db
+    .select({ id, name, revision, updatedAt, joints, routines, isJson, hasGood })
+    .from(rigs)
+    .orderBy(desc(updatedAt));
+  return rows.map((row) => ({ ...row, isJson: !!row.isJson, hasGood: !!row.hasGood }));
+}
+export const allIds = async ({ db }: Store): Promise<string[]> =>
+  (await db.select({ id: rigs.id }).from(rigs)).map(({ id }) => id);
+
+export async function rowOf({ db }: Store, id: string): Promise<RigRow | null> {
+  const { revision, updatedAt, document } = rigs;
+  const [row] = await db.select({ id: rigs.id, revision, updatedAt, document }).from(rigs).where(eq(rigs.id, id));
+  return row ?? null;
+}
+export async function lastGood({ db }: Store, id: string): Promise<string | null> {
+  const [row] = await db.select({ lastGood: rigs.lastGood }).from(rigs).where(eq(rigs.id, id));
+  return row?.lastGood ?? null;
 }
 
-export async function getRig({ db }: Store, id: string): Promise<StoredRig> {
-  const [row] = await db.select().from(rigs).where(eq(rigs.id, id));
-  if (!row) throw apiError('not-found', { kind: 'rig', id });
-  const parsed = admit(JSON.parse(row.document));
-  if (!parsed.ok)
-    throw new ApiError(
-      'rig-invalid-stored',
-      contractFindings.say('rig-invalid-stored', { reason: parsed.faults[0].message }),
-      parsed.faults,
-    );
-  return { id, revision: row.revision, updatedAt: row.updatedAt, rig: parsed.rig };
+/** Ids of a rig's builds; null where there is no such rig, or it cannot be read. */
+export async function buildsOf({ db }: Store, id: string): Promise<string[] | null> {
+  const builds = sql<string | null>`case when ${isJson} then json_extract(${rigs.document}, '$.builds') end`;
+  const [row] = await db.select({ builds }).from(rigs).where(eq(rigs.id, id));
+  return row?.builds ? (JSON.parse(row.builds) as { id: string }[]).map((build) => build.id) : null;
 }
 
-export function createRig(store: Store, rig: Rig, wished?: string): Promise<StoredRig> {
+export function addRow(store: Store, content: Content, wished?: string): Promise<RigRow> {
   return store.write(async (db) => {
-    const taken = await db.select({ id: rigs.id }).from(rigs);
-    const id = freeId(
-      wished ?? rig.name,
-      taken.map((row) => row.id),
-    );
-    const updatedAt = now();
-    await db.insert(rigs).values({ id, name: rig.name, revision: 1, document: JSON.stringify(rig), updatedAt });
-    return { id, revision: 1, updatedAt, rig };
+    const taken = (await db.select({ id: rigs.id }).from(rigs)).map((row) => row.id);
+    const row = { id: freeId(wished ?? content.name, taken), revision: 1, updatedAt: now() };
+    await db.insert(rigs).values({ ...row, ...contentOf(content) });
+    return { ...row, document: content.document };
   });
 }
 
-/** Saves over revision `revision`; a 409 carries what is there instead. */
-export async function saveRig(
+/** Saves over revision `revision`; where another one is there meanwhile, gives that instead. */
+export async function saveRow(
   store: Store,
   id: string,
   revision: number,
-  rig: Rig,
-): Promise<{ revision: number; updatedAt: string } | { conflict: StoredRig }> {
+  content: Content,
+): Promise<{ revision: number; updatedAt: string } | { conflict: RigRow }> {
   return store.write(async (db) => {
-    const [row] = await db.select({ revision: rigs.revision }).from(rigs).where(eq(rigs.id, id));
+    const row = await rowOf(store, id);
     if (!row) throw apiError('not-found', { kind: 'rig', id });
-    if (row.revision !== revision) return { conflict: await getRig(store, id) };
+    if (row.revision !== revision) return { conflict: row };
     const updatedAt = now();
+    const before = sql`case when json_valid(${rigs.document}) then ${rigs.document} else ${rigs.lastGood} end`;
     await db
       .update(rigs)
-      .set({ name: rig.name, revision: revision + 1, document: JSON.stringify(rig), updatedAt })
+      .set({ ...contentOf(content), revision: revision + 1, updatedAt, lastGood: before })
       .where(eq(rigs.id, id));
     return { revision: revision + 1, updatedAt };
   });

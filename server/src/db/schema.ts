@@ -9,6 +9,11 @@ export const rigs = sqliteTable('rigs', {
   /** Read by hand: what cannot be read in one row is no reason to give up the others. */
   document: text('document').notNull(),
   updatedAt: text('updated_at').notNull(),
+  /** What the shelf says of it, so that a list reads no documents. */
+  joints: integer('joints').notNull().default(0),
+  routines: integer('routines').notNull().default(0),
+  /** The document before the last save, to go back to where this one cannot be read. */
+  lastGood: text('last_good'),
 });
 
 /** Measurements of builds, one row each: never changed, so that an earlier one can be applied again. */

@@ -1,9 +1,10 @@
 /** The catalogue's own kinds of motor. */
 import { z } from 'zod';
 import { motorList, motorsBody } from '@cork-elbow/core/contract';
-import { DOCUMENT_LIMIT, faulty, type Api } from '../api';
+import { faulty, type Api } from '../api';
 import { listMotors, putMotors, removeMotor } from '../db/motors';
 import type { Store } from '../db/open';
+import { MOTORS_LIMIT } from '../limits';
 
 const tags = ['motors'];
 
@@ -16,7 +17,7 @@ export function motorRoutes(api: Api, store: Store): void {
   api.put(
     '/api/motors',
     {
-      bodyLimit: DOCUMENT_LIMIT,
+      bodyLimit: MOTORS_LIMIT,
       schema: {
         tags,
         summary: 'Adds kinds of motor; one with a known id takes its place.',

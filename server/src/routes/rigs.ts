@@ -1,3 +1,6 @@
+/** Rigs on the shelf: bodies with a document go as bytes to the doors, which know older versions too. */
+import type { FastifyInstance } from 'fastify';
+import type { ZodTypeProvider } from 'fastify-type-provider-zod';
 import { z } from 'zod';
 import {
   contractFindings,
@@ -6,48 +9,44 @@ import {
   calibrationList,
   newRigBody,
   rigAnswer,
+  rigHead,
   rigList,
   runList,
   saveBody,
   savedAnswer,
 } from '@cork-elbow/core/contract';
 import { errorBodySchema } from '@cork-elbow/core/findings';
-import { MAX_RIG_BYTES, type Rig } from '@cork-elbow/core/rig';
-import { DOCUMENT_LIMIT, faulty, type Api } from '../api';
-import type { Store } from '../db/open';
+import { faulty, type Api } from '../api';
 import { addCalibration, listCalibrations } from '../db/calibrations';
-import { createRig, deleteRig, getRig, listRigs, saveRig } from '../db/rigs';
+import { addRow, buildsOf, deleteRig, saveRow } from '../db/rigs';
 import { listRuns } from '../db/runs';
 import { apiError, refuse } from '../errors';
-import { admitRig } from '../rig-door';
+import { DOCUMENT_LIMIT } from '../limits';
+import type { OpenedRig, Shelf } from '../shelf';
+import { leaves, takeBytes } from './computed';
 
 const { fault } = contractFindings;
 
 const tags = ['rigs'];
 const ofRig = z.strictObject({ id: z.string().describe('id of the rig on the shelf') });
 const ofBuild = ofRig.extend({ build: z.string().describe('id of one of its builds') });
-
-/** Bodies with a document are described by its schema and checked by the door: it knows older versions too. */
 const byTheDoor = { bodyLimit: DOCUMENT_LIMIT, validatorCompiler: () => () => true };
-function objectOf(body: unknown): Record<string, unknown> {
-  if (typeof body !== 'object' || body === null) throw apiError('body-missing');
-  return body as Record<string, unknown>;
+const JSON_TYPE = 'application/json; charset=utf-8';
+
+/** An answer around a document that is text already. */
+const around = ({ document, ...head }: Omit<OpenedRig, 'id'> & { id?: string }, more: object = {}): string =>
+  `${JSON.stringify({ ...more, ...head }).slice(0, -1)},"rig":${document}}`;
+
+/** `runsNow`: id of the rig that runs. */
+export async function rigRoutes(app: FastifyInstance, shelf: Shelf, runsNow: () => string | null): Promise<void> {
+  await app.register(async (scope) => {
+    takeBytes(scope);
+    savingRoutes(scope.withTypeProvider<ZodTypeProvider>(), shelf);
+  });
+  readingRoutes(app.withTypeProvider<ZodTypeProvider>(), shelf, runsNow);
 }
 
-/** What passes the door and is not too large: nothing else is ever saved. */
-function saveable(input: unknown): Rig {
-  const { rig } = admitRig(input);
-  const bytes = Buffer.byteLength(JSON.stringify(rig));
-  if (bytes > MAX_RIG_BYTES) throw apiError('rig-too-large', { gotMb: bytes / 1e6, maxMb: MAX_RIG_BYTES / 1e6 });
-  return rig;
-}
-
-export function rigRoutes(api: Api, store: Store): void {
-  api.get(
-    '/api/rigs',
-    { schema: { tags, summary: 'All rigs on the shelf, last changed first.', response: { 200: rigList } } },
-    async () => ({ rigs: await listRigs(store) }),
-  );
+function savingRoutes(api: Api, shelf: Shelf): void {
   api.post(
     '/api/rigs',
     {
@@ -56,26 +55,18 @@ export function rigRoutes(api: Api, store: Store): void {
         tags,
         summary: 'Puts a rig on the shelf.',
         body: newRigBody,
-        response: { 201: rigAnswer, ...faulty(400, 413) },
+        response: { 201: rigAnswer, ...faulty(400, 413, 507) },
       },
     },
     async (request, reply) => {
-      const { rig, id } = objectOf(request.body);
-      const created = await createRig(store, saveable(rig), typeof id === 'string' ? id : undefined);
-      return reply.status(201).send(created);
+      const content = await shelf.saveable(request.body as never, leaves(reply));
+      const { id } = content;
+      const row = await addRow(shelf.store, content, typeof id === 'string' ? id : undefined);
+      return reply
+        .status(201)
+        .type(JSON_TYPE)
+        .send(around(row) as never);
     },
-  );
-  api.get(
-    '/api/rigs/:id',
-    {
-      schema: {
-        tags,
-        summary: 'One rig with its revision.',
-        params: ofRig,
-        response: { 200: rigAnswer, ...faulty(404) },
-      },
-    },
-    ({ params }) => getRig(store, params.id),
   );
   api.put(
     '/api/rigs/:id',
@@ -88,7 +79,7 @@ export function rigRoutes(api: Api, store: Store): void {
         body: saveBody,
         response: {
           200: savedAnswer,
-          ...faulty(400, 404, 413),
+          ...faulty(400, 404, 413, 507),
           409: errorBodySchema
             .extend(rigAnswer.omit({ id: true }).shape)
             .describe('it was changed meanwhile: what is there'),
@@ -96,17 +87,75 @@ export function rigRoutes(api: Api, store: Store): void {
       },
     },
     async (request, reply) => {
-      const { revision, rig } = objectOf(request.body);
+      const { id } = request.params;
+      const content = await shelf.saveable(request.body as never, leaves(reply));
+      const { revision } = content;
       if (typeof revision !== 'number' || !Number.isInteger(revision))
         return refuse([
           fault('shape', 'revision', 'a whole number', String(revision), { problem: 'must be a whole number' }),
         ]);
-      const saved = await saveRig(store, request.params.id, revision, saveable(rig));
+      const saved = await saveRow(shelf.store, id, revision, content);
       if (!('conflict' in saved)) return saved;
-      const { conflict } = saved;
-      const error = apiError('revision-conflict', { revision: conflict.revision, yours: revision });
-      const { id: _id, ...there } = conflict;
-      return reply.status(409).send({ ...error.body(), ...there });
+      const { id: _id, ...there } = await shelf.open(id);
+      const error = apiError('revision-conflict', { revision: there.revision, yours: revision });
+      return reply
+        .status(409)
+        .type(JSON_TYPE)
+        .send(around(there, error.body()) as never);
+    },
+  );
+}
+
+function readingRoutes(api: Api, shelf: Shelf, runsNow: () => string | null): void {
+  const { store } = shelf;
+  api.get(
+    '/api/rigs',
+    { schema: { tags, summary: 'All rigs on the shelf, last changed first.', response: { 200: rigList } } },
+    async () => ({ rigs: await shelf.list() }),
+  );
+  api.get(
+    '/api/rigs/:id',
+    {
+      schema: {
+        tags,
+        summary: 'One rig with its revision.',
+        params: ofRig,
+        response: { 200: rigAnswer, ...faulty(404, 409) },
+      },
+    },
+    async ({ params }, reply) => reply.type(JSON_TYPE).send(around(await shelf.open(params.id)) as never),
+  );
+  api.get(
+    '/api/rigs/:id/text',
+    {
+      schema: {
+        tags,
+        summary: 'What is saved of a rig, letter by letter, also where it can no longer be read.',
+        params: ofRig,
+        response: { 200: z.string(), ...faulty(404) },
+      },
+    },
+    async ({ params: { id } }, reply) => {
+      const { document } = await shelf.row(id);
+      return reply
+        .type('text/plain; charset=utf-8')
+        .header('content-disposition', `attachment; filename="${id}.txt"`)
+        .send(document as never);
+    },
+  );
+  api.post(
+    '/api/rigs/:id/go-back',
+    {
+      schema: {
+        tags,
+        summary: 'Puts the state before the last save in the place of one that can no longer be read.',
+        params: ofRig,
+        response: { 200: rigHead, ...faulty(404, 409) },
+      },
+    },
+    async ({ params }) => {
+      const { id, revision, updatedAt } = await shelf.goBack(params.id);
+      return { id, revision, updatedAt };
     },
   );
   api.delete(
@@ -116,10 +165,11 @@ export function rigRoutes(api: Api, store: Store): void {
         tags,
         summary: 'Takes a rig, its measurements and its run log off the shelf.',
         params: ofRig,
-        response: { 204: z.null().describe('gone'), ...faulty(404) },
+        response: { 204: z.null().describe('gone'), ...faulty(404, 409) },
       },
     },
     async ({ params }, reply) => {
+      if (runsNow() === params.id) throw apiError('rig-runs');
       await deleteRig(store, params.id);
       return reply.status(204).send(null);
     },
@@ -154,8 +204,9 @@ export function rigRoutes(api: Api, store: Store): void {
       },
     },
     async ({ params: { id, build }, body: { fact, note } }, reply) => {
-      const { rig } = await getRig(store, id);
-      if (!rig.builds.some((b) => b.id === build)) throw apiError('not-found', { kind: 'build', id: build });
+      const builds = await buildsOf(store, id);
+      if (!builds) throw apiError('not-found', { kind: 'rig', id });
+      if (!builds.includes(build)) throw apiError('not-found', { kind: 'build', id: build });
       return reply.status(201).send(await addCalibration(store, id, build, fact, note));
     },
   );

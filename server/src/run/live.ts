@@ -13,10 +13,9 @@ import {
 } from '@cork-elbow/core/contract';
 import { info } from '@cork-elbow/core/catalogue';
 import { faultsOf } from '@cork-elbow/core/findings';
-import type { Store } from '../db/open';
-import { getRig } from '../db/rigs';
 import { beginRun, endRun } from '../db/runs';
 import { apiError, ApiError, faulted } from '../errors';
+import type { Shelf } from '../shelf';
 import type { LoopEvent } from './events';
 import type { WorkerRequest } from './worker';
 
@@ -24,10 +23,13 @@ import type { WorkerRequest } from './worker';
 const MAX_BACKLOG = 1 << 20;
 
 export interface Live {
+  /** Id of the rig that runs; null while nothing does. */
+  readonly runs: string | null;
   close(): Promise<void>;
 }
 
-export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
+export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
+  const { store } = shelf;
   const pages = new Set<WebSocket>();
   const worker = new Worker(workerUrl);
   let status: Status = { ...idleStatus };
@@ -90,18 +92,18 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
     switch (message.type) {
       case 'connect': {
         if (isActive(status.run)) throw apiError('run-busy');
-        const { rig } = await getRig(store, message.rigId);
+        const { document } = await shelf.open(message.rigId);
         return ask({
           type: 'connect',
           rigId: message.rigId,
-          rig,
+          document,
           buildId: message.buildId,
           timeScale: message.timeScale,
           links: message.links,
         });
       }
       case 'run': {
-        const { rig, revision } = await getRig(store, message.rigId);
+        const { document, revision } = await shelf.open(message.rigId);
         if (revision !== message.revision) throw apiError('revision-conflict', { revision, yours: message.revision });
         const { rigId, buildId, routineId, fromStep, asDrawn } = message;
         return ask({
@@ -115,7 +117,7 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
             ...(fromStep ? { fromStep } : {}),
             ...(asDrawn ? { asDrawn } : {}),
           },
-          rig,
+          document,
         });
       }
       default:
@@ -139,6 +141,9 @@ export function live(app: FastifyInstance, store: Store, workerUrl: URL): Live {
   });
 
   return {
+    get runs() {
+      return isActive(status.run) ? (status.rigId ?? null) : null;
+    },
     async close() {
       pages.forEach((page) => page.terminate());
       await worker.terminate();

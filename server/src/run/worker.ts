@@ -10,14 +10,17 @@ export type WorkerRequest =
   | {
       type: 'connect';
       rigId: string;
-      rig: Rig;
+      document: string;
       buildId: string;
       timeScale: number;
       links: Record<string, LinkOptions>;
     }
-  | { type: 'run'; run: RunRequest; rig: Rig }
+  | { type: 'run'; run: RunRequest; document: string }
   | { type: 'arm'; how: ArmHow }
   | { type: 'disconnect' | 'disarm' | 'pause' | 'resume' | 'stop' | 'halt' };
+
+/** A document that the shelf has read. */
+const rigIn = ({ document }: { document: string }): Rig => JSON.parse(document) as Rig;
 
 const port = parentPort!;
 /** Simulated time is advanced in pieces of this size (ms), so that a fast simulation sees every deadline. */
@@ -62,13 +65,13 @@ port.on('message', (request: WorkerRequest) => {
       loop.tellEvery = TELL * scale;
       return loop.connect(
         request.rigId,
-        request.rig,
+        rigIn(request),
         request.buildId,
         (end) => openLink(end, request.links[end.board] ?? { kind: 'simulated' }, clock),
         clock,
       );
     case 'run':
-      return loop.start(request.run, request.rig, clock);
+      return loop.start(request.run, rigIn(request), clock);
     case 'arm':
       return loop.arm(request.how, clock);
     case 'resume':

@@ -11,11 +11,20 @@ export const rigSummary = z.strictObject({
   updatedAt: at,
   joints: whole.describe('how many joints it has'),
   routines: whole.describe('how many routines it has'),
+  unreadable: z
+    .strictObject({
+      reason: z.string().describe('what is wrong with what is saved, in a sentence'),
+      canGoBack: z.boolean().describe('whether the state before the last save is kept'),
+    })
+    .nullable()
+    .describe('of a rig that can no longer be opened; null of all others'),
 });
 export const rigList = z.strictObject({ rigs: z.array(rigSummary).describe('last changed first') });
 /** Of a rig that is opened or saved, beside its document. */
 export const rigHead = z.strictObject({ id, revision, updatedAt: at });
 export const savedAnswer = z.strictObject({ revision, updatedAt: at });
+
+export const restoredAnswer = z.strictObject({ rigs: whole.describe('how many rigs are on the shelf now') });
 
 export const runList = z.strictObject({
   runs: z
@@ -30,7 +39,7 @@ export const runList = z.strictObject({
         board: z.string().describe('what it ran on'),
         startedAt: at,
         endedAt: at.nullable(),
-        outcome: z.string().nullable().describe('finished, stopped or failed; null while it runs'),
+        outcome: z.string().nullable().describe('finished, stopped, failed, or cut-off with the server; null while it runs'),
         durationMs: z.number().nullable().describe('ms, its way to the begin left out'),
         worstError: z
           .record(z.string(), z.number())

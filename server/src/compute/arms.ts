@@ -26,7 +26,6 @@ import { sampleMotion } from '@cork-elbow/core/motion';
 import { cellsOf, reachMapJob } from '@cork-elbow/core/reach';
 import { contactFindings, planMotion, preflight, checkRig } from '@cork-elbow/core/routine';
 import { toDeg, toM, toMm, toRad } from '@cork-elbow/core/units';
-import { BATCH_LIMIT, computing, type Api } from '../api';
 import {
   armOf,
   oneOf,
@@ -40,11 +39,10 @@ import {
   taskOf,
   toolOf,
   type Arm,
-} from '../asked';
-import type { Store } from '../db/open';
+} from './asked';
+import { BATCH_LIMIT } from '../limits';
+import { defineCall, ManyAnswers, type Call } from './call';
 import { apiError, refuse } from '../errors';
-import { streamedAnswers } from '../streamed';
-import { inTurns } from '../turns';
 
 const { fault } = contractFindings;
 
@@ -108,40 +106,34 @@ function solved(
 
 // ── Calls ───────────────────────────────────────────────────────────────────────────────────────────────────────────
 
-const JSON_TYPE = 'application/json; charset=utf-8';
-
-export function computeRoutes(api: Api, store: Store): void {
-  api.post(
-    '/api/compute/forward',
-    computing(
-      'Where every link and the tool are for given joint values, or for many.',
-      forwardBody,
-      forwardAnswer,
-      BATCH_LIMIT,
-    ),
-    async ({ body }, reply) => {
-      const arm = await armOf(store, body);
+export const armCalls: readonly Call[] = [
+  defineCall({
+    path: '/api/compute/forward',
+    summary: 'Where every link and the tool are for given joint values, or for many.',
+    body: forwardBody,
+    answer: forwardAnswer,
+    bodyLimit: BATCH_LIMIT,
+    async run(body, desk) {
+      const arm = await armOf(desk, body);
       const tool = toolOf(arm.mechanism, body.tool);
       if (!body.poses) return posed(arm, tool, slots(arm, body.joints, 'joints'), 'joints');
       if (Object.keys(body.joints).length) oneOf({ joints: body.joints, poses: body.poses });
       const poses = body.poses.map((joints, i) => [slots(arm, joints, `poses[${i}]`), `poses[${i}]`] as const);
       // A pose that cannot be is found before anything is sent.
       if (arm.mechanism.delta) for (const [q, path] of poses) posed(arm, tool, q, path);
-      return reply.type(JSON_TYPE).send(streamedAnswers(poses, ([q, path]) => posed(arm, tool, q, path)) as never);
+      return ManyAnswers.of(poses, ([q, path]) => posed(arm, tool, q, path));
     },
-  );
-
-  api.post(
-    '/api/compute/inverse',
-    computing(
+  }),
+  defineCall({
+    path: '/api/compute/inverse',
+    summary:
       'Joint values that bring the tool to a target, every posture; or why not, and the closest pose. Several tools at once, or many targets.',
-      inverseBody,
-      inverseAnswer,
-      BATCH_LIMIT,
-    ),
-    async ({ body }, reply) => {
+    body: inverseBody,
+    answer: inverseAnswer,
+    bodyLimit: BATCH_LIMIT,
+    async run(body, desk) {
       oneOf({ target: body.target, targets: body.targets, batch: body.batch });
-      const arm = await armOf(store, body);
+      const arm = await armOf(desk, body);
       const { mechanism } = arm;
       const near = slots(arm, body.near ?? {}, 'near');
       const held = new Set((body.held ?? []).map((id, i) => slotOf(mechanism, id, `held[${i}]`)));
@@ -159,27 +151,25 @@ export function computeRoutes(api: Api, store: Store): void {
         task: taskOf(target),
         from: own ? slots(arm, own, `batch[${i}].near`) : near,
       }));
-      return reply
-        .type(JSON_TYPE)
-        .send(
-          streamedAnswers(asks, ({ task, from }) => solved(arm, [{ tool, task }], from, held, body.best)) as never,
-        );
+      return ManyAnswers.of(asks, ({ task, from }) => solved(arm, [{ tool, task }], from, held, body.best));
     },
-  );
-
-  api.post(
-    '/api/compute/plan',
-    computing('A routine as one planned motion, sampled.', planBody, planAnswer),
-    async ({ body }) => {
+  }),
+  defineCall({
+    path: '/api/compute/plan',
+    summary: 'A routine as one planned motion, sampled.',
+    body: planBody,
+    answer: planAnswer,
+    async run(body, desk) {
       const { sampleMs } = body;
       if (!(sampleMs >= 1 && sampleMs <= 1000))
         refuse([fault('rate', 'sampleMs', '1 to 1000 ms', String(sampleMs), { got: sampleMs })]);
-      const admitted = await rigOf(store, body);
+      const admitted = await rigOf(desk, body);
       const { rig, mechanism } = admitted;
       const start = slots({ doc: rig.mechanism, mechanism }, body.start ?? {}, 'start');
-      const plan = planned(admitted, body.routineId, body.inputs, start);
+      const plan = planned(desk, admitted, body.routineId, body.inputs, start);
       const count = Math.ceil(plan.durationS / (sampleMs / 1000));
       if (count > MAX_SAMPLES) throw apiError('plan-too-long', { got: count, max: MAX_SAMPLES });
+      desk.doing('sampling the plan');
       const samples = sampleMotion(mechanism, planMotion(plan), sampleMs / 1000);
       const columns = (rows: readonly Float64Array[]): Record<string, number[]> =>
         Object.fromEntries(mechanism.slotIds.map((id, s) => [id, [...rows[s]]]));
@@ -194,18 +184,15 @@ export function computeRoutes(api: Api, store: Store): void {
         },
       };
     },
-  );
-
-  api.post(
-    '/api/compute/motors',
-    computing(
-      'What each motor is sent in a pose: µs, counts or steps, held inside its range.',
-      motorsValuesBody,
-      motorsValuesAnswer,
-      BATCH_LIMIT,
-    ),
-    async ({ body }) => {
-      const { rig, mechanism, build } = await rigOf(store, body);
+  }),
+  defineCall({
+    path: '/api/compute/motors',
+    summary: 'What each motor is sent in a pose: µs, counts or steps, held inside its range.',
+    body: motorsValuesBody,
+    answer: motorsValuesAnswer,
+    bodyLimit: BATCH_LIMIT,
+    async run(body, desk) {
+      const { rig, mechanism, build } = await rigOf(desk, body);
       const maps = commandMaps(rig, mechanism, build);
       const still = new Float64Array(mechanism.m);
       return {
@@ -226,34 +213,35 @@ export function computeRoutes(api: Api, store: Store): void {
         ),
       };
     },
-  );
-
-  api.post(
-    '/api/compute/findings',
-    computing(
-      'What stands against running a rig, or one routine of it, and what is worth a look.',
-      findingsBody,
-      findingsAnswer,
-    ),
-    async ({ body }) => {
-      const admitted = await rigOf(store, body);
+  }),
+  defineCall({
+    path: '/api/compute/findings',
+    summary: 'What stands against running a rig, or one routine of it, and what is worth a look.',
+    body: findingsBody,
+    answer: findingsAnswer,
+    async run(body, desk) {
+      const admitted = await rigOf(desk, body);
       const { rig, mechanism, build } = admitted;
       if (body.routineId === undefined) return { findings: [...checkRig(rig, mechanism, build)].sort(bySeverity) };
-      const plan = planned(admitted, body.routineId, body.inputs);
+      const plan = planned(desk, admitted, body.routineId, body.inputs);
       const found: Finding[] = [...preflight(rig, mechanism, build, plan)];
       if (body.contact)
         found.push(
-          ...(await inTurns(contactFindings(rig, mechanism, build, routineOf(admitted, body.routineId), plan))),
+          ...desk.finish(
+            'looking for what the arm touches',
+            contactFindings(rig, mechanism, build, routineOf(admitted, body.routineId), plan),
+          ),
         );
       return { findings: found.sort(bySeverity) };
     },
-  );
-
-  api.post(
-    '/api/compute/map',
-    computing('Where the tool can be: a slice of the reach, cell by cell.', mapBody, mapAnswer),
-    async ({ body }) => {
-      const arm = await armOf(store, body);
+  }),
+  defineCall({
+    path: '/api/compute/map',
+    summary: 'Where the tool can be: a slice of the reach, cell by cell.',
+    body: mapBody,
+    answer: mapAnswer,
+    async run(body, desk) {
+      const arm = await armOf(desk, body);
       const { mechanism } = arm;
       const tool = someTool(mechanism, body.tool);
       const { orientation } = body;
@@ -263,7 +251,8 @@ export function computeRoutes(api: Api, store: Store): void {
           fromUnit(mechanism, slotOf(mechanism, id, `held.${id}`), value),
         ]),
       );
-      const map = await inTurns(
+      const map = desk.finish(
+        'mapping the reach',
         reachMapJob(mechanism, tool, {
           plane: body.plane,
           height: toM(body.heightMm),
@@ -290,5 +279,5 @@ export function computeRoutes(api: Api, store: Store): void {
         margins: [...map.margin],
       };
     },
-  );
-}
+  }),
+];

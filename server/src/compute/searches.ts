@@ -31,11 +31,10 @@ import type { Motion } from '@cork-elbow/core/motion';
 import { deltaMeasures, fixesJob, lengthsJob, pointsJob, touchReason, type TablePoint } from '@cork-elbow/core/reach';
 import { compareSchoolsJob, rigStops, routineStops } from '@cork-elbow/core/routine';
 import { toM, toMm } from '@cork-elbow/core/units';
-import { BATCH_LIMIT, computing, type Api } from '../api';
-import { planned, poseOf, rigOf, someTool, taskOf } from '../asked';
-import type { Store } from '../db/open';
+import { planned, poseOf, rigOf, someTool, taskOf } from './asked';
+import { BATCH_LIMIT } from '../limits';
+import { defineCall, type Call } from './call';
 import { refuse } from '../errors';
-import { inTurns } from '../turns';
 
 const { fault } = contractFindings;
 /** Seed of the search for lengths: the same question has the same answer. */
@@ -100,21 +99,20 @@ function checkRanges({ rig }: Admitted, ranges: z.output<typeof lengthsBody>['ra
   if (faults.length) refuse(faults);
 }
 
-export function searchRoutes(api: Api, store: Store): void {
-  api.post(
-    '/api/compute/changes',
-    computing(
-      'Why not, and what would help: the smallest changes of one thing each that bring a target into reach.',
-      changesBody,
-      changesAnswer,
-    ),
-    async ({ body }) => {
-      const admitted = await rigOf(store, body);
+export const searchCalls: readonly Call[] = [
+  defineCall({
+    path: '/api/compute/changes',
+    summary: 'Why not, and what would help: the smallest changes of one thing each that bring a target into reach.',
+    body: changesBody,
+    answer: changesAnswer,
+    async run(body, desk) {
+      const admitted = await rigOf(desk, body);
       const { rig, mechanism, build } = admitted;
       const { id: toolId } = someTool(mechanism, body.tool);
       const near = poseOf(admitted, body.near ?? {}, 'near');
       const question = { doc: rig.mechanism, mounting: build.mounting, around: rig, toolId, near };
-      const changes = await inTurns(
+      const changes = desk.finish(
+        'looking for changes that would do',
         fixesJob(
           { ...question, task: taskOf(body.target) },
           {
@@ -125,17 +123,19 @@ export function searchRoutes(api: Api, store: Store): void {
       );
       return { changes: changes.map((change) => structuredClone(change)) as never };
     },
-  );
-
-  api.post(
-    '/api/compute/lengths',
-    computing('The smallest arm, within ranges, that reaches all points.', lengthsBody, lengthsAnswer),
-    async ({ body }) => {
-      const admitted = await rigOf(store, body);
+  }),
+  defineCall({
+    path: '/api/compute/lengths',
+    summary: 'The smallest arm, within ranges, that reaches all points.',
+    body: lengthsBody,
+    answer: lengthsAnswer,
+    async run(body, desk) {
+      const admitted = await rigOf(desk, body);
       checkRanges(admitted, body.ranges);
       const { rig, mechanism, build } = admitted;
       const { id: toolId } = someTool(mechanism, body.tool);
-      const { values, total, totalNow, spots, allReached } = await inTurns(
+      const { values, total, totalNow, spots, allReached } = desk.finish(
+        'looking for lengths',
         lengthsJob({
           ...{ doc: rig.mechanism, mounting: build.mounting, toolId, margin: body.marginShare, seed: SEED },
           spots: body.points.map(tablePoint),
@@ -147,20 +147,19 @@ export function searchRoutes(api: Api, store: Store): void {
         points: spots.map(({ name, reached, margin }) => ({ name, reached, margin })),
       };
     },
-  );
-
-  api.post(
-    '/api/compute/points',
-    computing(
+  }),
+  defineCall({
+    path: '/api/compute/points',
+    summary:
       'Many points one after the other: reached or not, in which posture, how fast the joints must go, and what is touched.',
-      pointsBody,
-      pointsAnswer,
-      BATCH_LIMIT,
-    ),
-    async ({ body }) => {
-      const admitted = await rigOf(store, body);
+    body: pointsBody,
+    answer: pointsAnswer,
+    bodyLimit: BATCH_LIMIT,
+    async run(body, desk) {
+      const admitted = await rigOf(desk, body);
       const { rig, mechanism } = admitted;
-      const results = await inTurns(
+      const results = desk.finish(
+        'going through the points',
         pointsJob(
           mechanism,
           someTool(mechanism, body.tool),
@@ -183,17 +182,15 @@ export function searchRoutes(api: Api, store: Store): void {
         })),
       };
     },
-  );
-
-  api.post(
-    '/api/compute/sweep',
-    computing(
+  }),
+  defineCall({
+    path: '/api/compute/sweep',
+    summary:
       'What moves when, what is touched and what the supplies are asked for as the power comes, or as the arm homes.',
-      sweepBody,
-      sweepAnswer,
-    ),
-    async ({ body }) => {
-      const admitted = await rigOf(store, body);
+    body: sweepBody,
+    answer: sweepAnswer,
+    async run(body, desk) {
+      const admitted = await rigOf(desk, body);
       const { rig, mechanism, build } = admitted;
       const start = body.start ? poseOf(admitted, body.start, 'start') : restPose(rig, mechanism);
       const brought =
@@ -201,7 +198,7 @@ export function searchRoutes(api: Api, store: Store): void {
           ? poweredUp(mechanism, planPowerUp(rig, mechanism, build, body.planned))
           : homed(mechanism, planHoming(rig, mechanism, start));
       const { motion, moves, rails } = brought;
-      const touches = await inTurns(sweepJob(contactScene(rig, mechanism), motion));
+      const touches = desk.finish('looking for what the arm touches', sweepJob(contactScene(rig, mechanism), motion));
       return {
         durationS: motion.durationS,
         moves: moves.sort((a, b) => a.fromS - b.fromS),
@@ -212,24 +209,21 @@ export function searchRoutes(api: Api, store: Store): void {
         })),
       };
     },
-  );
-
-  api.post(
-    '/api/compute/smoothing',
-    computing(
-      'A routine as each way to smooth tells it to the motors, side by side.',
-      smoothingBody,
-      smoothingAnswer,
-    ),
-    async ({ body }) => {
-      const admitted = await rigOf(store, body);
+  }),
+  defineCall({
+    path: '/api/compute/smoothing',
+    summary: 'A routine as each way to smooth tells it to the motors, side by side.',
+    body: smoothingBody,
+    answer: smoothingAnswer,
+    async run(body, desk) {
+      const admitted = await rigOf(desk, body);
       const { rig, mechanism, build } = admitted;
-      const plan = planned(admitted, body.routineId, body.inputs);
+      const plan = planned(desk, admitted, body.routineId, body.inputs);
       const maps = commandMaps(rig, mechanism, build);
-      const ways = await inTurns(compareSchoolsJob(mechanism, maps, plan, rig.motion));
+      const ways = desk.finish('comparing the ways to smooth', compareSchoolsJob(mechanism, maps, plan, rig.motion));
       return {
         ways: ways.map(({ offPath, ...way }) => ({ ...way, offPathMm: offPath === null ? null : toMm(offPath) })),
       };
     },
-  );
-}
+  }),
+];

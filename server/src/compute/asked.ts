@@ -3,15 +3,14 @@ import type { Admitted } from '@cork-elbow/core/admit';
 import { contractFindings, type Orientation, type SimulatedInputs } from '@cork-elbow/core/contract';
 import { compile, fromSlots, toSlots, type CompiledTool, type Mechanism } from '@cork-elbow/core/mechanism';
 import type { MechanismDoc, Rig, Routine } from '@cork-elbow/core/rig';
-import { planRoutine, type Plan } from '@cork-elbow/core/routine';
+import { planJob, type Plan } from '@cork-elbow/core/routine';
 import { fromQuaternion, vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { toM, toRad } from '@cork-elbow/core/units';
 import type { Task } from '@cork-elbow/core/kinematics';
 import { speedOnlySlots } from '@cork-elbow/core/actuators';
-import type { Store } from './db/open';
-import { getRig } from './db/rigs';
-import { refuse } from './errors';
-import { admitRig, parseMechanism } from './rig-door';
+import { refuse } from '../errors';
+import { admitRig, parseMechanism } from '../rig-door';
+import type { Desk } from './call';
 
 const { fault } = contractFindings;
 
@@ -39,18 +38,18 @@ export function oneOf(given: Readonly<Record<string, unknown>>): void {
   refuse([fault('ask-one-of', 'the body', `one of ${names.join(', ')}`, got, { names: names.join(', '), got })]);
 }
 
-export async function rigOf(store: Store, { rig, rigId, buildId }: OfRig): Promise<Admitted> {
+export async function rigOf(desk: Desk, { rig, rigId, buildId }: OfRig): Promise<Admitted> {
   oneOf({ rig, rigId });
-  const admitted = admitRig(rig ?? (await getRig(store, rigId!)).rig, buildId);
+  const admitted = admitRig(rig ?? (await desk.rig(rigId!)), buildId);
   if (buildId !== undefined && admitted.build.id !== buildId)
     refuse([fault('id-unknown', 'buildId', 'a build of the rig', `“${buildId}”`, { id: buildId, kind: 'build' })]);
   return admitted;
 }
 
-export async function armOf(store: Store, { mechanism: alone, ...ofRig }: OfArm): Promise<Arm> {
+export async function armOf(desk: Desk, { mechanism: alone, ...ofRig }: OfArm): Promise<Arm> {
   oneOf({ mechanism: alone, rig: ofRig.rig, rigId: ofRig.rigId });
   if (!alone) {
-    const { rig, mechanism } = await rigOf(store, ofRig);
+    const { rig, mechanism } = await rigOf(desk, ofRig);
     return { doc: rig.mechanism, mechanism, speedOnly: speedOnlySlots(rig, mechanism) };
   }
   const doc = parseMechanism(alone);
@@ -107,6 +106,7 @@ export function routineOf({ rig }: Pick<Admitted, 'rig'>, id: string): Routine {
 }
 
 export function planned(
+  desk: Desk,
   admitted: Admitted,
   routineId: string,
   inputs: SimulatedInputs = {},
@@ -117,7 +117,10 @@ export function planned(
   for (const id of Object.keys(inputs))
     if (!rig.signals.some((signal) => signal.id === id && signal.way === 'in'))
       refuse([fault('id-unknown', `inputs.${id}`, 'an input of the rig', `“${id}”`, { id, kind: 'input' })]);
-  return planRoutine(rig, mechanism, build, routine, { inputs, ...(start ? { start } : {}) });
+  return desk.finish(
+    `planning the routine “${routine.name}”`,
+    planJob(rig, mechanism, build, routine, { inputs, ...(start ? { start } : {}) }),
+  );
 }
 
 interface Target {
