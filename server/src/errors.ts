@@ -25,9 +25,12 @@ export class ApiError extends Error {
 /** What is wrong with the call itself. */
 export const apiError = <C extends keyof Entries>(code: C, ...data: Needs<Entries[C]>): ApiError =>
   new ApiError(code, contractFindings.say(code, ...data));
+/** Faults that are told at once: what has more is mended in rounds. */
+export const MOST_FAULTS = 50;
+
 /** What is wrong with what it brought: the first fault's code and sentence lead. */
 export const faulted = (faults: readonly Fault[]): ApiError =>
-  new ApiError(faults[0].code, faults[0].message, faults);
+  new ApiError(faults[0].code, faults[0].message, faults.slice(0, MOST_FAULTS));
 
 /** Refuses with faults. */
 export const refuse = (faults: readonly Fault[]): never => {

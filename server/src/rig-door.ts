@@ -27,7 +27,7 @@ export function readStored(text: string): unknown {
   try {
     return JSON.parse(text);
   } catch (error) {
-    const reason = (error as Error).message;
+    const reason = `it is no JSON (${(error as Error).message}).`;
     throw new ApiError('rig-invalid-stored', contractFindings.say('rig-invalid-stored', { reason }));
   }
 }

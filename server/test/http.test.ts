@@ -2,8 +2,10 @@ import { request } from 'node:http';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { catalogue } from '@cork-elbow/core/actuators';
 import { tileDipper, kilnLoader } from '@cork-elbow/demo';
-import { openStore } from '../src/db/open';
-import { beginRun } from '../src/db/runs';
+import { createClient } from '@libsql/client';
+import { drizzle } from 'drizzle-orm/libsql';
+import { join } from 'node:path';
+import { runs } from '../src/db/schema';
 import { start, type Running } from './harness';
 
 let server: Running;
@@ -359,12 +361,14 @@ describe('a rig that is deleted', () => {
     const path = `/api/rigs/short-lived/builds/${rig.builds[0].id}/calibrations`;
     const fact = { kind: 'backlash', joint: 'elbow', backlash: { slack: 0.4, takenOn: '' } };
     expect((await server.send('POST', path, { fact, note: '' })).status).toBe(201);
-    const store = await openStore(server.folder, new URL('../drizzle', import.meta.url).pathname);
-    await beginRun(store, {
-      ...{ id: 'run-1', rigId: 'short-lived', revision: 1, buildId: 'b1', routineId: 'dip', routineName: 'Dip' },
-      ...{ board: 'simulated board', startedAt: new Date().toISOString() },
-    });
-    await store.close();
+    const client = createClient({ url: `file:${join(server.folder, 'cork-elbow.sqlite')}` });
+    await drizzle(client)
+      .insert(runs)
+      .values({
+        ...{ id: 'run-1', rigId: 'short-lived', revision: 1, buildId: 'b1', routineId: 'dip', routineName: 'Dip' },
+        ...{ board: 'simulated board', startedAt: new Date().toISOString() },
+      });
+    client.close();
     expect((await server.get(path)).body.calibrations).toHaveLength(1);
     expect((await server.get('/api/rigs/short-lived/runs')).body.runs).toHaveLength(1);
     expect((await server.send('DELETE', '/api/rigs/short-lived', undefined)).status).toBe(204);

@@ -126,9 +126,9 @@ describe('the calls as scripts use them', () => {
     };
     for (const [path, calls] of Object.entries(described.paths))
       for (const [method, { requestBody, responses, parameters }] of Object.entries(calls)) {
-        walk(requestBody?.content['application/json'].schema, `${method} ${path}`);
+        walk(requestBody?.content['application/json']?.schema, `${method} ${path}`);
         for (const [status, response] of Object.entries<any>(responses))
-          if (status < '300') walk(response.content?.['application/json'].schema, `${method} ${path} ${status}`);
+          if (status < '300') walk(response.content?.['application/json']?.schema, `${method} ${path} ${status}`);
         for (const { name, description: says, schema } of parameters ?? [])
           if (!says && !schema.description) bare.push(`${method} ${path} ${name}`);
       }

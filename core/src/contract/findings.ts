@@ -135,12 +135,12 @@ export const contractFindings = defineFindings({
   ),
   'work-spent': error(
     422,
-    '{call}: {doing} took more than the {seconds:n1} s that one call may compute; it was given up after {pieces:n0} pieces of work.',
+    '{call}: {doing} took more than the {seconds:n1} s that one call may compute; it was given up after {pieces} pieces of work.',
     'Ask for less at once, or start the server with CORK_ELBOW_SECONDS set higher.',
   ),
   'work-cut': error(
     422,
-    'The time that one call may compute was over after {done:n0} of {count:n0}.',
+    'The time that one call may compute was over after {done} of {count}.',
     'Ask for the rest in another call.',
   ),
   'work-memory': error(
@@ -149,7 +149,7 @@ export const contractFindings = defineFindings({
     'Ask for less at once.',
   ),
   'work-left': error(422, '{call}: nobody waited for the answer any more.'),
-  'server-busy': error(503, '{waiting:n0} calls wait already; this one was not taken. Ask again in {afterS:n0} s.'),
+  'server-busy': error(503, '{waiting} calls wait already; this one was not taken. Ask again in {afterS} s.'),
   'run-held-back': entry('stop', 'A set point past a limit was held back; the run has ended.'),
   'board-refused': entry('stop', 'The board refused: {reason}.'),
   'board-lost': entry(

@@ -8,7 +8,7 @@ import { fromQuaternion, vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { toM, toRad } from '@cork-elbow/core/units';
 import type { Task } from '@cork-elbow/core/kinematics';
 import { speedOnlySlots } from '@cork-elbow/core/actuators';
-import { refuse } from '../errors';
+import { MOST_FAULTS, refuse } from '../errors';
 import { admitRig, parseMechanism } from '../rig-door';
 import type { Desk } from './call';
 
@@ -64,10 +64,13 @@ export function slots(
   path: string,
 ): Float64Array {
   const known = new Set(doc.joints.map((joint) => joint.id));
-  const faults = Object.keys(joints)
-    .filter((id) => !known.has(id))
-    .map((id) => fault('value-unknown-joint', `${path}.${id}`, 'a joint of the mechanism', `“${id}”`, { id }));
-  if (faults.length) refuse(faults);
+  const strangers = Object.keys(joints).filter((id) => !known.has(id));
+  if (strangers.length)
+    refuse(
+      strangers
+        .slice(0, MOST_FAULTS)
+        .map((id) => fault('value-unknown-joint', `${path}.${id}`, 'a joint of the mechanism', `“${id}”`, { id })),
+    );
   return toSlots(mechanism, joints);
 }
 

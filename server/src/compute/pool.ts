@@ -41,22 +41,27 @@ export const AGAIN_S = 2;
 
 export class Pool {
   private readonly threads: Piscina;
+  private underway = 0;
 
   constructor(private readonly options: PoolOptions) {
-    const { url, threads, queue, memoryMb = 1024 } = options;
+    const { url, threads, memoryMb = 1024 } = options;
     this.threads = new Piscina({
       filename: url.href,
       minThreads: threads,
       maxThreads: threads,
-      maxQueue: queue,
       concurrentTasksPerWorker: 1,
       resourceLimits: { maxOldGenerationSizeMb: memoryMb },
     });
   }
 
   /** Rejects with an {@link ApiError}, or with what went wrong inside. */
-  ask(call: string, body: Uint8Array | null, asked: Asked = {}): Promise<Answer> {
-    return new Asking(this.options, this.threads, call, asked).answer(body);
+  async ask(call: string, body: Uint8Array | null, asked: Asked = {}): Promise<Answer> {
+    const { threads, queue } = this.options;
+    // Counted here: the threads' own queue has no bound for calls that can be given up.
+    if (this.underway >= threads + queue) throw apiError('server-busy', { waiting: queue, afterS: AGAIN_S });
+    this.underway++;
+    const over = (): void => void this.underway--;
+    return new Asking(this.options, this.threads, call, asked).answer(body, over);
   }
 
   close(): Promise<void> {
@@ -114,7 +119,8 @@ class Asking {
     this.leftMs = options.seconds * 1000;
   }
 
-  answer(body: Uint8Array | null): Promise<Answer> {
+  /** `over`: is called once, when the call is done with. */
+  answer(body: Uint8Array | null, over: () => void): Promise<Answer> {
     const { port1, port2 } = this.channel;
     const { gone, accept } = this.asked;
     const leave = (): void => this.giveUp('gone');
@@ -166,7 +172,8 @@ class Asking {
       const work: Work = { call: this.call, body, accept, port: port2, shared: this.shared };
       this.threads
         .run(work, { transferList: [port2], signal: this.stopper.signal })
-        .catch((error: Error & { code?: string }) => failed(this.reason(error)));
+        .catch((error: Error & { code?: string }) => failed(this.reason(error)))
+        .finally(over);
     });
   }
 
@@ -210,8 +217,6 @@ class Asking {
     if (this.why) return this.spent();
     if (error.code === 'ERR_WORKER_OUT_OF_MEMORY')
       return apiError('work-memory', { call: this.words, doing: this.doing });
-    if (error.message === 'Task queue is at limit')
-      return apiError('server-busy', { waiting: this.options.queue, afterS: AGAIN_S });
     return error;
   }
 }

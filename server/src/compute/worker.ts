@@ -74,6 +74,7 @@ export default async function carryOut({ call: name, body, accept, port, shared 
     const door = doors[name];
     if (door) return tell({ what: 'value', value: await door(body) });
     const input = readJson(body);
+    desk.doing('checking what was asked');
     const call = byPath.get(name)!;
     const parsed = call.body.safeParse(input);
     if (!parsed.success)

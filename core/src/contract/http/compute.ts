@@ -44,6 +44,11 @@ export const forwardBody = z
       'many poses': { rigId: 'tile-dipper', poses: [{ turn: 0 }, { turn: 5 }] },
     }),
   );
+/** Of many answers: where the time of one call was over before the last. */
+const stopped = z
+  .strictObject({ code: z.string().describe('see docs/messages.md'), message: z.string().describe('one sentence') })
+  .optional()
+  .describe('there where the time that one call may compute was over: what is missing is asked for in another call');
 const frameAnswer = z.strictObject({ positionMm: xyzMm, quaternion });
 const posed = z.strictObject({
   positionMm: xyzMm.nullable().describe('of the tool point; null without a tool'),
@@ -55,7 +60,7 @@ const posed = z.strictObject({
   joints: jointValues.describe('every joint, those that follow others too'),
   links: z.record(z.string(), frameAnswer).describe('by id of the joint: the frame of its link'),
 });
-export const forwardAnswer = z.union([posed, z.strictObject({ answers: z.array(posed) })]);
+export const forwardAnswer = z.union([posed, z.strictObject({ answers: z.array(posed), stopped })]);
 
 // ── Inverse ─────────────────────────────────────────────────────────────────────────────────────────────────────────
 /** How a tool may be turned where its heading is left open. */
@@ -154,7 +159,7 @@ const solved = z.strictObject({
     .describe('why not, where it is not reachable'),
   closest: solutionAnswer.optional().describe('the nearest pose, where it is not reachable'),
 });
-export const inverseAnswer = z.union([solved, z.strictObject({ answers: z.array(solved) })]);
+export const inverseAnswer = z.union([solved, z.strictObject({ answers: z.array(solved), stopped })]);
 
 // ── Routines ────────────────────────────────────────────────────────────────────────────────────────────────────────
 export const routineInputs = simulatedInputs
