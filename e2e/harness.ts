@@ -6,6 +6,8 @@ import { expect, test as base, type Locator, type Page } from '@playwright/test'
 
 export interface Server {
   address: string;
+  /** Where its data is. */
+  readonly folder: string;
   /** Ends the process and starts another one on the same data. */
   restart(): Promise<void>;
 }
@@ -70,6 +72,7 @@ export const test = base.extend<{ server: Server; page: Page }, { running: Runni
       const port = Number(process.env.E2E_PORTS ?? 4500) + info.parallelIndex * 100 + (next++ % 50) * 2;
       let now = await launch(folder, port);
       const server = {
+        folder,
         get address() {
           return now.address;
         },

@@ -72,7 +72,11 @@ describe('computing that takes too long', () => {
           headers: { 'content-type': 'application/json' },
           body: JSON.stringify(asked),
         });
-        return { status: response.status, again: response.headers.get('retry-after'), body: await response.json() };
+        return {
+          status: response.status,
+          again: response.headers.get('retry-after'),
+          body: (await response.json()) as { code: string },
+        };
       }),
     );
     const statuses = answers.map(({ status }) => status).sort();

@@ -1,7 +1,15 @@
 /** Calls to the server on this computer, read by the contract. Every failure becomes one sentence. */
 import { z } from 'zod';
 import type { ErrorBody } from '@cork-elbow/core/findings';
-import { contractFindings, rigHead, rigList, runList, savedAnswer, type RigAnswer } from '@cork-elbow/core/contract';
+import {
+  contractFindings,
+  restoredAnswer,
+  rigHead,
+  rigList,
+  runList,
+  savedAnswer,
+  type RigAnswer,
+} from '@cork-elbow/core/contract';
 import type { Rig } from '@cork-elbow/core/rig';
 
 export class CallError extends Error {
@@ -21,13 +29,24 @@ interface Shape<T> {
 
 export const nothing = z.null();
 
-export async function call<T>(method: string, path: string, shape: Shape<T>, body?: unknown): Promise<T> {
+export const call = <T>(method: string, path: string, shape: Shape<T>, body?: unknown): Promise<T> =>
+  send(path, shape, {
+    method,
+    ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
+  });
+
+/** A backup takes the place of the shelf. */
+export const restore = (file: Blob): Promise<{ rigs: number }> =>
+  send('/api/restore', restoredAnswer, {
+    method: 'POST',
+    headers: { 'content-type': 'application/vnd.sqlite3' },
+    body: file,
+  });
+
+async function send<T>(path: string, shape: Shape<T>, init: RequestInit): Promise<T> {
   let response: Response;
   try {
-    response = await fetch(path, {
-      method,
-      ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
-    });
+    response = await fetch(path, init);
   } catch {
     throw new CallError(contractFindings.say('server-away'), 0, null);
   }
@@ -57,6 +76,7 @@ export const api = {
   rig: (id: string) => call('GET', rigPath(id), opened),
   create: (rig: unknown) => call('POST', '/api/rigs', opened, { rig }),
   save: (id: string, revision: number, rig: Rig) => call('PUT', rigPath(id), savedAnswer, { revision, rig }),
+  goBack: (id: string) => call('POST', `${rigPath(id)}/go-back`, rigHead),
   remove: (id: string) => call('DELETE', rigPath(id), nothing),
   runs: (id: string) => call('GET', `${rigPath(id)}/runs`, runList).then(({ runs }) => runs),
 };

@@ -40,13 +40,12 @@ export const copyInto = (file: string, into: string): Promise<void> =>
 /** Refuses what could not take the place of the database. `named`: as people know the file. */
 export const checkCopy = (file: string, named: string, migrations: string): Promise<void> =>
   within(file, async (client) => {
-    let done = 0;
     try {
-      ({ done } = await versionOf(client, named, migrations));
+      const { done } = await versionOf(client, named, migrations);
       const { rows } = await client.execute('PRAGMA quick_check(1)');
       if (Object.values(rows[0]!)[0] !== 'ok') throw apiError('data-damaged', { file: named });
+      if (!done) throw apiError('data-foreign');
     } catch (error) {
       throw troubleOf(error, named);
     }
-    if (!done) throw apiError('data-foreign');
   });

@@ -1,20 +1,19 @@
 <script setup lang="ts">
-import { IconCopy, IconDownload, IconMoon, IconPlus, IconSun, IconTrash, IconUpload } from '@tabler/icons-vue';
-import { formatDistanceToNow } from 'date-fns';
+import { IconArchive, IconMoon, IconPlus, IconRestore, IconSun, IconUpload } from '@tabler/icons-vue';
 import Button from 'primevue/button';
 import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
 import { onMounted, reactive, ref, shallowRef, useTemplateRef } from 'vue';
-import { RouterLink, useRouter } from 'vue-router';
+import { useRouter } from 'vue-router';
 import type { RigSummary } from '@cork-elbow/core/contract';
 import { drawRig, type Drawing } from '@cork-elbow/core/drawing';
 import { admit, standing } from '@cork-elbow/core/admit';
 import { fileName, faultSentence } from '@cork-elbow/core/rig';
-import { api } from '../api';
+import { api, restore } from '../api';
 import { saveFile } from '../shared/save-file';
-import DrawingSvg from '../shared/DrawingSvg.vue';
 import { useThemeStore } from '../stores/theme';
-import IconButton from '../shared/IconButton.vue';
+import RigCard from './RigCard.vue';
+import UnreadableCard from './UnreadableCard.vue';
 
 const router = useRouter();
 const toast = useToast();
@@ -23,19 +22,29 @@ const look = useThemeStore();
 const rigs = shallowRef<RigSummary[] | null>(null);
 const drawings = reactive(new Map<string, Drawing>());
 const error = ref('');
+/** Bytes of a backup, as the server takes them. */
+const MOST_BACKUP = 512 * 2 ** 20;
 const file = useTemplateRef('file');
+const backup = useTemplateRef('backup');
 
 async function load(): Promise<void> {
   try {
     rigs.value = await api.rigs();
     error.value = '';
-    await Promise.all(rigs.value.map(({ id }) => sketch(id)));
+    await Promise.all(rigs.value.filter(({ unreadable }) => !unreadable).map(({ id }) => sketch(id)));
   } catch (e) {
     error.value = (e as Error).message;
   }
 }
 async function sketch(id: string): Promise<void> {
-  const { rig } = await api.rig(id);
+  let rig;
+  try {
+    ({ rig } = await api.rig(id));
+  } catch {
+    // It was found as it was opened that it cannot be: the shelf says so from now on.
+    rigs.value = await api.rigs();
+    return;
+  }
   const stands = standing(rig);
   if (stands.ok)
     drawings.set(
@@ -92,6 +101,41 @@ async function download(id: string): Promise<void> {
   const { rig } = await api.rig(id);
   saveFile(fileName(id, '', 'rig.json'), 'application/json', JSON.stringify(rig, null, 2));
 }
+async function goBack({ id, name }: RigSummary): Promise<void> {
+  try {
+    await api.goBack(id);
+    toast.add({ severity: 'success', summary: `What “${name}” was before its last change is back.`, life: 6000 });
+  } catch (e) {
+    fail(e);
+  }
+  await load();
+}
+function putBack(event: Event): void {
+  const input = event.target as HTMLInputElement;
+  const chosen = input.files?.[0];
+  input.value = '';
+  if (!chosen) return;
+  if (chosen.size > MOST_BACKUP)
+    return fail(new Error(`“${chosen.name}” is larger than the ${MOST_BACKUP / 2 ** 20} MB that a backup may have.`));
+  confirm.require({
+    header: 'Put this backup back?',
+    message: `“${chosen.name}” takes the place of the whole shelf, with all measurements and run logs. What is here now is kept as a copy in the data folder.`,
+    acceptLabel: 'Put it back',
+    rejectLabel: 'Leave the shelf as it is',
+    acceptProps: { severity: 'danger' },
+    rejectProps: { severity: 'secondary' },
+    accept: async () => {
+      try {
+        const { rigs: count } = await restore(chosen);
+        drawings.clear();
+        await load();
+        toast.add({ severity: 'success', summary: `The shelf is back, with ${count} rigs.`, life: 6000 });
+      } catch (e) {
+        fail(e);
+      }
+    },
+  });
+}
 function remove({ id, name }: RigSummary): void {
   confirm.require({
     header: 'Take it off the shelf?',
@@ -139,33 +183,35 @@ function remove({ id, name }: RigSummary): void {
         The shelf is empty. Take a ruler, measure from pivot to pivot, and press <b>New arm</b>.
       </p>
       <ul v-if="rigs" class="cards">
-        <li v-for="rig in rigs" :key="rig.id" class="card">
-          <RouterLink :to="`/rigs/${rig.id}`" class="open">
-            <span class="sheet"><DrawingSvg v-if="drawings.get(rig.id)" :drawing="drawings.get(rig.id)!" /></span>
-            <span class="name">{{ rig.name }}</span>
-            <span class="muted small"
-              >{{ rig.joints }} joints, {{ rig.routines }} {{ rig.routines === 1 ? 'routine' : 'routines' }}, changed
-              {{ formatDistanceToNow(new Date(rig.updatedAt), { addSuffix: true }) }}</span
-            >
-          </RouterLink>
-          <span class="row actions">
-            <IconButton :icon="IconCopy" :label="`Copy ${rig.name}`" title="Copy" @click="copy(rig.id)" />
-            <IconButton
-              :icon="IconDownload"
-              :label="`Download ${rig.name}`"
-              title="Download as a file"
-              @click="download(rig.id)"
-            />
-            <IconButton
-              :icon="IconTrash"
-              :label="`Take ${rig.name} off the shelf`"
-              title="Take off the shelf"
-              danger
-              @click="remove(rig)"
-            />
-          </span>
-        </li>
+        <template v-for="rig in rigs" :key="rig.id">
+          <UnreadableCard v-if="rig.unreadable" :rig="rig" @back="goBack(rig)" @remove="remove(rig)" />
+          <RigCard
+            v-else
+            :rig="rig"
+            :drawing="drawings.get(rig.id)"
+            @copy="copy(rig.id)"
+            @download="download(rig.id)"
+            @remove="remove(rig)"
+          />
+        </template>
       </ul>
+      <footer v-if="rigs" class="row muted small">
+        <span class="grow">All rigs, their measurements and run logs, as one file:</span>
+        <Button
+          as="a"
+          href="/api/backup"
+          download
+          size="small"
+          variant="text"
+          severity="secondary"
+          label="Download a backup"
+          ><template #icon><IconArchive :size="17" /></template
+        ></Button>
+        <Button size="small" variant="text" severity="secondary" label="Put a backup back" @click="backup?.click()"
+          ><template #icon><IconRestore :size="17" /></template
+        ></Button>
+        <input ref="backup" type="file" accept=".sqlite" aria-label="Backup file" hidden @change="putBack" />
+      </footer>
     </main>
   </div>
 </template>
@@ -190,7 +236,7 @@ header {
   grid-template-columns: repeat(auto-fill, minmax(17.5rem, 1fr));
   gap: 1.2rem;
 }
-.card {
+:deep(.card) {
   background: var(--paper);
   border-radius: 6px;
   box-shadow: var(--shadow);
@@ -198,7 +244,7 @@ header {
   flex-direction: column;
   position: relative;
 }
-.card::before {
+:deep(.card)::before {
   content: '';
   position: absolute;
   top: -6px;
@@ -211,30 +257,10 @@ header {
   box-shadow: 0 2px 3px rgb(0 0 0 / 0.25);
   z-index: 1;
 }
-.open {
-  display: flex;
-  flex-direction: column;
-  padding: 0.9rem 0.9rem 0.3rem;
-  color: inherit;
-  text-decoration: none;
-  gap: 0.1rem;
-}
-.open:hover .name {
-  color: var(--pine);
-}
-.sheet {
-  aspect-ratio: 320 / 230;
-  border-bottom: 1px solid var(--lines);
-  margin-bottom: 0.6rem;
-  overflow: hidden;
-}
-.name {
-  font: 700 1.15rem var(--display);
-}
-.actions {
-  padding: 0 0.5rem 0.5rem;
-  gap: 0;
+footer {
+  margin-top: 1.6rem;
   justify-content: flex-end;
+  align-items: center;
 }
 .empty,
 .error {

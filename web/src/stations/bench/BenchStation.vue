@@ -200,7 +200,7 @@ const worst = (entry: RunEntry): string => {
   });
   return parts.join(', ') || '–';
 };
-const outcomes: Record<string, string> = { finished: 'finished', stopped: 'stopped', failed: 'ended by a fault' };
+const outcomes: Record<string, string> = { finished: 'finished', stopped: 'stopped', failed: 'ended by a fault', 'cut-off': 'cut off' };
 </script>
 
 <template>
