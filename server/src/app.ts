@@ -2,6 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
+import { join } from 'node:path';
 import helmet from '@fastify/helmet';
 import fastifyStatic from '@fastify/static';
 import websocket from '@fastify/websocket';
@@ -36,6 +37,8 @@ export interface AppOptions {
   readonly version: string;
   /** Further host names this server answers to. */
   readonly hosts?: readonly string[];
+  /** Further origins whose pages are its own, in development. */
+  readonly origins?: readonly string[];
   /** Put the demo rigs on an empty shelf. */
   readonly demo?: boolean;
   readonly logger?: boolean;
@@ -58,7 +61,12 @@ const bounds: Bounds = {
 };
 
 export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
-  const app = Fastify({ logger: options.logger ? { level: 'warn' } : false, bodyLimit: 64 * 1024 });
+  const app = Fastify({
+    logger: options.logger ? { level: 'warn' } : false,
+    bodyLimit: 64 * 1024,
+    // Whoever does not read to the end holds up no stop.
+    forceCloseConnections: true,
+  });
   const store = await openStore(options.dataFolder, options.migrations);
   if (options.demo) await seed(store);
   const pooled: PoolOptions = {
@@ -74,7 +82,11 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
     await store.close();
   });
 
-  guard(app, options.hosts);
+  await guard(app, {
+    hosts: options.hosts ?? [],
+    origins: options.origins ?? [],
+    tokenFile: join(options.dataFolder, 'page-token.txt'),
+  });
   await app.register(helmet, {
     contentSecurityPolicy: {
       directives: {

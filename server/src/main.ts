@@ -56,6 +56,7 @@ try {
     webFolder: join(root, 'web/dist'),
     version: process.env.npm_package_version ?? '0.1.0',
     hosts: process.env.HOST ? [process.env.HOST] : [],
+    origins: (process.env.CORK_ELBOW_ORIGINS ?? '').split(' ').filter(Boolean),
     demo: process.argv.includes('--demo'),
     logger: true,
   });

@@ -24,6 +24,8 @@ export interface Running {
 export interface Page {
   say(message: ClientMessageInput): void;
   raw(text: string): void;
+  /** It no longer answers whether it is there; or does again. */
+  freeze(frozen?: boolean): void;
   /** The next message for which `test` holds, also among those already heard. */
   until<T extends ServerMessage>(test: (message: ServerMessage) => message is T): Promise<T>;
   until(test: (message: ServerMessage) => boolean): Promise<ServerMessage>;
@@ -75,8 +77,12 @@ async function page(url: string): Promise<Page> {
   const heard: ServerMessage[] = [];
   const waiting = new Set<() => void>();
   let read = 0;
+  const isThere = { now: true };
   socket.on('message', (data) => {
-    heard.push(JSON.parse(String(data)) as ServerMessage);
+    const message = JSON.parse(String(data)) as ServerMessage;
+    // As a page that is alive does.
+    if (message.type === 'ping') return isThere.now ? socket.send('{"type":"beat"}') : undefined;
+    heard.push(message);
     waiting.forEach((wake) => wake());
   });
   await new Promise<void>((done, fail) => socket.once('open', done).once('error', fail));
@@ -84,6 +90,7 @@ async function page(url: string): Promise<Page> {
     heard,
     say: (message) => socket.send(JSON.stringify(message)),
     raw: (text) => socket.send(text),
+    freeze: (frozen = true) => void (isThere.now = !frozen),
     async until(test: (message: ServerMessage) => boolean) {
       for (;;) {
         while (read < heard.length) if (test(heard[read++])) return heard[read - 1] as never;

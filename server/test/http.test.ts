@@ -128,6 +128,9 @@ describe('the shelf over HTTP', () => {
     expect(await raw({ host: 'elsewhere.example' })).toBe(403);
     expect(await raw({ origin: 'http://elsewhere.example' })).toBe(403);
     expect(await raw({ origin: server.url })).toBe(200);
+    // Another program on this computer, at another port.
+    expect(await raw({ origin: 'http://127.0.0.1:9' })).toBe(403);
+    expect(await raw({ origin: 'null' })).toBe(403);
   });
 });
 

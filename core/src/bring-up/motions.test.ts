@@ -4,11 +4,21 @@ import { demoRigs, tileDipper } from '../../../demo';
 import { spinningDipper } from '../actuators/spin.testkit';
 import { compiled } from '../kinematics/arms.testkit';
 import { fromUnit, type Mechanism } from '../mechanism';
-import type { Motion } from '../motion';
+import { poseAt, type Motion } from '../motion';
 import { catalogue } from '../actuators';
 import type { Drive, Rig } from '../rig';
 import { between } from '../units/between.testkit';
-import { checkDrives, homingMotion, isLost, planHoming, planPowerUp, powerUpMotion, proposeHoming } from './index';
+import {
+  checkDrives,
+  homingMotion,
+  isLost,
+  planHoming,
+  planPowerUp,
+  powerUpMotion,
+  proposeHoming,
+  restPose,
+  wayDown,
+} from './index';
 
 const rigs = demoRigs().map(({ rig }) => ({ rig, mechanism: compiled(rig.mechanism) }));
 const someRig = fc.constantFrom(...rigs);
@@ -96,6 +106,39 @@ describe('an arm as it comes in', () => {
           expect(unnamed(plan.starts)).toEqual(unnamed(plain.starts));
         },
       ),
+    );
+  });
+});
+
+describe('an arm as it lies down', () => {
+  it('goes from where it stands to where it rests, one motor’s joints at a time, gently, inside its limits', () => {
+    fc.assert(
+      fc.property(someRig, shares, between(0, 1), ({ rig, mechanism }, from, f) => {
+        const stands = poseIn(mechanism, from);
+        const motion = wayDown(rig, mechanism, rig.builds[0], stands);
+        movesAsItSays(motion, mechanism, f * motion.durationS);
+        expect(poseAt(motion, 0)).toEqual(stands);
+        const rest = restPose(rig, mechanism);
+        poseAt(motion, motion.durationS).forEach((v, s) => expect(v).toBeCloseTo(rest[s], 12));
+        const { starts } = planPowerUp(rig, mechanism, rig.builds[0]);
+        const [q, speed, accel] = [0, 1, 2].map(() => new Float64Array(mechanism.m));
+        const order: number[] = [];
+        for (let k = 1; k < 400; k++) {
+          motion.sampleInto(q, speed, accel, (motion.durationS * k) / 400);
+          const moving = [...speed.keys()].filter((s) => speed[s] !== 0);
+          for (const s of moving) {
+            expect(Math.abs(speed[s]) / mechanism.siPerUnit[s]).toBeLessThanOrEqual(rig.powerUp.maxDegPerS + 1e-9);
+            expect(q[s]).toBeGreaterThanOrEqual(mechanism.lower[s] - 1e-12);
+            expect(q[s]).toBeLessThanOrEqual(mechanism.upper[s] + 1e-12);
+          }
+          const groups = starts.flatMap(({ slots }, g) => (moving.some((s) => slots.includes(s)) ? [g] : []));
+          expect(groups.length).toBeLessThanOrEqual(1);
+          if (groups.length && order.at(-1) !== groups[0]) order.push(groups[0]);
+        }
+        // What came on last goes first.
+        expect(order).toEqual([...order].sort((a, b) => b - a));
+      }),
+      { numRuns: 40 },
     );
   });
 });

@@ -151,6 +151,40 @@ export const powerUpMotion = ({ rest, starts, durationS }: PowerUpPlan): Motion 
   },
 });
 
+/**
+ * The power-up's way back: from where the arm stands (slots, SI) to where it rests, what comes on last first, one after the other, at the
+ * plan's gentle speed. Joints whose motors know speeds only stay.
+ */
+export function wayDown(rig: Rig, mechanism: Mechanism, build: Build, stands: Float64Array): Motion {
+  const rest = restPose(rig, mechanism);
+  const { starts } = planPowerUp(rig, mechanism, build);
+  const { maxDegPerS } = rig.powerUp;
+  let durationS = 0;
+  const legs = [...starts].reverse().flatMap(({ maps, slots }) => {
+    if (!maps.every((map) => 'native' in map)) return [];
+    const way = Math.max(0, ...slots.map((s) => inUnit(mechanism, s, Math.abs(rest[s] - stands[s]))));
+    const leg = { slots, startS: durationS, seconds: way / maxDegPerS };
+    durationS += leg.seconds;
+    return leg.seconds > 0 ? [leg] : [];
+  });
+  return {
+    durationS,
+    start: stands,
+    sampleInto(position, speed, accel, t) {
+      position.set(stands);
+      speed.fill(0);
+      accel.fill(0);
+      for (const { slots, startS, seconds } of legs) {
+        const share = Math.min(1, Math.max(0, (t - startS) / seconds));
+        for (const s of slots) {
+          position[s] = share === 1 ? rest[s] : stands[s] + share * (rest[s] - stands[s]);
+          if (share > 0 && share < 1) speed[s] = (rest[s] - stands[s]) / seconds;
+        }
+      }
+    },
+  };
+}
+
 function draws(rig: Rig, starts: readonly PowerStart[]): RailDraw[] {
   return rig.rails.map((rail) => {
     const on = starts.flatMap(({ maps, atS, seconds, does }) =>

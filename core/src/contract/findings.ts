@@ -18,6 +18,7 @@ export const contractFindings = defineFindings({
   'body-too-large': error(413, 'The body is larger than the {maxMb:n1} MB that this call takes.'),
   'host-refused': error(403, 'Calls are taken from this computer only; “{host}” is not one of its names.'),
   'origin-refused': error(403, 'Calls from the page at “{origin}” are not taken.'),
+  'page-unknown': error(403, 'This page was not loaded from this server.', 'Reload it.'),
   'revision-conflict': error(
     409,
     'The rig was changed elsewhere: it is at revision {revision}, yours began at {yours}.',
@@ -39,6 +40,24 @@ export const contractFindings = defineFindings({
     409,
     'The motors are still being switched on, or stand at neutral without regard to the joints.',
     'Wait until all are on; after neutral, disarm and arm again.',
+  ),
+  'control-elsewhere': error(
+    409,
+    'Another page has the controls of the board, opened at {at}.',
+    'Take the controls first; stop and pause work from here all the same.',
+  ),
+  'page-gone-stood': entry(
+    'look',
+    'The page that has the controls was gone: the run slowed to a stand.',
+    'Look at the arm, then go on or stop.',
+  ),
+  'page-gone-finishes': entry(
+    'look',
+    'The page that has the controls is gone: the run goes on to its end, as was chosen.',
+  ),
+  'page-gone-rests': entry(
+    'look',
+    'The page that has the controls was gone: the arm lay down and its motors are off.',
   ),
   'board-unarmed': error(
     409,

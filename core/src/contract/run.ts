@@ -17,8 +17,11 @@ export const runStates = [
   'failed',
 ] as const;
 export const armings = ['hold', 'power-up', 'neutral'] as const;
-/** bringing-up: motors are being switched on; neutral: they stand where joints do not count, and nothing can be run. */
-export const boardModes = ['normal', 'bringing-up', 'neutral'] as const;
+/**
+ * bringing-up: motors are being switched on; neutral: they stand where joints do not count, and nothing can be run; lying-down: the arm
+ * goes to where it rests, and its motors go off there.
+ */
+export const boardModes = ['normal', 'bringing-up', 'neutral', 'lying-down'] as const;
 export type ArmHow = (typeof armings)[number];
 export type BoardMode = (typeof boardModes)[number];
 export type LinkState = (typeof linkStates)[number];
@@ -45,8 +48,36 @@ export const linkOptions = z.discriminatedUnion('kind', [
 ]);
 export type LinkOptions = z.infer<typeof linkOptions>;
 
+/** What is done when the page that has the controls is gone. */
+export const awaySchema = z.strictObject({
+  /** stand: a run slows to a stand; finish: it goes on to its end. */
+  run: z.enum(['stand', 'finish']),
+  /** Once nothing runs. hold: motors stay on; rest: after so long the arm lies down by the power-up plan, and they go off. */
+  then: z.enum(['hold', 'rest']),
+  afterS: z.number().min(5).max(86_400),
+});
+export type Away = z.infer<typeof awaySchema>;
+export const usualAway: Away = { run: 'stand', then: 'hold', afterS: 600 };
+/** A page that has not been heard for so long (ms) is gone; it is asked each second. */
+export const GONE_MS = 3000;
+export const BEAT_MS = 1000;
+
+const pageSchema = z.strictObject({
+  /** Its own name, the same after a reload. */
+  page: z.string().min(1).max(64),
+  openedAt: z.iso.datetime(),
+});
+export type PageName = z.infer<typeof pageSchema>;
+
 /** From the browser. */
 export const clientMessage = z.discriminatedUnion('type', [
+  /** Who it is; first, and again when the line was cut. */
+  z.strictObject({ type: z.literal('hello'), ...pageSchema.shape }),
+  /** Answers each `ping`. */
+  z.strictObject({ type: z.literal('beat') }),
+  /** Takes the controls, whoever has them. */
+  z.strictObject({ type: z.literal('take') }),
+  z.strictObject({ type: z.literal('away'), ...awaySchema.shape }),
   z.strictObject({
     type: z.literal('connect'),
     rigId: z.string(),
@@ -80,6 +111,11 @@ export const clientMessage = z.discriminatedUnion('type', [
 ]);
 
 export const statusSchema = z.strictObject({
+  /** The page that has the controls; null: whoever connects takes them. */
+  control: pageSchema.nullable(),
+  /** It is gone. */
+  alone: z.boolean(),
+  away: awaySchema,
   link: z.enum(linkStates),
   board: z.string(),
   armed: z.boolean(),
@@ -108,6 +144,8 @@ export const serverMessage = z.discriminatedUnion('type', [
     wire: z.record(z.string(), finite),
     stepId: z.string().nullable(),
   }),
+  /** To be answered by a `beat`. */
+  z.strictObject({ type: z.literal('ping') }),
   z.strictObject({
     type: z.literal('refused'),
     code: z.string(),
@@ -124,6 +162,9 @@ export type Status = z.infer<typeof statusSchema>;
 export type Telemetry = Extract<ServerMessage, { type: 'telemetry' }>;
 
 export const idleStatus: Status = {
+  control: null,
+  alone: false,
+  away: usualAway,
   link: 'absent',
   board: '',
   armed: false,

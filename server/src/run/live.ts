@@ -4,10 +4,12 @@ import { Worker } from 'node:worker_threads';
 import type { FastifyInstance } from 'fastify';
 import type { WebSocket } from 'ws';
 import {
+  BEAT_MS,
   clientMessage,
   contractFindings,
   idleStatus,
   isActive,
+  type PageName,
   type ServerMessage,
   type Status,
 } from '@cork-elbow/core/contract';
@@ -16,6 +18,7 @@ import { faultsOf } from '@cork-elbow/core/findings';
 import { beginRun, endRun } from '../db/runs';
 import { apiError, ApiError, faulted } from '../errors';
 import type { Shelf } from '../shelf';
+import { Control } from './control';
 import type { LoopEvent } from './events';
 import type { WorkerRequest } from './worker';
 
@@ -30,7 +33,9 @@ export interface Live {
 
 export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
   const { store } = shelf;
-  const pages = new Set<WebSocket>();
+  /** Who each is; by a name of ours until it has said its own. */
+  const pages = new Map<WebSocket, PageName>();
+  const control = new Control();
   const worker = new Worker(workerUrl);
   let status: Status = { ...idleStatus };
   const ask = (request: WorkerRequest): void => worker.postMessage(request);
@@ -38,13 +43,16 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
     if (page.bufferedAmount > MAX_BACKLOG) page.terminate();
     else page.send(JSON.stringify(message));
   };
-  const tellAll = (message: ServerMessage): void => pages.forEach((page) => tell(page, message));
+  const tellAll = (message: ServerMessage): void => pages.forEach((_, page) => tell(page, message));
+  const statusNow = (): ServerMessage => ({ type: 'status', status: { ...status, control: control.holder } });
+  const pinging = setInterval(() => tellAll({ type: 'ping' }), BEAT_MS);
 
   worker.on('message', (event: LoopEvent) => {
     switch (event.type) {
       case 'status':
         status = event.status;
-        return tellAll({ type: 'status', status });
+        if (status.link === 'absent') control.holder = null;
+        return tellAll(statusNow());
       case 'telemetry':
         return tellAll({ type: 'telemetry', ...event.telemetry });
       case 'refused': {
@@ -73,10 +81,10 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
   worker.on('error', (error) => {
     app.log.error(error);
     status = { ...idleStatus, link: 'lost', notice: contractFindings.say('board-lost', { ms: 0 }) };
-    tellAll({ type: 'status', status });
+    tellAll(statusNow());
   });
 
-  async function take(text: string): Promise<void> {
+  async function take(page: WebSocket, text: string): Promise<void> {
     let input: unknown;
     try {
       input = JSON.parse(text);
@@ -89,7 +97,25 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
       throw faulted(faults);
     }
     const message = parsed.data;
+    const before = control.holder;
+    control.check(message.type, pages.get(page)!, status.link === 'absent');
+    if (control.holder !== before) tellAll(statusNow());
     switch (message.type) {
+      case 'hello': {
+        const { page: name, openedAt } = message;
+        pages.set(page, { page: name, openedAt });
+        return control.has({ page: name, openedAt }) ? ask({ type: 'beat' }) : undefined;
+      }
+      case 'beat':
+        return control.has(pages.get(page)!) ? ask({ type: 'beat' }) : undefined;
+      case 'take':
+        control.holder = pages.get(page)!;
+        ask({ type: 'beat' });
+        return tellAll(statusNow());
+      case 'away': {
+        const { type, ...away } = message;
+        return ask({ type, away });
+      }
       case 'connect': {
         if (isActive(status.run)) throw apiError('run-busy');
         const { document } = await shelf.open(message.rigId);
@@ -126,12 +152,12 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
   }
 
   app.get('/api/live', { websocket: true }, (page: WebSocket) => {
-    pages.add(page);
-    tell(page, { type: 'status', status });
+    pages.set(page, { page: randomUUID(), openedAt: new Date().toISOString() });
+    tell(page, statusNow());
     page.on('close', () => pages.delete(page));
     page.on('error', () => pages.delete(page));
     page.on('message', (data: Buffer) => {
-      take(data.toString()).catch((error: unknown) => {
+      take(page, data.toString()).catch((error: unknown) => {
         const known = error instanceof ApiError ? error : apiError('internal', { id: '-' });
         if (!(error instanceof ApiError)) app.log.error(error);
         const { code, message, remedy } = known.body();
@@ -145,7 +171,8 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
       return isActive(status.run) ? (status.rigId ?? null) : null;
     },
     async close() {
-      pages.forEach((page) => page.terminate());
+      clearInterval(pinging);
+      pages.forEach((_, page) => page.terminate());
       await worker.terminate();
     },
   };

@@ -7,16 +7,24 @@
  * up; beyond it the beat is shifted and nothing is sent twice.
  */
 import type { Finding } from '@cork-elbow/core/findings';
-import { contractFindings, idleStatus, type ArmHow, type Status } from '@cork-elbow/core/contract';
+import {
+  contractFindings,
+  idleStatus,
+  isActive,
+  type ArmHow,
+  type Away,
+  type Status,
+} from '@cork-elbow/core/contract';
 import { linedBoards, nativeOf, pinCount } from '@cork-elbow/core/actuators';
 import { standing } from '@cork-elbow/core/admit';
-import { restPose } from '@cork-elbow/core/bring-up';
+import { restPose, wayDown } from '@cork-elbow/core/bring-up';
 import { limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
 import { Channels } from '@cork-elbow/core/commands';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { LineEnd, Link } from '../links/link';
 import type { Activity, Outcome } from './activities/activity';
 import { bringUp, BringUpUnderway } from './activities/bring-up';
+import { LayDown } from './activities/lay-down';
 import { RoutineRun } from './activities/routine';
 import type { LoopEvent, RunRequest } from './events';
 import { confirmedLimits } from './limits';
@@ -49,7 +57,9 @@ interface Desk {
 export class RunLoop {
   private status: Status = { ...idleStatus };
   private desk: Desk | null = null;
-  private activity: BringUpUnderway | RoutineRun | null = null;
+  private activity: BringUpUnderway | RoutineRun | LayDown | null = null;
+  /** Since when nothing has run while the page with the controls is gone (ms). */
+  private quietSince: number | null = null;
   private gaps = new WorstGaps();
   private commanded: Float64Array = new Float64Array(0);
   private toldAt = -Infinity;
@@ -85,7 +95,7 @@ export class RunLoop {
     const rest = restPose(rig, mechanism);
     const told: Told = { at: new Map(), measured: new Map(), sent: new Map() };
     this.commanded = rest;
-    this.set({ ...idleStatus, link: 'connecting', rigId, buildId: build.id });
+    this.set({ ...idleStatus, away: this.status.away, link: 'connecting', rigId, buildId: build.id });
     const sessions = boards.map(({ id, name }) => {
       const pins = pinCount(rig, id);
       const end: LineEnd = { board: id, name, pins, maps: channels.on(id), mechanism, build, rest };
@@ -104,7 +114,7 @@ export class RunLoop {
       session.close();
     }
     this.desk = null;
-    this.set({ ...idleStatus });
+    this.set({ ...idleStatus, away: this.status.away });
   }
 
   /** Switches the motors on one after the other; without read-back they are taken to be where they rest. */
@@ -185,7 +195,8 @@ export class RunLoop {
   /** First call: slow down and end. Second: halt. */
   stop(now: number): void {
     const { run } = this;
-    if (!run) return;
+    // What is no run has no way to slow down on: it stands where it is.
+    if (!run) return this.activity instanceof LayDown ? this.halt() : undefined;
     if (!run.stop()) return this.halt();
     this.tellRun();
     const outcome = run.outcome(now);
@@ -197,16 +208,53 @@ export class RunLoop {
     this.end('stopped');
   }
 
+  // ── The page that has the controls ──────────────────────────────────────────────────────────────────────────────
+
+  /** What is done when it is gone. */
+  setAway(away: Away): void {
+    this.set({ away });
+  }
+
+  /** Whether it is gone: what was chosen for that is done, and shown when it comes back. */
+  setAlone(alone: boolean): void {
+    if (!this.desk || alone === this.status.alone) return;
+    this.quietSince = null;
+    this.set({ alone });
+    if (!alone || !this.run || !isActive(this.status.run)) return;
+    if (this.status.away.run === 'finish') return this.set({ notice: say('page-gone-finishes') });
+    this.pause();
+    this.set({ notice: say('page-gone-stood') });
+  }
+
+  /** Nobody has come back for as long as was chosen: what stands still ends, and the arm lies down. */
+  private waitAlone(now: number): void {
+    const { alone, armed, mode, away, run } = this.status;
+    const isQuiet = alone && armed && mode === 'normal' && (run === 'paused' || !this.activity);
+    if (!isQuiet || away.then === 'hold') {
+      this.quietSince = null;
+      return;
+    }
+    this.quietSince ??= now;
+    if (now - this.quietSince < away.afterS * 1000) return;
+    this.quietSince = null;
+    this.end('stopped');
+    const { rig, mechanism, build, channels } = this.desk!;
+    this.activity = new LayDown(wayDown(rig, mechanism, build, this.commanded.slice()), channels, now);
+    for (const session of this.sessions) session.pace(this.activity.cushionMs, now);
+    this.set({ mode: 'lying-down', notice: say('page-gone-rests') });
+  }
+
   // ── Time ────────────────────────────────────────────────────────────────────────────────────────────────────────
 
   tick(now: number): void {
     if (!this.desk) return;
     for (const session of this.sessions) for (const heard of session.tick(now)) this.hear(heard);
+    this.waitAlone(now);
     if (this.activity) this.drive(this.activity, now);
     if (now - this.toldAt >= this.tellEvery) this.tell(now);
   }
 
-  private drive(activity: BringUpUnderway | RoutineRun, now: number): void {
+  private drive(activity: Activity, now: number): void {
     const woken = activity.wakes(now);
     if (woken.length) for (const session of this.sessions) session.wake(woken);
     const moved = this.sessions.filter((session) => session.hasMotors);
@@ -248,7 +296,7 @@ export class RunLoop {
     const point = this.activity === activity ? activity.pointAt(now) : null;
     if (!point) return false;
     this.commanded = point.pose ?? this.commanded;
-    if (this.run && point.pose && this.isPast(point.pose)) {
+    if (!(this.activity instanceof BringUpUnderway) && point.pose && this.isPast(point.pose)) {
       for (const each of this.sessions) each.halt();
       this.set({ notice: say('run-held-back') });
       this.end('failed');
@@ -321,6 +369,10 @@ export class RunLoop {
       if (isOn && how !== 'neutral') this.desk!.channels.poseInto(this.commanded, this.desk!.told.sent);
       this.set({ mode: isOn && how === 'neutral' ? 'neutral' : 'normal' });
       return;
+    }
+    if (activity instanceof LayDown) {
+      if (outcome === 'finished') this.disarm();
+      return this.set({ mode: 'normal' });
     }
     this.set({ run: outcome, runS: activity.planTime(), stepId: null });
     this.emit({

@@ -1,6 +1,6 @@
 /** The run loop's own thread: paces the loop by the monotonic clock and passes messages through. */
 import { parentPort } from 'node:worker_threads';
-import { isActive, type ArmHow, type LinkOptions } from '@cork-elbow/core/contract';
+import { GONE_MS, isActive, type ArmHow, type Away, type LinkOptions } from '@cork-elbow/core/contract';
 import type { Rig } from '@cork-elbow/core/rig';
 import { openLink } from '../links';
 import type { LoopEvent, RunRequest } from './events';
@@ -17,6 +17,9 @@ export type WorkerRequest =
     }
   | { type: 'run'; run: RunRequest; document: string }
   | { type: 'arm'; how: ArmHow }
+  /** The page that has the controls was heard. */
+  | { type: 'beat' }
+  | { type: 'away'; away: Away }
   | { type: 'disconnect' | 'disarm' | 'pause' | 'resume' | 'stop' | 'halt' };
 
 /** A document that the shelf has read. */
@@ -36,6 +39,8 @@ const loop = new RunLoop((event: LoopEvent) => port.postMessage(event));
 let scale = 1;
 let clock = 0;
 let last = performance.now();
+/** When (real ms) the page that has the controls was last heard: looked at here, so that nothing else can hold it up. */
+let beatAt = last;
 
 function live(): void {
   const now = performance.now();
@@ -44,6 +49,7 @@ function live(): void {
   const until = clock + passed * scale;
   if (passed < (scale > 1 ? AWAY_FAST : AWAY)) while (clock + PIECE < until) loop.tick((clock += PIECE));
   clock = until;
+  loop.setAlone(now - beatAt > GONE_MS);
   loop.tick(clock);
 }
 
@@ -60,7 +66,13 @@ goOn();
 
 port.on('message', (request: WorkerRequest) => {
   switch (request.type) {
+    case 'beat':
+      beatAt = performance.now();
+      return;
+    case 'away':
+      return loop.setAway(request.away);
     case 'connect':
+      beatAt = performance.now();
       scale = request.timeScale;
       loop.tellEvery = TELL * scale;
       return loop.connect(

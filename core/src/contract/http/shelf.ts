@@ -39,7 +39,10 @@ export const runList = z.strictObject({
         board: z.string().describe('what it ran on'),
         startedAt: at,
         endedAt: at.nullable(),
-        outcome: z.string().nullable().describe('finished, stopped, failed, or cut-off with the server; null while it runs'),
+        outcome: z
+          .string()
+          .nullable()
+          .describe('finished, stopped, failed, or cut-off with the server; null while it runs'),
         durationMs: z.number().nullable().describe('ms, its way to the begin left out'),
         worstError: z
           .record(z.string(), z.number())
