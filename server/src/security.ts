@@ -36,6 +36,10 @@ export async function guard(app: FastifyInstance, { hosts = [], origins = [], to
     const given = Buffer.from(parse(request.headers.cookie ?? '')[COOKIE] ?? '');
     return given.length === token.length && timingSafeEqual(given, token);
   };
+  // A line that is refused is closed: whoever asked for it may never read that.
+  app.addHook('onResponse', async ({ headers, raw }, { statusCode }) => {
+    if (headers.upgrade !== undefined && statusCode >= 400) raw.socket.destroySoon();
+  });
   app.addHook('onRequest', async (request, reply) => {
     const { host, origin, upgrade, 'sec-fetch-site': site } = request.headers;
     if (!host || !known(host)) throw apiError('host-refused', { host: host ?? '' });
