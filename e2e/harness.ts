@@ -118,6 +118,8 @@ export const test = base.extend<{ server: Server; page: Page }, { running: Runni
           const line = new WebSocket(`ws://${location.host}/api/live`);
           line.onerror = () => done();
           line.onopen = () => {
+            // Whoever has the controls by now.
+            line.send(JSON.stringify({ type: 'take' }));
             line.send(JSON.stringify({ type: 'disconnect' }));
             line.close();
             done();

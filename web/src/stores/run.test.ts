@@ -85,10 +85,41 @@ describe('the line to the board', () => {
     expect(line.sent).toEqual([]);
     line.answer();
     expect(run.socketState).toBe('open');
-    expect(line.sent).toEqual([{ type: 'pause' }, { type: 'resume' }]);
+    // Who it is comes first.
+    expect(line.sent).toEqual([expect.objectContaining({ type: 'hello' }), { type: 'pause' }, { type: 'resume' }]);
     run.send({ type: 'stop' });
     expect(line.sent.at(-1)).toEqual({ type: 'stop' });
-    expect(line.sent).toHaveLength(3);
+    expect(line.sent).toHaveLength(4);
+  });
+  it('answers at once that it is there, under one name however often the line breaks', async () => {
+    const { line } = await begin();
+    line.answer();
+    line.say({ type: 'ping' });
+    expect(line.sent.at(-1)).toEqual({ type: 'beat' });
+    line.drop();
+    vi.advanceTimersByTime(5000);
+    Line.all[1].answer();
+    expect(Line.all[1].sent[0]).toEqual(line.sent[0]);
+    expect(line.sent[0]).toMatchObject({ type: 'hello', page: expect.stringMatching(/^[\da-f-]{36}$/) });
+  });
+  it('drives where no other page has the controls, and takes them with what is chosen for its absence', async () => {
+    const { run, line } = await begin();
+    line.answer();
+    const { page, openedAt } = line.sent[0] as { page: string; openedAt: string };
+    line.say(status(connected));
+    expect(run.mayDrive).toBe(true);
+    line.say(status({ ...connected, control: { page, openedAt } }));
+    expect(run.mayDrive).toBe(true);
+    line.say(status({ ...connected, control: { page: 'another', openedAt } }));
+    expect(run.mayDrive).toBe(false);
+    run.setAway({ run: 'finish' });
+    expect(line.sent.at(-1)).toEqual({ type: 'away', run: 'finish', then: 'hold', afterS: 600 });
+    run.takeControls();
+    expect(line.sent.slice(-2)).toEqual([{ type: 'take' }, { type: 'away', run: 'finish', then: 'hold', afterS: 600 }]);
+    // What somebody wrote into the browser's storage is no choice.
+    localStorage.setItem('cork-elbow:away', '{"run":"fly"}');
+    setActivePinia(createPinia());
+    expect(useRunStore().away).toEqual({ run: 'stand', then: 'hold', afterS: 600 });
   });
   it('is live for the rig that the board was connected for, and no other', async () => {
     const { run, line } = await begin();
@@ -178,7 +209,7 @@ describe('the line to the board', () => {
     run.send({ type: 'halt' });
     expect(Line.all).toHaveLength(2);
     Line.all[1].answer();
-    expect(Line.all[1].sent).toEqual([{ type: 'halt' }]);
+    expect(Line.all[1].sent).toEqual([expect.objectContaining({ type: 'hello' }), { type: 'halt' }]);
     await vi.advanceTimersByTimeAsync(5000);
     expect(Line.all).toHaveLength(2);
   });

@@ -1,10 +1,14 @@
 /** The live connection to the server's run thread: link and run states, telemetry in ring buffers. */
-import { useWebSocket } from '@vueuse/core';
+import { useLocalStorage, useSessionStorage, useWebSocket } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import {
+  awaySchema,
   contractFindings,
   idleStatus,
+  usualAway,
+  type Away,
+  type PageName,
   isActive,
   type ClientMessageInput,
   type ServerMessage,
@@ -38,6 +42,18 @@ export const useRunStore = defineStore('run', () => {
   /** Not reactive: read by the chart when `ticks` changes. */
   let trace: Trace = emptyTrace();
   const ticks = ref(0);
+  /** Who this page is, the same after a reload. */
+  const me = useSessionStorage<PageName>('cork-elbow:page', {
+    page: crypto.randomUUID(),
+    openedAt: new Date().toISOString(),
+  });
+  // A tab that was doubled brings the other one's storage along.
+  const [entered] = performance.getEntriesByType('navigation') as PerformanceNavigationTiming[];
+  if (entered && entered.type !== 'reload' && entered.type !== 'back_forward')
+    me.value = { page: crypto.randomUUID(), openedAt: new Date().toISOString() };
+  /** What is done when it is gone, as it was chosen last. */
+  const chosenAway = useLocalStorage<Away>('cork-elbow:away', usualAway);
+  const away = computed(() => awaySchema.safeParse(chosenAway.value).data ?? usualAway);
   const scheme = location.protocol === 'https:' ? 'wss' : 'ws';
   /** Opens again by itself; what is said before it stands is sent when it does. */
   const socket = useWebSocket<string>(`${scheme}://${location.host}/api/live`, {
@@ -46,6 +62,7 @@ export const useRunStore = defineStore('run', () => {
     // A page that is left may still be stayed on.
     autoClose: false,
     autoReconnect: { delay: RECONNECT },
+    onConnected: (line) => line.send(JSON.stringify({ type: 'hello', ...me.value } satisfies ClientMessageInput)),
     onMessage: (_, { data }) => hear(JSON.parse(data) as ServerMessage),
     onDisconnected: lost,
   });
@@ -53,6 +70,8 @@ export const useRunStore = defineStore('run', () => {
 
   const isLive = computed(() => status.value.link === 'connected' && status.value.rigId === rigs.id);
   const isRunning = computed(() => isActive(status.value.run));
+  /** Whether no other page has the controls. */
+  const mayDrive = computed(() => !status.value.control || status.value.control.page === me.value.page);
 
   function open(): void {
     if (socket.status.value === 'CLOSED') socket.open();
@@ -65,6 +84,9 @@ export const useRunStore = defineStore('run', () => {
 
   function hear(message: ServerMessage): void {
     switch (message.type) {
+      case 'ping':
+        // What is heard is answered at once: a page that is frozen hears nothing.
+        return void socket.send(JSON.stringify({ type: 'beat' }));
       case 'status': {
         const before = status.value;
         status.value = message.status;
@@ -113,5 +135,19 @@ export const useRunStore = defineStore('run', () => {
     socket.send(JSON.stringify(message));
   }
 
-  return { status, telemetry, refusal, socketState, ticks, isLive, isRunning, open, send, traceNow: () => trace };
+  const sayAway = (): void => send({ type: 'away', ...away.value });
+  function setAway(change: Partial<Away>): void {
+    chosenAway.value = { ...away.value, ...change };
+    sayAway();
+  }
+  function takeControls(): void {
+    send({ type: 'take' });
+    sayAway();
+  }
+
+  return {
+    ...{ away, setAway, sayAway, mayDrive, takeControls },
+    ...{ status, telemetry, refusal, socketState, ticks, isLive, isRunning, open, send },
+    traceNow: () => trace,
+  };
 });

@@ -4,7 +4,6 @@ import { format } from 'date-fns';
 import Button from 'primevue/button';
 import Select from 'primevue/select';
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
-import { useRoute } from 'vue-router';
 import { contractFindings, type RunEntry } from '@cork-elbow/core/contract';
 import { inUnit, toSlots } from '@cork-elbow/core/mechanism';
 import { poseAt } from '@cork-elbow/core/motion';
@@ -12,6 +11,7 @@ import { planMotion, runPace } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
 import { api } from '../../api';
 import ChoiceField from '../../shared/ChoiceField.vue';
+import BoardCard from './BoardCard.vue';
 import FindingRow from '../../shared/FindingRow.vue';
 import JointMark from '../../shared/JointMark.vue';
 import { useSlots } from '../../shared/joints';
@@ -28,19 +28,16 @@ const rigs = useRigStore();
 const view = useViewStore();
 const run = useRunStore();
 const slots = useSlots();
-const route = useRoute();
 const context = usePlan();
 const { routineId, routine, plan, trace } = context;
 const go = useGo(context);
 const runs = shallowRef<RunEntry[]>([]);
-const cleared = ref(false);
 const shown = ref<string | null>(null);
 useOverlay(() => ({ layers: { trace: trace.value }, dimensions: false }));
 
 const status = computed(() => run.status);
 const connected = computed(() => run.isLive);
 const isMine = computed(() => connected.value && run.isRunning);
-const elsewhere = computed(() => status.value.link === 'connected' && status.value.rigId !== rigs.id);
 const stops = computed(() => view.findings.filter((f) => f.severity === 'stop' || f.code === 'run-not-yet'));
 /** An arm that homes is not homed by a run: it goes slowly, unless somebody has looked. */
 const unverified = computed(() => (rigs.rig?.homing.axes.length ?? 0) > 0);
@@ -54,25 +51,13 @@ const canRun = computed(
     connected.value &&
     status.value.armed &&
     status.value.mode === 'normal' &&
+    run.mayDrive &&
     !run.isRunning &&
     !stops.value.length &&
     !tooFast.value &&
     (plan.value?.durationS ?? 0) > 0 &&
     rigs.saveState === 'saved',
 );
-/** What the board will stand in for. */
-const wired = computed(() => {
-  const on = rigs.motors.filter((m) => m.channel !== null).length;
-  const boards = rigs.rig!.boards.map((b) => b.name).join(' and ');
-  return `${on} of ${rigs.motors.length} motors on ${boards || 'no board yet'}`;
-});
-const connect = (): void =>
-  run.send({
-    type: 'connect',
-    rigId: rigs.id!,
-    buildId: rigs.build!.id,
-    timeScale: Number(route.query.timeScale ?? 1) || 1,
-  });
 const start = (): void =>
   run.send({
     type: 'run',
@@ -128,17 +113,12 @@ watch(
   () => status.value.run,
   (state) => ['finished', 'stopped', 'failed'].includes(state) && setTimeout(loadRuns, 150),
 );
-watch(
-  () => status.value.armed,
-  (armed) => armed && (cleared.value = false),
-);
-
-const modes = { normal: 'Armed', 'bringing-up': 'Switching on', neutral: 'At neutral' } as const;
 /** What keeps the run from beginning: in the list before the button is pressed, or what the last one was refused for. */
 const reasons = computed(() => (stops.value.length ? stops.value : (run.refusal?.findings ?? [])));
 // Why else the run button is grey, in one line.
 const hint = computed(() => {
   if (!connected.value || run.isRunning || canRun.value) return '';
+  if (!run.mayDrive) return 'Another page has the controls.';
   if (!plan.value?.durationS) return contractFindings.say('run-empty');
   if (rigs.saveState !== 'saved') return 'The last edit is still being saved.';
   if (status.value.mode === 'bringing-up') return 'The motors are being switched on one after the other.';
@@ -200,48 +180,17 @@ const worst = (entry: RunEntry): string => {
   });
   return parts.join(', ') || '–';
 };
-const outcomes: Record<string, string> = { finished: 'finished', stopped: 'stopped', failed: 'ended by a fault', 'cut-off': 'cut off' };
+const outcomes: Record<string, string> = {
+  finished: 'finished',
+  stopped: 'stopped',
+  failed: 'ended by a fault',
+  'cut-off': 'cut off',
+};
 </script>
 
 <template>
   <StationHead station="bench" />
-  <div class="card">
-    <div class="row">
-      <span class="grow"
-        ><b>Simulated board</b>{{ ' '
-        }}<span class="muted small">{{ wired }}; speaks the same bytes as a real one</span></span
-      >
-      <Button v-if="!connected" label="Connect" :loading="status.link === 'connecting'" @click="connect" />
-      <Button
-        v-else
-        severity="secondary"
-        label="Disconnect"
-        :disabled="run.isRunning"
-        @click="run.send({ type: 'disconnect' })"
-      />
-    </div>
-    <p v-if="elsewhere" class="notice">The board is connected for another rig; connecting here takes it over.</p>
-    <template v-if="connected && !status.armed">
-      <label class="check"
-        ><input v-model="cleared" type="checkbox" /> Fingers, hair and cables are out of the way, the cut-off switch
-        of the motor supply is within reach.</label
-      >
-      <div class="row">
-        <Button
-          severity="danger"
-          label="Arm the motors"
-          :disabled="!cleared"
-          @click="run.send({ type: 'arm', how: 'hold' })"
-        /><span class="muted small">One after the other, held where they stand.</span>
-      </div>
-    </template>
-    <div v-else-if="connected" class="row">
-      <span class="armed">{{ modes[status.mode] }}</span><span class="grow muted small"
-        >Esc slows the run down and ends it. It is no emergency stop: that one cuts the supply.</span
-      ><Button size="small" severity="secondary" label="Disarm" @click="run.send({ type: 'disarm' })" />
-    </div>
-    <p v-if="status.notice" class="notice" role="alert">{{ status.notice }}</p>
-  </div>
+  <BoardCard />
 
   <div class="rule"><h2>Run</h2></div>
   <div class="row top">
@@ -257,7 +206,12 @@ const outcomes: Record<string, string> = { finished: 'finished', stopped: 'stopp
       @update:model-value="routineId = $event"
     />
     <template v-if="run.isRunning">
-      <Button v-if="status.run === 'paused'" label="Go on" @click="run.send({ type: 'resume' })" />
+      <Button
+        v-if="status.run === 'paused'"
+        label="Go on"
+        :disabled="!run.mayDrive"
+        @click="run.send({ type: 'resume' })"
+      />
       <Button
         v-else
         severity="secondary"
@@ -358,13 +312,6 @@ const outcomes: Record<string, string> = { finished: 'finished', stopped: 'stopp
 </template>
 
 <style scoped>
-.card {
-  background: var(--paper-2);
-  border-radius: 5px;
-  padding: 0.6rem 0.75rem;
-  display: grid;
-  gap: 0.5rem;
-}
 .check {
   display: flex;
   gap: 0.5rem;
@@ -374,18 +321,6 @@ const outcomes: Record<string, string> = { finished: 'finished', stopped: 'stopp
 .check input {
   margin-top: 0.25rem;
   accent-color: var(--pine);
-}
-.armed {
-  background: var(--alarm);
-  color: var(--on-alarm);
-  font-weight: 700;
-  border-radius: 4px;
-  padding: 0.2rem 0.7rem;
-}
-.notice {
-  color: var(--caution);
-  font-weight: 600;
-  font-size: 0.92rem;
 }
 .top {
   margin: 0.5rem 0;

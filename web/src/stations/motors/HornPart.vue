@@ -16,9 +16,10 @@ const rigs = useRigStore();
 const run = useRunStore();
 /** Joints do not count while horns are off: every servo goes to its own centre pulse, one after the other. */
 const isClear = ref(false);
-const canSend = computed(() => run.isLive && !run.status.armed && !run.isRunning);
+const canSend = computed(() => run.isLive && run.mayDrive && !run.status.armed && !run.isRunning);
 const neutralWords = computed(() => {
   if (!run.isLive) return 'Connect a board on the Bench page first.';
+  if (!run.mayDrive) return 'Another page has the controls.';
   if (run.status.mode === 'neutral') return 'All motors stand at neutral: put the horns on now.';
   if (run.status.mode === 'bringing-up') return 'They go there one after the other.';
   return run.status.armed
@@ -185,6 +186,7 @@ function moved(): void {
           size="small"
           severity="secondary"
           label="Disarm"
+          :disabled="!run.mayDrive"
           @click="run.send({ type: 'disarm' })"
         />
       </div>

@@ -100,7 +100,7 @@ function railWords({ name, plannedA, atOnceA, givesA, fuseA, unknown }: RailDraw
   return `${name}: ${most}; ${gives}${left}`;
 }
 const over = (rail: { plannedA: number; givesA: number }): boolean => rail.givesA > 0 && rail.plannedA > rail.givesA;
-const canSend = computed(() => run.isLive && !run.status.armed && !run.isRunning);
+const canSend = computed(() => run.isLive && run.mayDrive && !run.status.armed && !run.isRunning);
 const isClear = ref(false);
 </script>
 
@@ -219,11 +219,13 @@ const isClear = ref(false);
         <span class="muted small">{{
           !run.isLive
             ? 'Connect a board on the Bench page first.'
-            : run.status.armed
-              ? run.status.mode === 'bringing-up'
-                ? 'The motors are being switched on.'
-                : 'The board is armed.'
-              : 'The board does just this, motor by motor.'
+            : !run.mayDrive
+              ? 'Another page has the controls.'
+              : run.status.armed
+                ? run.status.mode === 'bringing-up'
+                  ? 'The motors are being switched on.'
+                  : 'The board is armed.'
+                : 'The board does just this, motor by motor.'
         }}</span>
       </div>
     </div>

@@ -1,0 +1,48 @@
+import { expect, open, test } from './harness';
+
+test('a second page watches, may stop, and takes the controls; a page that is gone leaves the arm standing', async ({
+  page,
+  server,
+  browser,
+}) => {
+  await open(page, server, 'bench');
+  await page.getByRole('button', { name: 'Connect' }).click();
+  await expect(page.locator('[data-link=connected]')).toBeVisible();
+  await page.getByText('If this page is gone').click();
+  await page.getByRole('combobox', { name: 'Then the motors' }).click();
+  await page.getByRole('option', { name: 'lie down' }).click();
+  await expect(page.getByText('lie the arm down after 600 s and go off')).toBeVisible();
+  await page.getByRole('checkbox').first().check();
+  await page.getByRole('button', { name: 'Arm the motors' }).click();
+  await expect(page.locator('[data-armed=true][data-mode=normal]')).toBeVisible();
+
+  const context = await browser.newContext();
+  const other = await context.newPage();
+  await open(other, server, 'bench');
+  const note = other.locator('[data-controls=elsewhere]');
+  await expect(note).toContainText('has the controls');
+  await expect(other.getByRole('button', { name: 'Disarm' })).toBeDisabled();
+  await expect(other.getByRole('button', { name: 'Run', exact: true })).toBeDisabled();
+
+  await page.getByRole('button', { name: 'Run', exact: true }).click();
+  await expect(other.locator('[data-run=running]')).toBeVisible();
+  await other.keyboard.press('Escape');
+  await expect(page.locator('[data-run=stopped]')).toBeVisible();
+
+  await page.getByRole('button', { name: 'Run', exact: true }).click();
+  await expect(other.locator('[data-run=running]')).toBeVisible();
+  // The page is gone: its run comes to a stand, and whoever comes next sees why.
+  await page.goto(`${server.address}/new`);
+  await expect(other.locator('[data-run=paused]')).toBeVisible();
+  await expect(other.getByText('the run slowed to a stand')).toBeVisible();
+  await expect(note).toContainText('is gone');
+  await note.getByRole('button', { name: 'Take the controls' }).click();
+  await expect(note).toHaveCount(0);
+  await other.getByRole('button', { name: 'Go on' }).click();
+  await expect(other.locator('[data-run=running]')).toBeVisible();
+  await other.getByRole('button', { name: 'Stop', exact: true }).click();
+  await expect(other.locator('[data-run=stopped]')).toBeVisible();
+  await other.getByRole('button', { name: 'Disconnect' }).click();
+  await expect(other.locator('[data-link=absent]')).toBeVisible();
+  await context.close();
+});

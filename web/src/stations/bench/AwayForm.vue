@@ -1,0 +1,75 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { formatNumber } from '@cork-elbow/core/units';
+import ChoiceField from '../../shared/ChoiceField.vue';
+import NumberField from '../../shared/NumberField.vue';
+import { useRunStore } from '../../stores/run';
+
+/** What is done when this page is gone: closed, frozen, asleep. */
+const run = useRunStore();
+const away = computed(() => run.away);
+const runs = [
+  { label: 'stands still', value: 'stand' },
+  { label: 'goes on', value: 'finish' },
+];
+const thens = [
+  { label: 'hold', value: 'hold' },
+  { label: 'lie down', value: 'rest' },
+];
+</script>
+
+<template>
+  <details>
+    <summary class="small">
+      If this page is gone for 3 s: a run {{ away.run === 'stand' ? 'slows to a stand' : 'goes on to its end' }}, the
+      motors
+      {{ away.then === 'hold' ? 'hold.' : `lie the arm down after ${formatNumber(away.afterS, 0)} s and go off.` }}
+    </summary>
+    <div class="fields">
+      <ChoiceField
+        label="A run"
+        :options="runs"
+        :value="away.run"
+        @change="run.setAway({ run: $event as 'stand' | 'finish' })"
+      />
+      <ChoiceField
+        label="Then the motors"
+        :options="thens"
+        :value="away.then"
+        @change="run.setAway({ then: $event as 'hold' | 'rest' })"
+      />
+      <NumberField
+        v-if="away.then === 'rest'"
+        label="Lie down after"
+        prefix="After"
+        dimension="time"
+        :value="away.afterS"
+        :min="5"
+        :max="86400"
+        :step="30"
+        :decimals="0"
+        :commit="(afterS) => run.setAway({ afterS })"
+      />
+    </div>
+    <p class="muted small">
+      Lying down is the power-up plan backwards: one motor after the other goes gently to where the arm rests, and is
+      switched off there. Nothing looks out for what is in the way.
+    </p>
+  </details>
+</template>
+
+<style scoped>
+summary {
+  cursor: pointer;
+}
+.fields {
+  display: grid;
+  grid-template-columns: repeat(3, minmax(0, 1fr));
+  gap: 0.6rem;
+  align-items: end;
+  margin: 0.5rem 0;
+}
+p {
+  margin: 0;
+}
+</style>
