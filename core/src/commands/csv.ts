@@ -1,9 +1,9 @@
 /** A table of commands as CSV. */
-import Papa from 'papaparse';
 import { pinWords, unitOf, type CommandMap } from '../actuators';
 import type { CommandTable } from './table';
 import type { Mechanism } from '../mechanism';
 import type { Rig } from '../rig';
+import { csvOf } from '../units/csv';
 
 export interface CsvOptions {
   readonly delimiter: ',' | ';' | '\t';
@@ -47,5 +47,5 @@ export function tableToCsv(
     ...(wantsJoints ? table.joints.map((values) => number(values[row], 2)) : []),
     ...(wantsJoints ? table.spun.map(({ speeds }) => number(speeds[row], 2)) : []),
   ]);
-  return Papa.unparse({ fields, data }, { delimiter, newline: '\r\n', escapeFormulae: /^[=+@\t\r]/ }) + '\r\n';
+  return csvOf(fields, data, delimiter);
 }

@@ -1,7 +1,7 @@
 /** A reach map as a table: a row a reached cell. */
-import Papa from 'papaparse';
 import { middleOf } from './grid';
 import type { ReachMap } from './map';
+import { csvOf } from '../units/csv';
 import { MM_PER_M } from '../units/convert';
 
 /** RFC 4180 text. Coordinates are the cells' middles in mm: outward and up on a side slice, else forward, left, up. */
@@ -24,5 +24,5 @@ export function reachMapToCsv({ request, grid, postures, margin, manipulability 
     ]);
   });
   const fields = [...axes, 'postures', 'limit_margin_percent', 'manipulability'];
-  return Papa.unparse({ fields, data }, { newline: '\r\n' }) + '\r\n';
+  return csvOf(fields, data);
 }

@@ -1,6 +1,6 @@
 /** The results of a points table as CSV. */
-import Papa from 'papaparse';
 import { inUnit, type Mechanism } from '../mechanism';
+import { csvOf } from '../units/csv';
 import { MM_PER_M } from '../units/convert';
 import { formatNumber } from '../units/quantity';
 import type { PointResult } from './points';
@@ -39,7 +39,7 @@ export function pointResultsToCsv(mechanism: Mechanism, results: readonly PointR
     solution && Number.isFinite(speedShare) ? formatFixed(100 * speedShare, 0) : '',
     reason?.message ?? '',
   ]);
-  return Papa.unparse({ fields, data }, { newline: '\r\n' }) + '\r\n';
+  return csvOf(fields, data);
 }
 
 const formatFixed = (v: number, digits: number): string => formatNumber(v, digits).replace('−', '-');

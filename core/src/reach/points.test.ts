@@ -124,9 +124,9 @@ describe('results of a points table', () => {
       fc.constantFrom(
         'a, b',
         'a; b',
-        'tab\there',
         'say "so"',
-        'two\nlines',
+        '=1+1',
+        '@SUM(A1), -2',
         '12',
         '3,5',
         'x',

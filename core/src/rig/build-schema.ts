@@ -1,8 +1,8 @@
 /** One physical copy of a design: what was measured on it and set for it. */
 import { z } from 'zod';
-import { finite, frameSchema, idSchema, name, notNegative, positive } from './mechanism-schema';
+import { finite, frameSchema, idSchema, line, name, notNegative, positive } from './mechanism-schema';
 
-const takenOn = z.string().max(40).default('');
+const takenOn = line(40).default('');
 
 export const calibrationSchema = z.strictObject({
   drive: idSchema,
@@ -74,7 +74,7 @@ export const buildSchema = z.strictObject({
   trims: z.record(z.string(), finite).default({}),
   /** What has been tried on this build and found free, per joint. */
   confirmed: z.record(z.string(), z.strictObject({ min: finite, max: finite })).default({}),
-  firmware: z.string().max(200).nullable().default(null),
+  firmware: line(200).nullable().default(null),
 });
 
 export type Fact = z.infer<typeof factSchema>;

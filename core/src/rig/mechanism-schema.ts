@@ -15,8 +15,19 @@ const code = z
     /^[A-Za-z][A-Za-z0-9_]{0,23}$/,
     'A code name of letters, digits and _ that begins with a letter (24 at most)',
   );
-export const name = z.string().trim().min(1).max(80);
-export const note = z.string().max(2000).default('');
+/** What people type on one line: anything that can be printed. */
+export const line = (most: number) =>
+  z
+    .string()
+    .max(most)
+    .regex(/^[^\p{Cc}\p{Cs}\p{Zl}\p{Zp}\uFFFE\uFFFF]*$/u, 'A text without control characters');
+export const name = line(80).trim().min(1);
+/** The same over several lines. */
+export const note = z
+  .string()
+  .max(2000)
+  .regex(/^(?:[^\p{Cc}\p{Cs}\uFFFE\uFFFF]|[\n\r\t])*$/u, 'A text without control characters')
+  .default('');
 export const finite = z.number().min(-1e9).max(1e9);
 export const positive = finite.gt(0);
 export const notNegative = finite.min(0);

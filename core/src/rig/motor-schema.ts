@@ -1,6 +1,6 @@
 /** Motors, and what ties them to joints. */
 import { z } from 'zod';
-import { finite, idSchema, name, notNegative, positive, xyz } from './mechanism-schema';
+import { finite, idSchema, line, name, notNegative, positive, xyz } from './mechanism-schema';
 
 /** Figures of a motor as far as they are known; what is left out is not checked. */
 const driveFigures = {
@@ -31,7 +31,7 @@ const driveBase = {
   id: idSchema,
   name,
   /** What kind of motor, in generic words: "standard servo, 55 g". */
-  model: z.string().max(80).default(''),
+  model: line(80).default(''),
   direction: z.union([z.literal(1), z.literal(-1)]),
   stallNm: notNegative.default(0),
   ...driveFigures,

@@ -3,7 +3,7 @@
  * (poses, spots, signals, markers, routines) need not exist: that is a finding, and the document is kept.
  */
 import { z } from 'zod';
-import { finite, idSchema, name, note, notNegative, positive, xyz } from './mechanism-schema';
+import { finite, idSchema, line, name, note, notNegative, positive, xyz } from './mechanism-schema';
 
 /** `speedShare` scales time: speed by k, acceleration by k², jerk by k³; `accelShare` acceleration and jerk alone. */
 export const paceSchema = z.union([
@@ -45,7 +45,7 @@ const way = { tool: idSchema.optional(), ...paced };
 const along = { ...way, keep: keepSchema.optional() };
 /** The corner at the target may be rounded, no further than this from it (mm at the tool); left out: a stop. */
 const blended = { blendMm: positive.max(1000).optional() };
-const word = z.string().trim().min(1).max(40);
+const word = line(40).trim().min(1);
 const signalIs = { signal: idSchema, is: z.boolean() };
 
 const conditionSchema = z.union([

@@ -1,6 +1,6 @@
 /** Boards with their pins, supply rails, and everything that is joined to them by a wire. */
 import { z } from 'zod';
-import { finite, idSchema, name, note, notNegative, positive } from './mechanism-schema';
+import { finite, idSchema, line, name, note, notNegative, positive } from './mechanism-schema';
 
 /**
  * What a pin can do. pulse: servo pulses timed by hardware; soft-pulse: by software, with jitter; step: step pulses;
@@ -25,11 +25,11 @@ export const pinSchema = z.strictObject({
   /** Number that programs and wires know it by. */
   pin: z.number().int().min(0).max(255),
   /** As printed on the board. */
-  label: z.string().max(16),
+  label: line(16),
   can: z.array(z.enum(abilities)).max(abilities.length),
   boot: z.enum(bootStates).default('floats'),
   /** What it is kept for, such as the debug port. */
-  reserved: z.string().max(60).default(''),
+  reserved: line(60).default(''),
 });
 
 export const boardKindIds = [
@@ -97,7 +97,7 @@ export const wireSchema = z.strictObject({
   direction: z.number().int().min(0).max(255).optional(),
   enable: z.number().int().min(0).max(255).optional(),
   rail: idSchema.nullable().default(null),
-  colour: z.string().max(40).default(''),
+  colour: line(40).default(''),
   note,
 });
 

@@ -2,6 +2,7 @@
 import { vec3, type Vec3 } from '../../linear';
 import type { TablePoint } from '../../reach';
 import { MM_PER_M } from '../../units/convert';
+import { cellMeant } from '../../units/csv';
 import { numberOf, tableOf } from '../cells';
 import { say } from '../findings';
 
@@ -14,6 +15,8 @@ export interface PointsText {
 /** Most points that a table may have. */
 export const MAX_POINTS = 20_000;
 const needs = 'x, y and z in mm';
+/** What no name may hold. */
+const UNPRINTABLE = /[\p{Cc}\p{Cs}\p{Zl}\p{Zp}\uFFFE\uFFFF]/gu;
 /** Most problems that are told; the rest are counted. */
 const MOST_TOLD = 8;
 
@@ -49,7 +52,7 @@ export function parsePoints(text: string, direction: Vec3 | null = null): Points
   const points = lines.flatMap((cells, i): TablePoint[] => {
     const line = i + (titled ? 2 : 1);
     const before = problems.length;
-    const raw = (column: Column): string => cells[columns.indexOf(column)]?.trim() ?? '';
+    const raw = (column: Column): string => cellMeant(cells[columns.indexOf(column)]?.trim() ?? '');
     const read = (column: Column): number => {
       const value = numberOf(raw(column), delimiter);
       if (value === null)
@@ -73,7 +76,7 @@ export function parsePoints(text: string, direction: Vec3 | null = null): Points
       if (!own && problems.length === before) problems.push(say('direction-zero', { row: line }));
     }
     if (problems.length > before) return [];
-    const name = (named ? fourth : raw('name')).slice(0, 80) || `point ${i + 1}`;
+    const name = (named ? fourth : raw('name')).replace(UNPRINTABLE, ' ').slice(0, 80) || `point ${i + 1}`;
     return [{ name, position: vec3.scale(xyz, 1 / MM_PER_M), direction: own }];
   });
   return { points, problems: told(problems) };
