@@ -71,7 +71,7 @@ function harmless(text: string): void {
   expect(bad).toEqual([]);
 }
 /** A number, or one with what follows it, where another reader does not part them. */
-const isNumber = (cell: string): boolean => /^-?[\d.]+(?:e[+-]?\d+)?(?:\s*[,;\t].*)?$/is.test(cell);
+const isNumber = (cell: string): boolean => /^-?[\d.]+(?:e[+-]?\d+)?(?:[,;\s].*)?$/is.test(cell);
 /** No cell that a spreadsheet would work out, by whichever separator it takes. */
 function plain(text: string): void {
   for (const delimiter of [',', ';', '\t'])
