@@ -96,5 +96,8 @@ const PAPER = `
 `;
 
 /** What a call may answer beside its success. */
-export const faulty = (...statuses: (400 | 404 | 409 | 413 | 422 | 503 | 507)[]): Record<number, z.ZodType> =>
+export const faulty = (...statuses: (400 | 404 | 409 | 413 | 422 | 429 | 503 | 507)[]): Record<number, z.ZodType> =>
   Object.fromEntries(statuses.map((status) => [status, errorBodySchema]));
+
+/** Of calls that write: only so many in a minute. */
+export const writes = { config: { rateLimit: {} } } as const;

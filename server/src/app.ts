@@ -5,6 +5,7 @@ import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import helmet from '@fastify/helmet';
 import fastifyStatic from '@fastify/static';
+import rateLimit from '@fastify/rate-limit';
 import websocket from '@fastify/websocket';
 import Fastify, { type FastifyInstance } from 'fastify';
 import { healthAnswer } from '@cork-elbow/core/contract';
@@ -52,15 +53,20 @@ export interface Bounds {
   readonly threads: number;
   /** Calls that may wait. */
   readonly queue: number;
+  /** Saves and the like in one minute. */
+  readonly writesPerMinute: number;
 }
 const bounds: Bounds = {
   seconds: 10,
   // One core stays for the server and the run.
   threads: Math.max(1, Math.min(4, availableParallelism() - 1)),
   queue: 32,
+  // Far more than hands can do; a script that runs wild fills no disk.
+  writesPerMinute: 1200,
 };
 
 export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
+  const limits = { ...bounds, ...options.bounds };
   const app = Fastify({
     logger: options.logger ? { level: 'warn' } : false,
     bodyLimit: 64 * 1024,
@@ -70,7 +76,7 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   const store = await openStore(options.dataFolder, options.migrations);
   if (options.demo) await seed(store);
   const pooled: PoolOptions = {
-    ...{ ...bounds, ...options.bounds, url: options.computeUrl },
+    ...{ ...limits, url: options.computeUrl },
     rig: (id) => shelf.text(id),
   };
   const pool = new Pool(pooled);
@@ -99,6 +105,13 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
       },
     },
     strictTransportSecurity: false,
+  });
+  await app.register(rateLimit, {
+    global: false,
+    max: limits.writesPerMinute,
+    timeWindow: '1 minute',
+    errorResponseBuilder: (_request, { ttl }) =>
+      apiError('writes-too-many', { most: limits.writesPerMinute, afterS: Math.ceil(ttl / 1000) }),
   });
   await app.register(websocket, { options: { maxPayload: 64 * 1024 } });
 

@@ -36,7 +36,7 @@ describe('computing that takes too long', () => {
     const { status, body } = await server.send('POST', '/api/compute/plan', heavy());
     expect([status, body.code]).toEqual([422, 'work-spent']);
     expect(body.message).toMatch(
-      /^POST \/api\/compute\/plan: planning the routine “.+” took more than the 1\.5 s .* after \d+ pieces of work\.$/,
+      /^POST \/api\/compute\/plan: (?:planning the routine “.+”|sampling the plan|checking what was asked) took more than the 1\.5 s .* after \d+ pieces of work\.$/,
     );
     expect(body.remedy).toContain('CORK_ELBOW_SECONDS');
     const next = await server.send('POST', '/api/compute/forward', { rigId: 'tile-dipper' });
@@ -117,6 +117,23 @@ describe('computing that takes too long', () => {
     expect((await Promise.all(busy)).map(({ status }) => status)).toEqual([422, 422, 422]);
     // Two plans after it at least: those that waited for the one thread.
     expect(done.indexOf('save')).toBeLessThan(2);
+  });
+});
+
+describe('saves that come without end', () => {
+  it('are turned away beyond what a minute takes, with the time to try again; nothing else is', async () => {
+    const few = await start({ bounds: { writesPerMinute: 5 } });
+    const { body } = await few.get('/api/rigs/tile-dipper');
+    const statuses: number[] = [];
+    for (let k = 0; k < 7; k++) {
+      const saved = await few.send('PUT', '/api/rigs/tile-dipper', { revision: k + 1, rig: body.rig });
+      statuses.push(saved.status);
+      if (saved.status !== 200) expect(saved.body.message).toMatch(/^More than 5 saves .* Try again in \d+ s\.$/);
+    }
+    expect(statuses).toEqual([200, 200, 200, 200, 200, 429, 429]);
+    expect((await few.get('/api/rigs/tile-dipper')).body.revision).toBe(6);
+    expect((await few.send('POST', '/api/compute/forward', { rigId: 'tile-dipper' })).status).toBe(200);
+    await few.close();
   });
 });
 

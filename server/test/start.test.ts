@@ -5,7 +5,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, describe, expect, it } from 'vitest';
 
-const main = new URL('../src/main.ts', import.meta.url).pathname;
+/** As it was bundled before the tests. */
+const main = new URL('../../.cache/server-threads/main.js', import.meta.url).pathname;
 const root = new URL('../..', import.meta.url).pathname;
 const clean: (() => unknown)[] = [];
 afterEach(async () => {
@@ -21,7 +22,7 @@ interface Started {
 /** The server in a process of its own, as npm start runs it, on a data folder of its own. */
 async function start(env: Record<string, string>, args: string[] = []): Promise<Started> {
   const folder = env.CORK_ELBOW_DATA ?? (await mkdtemp(join(tmpdir(), 'cork-elbow-start-')));
-  const child = spawn(process.execPath, ['--import', 'tsx', main, ...args], {
+  const child = spawn(process.execPath, [main, ...args], {
     cwd: root,
     env: { ...process.env, HOST: '127.0.0.1', CORK_ELBOW_DATA: folder, ...env },
     stdio: ['ignore', 'pipe', 'pipe', 'ipc'],
@@ -34,7 +35,8 @@ async function start(env: Record<string, string>, args: string[] = []): Promise<
     child.on('exit', (code) => done(code));
   });
   clean.push(async () => {
-    if (child.exitCode === null) await new Promise((done) => child.once('exit', done).kill('SIGKILL'));
+    if (child.exitCode === null && child.signalCode === null)
+      await new Promise((done) => child.once('exit', done).kill('SIGKILL'));
     await rm(folder, { recursive: true, force: true });
   });
   return { process: child, said: () => said, outcome };
@@ -85,5 +87,46 @@ describe('starting the server', () => {
     const { outcome, said } = await start({ PORT: '0', CORK_ELBOW_DATA: path });
     expect(await outcome).toBe(1);
     expect(said().trim().split('\n')).toHaveLength(1);
+  });
+  it('says where it is served already, and is no failure then; after a crash the next one serves what was saved', async () => {
+    const folder = await mkdtemp(join(tmpdir(), 'cork-elbow-twice-'));
+    const env = { PORT: '0', CORK_ELBOW_DATA: folder };
+    let first = await start(env, ['--demo']);
+    const address = String(await first.outcome);
+    const second = await start(env, ['--demo']);
+    expect(await second.outcome).toBe(0);
+    expect(second.said()).toContain(`open ${address} in the browser`);
+    let told = address;
+    for (let round = 0; round < 3; round++) {
+      const read = async (): Promise<{ revision: number; rig: { name: string } }> =>
+        (await (await fetch(`${told}/api/rigs/tile-dipper`)).json()) as never;
+      const { revision, rig } = await read();
+      const answers: number[] = [];
+      for (let k = 0; k < 5; k++) {
+        const { status } = await fetch(`${told}/api/rigs/tile-dipper`, {
+          method: 'PUT',
+          headers: { 'content-type': 'application/json' },
+          body: JSON.stringify({ revision: revision + k, rig: { ...rig, name: `Dipper ${round}.${k}` } }),
+        });
+        answers.push(status);
+      }
+      expect(answers).toEqual([200, 200, 200, 200, 200]);
+      const gone = new Promise((done) => first.process.once('exit', done));
+      first.process.kill('SIGKILL');
+      await gone;
+      first = await start(env, ['--demo']);
+      told = String(await first.outcome);
+      expect(await read()).toMatchObject({ revision: revision + 5, rig: { name: `Dipper ${round}.4` } });
+    }
+  });
+  it('refuses bounds that are none', async () => {
+    for (const [name, value] of [
+      ['CORK_ELBOW_SECONDS', 'ten'],
+      ['CORK_ELBOW_WORKERS', '0'],
+    ] as const) {
+      const { outcome, said } = await start({ PORT: '0', [name]: value });
+      expect(await outcome).toBe(1);
+      expect(said().trim()).toMatch(new RegExp(`^${name} is “${value}”; [\\d.]+ to \\d+ is allowed\\.$`));
+    }
   });
 });

@@ -51,7 +51,15 @@ describe('calls to the server', () => {
     expect(asked.at(-1)).toMatchObject({ path: '/api/motors', init: { method: 'PUT', body: '{"motors":[]}' } });
   });
   it('give what was answered, and nothing for an empty answer', async () => {
-    const rig = { id: 'a', name: 'A', revision: 3, updatedAt: '2026-01-01T00:00:00.000Z', joints: 4, routines: 1 };
+    const rig = {
+      id: 'a',
+      name: 'A',
+      revision: 3,
+      updatedAt: '2026-01-01T00:00:00.000Z',
+      joints: 4,
+      routines: 1,
+      unreadable: null,
+    };
     answers(200, JSON.stringify({ rigs: [rig] }));
     expect(await api.rigs()).toEqual([rig]);
     answers(204, '');

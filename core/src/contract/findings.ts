@@ -168,6 +168,10 @@ export const contractFindings = defineFindings({
     'Ask for less at once.',
   ),
   'work-left': error(422, '{call}: nobody waited for the answer any more.'),
+  'writes-too-many': error(
+    429,
+    'More than {most} saves came in one minute; this one was not taken. Try again in {afterS} s.',
+  ),
   'server-busy': error(503, '{waiting} calls wait already; this one was not taken. Ask again in {afterS} s.'),
   'run-held-back': entry('stop', 'A set point past a limit was held back; the run has ended.'),
   'board-refused': entry('stop', 'The board refused: {reason}.'),

@@ -64,12 +64,19 @@ let isStrict = false;
 /** For tests: a sentence whose figure was not given is an error there; for people it has a question mark in its place. */
 export const strictSentences = (): void => void (isStrict = true);
 
+/** Most signs of a text within a sentence. */
+const LONGEST = 600;
+
 /** A sentence with its data filled in. */
 export function filled(text: string, data: Data): string {
   return text.replace(/\{(\w+)(?::(\w+))?\}/g, (_, name: string, format?: string) => {
     const value = data[name];
     if (isStrict && value === undefined) throw new Error(`“${text}” was said without its ${name}`);
-    if (typeof value !== 'number') return String(value ?? '?');
+    // Texts that somebody wrote stay in their sentence.
+    if (typeof value !== 'number')
+      return String(value ?? '?')
+        .replace(/\p{Cc}+/gu, ' ')
+        .slice(0, LONGEST);
     if (format === 'u') return data.unit === 'mm' ? formats.mm(value) : formats.deg(value);
     return format ? formats[format](value) : formatNumber(value, 3);
   });

@@ -9,7 +9,7 @@ import type { FastifyInstance } from 'fastify';
 import type { ZodTypeProvider } from 'fastify-type-provider-zod';
 import { z } from 'zod';
 import { restoredAnswer } from '@cork-elbow/core/contract';
-import { faulty } from '../api';
+import { faulty, writes } from '../api';
 import type { Pool } from '../compute/pool';
 import { stamp } from '../db/open';
 import { troubleOf } from '../db/trouble';
@@ -69,6 +69,7 @@ export async function backupRoutes(
     api.post(
       '/api/restore',
       {
+        ...writes,
         bodyLimit: MOST,
         validatorCompiler: () => () => true,
         schema: {
@@ -76,7 +77,7 @@ export async function backupRoutes(
           summary: `Puts a backup in the place of everything on the shelf; what was there is kept in the folder “copies” beside it. The file is the body, as ${TYPE}.`,
           consumes: [TYPE],
           body: z.string().describe('the file'),
-          response: { 200: restoredAnswer, ...faulty(400, 409, 413, 503, 507) },
+          response: { 200: restoredAnswer, ...faulty(400, 409, 413, 429, 503, 507) },
         },
       },
       async (request) => {

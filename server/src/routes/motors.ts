@@ -1,7 +1,7 @@
 /** The catalogue's own kinds of motor. */
 import { z } from 'zod';
 import { motorList, motorsBody } from '@cork-elbow/core/contract';
-import { faulty, type Api } from '../api';
+import { faulty, writes, type Api } from '../api';
 import { listMotors, putMotors, removeMotor } from '../db/motors';
 import type { Store } from '../db/open';
 import { MOTORS_LIMIT } from '../limits';
@@ -17,12 +17,13 @@ export function motorRoutes(api: Api, store: Store): void {
   api.put(
     '/api/motors',
     {
+      ...writes,
       bodyLimit: MOTORS_LIMIT,
       schema: {
         tags,
         summary: 'Adds kinds of motor; one with a known id takes its place.',
         body: motorsBody,
-        response: { 200: motorList, ...faulty(400, 413) },
+        response: { 200: motorList, ...faulty(400, 413, 429) },
       },
     },
     async ({ body }) => ({ motors: await putMotors(store, body.motors) }),

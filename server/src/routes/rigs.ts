@@ -16,7 +16,7 @@ import {
   savedAnswer,
 } from '@cork-elbow/core/contract';
 import { errorBodySchema } from '@cork-elbow/core/findings';
-import { faulty, type Api } from '../api';
+import { faulty, writes, type Api } from '../api';
 import { addCalibration, listCalibrations } from '../db/calibrations';
 import { addRow, buildsOf, deleteRig, saveRow } from '../db/rigs';
 import { listRuns } from '../db/runs';
@@ -30,7 +30,7 @@ const { fault } = contractFindings;
 const tags = ['rigs'];
 const ofRig = z.strictObject({ id: z.string().describe('id of the rig on the shelf') });
 const ofBuild = ofRig.extend({ build: z.string().describe('id of one of its builds') });
-const byTheDoor = { bodyLimit: DOCUMENT_LIMIT, validatorCompiler: () => () => true };
+const byTheDoor = { ...writes, bodyLimit: DOCUMENT_LIMIT, validatorCompiler: () => () => true };
 const JSON_TYPE = 'application/json; charset=utf-8';
 
 /** An answer around a document that is text already. */
@@ -55,7 +55,7 @@ function savingRoutes(api: Api, shelf: Shelf): void {
         tags,
         summary: 'Puts a rig on the shelf.',
         body: newRigBody,
-        response: { 201: rigAnswer, ...faulty(400, 413, 507) },
+        response: { 201: rigAnswer, ...faulty(400, 413, 429, 507) },
       },
     },
     async (request, reply) => {
@@ -79,7 +79,7 @@ function savingRoutes(api: Api, shelf: Shelf): void {
         body: saveBody,
         response: {
           200: savedAnswer,
-          ...faulty(400, 404, 413, 507),
+          ...faulty(400, 404, 413, 429, 507),
           409: errorBodySchema
             .extend(rigAnswer.omit({ id: true }).shape)
             .describe('it was changed meanwhile: what is there'),
@@ -195,6 +195,7 @@ function readingRoutes(api: Api, shelf: Shelf, runsNow: () => string | null): vo
   api.post(
     calibrations,
     {
+      ...writes,
       schema: {
         tags,
         summary: 'Writes a measurement into a build’s history; the rig itself is not changed.',

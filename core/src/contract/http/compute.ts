@@ -57,7 +57,7 @@ const posed = z.strictObject({
     .tuple([finite, finite, finite])
     .nullable()
     .describe('of the tool: roll, pitch, yaw in °, about the fixed axes X, Y, Z in this order'),
-  joints: jointValues.describe('every joint, those that follow others too'),
+  joints: z.record(z.string(), z.number()).describe('every joint, those that follow others too: ° or mm'),
   links: z.record(z.string(), frameAnswer).describe('by id of the joint: the frame of its link'),
 });
 export const forwardAnswer = z.union([posed, z.strictObject({ answers: z.array(posed), stopped })]);
@@ -134,7 +134,7 @@ export const inverseBody = z
     }),
   );
 const solutionAnswer = z.strictObject({
-  joints: jointValues,
+  joints: z.record(z.string(), z.number()).describe('by id of the joint: ° or mm'),
   posture: z.string().describe('name of the posture, such as elbow up'),
   errorMm: z.number().describe('mm that the tool point is off'),
   errorDeg: z.number().describe('° that the tool is turned off'),
