@@ -128,6 +128,8 @@ export const statusSchema = z.strictObject({
   stepId: z.string().nullable(),
   runS: finite,
   totalS: finite,
+  /** How late (ms) set points of the run left, of the board that keeps time: 99 in 100 no more, and the worst; null before a run. */
+  late: z.strictObject({ p99Ms: z.number(), mostMs: z.number() }).nullable(),
   /** Latest notice, one sentence, empty when there is none. */
   notice: z.string(),
 });
@@ -177,5 +179,6 @@ export const idleStatus: Status = {
   stepId: null,
   runS: 0,
   totalS: 0,
+  late: null,
   notice: '',
 };

@@ -91,7 +91,7 @@ function desk(rig: Rig, links: Record<string, Omit<LinkOptions, 'kind'>> = {}) {
     loop.arm('hold', now);
     to(3000);
     const [{ id: routineId }] = rig.routines;
-    loop.start({ id: 'run', rigId: 'r', revision: 1, buildId: 'b1', routineId, asDrawn: true }, rig, now);
+    loop.start({ id: 'run', rigId: 'r', revision: 1, buildId: 'b1', routineId, asDrawn: true }, rig, () => now);
     to(6000);
     counts = true;
   };

@@ -71,7 +71,9 @@ function bench(standsAt?: (mechanism: Mechanism, rest: Float64Array) => Float64A
   return { loop, sent, events, spoken, to, rig: document, wire: () => wire, now: () => now };
 }
 const begin = (b: ReturnType<typeof bench>): void =>
-  b.loop.start({ id: 'r1', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, b.rig, b.now());
+  b.loop.start({ id: 'r1', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, b.rig, () =>
+    b.now(),
+  );
 
 describe('what the server holds by itself', () => {
   it('a set point past a limit never leaves: the board is halted and the run has failed, whatever was planned', () => {

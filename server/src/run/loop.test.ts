@@ -68,14 +68,29 @@ const points = (sent: { at: number; message: HostMessage }[]) =>
     message: Extract<HostMessage, { word: 'point' }>;
   }[];
 const begin = (b: ReturnType<typeof bench>): void =>
-  b.loop.start({ id: 'r1', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, rig, b.now());
+  b.loop.start({ id: 'r1', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, rig, () => b.now());
 
 describe('the run loop', () => {
+  it('begins when it is planned, however long that took: nothing is late, and nobody is told that anything was', () => {
+    const b = bench();
+    const asked = b.now();
+    b.loop.start({ id: 'r1', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, rig, () => {
+      b.to(asked + 400);
+      return b.now();
+    });
+    b.to(asked + 3000);
+    expect(b.loop.state).toMatchObject({ run: 'running', notice: '' });
+    expect(b.loop.state.late!.mostMs).toBeLessThanOrEqual(4);
+    expect(Math.min(...points(b.sent).map(({ at }) => at))).toBeGreaterThanOrEqual(asked + 400);
+  });
+
   it('finishes the routine, one point a period, none of them refused', () => {
     const b = bench();
     begin(b);
     b.to(80_000);
     expect(b.loop.state).toMatchObject({ run: 'finished', armed: true, notice: '' });
+    // What leaves when it is due is not late.
+    expect(b.loop.state.late!.mostMs).toBeLessThanOrEqual(4);
     const times = points(b.sent)
       .slice(1)
       .map((p) => p.at);
@@ -134,7 +149,9 @@ describe('the run loop', () => {
     const b = bench();
     const broken = structuredClone(rig);
     broken.poses = broken.poses.filter((p) => p.id !== 'over-jar');
-    b.loop.start({ id: 'r2', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, broken, b.now());
+    b.loop.start({ id: 'r2', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, broken, () =>
+      b.now(),
+    );
     const refusal = b.events.findLast((e) => e.type === 'refused');
     expect(refusal?.type === 'refused' && refusal.findings[0]).toMatchObject({
       code: 'pose-unknown',
@@ -147,9 +164,9 @@ describe('the run loop', () => {
     const b = bench();
     const step = rig.routines[0].steps[11];
     const run = { id: 'r3', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' };
-    b.loop.start({ ...run, fromStep: 'nowhere' }, rig, b.now());
+    b.loop.start({ ...run, fromStep: 'nowhere' }, rig, () => b.now());
     expect(b.events.at(-1)).toMatchObject({ type: 'refused', code: 'run-step-unknown' });
-    b.loop.start({ ...run, fromStep: step.id }, rig, b.now());
+    b.loop.start({ ...run, fromStep: step.id }, rig, () => b.now());
     expect(b.loop.state).toMatchObject({ run: 'starting', runId: 'r3' });
     const begun = b.loop.state.runS;
     expect(begun).toBeGreaterThan(20);
@@ -181,7 +198,9 @@ describe('the run loop', () => {
       ...{ id: 'w', kind: 'wait-input', enabled: true, note: '', signal: 'go', is: true },
       ...{ timeoutS: 5, otherwise: 'stop' },
     } as (typeof waiting.routines)[number]['steps'][number]);
-    b.loop.start({ id: 'r4', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, waiting, b.now());
+    b.loop.start({ id: 'r4', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, waiting, () =>
+      b.now(),
+    );
     const refusal = b.events.findLast((e) => e.type === 'refused');
     expect(refusal).toMatchObject({ type: 'refused', message: expect.stringContaining('waits for an input') });
     expect(points(b.sent)).toHaveLength(0);
@@ -191,7 +210,9 @@ describe('the run loop', () => {
     const b = bench();
     const narrow = structuredClone(rig);
     narrow.builds[0].confirmed = { turn: { min: -30, max: 30 } };
-    b.loop.start({ id: 'r3', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, narrow, b.now());
+    b.loop.start({ id: 'r3', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, narrow, () =>
+      b.now(),
+    );
     const refusal = b.events.findLast((e) => e.type === 'refused');
     expect(refusal?.type === 'refused' && refusal.findings[0]).toMatchObject({
       code: 'target-over-limit',
@@ -404,7 +425,7 @@ describe('a routine that comes again for ever', () => {
 
   it('runs until it is stopped, lap after lap, without a jump', () => {
     const b = bench(endless);
-    b.loop.start(ask, endless, b.now());
+    b.loop.start(ask, endless, () => b.now());
     b.to(60_000);
     expect(b.loop.state.run).toBe('running');
     const list = turns(b);
@@ -427,7 +448,7 @@ describe('a routine that comes again for ever', () => {
   });
   it('shows where in its lap it is, and goes round from a step inside the loop too', () => {
     const b = bench(endless);
-    b.loop.start({ ...ask, fromStep: 'c' }, endless, b.now());
+    b.loop.start({ ...ask, fromStep: 'c' }, endless, () => b.now());
     b.to(30_000);
     expect(b.loop.state.run).toBe('running');
     const seen = new Set(b.events.flatMap((e) => (e.type === 'telemetry' ? [e.telemetry.stepId] : [])));
@@ -443,7 +464,7 @@ describe('a rig of steppers with a shared wrist', () => {
     const loader = kilnLoader();
     const b = bench(loader, 'kiln', 'hold');
     const ask = { id: 'r', rigId: 'kiln', revision: 1, buildId: 'b1', routineId: 'round', asDrawn: true };
-    b.loop.start(ask, loader, b.now());
+    b.loop.start(ask, loader, () => b.now());
     b.to(16_000, 4);
     expect(b.loop.state).toMatchObject({ run: 'running', notice: '' });
     b.to(60_000, 4);
@@ -455,7 +476,7 @@ describe('a rig of steppers with a shared wrist', () => {
     const compiled = compile(loader.mechanism);
     if (!compiled.ok) throw new Error();
     const { mechanism } = compiled;
-    b.loop.start({ id: 'r', rigId: 'kiln', revision: 1, buildId: 'b1', routineId: 'round' }, loader, b.now());
+    b.loop.start({ id: 'r', rigId: 'kiln', revision: 1, buildId: 'b1', routineId: 'round' }, loader, () => b.now());
     b.to(60_000, 4);
     // Not homed: it keeps to the share of its speed that its homing plan says.
     expect(b.loop.state.run).toBe('running');
@@ -475,7 +496,7 @@ describe('a motor that is sent speeds', () => {
   const { rig: whirler, mechanism } = spinningDipper();
   const [map] = spinMaps(whirler, mechanism, whirler.builds[0]);
   const whirl = (b: ReturnType<typeof bench>): void =>
-    b.loop.start({ id: 'r1', rigId: 'w', revision: 1, buildId: 'b1', routineId: 'whirl' }, whirler, b.now());
+    b.loop.start({ id: 'r1', rigId: 'w', revision: 1, buildId: 'b1', routineId: 'whirl' }, whirler, () => b.now());
   const pulses = (b: ReturnType<typeof bench>): { at: number; us: number }[] =>
     points(b.sent).flatMap(({ at, message }) =>
       message.values.filter(([channel]) => channel === map.channel).map(([, us]) => ({ at, us })),

@@ -31,7 +31,7 @@ import { confirmedLimits } from './limits';
 import { PERIOD } from './pacer';
 import { prepareRun } from './prepare';
 import { BoardSession, type Heard, type Told } from './session';
-import { telemetryOf, WorstGaps } from './telemetry';
+import { Lateness, telemetryOf, WorstGaps } from './telemetry';
 
 const { say } = contractFindings;
 /** Why nothing is begun. */
@@ -61,6 +61,7 @@ export class RunLoop {
   /** Since when nothing has run while the page with the controls is gone (ms). */
   private quietSince: number | null = null;
   private gaps = new WorstGaps();
+  private lateness = new Lateness();
   private commanded: Float64Array = new Float64Array(0);
   private toldAt = -Infinity;
   private count = 0;
@@ -142,8 +143,8 @@ export class RunLoop {
     this.set({ mode: 'normal' });
   }
 
-  /** Plans the routine from the given document and begins with a slow move to its start. */
-  start(request: RunRequest, rig: Rig, now: number): void {
+  /** Plans the routine from the given document and begins with a slow move to its start. `clock`: the loop's time when it is looked at. */
+  start(request: RunRequest, rig: Rig, clock: () => number): void {
     const { desk } = this;
     if (!desk || this.status.link !== 'connected') return this.refuse('board-absent');
     if (!this.status.armed) return this.refuse('board-unarmed');
@@ -154,6 +155,8 @@ export class RunLoop {
     if (request.rigId !== desk.rigId) return this.refuse('run-other-rig');
     const course = prepareRun(request, rig, this.commanded.slice());
     if (!course.ok) return this.refuseBy(course.code, course.message, course.findings);
+    // Planning took its time: what begins, begins now.
+    const now = clock();
 
     const { build, mechanism, full } = course;
     const channels = new Channels(rig, mechanism, build);
@@ -162,6 +165,7 @@ export class RunLoop {
     const run = new RoutineRun(request.id, request.routineId, course, channels);
     this.activity = run;
     this.gaps = new WorstGaps();
+    this.lateness = new Lateness();
     this.set({
       ...run.status(),
       runId: run.runId,
@@ -270,6 +274,7 @@ export class RunLoop {
     const { pacer } = session;
     if (this.activity !== activity || !pacer.isDue(now) || (keepsTime && !activity.isMoving)) return;
     const late = pacer.late(now);
+    if (keepsTime && this.run && activity.isMoving) this.lateness.add(late);
     if (late > activity.cushionMs - PERIOD) {
       pacer.restart(now);
       if (keepsTime) activity.stall(now);
@@ -374,7 +379,7 @@ export class RunLoop {
       if (outcome === 'finished') this.disarm();
       return this.set({ mode: 'normal' });
     }
-    this.set({ run: outcome, runS: activity.planTime(), stepId: null });
+    this.set({ run: outcome, runS: activity.planTime(), stepId: null, late: this.lateness.figures });
     this.emit({
       ...{ type: 'ended', runId: activity.runId, outcome },
       ...{ ranMs: activity.ranMs, worst: this.gaps.rounded() },
@@ -388,7 +393,7 @@ export class RunLoop {
     const { channels, told } = this.desk!;
     if (this.run) {
       const before = this.status.run;
-      this.status = { ...this.status, ...this.run.status() };
+      this.status = { ...this.status, ...this.run.status(), late: this.lateness.figures };
       if (this.status.run !== before || ++this.count % STATUS_EVERY === 0)
         this.emit({ type: 'status', status: this.status });
     }

@@ -87,7 +87,7 @@ function runOn(
   loop.start(
     { id: 'r', rigId: 'dipper', revision: 1, buildId: rig.builds[0].id, routineId: rig.routines[0].id },
     rig,
-    now,
+    () => now,
   );
   to(seconds * 1000);
   return { state: loop.state, queue, refused, notices, seconds };

@@ -46,3 +46,25 @@ export class WorstGaps {
     return Object.fromEntries(Object.entries(this.worst).map(([id, v]) => [id, Math.round(v * 100) / 100]));
   }
 }
+
+/** How late set points leave: a count for each quarter of a millisecond, so that a run of any length takes no more room. */
+export class Lateness {
+  private readonly counts = new Uint32Array(4 * 250);
+  private most = 0;
+  private total = 0;
+
+  add(ms: number): void {
+    const late = Math.max(0, ms);
+    this.most = Math.max(this.most, late);
+    this.total++;
+    this.counts[Math.min(this.counts.length - 1, Math.floor(late * 4))]++;
+  }
+
+  /** 99 in 100 are no later than the first (upper end of its quarter); null where none was sent. */
+  get figures(): { p99Ms: number; mostMs: number } | null {
+    if (!this.total) return null;
+    let left = this.total * 0.99;
+    const at = this.counts.findIndex((count) => (left -= count) <= 0);
+    return { p99Ms: Math.min((at + 1) / 4, this.most), mostMs: Math.round(this.most * 100) / 100 };
+  }
+}

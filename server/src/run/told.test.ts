@@ -56,7 +56,7 @@ function ran(rig: Rig): { sent: Extract<HostMessage, { word: 'point' }>[]; state
   to(() => loop.state.armed && loop.state.mode === 'normal');
   const from = sent.length;
   const [{ id: routineId }] = rig.routines;
-  loop.start({ id: 'run', rigId: 'r', revision: 1, buildId: 'b1', routineId, asDrawn: true }, rig, now);
+  loop.start({ id: 'run', rigId: 'r', revision: 1, buildId: 'b1', routineId, asDrawn: true }, rig, () => now);
   to(() => ['finished', 'failed', 'stopped', 'none'].includes(loop.state.run));
   const points = sent.slice(from).filter((message) => message.word === 'point');
   return { sent: points, state: loop.state.run, notice: loop.state.notice };

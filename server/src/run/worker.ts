@@ -56,7 +56,7 @@ function live(): void {
 /** Real ms between two looks at the clock: often while something moves, seldom while nothing is connected. */
 function rest(): number {
   if (loop.state.link === 'absent') return 50;
-  return isActive(loop.state.run) ? 2 : 8;
+  return isActive(loop.state.run) ? 1 : 8;
 }
 function goOn(): void {
   live();
@@ -83,7 +83,10 @@ port.on('message', (request: WorkerRequest) => {
         clock,
       );
     case 'run':
-      return loop.start(request.run, rigIn(request), clock);
+      return loop.start(request.run, rigIn(request), () => {
+        live();
+        return clock;
+      });
     case 'arm':
       return loop.arm(request.how, clock);
     case 'resume':
