@@ -98,11 +98,25 @@ export async function fuzz(
     const { method, path, body, schema } = targets[Math.floor(roll() * targets.length)]!;
     const changed = structuredClone(body) as Json;
     for (let n = 1 + Math.floor(roll() * 3); n > 0; n--) change(changed, roll);
-    let text = JSON.stringify(changed);
+    let text: string;
+    try {
+      text = JSON.stringify(changed);
+    } catch {
+      // Deeper than can be written here either.
+      continue;
+    }
     if (roll() < 0.03) text = text.slice(0, Math.floor(roll() * text.length));
     const began = performance.now();
-    const response = await fetch(url + path, { method, headers: { 'content-type': 'application/json' }, body: text });
-    const answer = await response.text();
+    const request = { method, headers: { 'content-type': 'application/json' }, body: text };
+    let response: Response;
+    let answer: string;
+    try {
+      response = await fetch(url + path, { ...request, signal: AbortSignal.timeout(2 * patienceMs) });
+      answer = await response.text();
+    } catch (error) {
+      wrong.push(`${(error as Error).message}: ${method} ${path} (case ${k}) ${text.slice(0, 400)}`);
+      continue;
+    }
     const ms = performance.now() - began;
     slowestMs = Math.max(slowestMs, ms);
     statuses[response.status] = (statuses[response.status] ?? 0) + 1;

@@ -1,4 +1,7 @@
-/** Starts the server from settings in the environment: HOST, PORT, CORK_ELBOW_DATA, CORK_ELBOW_SECONDS, CORK_ELBOW_WORKERS; see README. */
+/**
+ * Starts the server from settings in the environment: HOST, PORT, CORK_ELBOW_DATA, CORK_ELBOW_SECONDS, CORK_ELBOW_WORKERS,
+ * CORK_ELBOW_WRITES; see README.
+ */
 import { existsSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { dirname, join, resolve } from 'node:path';
@@ -42,7 +45,12 @@ function setting(name: string, min: number, max: number): number | undefined {
 function boundsSet(): Partial<Bounds> {
   const seconds = setting('CORK_ELBOW_SECONDS', 0.1, 3600);
   const threads = setting('CORK_ELBOW_WORKERS', 1, 64);
-  return { ...(seconds ? { seconds } : {}), ...(threads ? { threads: Math.round(threads) } : {}) };
+  const writesPerMinute = setting('CORK_ELBOW_WRITES', 1, 1e6);
+  return {
+    ...(seconds ? { seconds } : {}),
+    ...(threads ? { threads: Math.round(threads) } : {}),
+    ...(writesPerMinute ? { writesPerMinute } : {}),
+  };
 }
 
 try {
