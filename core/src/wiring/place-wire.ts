@@ -45,11 +45,21 @@ export function takenPins(rig: Rig, board: string): Set<number> {
   return pins;
 }
 
-/** Pins of a board that can do a job, free ones that do nothing at power-on first. */
-export function fittingPins(rig: Rig, board: Board, any: readonly Ability[]): Pin[] {
+/** Pins of a board that a bus is on already: what speaks on it joins the others there. */
+function busPins(rig: Rig, board: string): Set<number> {
+  const servos = rig.wiring.filter(
+    (w) => w.board === board && rig.drives.some((d) => d.id === w.drive && d.kind === 'bus-servo'),
+  );
+  const sensors = rig.sensors.filter((s) => s.board === board && s.address !== null);
+  return new Set([...servos, ...sensors].flatMap(({ channel }) => (channel === null ? [] : [channel])));
+}
+
+/** Pins of a board that can do a job, free ones that do nothing at power-on first; `shares`: where its bus is already before them. */
+export function fittingPins(rig: Rig, board: Board, any: readonly Ability[], shares = false): Pin[] {
   const taken = takenPins(rig, board.id);
+  const bus = shares ? busPins(rig, board.id) : new Set<number>();
   const rank = (pin: Pin): number =>
-    (taken.has(pin.pin) ? 100 : 0) +
+    (bus.has(pin.pin) ? -100 : taken.has(pin.pin) ? 100 : 0) +
     (pin.reserved ? 50 : 0) +
     (pin.boot === 'pulses' ? 20 : 0) +
     Math.max(
@@ -64,14 +74,14 @@ export function fittingPins(rig: Rig, board: Board, any: readonly Ability[]): Pi
 /** Those of them that are free, not kept for something else and quiet while the board starts. `shares`: lines of a bus. */
 export function freePins(rig: Rig, board: Board, any: readonly Ability[], shares = false): Pin[] {
   const taken = takenPins(rig, board.id);
-  return fittingPins(rig, board, any).filter(
+  return fittingPins(rig, board, any, shares).filter(
     (p) => (shares || !taken.has(p.pin)) && !p.reserved && p.boot !== 'pulses',
   );
 }
 
 /** The best free pin of a board for a job; where none is free the first that can. */
 export const bestPin = (rig: Rig, board: Board, any: readonly Ability[], shares = false): Pin | undefined =>
-  freePins(rig, board, any, shares)[0] ?? fittingPins(rig, board, any)[0];
+  freePins(rig, board, any, shares)[0] ?? fittingPins(rig, board, any, shares)[0];
 
 /**
  * Puts a drive of a draft on the first fitting free pin of the first board that has one; a rig without boards gets one that
@@ -88,7 +98,7 @@ export function placeWire(
   const shares = any.includes('serial');
   for (const board of onBoards ?? draft.boards) {
     const taken = takenPins(draft, board.id);
-    const [pin] = fittingPins(draft, board, any).filter((p) => (shares || !taken.has(p.pin)) && !p.reserved);
+    const [pin] = fittingPins(draft, board, any, shares).filter((p) => (shares || !taken.has(p.pin)) && !p.reserved);
     if (!pin) continue;
     taken.add(pin.pin);
     const wire: Wire = {
