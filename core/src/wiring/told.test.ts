@@ -118,7 +118,7 @@ describe('what is told of pins', () => {
       'that make pulses by the program',
       'dipper',
       onKind('small-8-bit', [9, 10, 2, 3, 4]),
-      [2, 3, 4].map((n, k): Told => [
+      [2, 3, 4].map((_, k): Told => [
         'pin-jitters',
         wires(['m-elbow', 'm-wrist', 'm-jaw'][k]),
         expect.objectContaining({ board: 'Other board', jitter: newBoard('small-8-bit', 'x').jitterUs, unit: '°' }),

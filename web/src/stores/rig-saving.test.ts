@@ -268,9 +268,9 @@ describe('saving', () => {
     await settle();
     expect(rigs.saveState).toBe('refused');
     expect(rigs.saveMessage).toMatch(/^Elbow: upper limit/);
-    server.refuse = (answer) => answer(507, { code: 'x', message: 'The disk is full.', faults: [] });
+    server.refuse = (answer) => answer(413, { code: 'x', message: 'It is too large.', faults: [] });
     await rigs.save();
-    expect(rigs).toMatchObject({ saveState: 'refused', saveMessage: 'The disk is full.' });
+    expect(rigs).toMatchObject({ saveState: 'refused', saveMessage: 'It is too large.' });
     // No save by itself: nothing has changed.
     const { length } = server.saves;
     await settle(20_000);
@@ -295,6 +295,21 @@ describe('saving', () => {
     expect(rigs.saveState).toBe('saved');
     expect(server.saves).toHaveLength(1);
   });
+  it.each([429, 503, 507])(
+    'refused as %i is kept, said, and tried again by itself until it is taken',
+    async (status) => {
+      const { rigs, server } = await open();
+      const message = 'The disk is full; nothing was saved.';
+      server.refuse = (answer) => answer(status, { code: 'data-full', message, faults: [] });
+      rigs.commit('a', (d) => void (d.name = 'A'));
+      await settle();
+      expect([rigs.saveState, rigs.saveMessage, rigs.rig!.name]).toEqual(['away', message, 'A']);
+      server.refuse = null;
+      await settle(10_000);
+      expect([rigs.saveState, rigs.saveMessage]).toEqual(['saved', '']);
+      expect(server.rigs.arm.rig.name).toBe('A');
+    },
+  );
   it('of a rig that is no longer open is not taken for the one that is', async () => {
     const { rigs, server } = await open(fakeServer({ arm: dipper, other: named('Other') }));
     rigs.commit('a', (d) => void (d.name = 'A'));

@@ -32,6 +32,9 @@ const between = (from: Rig, to: Rig, label: string): ReturnType<typeof edit> =>
       if (differences(from[key], to[key], 1).places.length) Object.assign(draft, { [key]: to[key] });
   });
 
+/** Whether it may go by itself: no server, too many saves at once, a data folder that cannot be written, a full disk. */
+const passes = (status: number): boolean => [0, 429, 503, 507].includes(status);
+
 export const useRigStore = defineStore('rig', () => {
   const id = ref<string | null>(null);
   const rig = shallowRef<Rig | null>(null);
@@ -175,7 +178,7 @@ export const useRigStore = defineStore('rig', () => {
       if (error.status === 409 && error.body?.rig && error.body.revision !== undefined) {
         theirs.value = { rig: error.body.rig as Rig, revision: error.body.revision };
         saveState.value = 'conflict';
-      } else if (error.status === 0) {
+      } else if (passes(error.status)) {
         saveState.value = 'away';
         timer = setTimeout(() => void save(), RETRY_AFTER);
       } else saveState.value = 'refused';

@@ -115,7 +115,10 @@ describe('the line to the board', () => {
     run.setAway({ run: 'finish' });
     expect(line.sent.at(-1)).toEqual({ type: 'away', run: 'finish', then: 'hold', afterS: 600 });
     run.takeControls();
-    expect(line.sent.slice(-2)).toEqual([{ type: 'take' }, { type: 'away', run: 'finish', then: 'hold', afterS: 600 }]);
+    expect(line.sent.slice(-2)).toEqual([
+      { type: 'take' },
+      { type: 'away', run: 'finish', then: 'hold', afterS: 600 },
+    ]);
     // What somebody wrote into the browser's storage is no choice.
     localStorage.setItem('cork-elbow:away', '{"run":"fly"}');
     setActivePinia(createPinia());

@@ -3,6 +3,7 @@ import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconMoon, IconSun } 
 import { format } from 'date-fns';
 import Button from 'primevue/button';
 import { computed } from 'vue';
+import { contractFindings } from '@cork-elbow/core/contract';
 import { readinessOf } from '@cork-elbow/core/routine';
 import { RouterLink } from 'vue-router';
 import TextField from '../shared/TextField.vue';
@@ -26,7 +27,10 @@ const saved = computed(() => {
     case 'saving':
       return 'saving …';
     case 'away':
-      return 'not saved: the server is away';
+      // What may pass by itself is tried again; what it is stands there unless nobody answers at all.
+      return rigs.saveMessage === contractFindings.say('server-away')
+        ? 'not saved: the server is away'
+        : `not saved yet: ${rigs.saveMessage}`;
     case 'conflict':
       return 'changed elsewhere';
     case 'refused':
