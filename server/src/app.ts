@@ -79,7 +79,7 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
     ...{ ...limits, url: options.computeUrl },
     rig: (id) => shelf.text(id),
   };
-  const pool = new Pool({ ...pooled, nice: 10 });
+  const pool = new Pool(pooled);
   // What is saved and opened never waits behind what computes.
   const doors = new Pool({ ...pooled, threads: 1, queue: 256 });
   const shelf = new Shelf(store, doors);

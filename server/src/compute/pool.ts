@@ -15,8 +15,6 @@ export interface PoolOptions {
   readonly queue: number;
   /** Seconds that one call may compute. */
   readonly seconds: number;
-  /** How far behind other threads of this computer these stand (0 to 19). */
-  readonly nice?: number;
   /** Megabytes that one thread may hold. */
   readonly memoryMb?: number;
   /** The text of a rig on the shelf; null where there is none. */
@@ -52,8 +50,6 @@ export class Pool {
       minThreads: threads,
       maxThreads: threads,
       concurrentTasksPerWorker: 1,
-      // Whatever moves an arm goes first, where the system can tell threads apart.
-      niceIncrement: options.nice ?? 0,
       resourceLimits: { maxOldGenerationSizeMb: memoryMb },
     });
   }
