@@ -90,12 +90,18 @@ describe('the controls of a board', () => {
       back.close();
     }));
 
-  it('are anybody’s where no board is connected', async () => {
+  it('are anybody’s where no board is connected, whoever took them before', async () => {
+    const taker = await opened('taker');
+    taker.say({ type: 'take' });
     const page = await opened('whoever');
+    const seen = await page.until(status((s) => s.link === 'absent'));
+    expect(seen.status.control).toBeNull();
+    taker.say({ type: 'beat' });
     page.say(connect);
     await page.until(status((s) => s.link === 'connected' && s.control?.page === 'whoever'));
     page.say({ type: 'disconnect' });
     await page.until(status((s) => s.link === 'absent' && s.control === null));
+    taker.close();
     page.close();
   });
 });

@@ -44,7 +44,11 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
     else page.send(JSON.stringify(message));
   };
   const tellAll = (message: ServerMessage): void => pages.forEach((_, page) => tell(page, message));
-  const statusNow = (): ServerMessage => ({ type: 'status', status: { ...status, control: control.holder } });
+  // Nobody has the controls of what is not connected.
+  const statusNow = (): ServerMessage => ({
+    type: 'status',
+    status: { ...status, control: status.link === 'absent' ? null : control.holder },
+  });
   const pinging = setInterval(() => tellAll({ type: 'ping' }), BEAT_MS);
 
   worker.on('message', (event: LoopEvent) => {
