@@ -31,6 +31,12 @@ test('a rig that can no longer be read says so, is brought back, and a backup pu
   await expect(page.locator('[data-unreadable]')).toHaveCount(0);
   await expect(page.locator('.card svg.drawing')).toHaveCount(5);
 
+  await page.getByLabel('Rig file', { exact: true }).setInputFiles({
+    ...{ name: 'huge.json', mimeType: 'application/json' },
+    buffer: Buffer.alloc(5 * 2 ** 20, 'x'),
+  });
+  await expect(page.getByText('“huge.json” is larger than the 2 MB that a rig may have.')).toBeVisible();
+
   const [backup] = await Promise.all([
     page.waitForEvent('download'),
     page.getByRole('link', { name: 'Download a backup' }).click(),

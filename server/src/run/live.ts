@@ -18,12 +18,10 @@ import { faultsOf } from '@cork-elbow/core/findings';
 import { beginRun, endRun } from '../db/runs';
 import { apiError, ApiError, faulted } from '../errors';
 import type { Shelf } from '../shelf';
+import { fate } from './backlog';
 import { Control } from './control';
 import type { LoopEvent } from './events';
 import type { WorkerRequest } from './worker';
-
-/** Pages that do not read are dropped beyond this many bytes. */
-const MAX_BACKLOG = 1 << 20;
 
 export interface Live {
   /** Id of the rig that runs; null while nothing does. */
@@ -39,11 +37,15 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
   const worker = new Worker(workerUrl);
   let status: Status = { ...idleStatus };
   const ask = (request: WorkerRequest): void => worker.postMessage(request);
-  const tell = (page: WebSocket, message: ServerMessage): void => {
-    if (page.bufferedAmount > MAX_BACKLOG) page.terminate();
-    else page.send(JSON.stringify(message));
+  const tell = (page: WebSocket, message: ServerMessage, text?: string): void => {
+    const what = fate(message.type, page.bufferedAmount);
+    if (what === 'drop') page.terminate();
+    if (what === 'send') page.send(text ?? JSON.stringify(message));
   };
-  const tellAll = (message: ServerMessage): void => pages.forEach((_, page) => tell(page, message));
+  const tellAll = (message: ServerMessage): void => {
+    const text = JSON.stringify(message);
+    pages.forEach((_, page) => tell(page, message, text));
+  };
   // Nobody has the controls of what is not connected.
   const statusNow = (): ServerMessage => ({
     type: 'status',

@@ -70,6 +70,22 @@ const points = (sent: { at: number; message: HostMessage }[]) =>
 const begin = (b: ReturnType<typeof bench>): void =>
   b.loop.start({ id: 'r1', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, rig, () => b.now());
 
+describe('a page that is gone', () => {
+  it('finds what was done about it when it is back, whatever else was remarked meanwhile', () => {
+    const b = bench();
+    begin(b);
+    b.to(b.now() + 4000);
+    b.loop.setAlone(true);
+    const { notice } = b.loop.state;
+    expect(notice).toMatch(/slowed to a stand/);
+    // The computer is away while the run slows down: on its own that would be told.
+    b.loop.tick(b.now() + 300);
+    expect(b.loop.state).toMatchObject({ run: 'pausing', notice });
+    b.to(b.now() + 3000);
+    expect(b.loop.state).toMatchObject({ run: 'paused', alone: true, notice });
+  });
+});
+
 describe('the run loop', () => {
   it('begins when it is planned, however long that took: nothing is late, and nobody is told that anything was', () => {
     const b = bench();

@@ -278,7 +278,7 @@ export class RunLoop {
     if (late > activity.cushionMs - PERIOD) {
       pacer.restart(now);
       if (keepsTime) activity.stall(now);
-      if (this.run && activity.isMoving) this.set({ notice: say('run-stalled', { ms: late }) });
+      if (this.run && activity.isMoving) this.remark(say('run-stalled', { ms: late }));
       return this.layCushion(session, activity, now);
     }
     if (keepsTime) activity.beat(now);
@@ -331,7 +331,7 @@ export class RunLoop {
         if (!sessions.some(({ isAwake }) => isAwake)) this.set({ armed: false });
         break;
       case 'dry':
-        if (this.run?.isMoving) this.set({ notice: say('run-dry') });
+        if (this.run?.isMoving) this.remark(say('run-dry'));
         break;
       case 'refused':
         this.set({ notice: say('board-refused', { reason: `${heard.word}: ${heard.why}` }) });
@@ -405,6 +405,10 @@ export class RunLoop {
     if (this.run) this.set(this.run.status());
   }
 
+  /** Worth a look, unless something weightier stands there for whoever comes back. */
+  private remark(notice: string): void {
+    if (!this.status.alone) this.set({ notice });
+  }
   private set(change: Partial<Status>): void {
     this.status = { ...this.status, ...change };
     this.emit({ type: 'status', status: this.status });

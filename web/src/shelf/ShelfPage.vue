@@ -8,7 +8,7 @@ import { useRouter } from 'vue-router';
 import type { RigSummary } from '@cork-elbow/core/contract';
 import { drawRig, type Drawing } from '@cork-elbow/core/drawing';
 import { admit, standing } from '@cork-elbow/core/admit';
-import { fileName, faultSentence } from '@cork-elbow/core/rig';
+import { fileName, faultSentence, MAX_RIG_BYTES } from '@cork-elbow/core/rig';
 import { api, restore } from '../api';
 import { saveFile } from '../shared/save-file';
 import { useThemeStore } from '../stores/theme';
@@ -78,6 +78,9 @@ async function open(event: Event): Promise<void> {
   const chosen = input.files?.[0];
   input.value = '';
   if (!chosen) return;
+  // Said before anything is read: a document may have no more when it is saved.
+  if (chosen.size > 2 * MAX_RIG_BYTES)
+    return fail(new Error(`“${chosen.name}” is larger than the ${MAX_RIG_BYTES / 2 ** 20} MB that a rig may have.`));
   let content: unknown;
   try {
     content = JSON.parse(await chosen.text());
