@@ -17,7 +17,7 @@ const core = {
   contact: ['linear', 'units', 'jobs', 'rig', 'mechanism', 'motion', 'kinematics'],
   reach: ['linear', 'units', 'jobs', 'findings', 'rig', 'mechanism', 'kinematics', 'contact'],
   actuators: ['units', 'board', 'rig', 'transmissions', 'mechanism'],
-  commands: ['board', 'rig', 'mechanism', 'motion', 'actuators'],
+  commands: ['units', 'board', 'rig', 'mechanism', 'motion', 'actuators'],
   calibration: ['linear', 'findings', 'rig', 'mechanism', 'kinematics', 'actuators'],
   wiring: ['findings', 'rig', 'mechanism', 'actuators'],
   'bring-up': ['units', 'findings', 'rig', 'mechanism', 'motion', 'actuators', 'calibration', 'wiring'],

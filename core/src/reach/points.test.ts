@@ -121,17 +121,7 @@ describe('results of a points table', () => {
   const arm = compiled(fourAxis());
   it('are read back as the points they are of, whatever their names hold', () => {
     const awkward = fc.oneof(
-      fc.constantFrom(
-        'a, b',
-        'a; b',
-        'say "so"',
-        '=1+1',
-        '@SUM(A1), -2',
-        '12',
-        '3,5',
-        'x',
-        'Rack; slot 2, "left"',
-      ),
+      fc.constantFrom('a, b', 'a; b', 'say "so"', '=1+1', '@SUM(A1), -2', '12', '3,5', 'x', 'Rack; slot 2, "left"'),
       fc.string({ minLength: 1, maxLength: 20 }),
     );
     const coordinate = fc.integer({ min: -400_000, max: 400_000 }).map((v) => v / 1e6);
