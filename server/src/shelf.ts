@@ -3,8 +3,9 @@
  * cannot be read any more stays, is shown as what it is, and takes nothing else down.
  */
 import type { RigSummary } from '@cork-elbow/core/contract';
+import type { Rig } from '@cork-elbow/core/rig';
 import { apiError, ApiError } from './errors';
-import type { Saveable } from './compute/doors';
+import { saveableOf, type Saveable } from './compute/doors';
 import type { Pool } from './compute/pool';
 import type { Store } from './db/open';
 import { allIds, lastGood, listRows, rowOf, saveRow, type RigRow } from './db/rigs';
@@ -88,14 +89,7 @@ export class Shelf {
     const good = await lastGood(this.store, id);
     if (good === null) throw apiError('rig-no-good-state');
     const read = await this.value<string>('stored', Buffer.from(good));
-    const { name, mechanism, routines } = JSON.parse(read) as {
-      name: string;
-      mechanism: { joints: unknown[] };
-      routines: unknown[];
-    };
-    await saveRow(this.store, id, revision, {
-      ...{ name, document: read, joints: mechanism.joints.length, routines: routines.length },
-    });
+    await saveRow(this.store, id, revision, saveableOf(JSON.parse(read) as Rig));
     return this.open(id);
   }
 

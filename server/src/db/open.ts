@@ -41,8 +41,7 @@ export async function openStore(folder: string, migrations: string): Promise<Sto
   try {
     await mkdir(folder, { recursive: true });
     held = await takeFolder(folder);
-    const store = await opened(held, file, copies, migrations);
-    return store;
+    return await opened(held, file, copies, migrations);
   } catch (error) {
     await held?.release();
     throw troubleOf(error, file);

@@ -59,17 +59,17 @@ export function addRow(store: Store, content: Content, wished?: string): Promise
   });
 }
 
-/** Saves over revision `revision`; where another one is there meanwhile, gives that instead. */
+/** Saves over revision `revision`; null where another one is there meanwhile. */
 export async function saveRow(
   store: Store,
   id: string,
   revision: number,
   content: Content,
-): Promise<{ revision: number; updatedAt: string } | { conflict: RigRow }> {
+): Promise<{ revision: number; updatedAt: string } | null> {
   return store.write(async (db) => {
-    const row = await rowOf(store, id);
+    const [row] = await db.select({ revision: rigs.revision }).from(rigs).where(eq(rigs.id, id));
     if (!row) throw apiError('not-found', { kind: 'rig', id });
-    if (row.revision !== revision) return { conflict: row };
+    if (row.revision !== revision) return null;
     const updatedAt = now();
     const before = sql`case when json_valid(${rigs.document}) then ${rigs.document} else ${rigs.lastGood} end`;
     await db

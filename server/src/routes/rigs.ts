@@ -95,7 +95,7 @@ function savingRoutes(api: Api, shelf: Shelf): void {
           fault('shape', 'revision', 'a whole number', String(revision), { problem: 'must be a whole number' }),
         ]);
       const saved = await saveRow(shelf.store, id, revision, content);
-      if (!('conflict' in saved)) return saved;
+      if (saved) return saved;
       const { id: _id, ...there } = await shelf.open(id);
       const error = apiError('revision-conflict', { revision: there.revision, yours: revision });
       return reply
