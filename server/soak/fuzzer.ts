@@ -3,18 +3,7 @@
  * back is held to a few sentences that are always true.
  */
 import type { z } from 'zod';
-
-/** Numbers from 0 to below 1, the same again for the same seed (mulberry32). */
-export function dice(seed: number): () => number {
-  let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = state;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4_294_967_296;
-  };
-}
+import { seededRandom } from '@cork-elbow/core/linear';
 
 type Json = null | boolean | number | string | Json[] | { [key: string]: Json };
 type Place = { readonly holder: Json[] | { [key: string]: Json }; readonly key: number | string };
@@ -90,7 +79,7 @@ export async function fuzz(
   seed: number,
   patienceMs: number,
 ): Promise<Fuzzed> {
-  const roll = dice(seed);
+  const roll = seededRandom(seed);
   const statuses: Record<number, number> = {};
   const wrong: string[] = [];
   let slowestMs = 0;

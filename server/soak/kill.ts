@@ -3,11 +3,11 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { dice } from './fuzzer';
+import { seededRandom } from '@cork-elbow/core/linear';
 
 const [main = '', kills = '100', seed = '1'] = process.argv.slice(2);
 const folder = mkdtempSync(join(tmpdir(), 'cork-elbow-kill-'));
-const roll = dice(Number(seed));
+const roll = seededRandom(Number(seed));
 
 async function launch(): Promise<{ child: ChildProcess; url: string }> {
   const child = spawn(process.execPath, [main, '--demo'], {
