@@ -2,6 +2,7 @@
  * Native numbers of drives: what goes over the wire for an angle of the motor's shaft, as whole pulses (µs), counts or
  * microsteps, and the same in the other ways people write it.
  */
+import { FARTHEST } from '../board';
 import { entryOf, type Build, type Drive, type ServoDrive } from '../rig';
 import { nodesAt, nodesUs, type Node } from './calibration';
 import { servoLine, servoNodes } from './servo-line';
@@ -21,8 +22,6 @@ export interface Native {
 
 /** A turn in degrees. */
 const TURN = 360;
-/** Counts and steps have no ends of their own; the line carries nine digits. */
-const FARTHEST = 999_999_999;
 /** Counter positions of 12-bit PWM chips. */
 export const TICKS = 4096;
 
@@ -54,6 +53,7 @@ export function nativeOf(drive: Drive, build: Build): Native | null {
         unit: 'steps',
         perDeg: drive.direction * stepsPerDeg(drive) * measured,
         atZero: 0,
+        // Counts and steps have no ends of their own.
         low: -FARTHEST,
         high: FARTHEST,
       };
@@ -62,6 +62,7 @@ export function nativeOf(drive: Drive, build: Build): Native | null {
         unit: 'counts',
         perDeg: (drive.direction * drive.countsPerTurn * measured) / TURN,
         atZero: 0,
+        // Counts and steps have no ends of their own.
         low: -FARTHEST,
         high: FARTHEST,
       };

@@ -4,7 +4,6 @@ import {
   channelOf,
   channelText,
   checksum,
-  encodeHost,
   hostReader,
   MAX_LINE,
   MAX_QUEUED_MS,
@@ -12,20 +11,20 @@ import {
   simulatedMotor,
   SimulatedSpin,
   type BoardMessage,
-  type HostMessage,
 } from './index';
+import { heard, tell, where, type Heard, type Said } from './board.testkit';
 
 const bytes = (line: string): Uint8Array => Uint8Array.from(line, (c) => c.charCodeAt(0));
 /** A line as it is sent, with the checksum that belongs to it. */
 const sealed = (text: string, end = '\n'): Uint8Array =>
-  bytes(`${text}*${checksum(text).toString(16).padStart(2, '0')}${end}`);
+  bytes(`${text}*${checksum(text).toString(16).padStart(4, '0')}${end}`);
 const host = (text: string): unknown => hostReader().push(sealed(text))[0];
 const board = (text: string): unknown => boardReader().push(sealed(text))[0];
 
 describe('lines as they are written', () => {
-  it('have the checksum of CRC-8 with polynomial 7: F4 for the nine digits', () => {
-    expect(checksum('123456789')).toBe(0xf4);
-    expect(checksum('')).toBe(0);
+  it('have the checksum CRC-16 with polynomial 1021 and start FFFF: 29B1 for the nine digits', () => {
+    expect(checksum('123456789')).toBe(0x29b1);
+    expect(checksum('')).toBe(0xffff);
     expect(checksum('a')).not.toBe(checksum('b'));
   });
   it('name pins of the first board by themselves, of the others by their board', () => {
@@ -35,8 +34,9 @@ describe('lines as they are written', () => {
       '1.4',
       '12.255',
     ]);
-    expect(host('wake 3:1500 1.4:-20 12.255:7')).toEqual({
+    expect(host('wake 7 3:1500 1.4:-20 12.255:7')).toEqual({
       word: 'wake',
+      number: 7,
       values: [
         [3, 1500],
         [channelOf(1, 4), -20],
@@ -45,57 +45,71 @@ describe('lines as they are written', () => {
     });
   });
   const badHost = [
-    ['a pin that no board has', 'wake 256:1500'],
-    ['a pin of three hundred on another board', 'wake 1.300:1500'],
-    ['the first board by its number', 'wake 0.4:1500'],
-    ['a board of three digits', 'wake 100.4:1500'],
-    ['something before the pin', 'wake x3:1500'],
-    ['something after the pin', 'wake 3x:1500'],
-    ['two values for a channel', 'wake 3:1500:1600'],
-    ['no value', 'wake 3:'],
-    ['a channel alone', 'wake 3'],
-    ['a broken value', 'wake 3:15.5'],
-    ['a value of ten digits', 'wake 3:1234567890'],
-    ['a word alone with more behind it', 'hello there'],
-    ['sleep with more', 'sleep now'],
-    ['halt with more', 'halt now'],
-    ['an unknown word', 'jump 3'],
+    ['a pin that no board has', 'wake 7 256:1500'],
+    ['a pin of three hundred on another board', 'wake 7 1.300:1500'],
+    ['the first board by its number', 'wake 7 0.4:1500'],
+    ['a board of three digits', 'wake 7 100.4:1500'],
+    ['something before the pin', 'wake 7 x3:1500'],
+    ['something after the pin', 'wake 7 3x:1500'],
+    ['two values for a channel', 'wake 7 3:1500:1600'],
+    ['no value', 'wake 7 3:'],
+    ['a channel alone', 'wake 7 3'],
+    ['a broken value', 'wake 7 3:15.5'],
+    ['a value of nine digits', 'wake 7 3:123456789'],
+    ['a number of ten digits', 'sleep 1234567890'],
+    ['a word alone with more behind it', 'hello 7 there'],
+    ['sleep with more', 'sleep 7 now'],
+    ['halt with more', 'halt 7 now'],
+    ['an unknown word', 'jump 7 3'],
     ['nothing', ''],
-    ['bounds without a channel', 'bounds'],
-    ['bounds without numbers', 'bounds 3'],
-    ['bounds with one number', 'bounds 3 980'],
-    ['bounds with too many numbers', 'bounds 3 980 2050 1500 1600'],
-    ['bounds with a word', 'bounds 3 low 2050'],
-    ['bounds with a word at the end', 'bounds 3 980 high'],
-    ['bounds with a broken stop', 'bounds 3 980 2050 x'],
-    ['bounds of no pin', 'bounds x 980 2050'],
+    ['bounds without a channel', 'bounds 7'],
+    ['bounds without numbers', 'bounds 7 3'],
+    ['bounds with two numbers', 'bounds 7 3 980 2050'],
+    ['bounds with too many numbers', 'bounds 7 3 980 2050 2400 1500 1600'],
+    ['bounds with a word', 'bounds 7 3 low 2050 2400'],
+    ['bounds with a word at the end', 'bounds 7 3 980 2050 fast'],
+    ['bounds with a broken stop', 'bounds 7 3 980 2050 2400 x'],
+    ['bounds of no pin', 'bounds 7 x 980 2050 2400'],
     ['a point without numbers', 'point'],
     ['a point without a time', 'point 3'],
     ['a point with a broken number', 'point x 20 0:1500'],
     ['a point with a broken time', 'point 3 -20 0:1500'],
     ['a point with a broken value', 'point 3 20 0-1500'],
-    ['a report without a time', 'report'],
-    ['a report of a word', 'report often'],
-    ['a report of two times', 'report 20 40'],
+    ['a report without a time', 'report 7'],
+    ['an order without a number', 'report'],
+    ['an order of a broken number', 'sleep -1'],
+    ['an order of a word for a number', 'sleep now'],
+    ['a part without a number', 'more 7'],
+    ['a part of a word', 'more 7 x 0:1500'],
+    ['a part of a broken value', 'more 7 1 0-1500'],
+    ['a point that goes on twice', 'point 3 20 0:1500 + +'],
+    ['a point that goes on in its middle', 'point 3 20 0:1500 + 1:1500'],
+    ['a report of a word', 'report 7 often'],
+    ['a report of two times', 'report 7 20 40'],
   ] as const;
   it.each(badHost)('from the computer are nothing with %s: “%s”', (_, text) => {
     expect(host(text)).toBeNull();
   });
   const badBoard = [
-    ['a banner that is short', 'board 1 servo'],
-    ['a banner that is long', 'board 1 servo 16 more'],
-    ['a version of letters', 'board one servo 16'],
-    ['a count of letters', 'board 1 servo many'],
+    ['a banner that is short', 'board 1 servo 16'],
+    ['a banner that is long', 'board 1 servo 16 64 more'],
+    ['a version of letters', 'board one servo 16 64'],
+    ['a count of letters', 'board 1 servo many 64'],
     ['done of nothing', 'done'],
-    ['done of an unknown word', 'done jump'],
-    ['done of two words', 'done wake sleep'],
+    ['done without a number', 'done wake'],
+    ['refused without a number', 'refused point bounds'],
+    ['a buffer of letters', 'board 1 servo 16 some'],
+    ['more of nothing', 'more'],
+    ['more of two points', 'more 1 2'],
+    ['done of an unknown word', 'done jump 7'],
+    ['done of two words', 'done wake sleep 7'],
     ['took of one number', 'took 17'],
     ['took of three numbers', 'took 17 60 5'],
     ['took of words', 'took it 60'],
     ['took with a word at the end', 'took 17 some'],
-    ['refused without a reason', 'refused point'],
-    ['refused for no known reason', 'refused point mood'],
-    ['refused with more', 'refused point bounds 3'],
+    ['refused without a reason', 'refused point 7'],
+    ['refused for no known reason', 'refused point 7 mood'],
+    ['refused with more', 'refused point 7 bounds 3'],
     ['here without a bar', 'here 5120 awake 0:1512'],
     ['here without a time', 'here awake | 0:1512'],
     ['here at no time', 'here soon awake 0:1512 | 0:1509'],
@@ -108,50 +122,68 @@ describe('lines as they are written', () => {
     expect(board(text)).toBeNull();
   });
   it('are read where they have all they need, and no more', () => {
-    expect(host('bounds 1.2 1300 1700')).toEqual({ word: 'bounds', channel: channelOf(1, 2), low: 1300, high: 1700 });
-    expect(host('bounds 3 -5 -1 -3')).toEqual({ word: 'bounds', channel: 3, low: -5, high: -1, still: -3 });
-    expect(host('point 7 20')).toEqual({ word: 'point', seq: 7, ms: 20, values: [] });
-    expect(host('report 0')).toEqual({ word: 'report', everyMs: 0 });
+    expect(host('bounds 7 1.2 1300 1700 2400')).toEqual({
+      ...{ word: 'bounds', number: 7, channel: channelOf(1, 2), low: 1300, high: 1700, perS: 2400 },
+    });
+    expect(host('bounds 8 3 -5 -1 2400 -3')).toEqual({
+      ...{ word: 'bounds', number: 8, channel: 3, low: -5, high: -1, perS: 2400, still: -3 },
+    });
+    expect(host('point 7 20')).toEqual({ word: 'point', seq: 7, ms: 20, values: [], goesOn: false });
+    expect(host('point 7 20 +')).toEqual({ word: 'point', seq: 7, ms: 20, values: [], goesOn: true });
+    expect(host('more 7 2 4:5 +')).toEqual({ word: 'more', seq: 7, part: 2, values: [[4, 5]], goesOn: true });
+    expect(host('report 9 0')).toEqual({ word: 'report', number: 9, everyMs: 0 });
+    expect(board('board 2 servo 16 64')).toEqual({
+      word: 'board',
+      version: 2,
+      kind: 'servo',
+      channels: 16,
+      buffer: 64,
+    });
+    expect(board('more 17')).toEqual({ word: 'more', seq: 17 });
     expect(board('here 5 asleep |')).toEqual({ word: 'here', ms: 5, state: 'asleep', commanded: [], measured: [] });
     expect(board('here 5 halted 1:2 | 1:3')).toMatchObject({
       state: 'halted',
       commanded: [[1, 2]],
       measured: [[1, 3]],
     });
-    expect(board('done halt')).toEqual({ word: 'done', what: 'halt' });
-    expect(board('refused line garbled')).toEqual({ word: 'refused', what: 'line', why: 'garbled' });
+    expect(board('done halt 7')).toEqual({ word: 'done', what: 'halt', number: 7 });
+    expect(board('refused line 17 garbled')).toEqual({ word: 'refused', what: 'line', number: 17, why: 'garbled' });
   });
   it('may end with a carriage return, and are nothing without or with a wrong checksum', () => {
-    expect(hostReader().push(sealed('hello', '\r\n'))).toEqual([{ word: 'hello' }]);
-    for (const line of ['hello\n', 'hello*\n', 'hello*0\n', 'hello*zz\n', 'hello*000\n', '*00\n', '*\n', '\n'])
+    const hello = { word: 'hello', number: 7 };
+    expect(hostReader().push(sealed('hello 7', '\r\n'))).toEqual([hello]);
+    for (const seal of ['', '*', '*0', '*zzzz', '*0000', '*000'])
+      expect(hostReader().push(bytes(`hello 7${seal}\n`)), seal).toEqual([null]);
+    for (const line of ['*00\n', '*\n', '*ffff\n'])
       expect(hostReader().push(bytes(line)), JSON.stringify(line)).toEqual([null]);
-    const right = checksum('hello').toString(16).padStart(2, '0');
-    expect(hostReader().push(bytes(`hello*${right}0\n`))).toEqual([null]);
-    expect(hostReader().push(bytes(`hello*0${right}\n`))).toEqual([null]);
-    expect(hostReader().push(bytes(`hello*${right.toUpperCase()}\n`))).toEqual([{ word: 'hello' }]);
-    // A second line feed is a line of its own.
-    expect(hostReader().push(bytes(`hello*${right}\n\n`))).toEqual([{ word: 'hello' }, null]);
+    const right = checksum('hello 7').toString(16).padStart(4, '0');
+    expect(hostReader().push(bytes(`hello 7*${right}0\n`))).toEqual([null]);
+    expect(hostReader().push(bytes(`hello 7*0${right}\n`))).toEqual([null]);
+    expect(hostReader().push(bytes(`hello 7*${right.slice(1)}\n`))).toEqual([null]);
+    expect(hostReader().push(bytes(`hello 7*${right.toUpperCase()}\n`))).toEqual([hello]);
+    // An empty line is none.
+    expect(hostReader().push(bytes(`\nhello 7*${right}\n\r\n\n`))).toEqual([hello]);
   });
   it('that are too long are nothing, however long, and the next one is read', () => {
     const reader = hostReader();
-    for (const length of [MAX_LINE, MAX_LINE + 1, 5 * MAX_LINE]) {
+    for (const length of [MAX_LINE - 1, MAX_LINE, 5 * MAX_LINE]) {
       expect(reader.push(bytes('a'.repeat(length)))).toEqual([]);
       expect(reader.push(bytes('\n'))).toEqual([null]);
-      expect(reader.push(sealed('hello'))).toEqual([{ word: 'hello' }]);
+      expect(reader.push(sealed('hello 7'))).toEqual([{ word: 'hello', number: 7 }]);
     }
     // One that is just as long as is allowed is read, and one letter more is too much, whatever its checksum says.
     const filled = (length: number): string => {
-      let text = 'wake';
-      while (length - text.length > 12) text += ' 1:10000';
+      let text = 'wake 7';
+      while (length - text.length > 11) text += ' 1:10000';
       return `${text} 2:${'1'.repeat(length - text.length - 3)}`;
     };
     for (const [length, isRead] of [
-      [MAX_LINE - 3, true],
-      [MAX_LINE - 2, false],
+      [MAX_LINE, true],
+      [MAX_LINE + 1, false],
       [MAX_LINE + 20, false],
     ] as const) {
-      const line = sealed(filled(length));
-      expect(line.length - 1).toBe(length + 3);
+      const line = sealed(filled(length - 6));
+      expect(line.length).toBe(length);
       expect(hostReader().push(line)[0] !== null).toBe(isRead);
     }
   });
@@ -163,13 +195,8 @@ class Session {
     { channel: 0, motor: servo, restsAt: 1400 },
     { channel: 3, motor: servo, restsAt: 1500 },
   ]);
-  private readonly reader = boardReader();
-  say(...messages: HostMessage[]): BoardMessage[] {
-    messages.forEach((m) => this.board.write(encodeHost(m)));
-    return this.read();
-  }
-  read(): BoardMessage[] {
-    return this.board.read().flatMap((b) => this.reader.push(b)) as BoardMessage[];
+  say(...said: Said[]): Heard[] {
+    return tell(this.board, ...said);
   }
   bounds(): this {
     this.say(
@@ -189,7 +216,7 @@ class Session {
     });
     return this;
   }
-  point(seq: number, ms: number, at0: number, at3?: number): BoardMessage[] {
+  point(seq: number, ms: number, at0: number, at3?: number): Heard[] {
     return this.say({
       word: 'point',
       seq,
@@ -198,18 +225,17 @@ class Session {
     });
   }
   get here(): Extract<BoardMessage, { word: 'here' }> {
-    this.say({ word: 'report', everyMs: 1 });
-    this.board.advance(1000);
-    const all = this.say({ word: 'report', everyMs: 0 });
-    return all.findLast((m): m is Extract<BoardMessage, { word: 'here' }> => m.word === 'here')!;
+    return where(this.board);
   }
 }
-const refused = (what: string, why: string): BoardMessage[] => [{ word: 'refused', what, why } as BoardMessage];
+const refused = (what: string, why: string): object[] => [{ word: 'refused', what, why }];
 
 describe('the simulated board in an exchange', () => {
   it('says who it is, does each word and says so', () => {
     const s = new Session();
-    expect(s.say({ word: 'hello' })).toEqual([{ word: 'board', version: 1, kind: 'servo', channels: 20 }]);
+    expect(s.say({ word: 'hello' })).toEqual([
+      { word: 'board', version: 2, kind: 'servo', channels: 20, buffer: 256 },
+    ]);
     expect(s.say({ word: 'bounds', channel: 0, low: 1000, high: 2000 })).toEqual([{ word: 'done', what: 'bounds' }]);
     expect(s.say({ word: 'report', everyMs: 0 })).toEqual([{ word: 'done', what: 'report' }]);
     expect(s.here.state).toBe('asleep');
@@ -226,12 +252,12 @@ describe('the simulated board in an exchange', () => {
   it('says so of a line that makes no sense, and goes on', () => {
     const s = new Session();
     s.board.write(bytes('nonsense\n'));
-    expect(s.read()).toEqual(refused('line', 'garbled'));
+    expect(heard(s.board)).toEqual([{ word: 'refused', what: 'line', number: 0, why: 'garbled' }]);
     expect(s.say({ word: 'hello' })).toHaveLength(1);
   });
   it('takes bounds that hold at least one value, and a stop between them, ends included', () => {
     const s = new Session();
-    const set = (low: number, high: number, still?: number): BoardMessage[] =>
+    const set = (low: number, high: number, still?: number): Heard[] =>
       s.say({ word: 'bounds', channel: 0, low, high, ...(still === undefined ? {} : { still }) });
     expect(set(1500, 1500)).toEqual([{ word: 'done', what: 'bounds' }]);
     expect(set(1501, 1500)).toEqual(refused('bounds', 'bounds'));
@@ -259,18 +285,20 @@ describe('the simulated board in an exchange', () => {
     expect(s.point(1, MAX_QUEUED_MS - 1, 1500)).toEqual([{ word: 'took', seq: 1, queuedMs: MAX_QUEUED_MS }]);
     s.board.advance(31_000);
     expect(s.point(2, 31, 1500)).toEqual([{ word: 'took', seq: 2, queuedMs: MAX_QUEUED_MS }]);
+    // Too early is not wrong: it goes on, and takes the same point later.
     expect(s.point(3, 1, 1500)).toEqual(refused('point', 'queue-full'));
-    expect(s.here.state).toBe('halted');
+    expect(s.here.state).toBe('awake');
+    expect(s.point(3, 1, 1500)).toEqual([{ word: 'took', seq: 3, queuedMs: MAX_QUEUED_MS }]);
   });
-  it('refuses a point for a motor that is not on, even beside one that is, and one that is out of order', () => {
+  it('refuses a point for a motor that is not on, even beside one that is, and after one that is wrong all others', () => {
     const s = new Session().bounds();
     s.say({ word: 'wake', values: [[0, 1400]] });
     expect(s.point(0, 20, 1410, 1500)).toEqual(refused('point', 'asleep'));
     const t = new Session().wake();
-    t.point(4, 20, 1410);
-    expect(t.point(4, 20, 1410)).toEqual(refused('point', 'order'));
+    t.point(0, 20, 1410);
+    t.point(1, 0, 1410);
     // It wants to be woken again, and numbers begin anew.
-    expect(t.point(5, 20, 1410)).toEqual(refused('point', 'asleep'));
+    expect(t.point(1, 20, 1410)).toEqual(refused('point', 'asleep'));
     t.wake();
     expect(t.point(0, 20, 1410)).toEqual([{ word: 'took', seq: 0, queuedMs: 20 }]);
   });

@@ -1,17 +1,21 @@
 /**
  * The line protocol between computer and board: one ASCII line a message, words separated by single spaces, then
- * `*` and two hexadecimal digits of a checksum, then a line feed. docs/protocol.md is its reference.
+ * `*` and four hexadecimal digits of a checksum, then a line feed. docs/protocol.md is its reference.
  *
  * Values are whole native numbers per channel (µs for servos), written channel:value. A channel is a pin as its board numbers it;
  * pins of boards that hang on the one at the end of the line have their place before them: 4 is pin 4 of that one, 1.4 of the first
  * that hangs on it.
  */
 
-export const PROTOCOL_VERSION = 1;
-/** Longest line either side sends, checksum included. */
-export const MAX_LINE = 512;
+export const PROTOCOL_VERSION = 2;
+/** Longest line (bytes) either side sends, checksum and line feed included. */
+export const MAX_LINE = 120;
+/** Least that a board takes in (bytes) before it has read a line: no line that cannot be spread is longer. */
+export const LEAST_BUFFER = 64;
 /** Most motion (ms) a board queues. */
 export const MAX_QUEUED_MS = 100;
+/** Largest value that a line carries, either sign; numbers of orders and points have a digit more. */
+export const FARTHEST = 99_999_999;
 
 /** Numbers of pins that a board has room for. */
 const PINS = 256;
@@ -27,98 +31,206 @@ function channelFrom(text: string): number | null {
 
 export type ChannelValues = readonly (readonly [channel: number, value: number])[];
 
-/** From the computer. */
-export type HostMessage =
+/**
+ * What a board is told to do once. Each has a number, higher than those before it, that its answer repeats: a board does none that is
+ * not, but for a halt.
+ */
+export type Order = { readonly number: number } & (
   | { word: 'hello' }
   /**
-   * Lowest and highest value a channel may get; needed before it can be woken. `still`: what stops a motor that is sent speeds; the
-   * board goes there by itself on a halt and when its queue has run dry.
+   * Lowest and highest value a channel may get, and by how much it may change in a second; needed before it can be woken. `still`: what
+   * stops a motor that is sent speeds; the board goes there by itself on a halt and when its queue has run dry.
    */
-  | { word: 'bounds'; channel: number; low: number; high: number; still?: number }
+  | { word: 'bounds'; channel: number; low: number; high: number; perS: number; still?: number }
   /** Outputs on, each channel at the value given. */
   | { word: 'wake'; values: ChannelValues }
   | { word: 'sleep' }
-  /** Go to these values in so many ms, straight from the set point before. */
-  | { word: 'point'; seq: number; ms: number; values: ChannelValues }
   /** Freeze at once and forget the queue. */
   | { word: 'halt' }
   /** Send `here` every so many ms; 0: never. */
-  | { word: 'report'; everyMs: number };
+  | { word: 'report'; everyMs: number }
+);
+type Unnumbered<T> = T extends unknown ? Omit<T, 'number'> : never;
+/** An order before it is sent. */
+export type Wish = Unnumbered<Order>;
 
-export type BoardState = 'asleep' | 'awake' | 'halted';
+/** A line of a point: its first, then those that hold what the first had no room for. */
+export type PointLine =
+  /** Go to these values in so many ms, straight from the set point before; channels that are not named stay. `goesOn`: more lines follow. */
+  | { word: 'point'; seq: number; ms: number; values: ChannelValues; goesOn: boolean }
+  | { word: 'more'; seq: number; part: number; values: ChannelValues; goesOn: boolean };
+
+/** From the computer. */
+export type HostMessage = Order | PointLine;
+
+export const boardStates = ['asleep', 'awake', 'halted'] as const;
+export type BoardState = (typeof boardStates)[number];
 export const refusals = [
   'asleep',
   'bounds',
   'no-bounds',
+  'speed',
+  'twice',
   'queue-full',
-  'order',
+  'gap',
+  'stale',
   'duration',
   'garbled',
-  'unknown',
   'channel',
 ] as const;
 export type Refusal = (typeof refusals)[number];
+/** Refusals after which the board goes on with what it has, and wants to hear the same again. */
+export const passing: ReadonlySet<Refusal> = new Set<Refusal>(['queue-full', 'gap', 'garbled', 'stale']);
 
 /** From the board. */
 export type BoardMessage =
-  | { word: 'board'; version: number; kind: string; channels: number }
-  | { word: 'done'; what: HostMessage['word'] }
+  /** `buffer`: bytes that it can take in before it has read a line. */
+  | { word: 'board'; version: number; kind: string; channels: number; buffer: number }
+  | { word: 'done'; what: Order['word']; number: number }
   | { word: 'took'; seq: number; queuedMs: number }
-  | { word: 'refused'; what: string; why: Refusal }
-  /** Board time, state, last set point reached (commanded) and position read back (measured) per channel. */
+  /** A line of this point was taken, and the next of it is waited for. */
+  | { word: 'more'; seq: number }
+  /** `number`: of the order or point; of the point that is wanted, where something is missing or a line made no sense. */
+  | { word: 'refused'; what: string; number: number; why: Refusal }
+  /** Board time, state, last set point reached (commanded) and position read back (measured) of some or all channels. */
   | { word: 'here'; ms: number; state: BoardState; commanded: ChannelValues; measured: ChannelValues };
 
-/** CRC-8, polynomial 0x07, start 0, over the bytes before the `*`. */
+/** What the eight bits at its top make of the rest of a checksum. */
+const CRC = Uint16Array.from({ length: 256 }, (_, byte) => {
+  let crc = byte << 8;
+  for (let bit = 0; bit < 8; bit++) crc = crc & 0x8000 ? (crc << 1) ^ 0x1021 : crc << 1;
+  return crc;
+});
+/** CRC-16 (polynomial 0x1021, start 0xFFFF, nothing reflected) over the bytes before the `*`. */
 export function checksum(text: string): number {
-  let crc = 0;
-  for (let i = 0; i < text.length; i++) {
-    crc ^= text.charCodeAt(i) & 0xff;
-    for (let bit = 0; bit < 8; bit++) crc = crc & 0x80 ? ((crc << 1) ^ 0x07) & 0xff : (crc << 1) & 0xff;
-  }
+  let crc = 0xffff;
+  for (let i = 0; i < text.length; i++) crc = ((crc << 8) & 0xffff) ^ CRC[(crc >> 8) ^ (text.charCodeAt(i) & 0xff)];
   return crc;
 }
 
 const values = (list: ChannelValues): string =>
   list.map(([channel, value]) => ` ${channelText(channel)}:${value}`).join('');
 
+const goesOnText = (goesOn: boolean): string => (goesOn ? ' +' : '');
+
 function hostText(message: HostMessage): string {
   switch (message.word) {
-    case 'bounds':
-      return `bounds ${channelText(message.channel)} ${message.low} ${message.high}${message.still === undefined ? '' : ` ${message.still}`}`;
+    case 'bounds': {
+      const { number, channel, low, high, perS, still } = message;
+      return `bounds ${number} ${channelText(channel)} ${low} ${high} ${perS}${still === undefined ? '' : ` ${still}`}`;
+    }
     case 'wake':
-      return `wake${values(message.values)}`;
+      return `wake ${message.number}${values(message.values)}`;
     case 'point':
-      return `point ${message.seq} ${message.ms}${values(message.values)}`;
+      return `point ${message.seq} ${message.ms}${values(message.values)}${goesOnText(message.goesOn)}`;
+    case 'more':
+      return `more ${message.seq} ${message.part}${values(message.values)}${goesOnText(message.goesOn)}`;
     case 'report':
-      return `report ${message.everyMs}`;
+      return `report ${message.number} ${message.everyMs}`;
     default:
-      return message.word;
+      return `${message.word} ${message.number}`;
   }
 }
 
 function boardText(message: BoardMessage): string {
   switch (message.word) {
     case 'board':
-      return `board ${message.version} ${message.kind} ${message.channels}`;
+      return `board ${message.version} ${message.kind} ${message.channels} ${message.buffer}`;
     case 'done':
-      return `done ${message.what}`;
+      return `done ${message.what} ${message.number}`;
     case 'took':
       return `took ${message.seq} ${message.queuedMs}`;
+    case 'more':
+      return `more ${message.seq}`;
     case 'refused':
-      return `refused ${message.what} ${message.why}`;
+      return `refused ${message.what} ${message.number} ${message.why}`;
     case 'here':
       return `here ${message.ms} ${message.state}${values(message.commanded)} |${values(message.measured)}`;
   }
 }
 
+/** What is sealed behind a text: `*`, the checksum, a line feed. */
+const SEAL = 6;
 function toBytes(text: string): Uint8Array {
-  const line = `${text}*${checksum(text).toString(16).padStart(2, '0')}\n`;
-  return Uint8Array.from(line, (c) => c.charCodeAt(0));
+  const line = `${text}*${checksum(text).toString(16).padStart(4, '0')}\n`;
+  const bytes = new Uint8Array(line.length);
+  for (let i = 0; i < line.length; i++) bytes[i] = line.charCodeAt(i);
+  return bytes;
 }
 export const encodeHost = (message: HostMessage): Uint8Array => toBytes(hostText(message));
 export const encodeBoard = (message: BoardMessage): Uint8Array => toBytes(boardText(message));
 
-const WHOLE = /^-?\d{1,9}$/;
+/**
+ * Values in as few lines as hold them, each at most `most` bytes; at least one, and at least one value a line. `text` gives a line
+ * without its seal.
+ */
+function spread<T>(
+  list: ChannelValues,
+  most: number,
+  message: (values: ChannelValues, part: number, goesOn: boolean) => T,
+  text: (message: T) => string,
+): T[] {
+  const messages: T[] = [];
+  let from = 0;
+  do {
+    let upTo = from;
+    while (
+      upTo < list.length &&
+      (upTo === from || text(message(list.slice(from, upTo + 1), messages.length, true)).length + SEAL <= most)
+    )
+      upTo++;
+    messages.push(message(list.slice(from, upTo), messages.length, upTo < list.length));
+    from = upTo;
+  } while (from < list.length);
+  return messages;
+}
+
+/** The lines of a point, each at most `most` bytes. */
+export const pointLines = (seq: number, ms: number, list: ChannelValues, most: number): PointLine[] =>
+  spread<PointLine>(
+    list,
+    most,
+    (some, part, goesOn) =>
+      part === 0
+        ? { word: 'point', seq, ms, values: some, goesOn }
+        : { word: 'more', seq, part, values: some, goesOn },
+    hostText,
+  );
+
+/** Any number of an order is as long as this or shorter. */
+const MOST = 999_999_999;
+/** Several wakes that together switch all of them on; any number fits. */
+export const wakeWishes = (list: ChannelValues, most: number): Wish[] =>
+  spread<Wish>(
+    list,
+    most,
+    (some) => ({ word: 'wake', values: some }),
+    (wish) => hostText({ ...wish, number: MOST }),
+  );
+
+/** Where channels are, in lines of their own that hold some of them each. `rows`: channel, commanded, measured or null. */
+export function hereMessages(
+  ms: number,
+  state: BoardState,
+  rows: readonly (readonly [channel: number, commanded: number, measured: number | null])[],
+): BoardMessage[] {
+  const measured = new Map(rows.map(([channel, , value]) => [channel, value]));
+  const all = rows.map(([channel, commanded]) => [channel, commanded] as const);
+  return spread<BoardMessage>(
+    all,
+    MAX_LINE,
+    (some) => ({
+      ...{ word: 'here', ms, state, commanded: some },
+      measured: some.flatMap(([channel]): [number, number][] => {
+        const value = measured.get(channel);
+        return value === null || value === undefined ? [] : [[channel, value]];
+      }),
+    }),
+    boardText,
+  );
+}
+
+const WHOLE = /^-?\d{1,8}$/;
 const NATURAL = /^\d{1,9}$/;
 
 function pairs(words: readonly string[]): ChannelValues | null {
@@ -132,67 +244,79 @@ function pairs(words: readonly string[]): ChannelValues | null {
   return list;
 }
 
+/** Words of a line of values: whether it goes on, and the values before that. */
+function pointRest(words: readonly string[]): { values: ChannelValues; goesOn: boolean } | null {
+  const goesOn = words.at(-1) === '+';
+  const list = pairs(goesOn ? words.slice(0, -1) : words);
+  return list && { values: list, goesOn };
+}
+
 function parseHost(text: string): HostMessage | null {
-  const [word, ...rest] = text.split(' ');
+  const [word, first = '', ...rest] = text.split(' ');
+  if (!NATURAL.test(first)) return null;
+  const number = Number(first);
   switch (word) {
     case 'hello':
     case 'sleep':
     case 'halt':
-      return rest.length ? null : { word };
+      return rest.length ? null : { word, number };
     case 'bounds': {
       const channel = channelFrom(rest[0] ?? '');
-      const [low, high, still] = rest.slice(1).map(Number);
-      if (channel === null || rest.length < 3 || rest.length > 4 || !rest.slice(1).every((v) => WHOLE.test(v)))
+      const [low, high, perS, still] = rest.slice(1).map(Number);
+      if (channel === null || rest.length < 4 || rest.length > 5 || !rest.slice(1).every((v) => WHOLE.test(v)))
         return null;
-      return { word, channel, low, high, ...(still === undefined ? {} : { still }) };
+      return { word, number, channel, low, high, perS, ...(still === undefined ? {} : { still }) };
     }
     case 'wake': {
       const list = pairs(rest);
-      return list && { word, values: list };
+      return list && { word, number, values: list };
     }
     case 'point': {
-      const list = pairs(rest.slice(2));
-      return list && NATURAL.test(rest[0] ?? '') && NATURAL.test(rest[1] ?? '')
-        ? { word, seq: Number(rest[0]), ms: Number(rest[1]), values: list }
-        : null;
+      const more = pointRest(rest.slice(1));
+      return more && NATURAL.test(rest[0] ?? '') ? { word, seq: number, ms: Number(rest[0]), ...more } : null;
+    }
+    case 'more': {
+      const more = pointRest(rest.slice(1));
+      return more && NATURAL.test(rest[0] ?? '') ? { word, seq: number, part: Number(rest[0]), ...more } : null;
     }
     case 'report':
-      return rest.length === 1 && NATURAL.test(rest[0]) ? { word, everyMs: Number(rest[0]) } : null;
+      return rest.length === 1 && NATURAL.test(rest[0]) ? { word, number, everyMs: Number(rest[0]) } : null;
     default:
       return null;
   }
 }
 
-const hostWords = ['hello', 'bounds', 'wake', 'sleep', 'point', 'halt', 'report'] as const;
-const states: readonly string[] = ['asleep', 'awake', 'halted'];
+const orderWords = ['hello', 'bounds', 'wake', 'sleep', 'halt', 'report'] as const;
 
 function parseBoard(text: string): BoardMessage | null {
   const [word, ...rest] = text.split(' ');
+  const isNatural = (...at: number[]): boolean => at.every((k) => NATURAL.test(rest[k] ?? ''));
   switch (word) {
-    case 'board':
-      return rest.length === 3 && NATURAL.test(rest[0]) && NATURAL.test(rest[2])
-        ? { word, version: Number(rest[0]), kind: rest[1], channels: Number(rest[2]) }
+    case 'board': {
+      const [version, kind, channels, buffer] = rest;
+      return rest.length === 4 && isNatural(0, 2, 3)
+        ? { word, version: Number(version), kind, channels: Number(channels), buffer: Number(buffer) }
         : null;
+    }
     case 'done': {
-      const what = hostWords.find((w) => w === rest[0]);
-      return what && rest.length === 1 ? { word, what } : null;
+      const what = orderWords.find((w) => w === rest[0]);
+      return what && rest.length === 2 && isNatural(1) ? { word, what, number: Number(rest[1]) } : null;
     }
     case 'took':
-      return rest.length === 2 && rest.every((r) => NATURAL.test(r))
-        ? { word, seq: Number(rest[0]), queuedMs: Number(rest[1]) }
-        : null;
+      return rest.length === 2 && isNatural(0, 1) ? { word, seq: Number(rest[0]), queuedMs: Number(rest[1]) } : null;
+    case 'more':
+      return rest.length === 1 && isNatural(0) ? { word, seq: Number(rest[0]) } : null;
     case 'refused': {
-      const why = refusals.find((r) => r === rest[1]);
-      return why && rest.length === 2 ? { word, what: rest[0], why } : null;
+      const why = refusals.find((r) => r === rest[2]);
+      return why && rest.length === 3 && isNatural(1) ? { word, what: rest[0], number: Number(rest[1]), why } : null;
     }
     case 'here': {
       const bar = rest.indexOf('|');
-      if (bar < 2 || !NATURAL.test(rest[0]) || !states.includes(rest[1])) return null;
+      const state = boardStates.find((s) => s === rest[1]);
+      if (bar < 2 || !isNatural(0) || !state) return null;
       const commanded = pairs(rest.slice(2, bar));
       const measured = pairs(rest.slice(bar + 1));
-      return (
-        commanded && measured && { word, ms: Number(rest[0]), state: rest[1] as BoardState, commanded, measured }
-      );
+      return commanded && measured && { word, ms: Number(rest[0]), state, commanded, measured };
     }
     default:
       return null;
@@ -201,7 +325,7 @@ function parseBoard(text: string): BoardMessage | null {
 
 /**
  * Splits a stream of bytes into messages. A line that is too long, has a wrong checksum or makes no sense comes out
- * as null, and reading goes on with the next line.
+ * as null, and reading goes on with the next line; an empty line is none.
  */
 export class LineReader<T> {
   private line = '';
@@ -211,14 +335,15 @@ export class LineReader<T> {
 
   push(bytes: Uint8Array): (T | null)[] {
     const messages: (T | null)[] = [];
-    for (const byte of bytes) {
+    for (let k = 0; k < bytes.length; k++) {
+      const byte = bytes[k];
       if (byte === 10) {
-        messages.push(
-          this.tooLong ? null : this.finish(this.line.endsWith('\r') ? this.line.slice(0, -1) : this.line),
-        );
+        const line = this.line.endsWith('\r') ? this.line.slice(0, -1) : this.line;
+        if (this.tooLong) messages.push(null);
+        else if (line) messages.push(this.finish(line));
         this.line = '';
         this.tooLong = false;
-      } else if (this.line.length >= MAX_LINE) this.tooLong = true;
+      } else if (this.line.length >= MAX_LINE - 1) this.tooLong = true;
       else this.line += String.fromCharCode(byte);
     }
     return messages;
@@ -226,7 +351,7 @@ export class LineReader<T> {
 
   private finish(line: string): T | null {
     const star = line.lastIndexOf('*');
-    if (star < 0 || !/^[0-9a-f]{2}$/i.test(line.slice(star + 1))) return null;
+    if (star < 0 || !/^[0-9a-f]{4}$/i.test(line.slice(star + 1))) return null;
     const text = line.slice(0, star);
     return checksum(text) === parseInt(line.slice(star + 1), 16) ? this.parse(text) : null;
   }

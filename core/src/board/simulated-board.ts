@@ -4,13 +4,18 @@
  */
 import {
   encodeBoard,
+  hereMessages,
   hostReader,
+  LEAST_BUFFER,
   MAX_QUEUED_MS,
+  passing,
   PROTOCOL_VERSION,
   type BoardMessage,
   type BoardState,
   type ChannelValues,
   type HostMessage,
+  type Order,
+  type PointLine,
   type Refusal,
 } from './protocol';
 import { simulatedMotor, type MotorModel, type SimulatedMotor } from './simulated-motors';
@@ -29,16 +34,36 @@ interface Output {
   isOn: boolean;
   low: number | null;
   high: number | null;
+  /** By how much its value may change in a second. */
+  perS: number;
   /** What stops a motor that is sent speeds; null for one that goes to places. */
   still: number | null;
   value: number;
   from: number;
   to: number;
+  /** Where it is when all that is queued has been played. */
+  last: number;
 }
 
 interface Segment {
+  readonly seq: number;
   readonly ms: number;
   readonly values: ChannelValues;
+}
+
+/** A point of which lines are still to come. */
+interface Begun extends Segment {
+  parts: number;
+  values: (readonly [number, number])[];
+}
+
+export interface BoardTraits {
+  /** By how many millionths its clock is fast; negative: slow. */
+  readonly ppm?: number;
+  /** Bytes that it takes in before it reads them; what comes beyond is lost. */
+  readonly buffer?: number;
+  /** How often (whole ms) it reads what has come in; 0: at once. */
+  readonly loopMs?: number;
 }
 
 const STEP_MICROS = 1000;
@@ -47,21 +72,32 @@ export class SimulatedBoard {
   private readonly reader = hostReader();
   private readonly outputs = new Map<number, Output>();
   private readonly sent: Uint8Array[] = [];
+  private readonly inbox: number[] = [];
+  private readonly ppm: number;
+  private readonly buffer: number;
+  private readonly loopMs: number;
   private state: BoardState = 'asleep';
   private queue: Segment[] = [];
   private current: { segment: Segment; doneMs: number } | null = null;
-  private lastSeq = -1;
+  private begun: Begun | null = null;
+  /** Number of the point that is wanted, and of the last order. */
+  private wanted = 0;
+  private ordered = -1;
   private reportMs = 0;
   private sinceReport = 0;
   private micros = 0;
   private clockMs = 0;
+  /** Bytes that came while its buffer was full. */
+  overrun = 0;
 
-  /** `ppm`: by how many millionths its clock is fast; negative: slow. */
   constructor(
     private readonly channels: number,
     wired: readonly SimulatedChannel[],
-    private readonly ppm = 0,
+    { ppm = 0, buffer = 4 * LEAST_BUFFER, loopMs = 0 }: BoardTraits = {},
   ) {
+    this.ppm = ppm;
+    this.buffer = buffer;
+    this.loopMs = loopMs;
     for (const { channel, motor, restsAt } of wired)
       this.outputs.set(channel, {
         channel,
@@ -69,18 +105,47 @@ export class SimulatedBoard {
         isOn: false,
         low: null,
         high: null,
+        perS: 0,
         still: null,
         value: restsAt,
         from: restsAt,
         to: restsAt,
+        last: restsAt,
       });
+  }
+
+  /** Number of the last point that it has reached or is on its way to; −1: none since it was woken. */
+  get playing(): number {
+    return this.current?.segment.seq ?? (this.queue[0]?.seq ?? this.wanted) - 1;
+  }
+
+  /** Whether all it was to do is done, the point that it played last among it. */
+  get isBetweenPoints(): boolean {
+    return !this.current;
+  }
+  get isHalted(): boolean {
+    return this.state === 'halted';
+  }
+  get isMoving(): boolean {
+    return this.state === 'awake' && (this.current !== null || this.queue.length > 0);
+  }
+  /** What its channels are told at this moment, not rounded, in the order they were wired. */
+  get commanded(): number[] {
+    return [...this.outputs.values()].map(({ value }) => value);
   }
 
   /** Bytes from the computer. */
   write(bytes: Uint8Array): void {
-    for (const message of this.reader.push(bytes)) {
+    for (const byte of bytes)
+      if (this.inbox.length < this.buffer) this.inbox.push(byte);
+      else this.overrun++;
+    if (!this.loopMs) this.readInbox();
+  }
+  private readInbox(): void {
+    if (!this.inbox.length) return;
+    for (const message of this.reader.push(Uint8Array.from(this.inbox.splice(0)))) {
       if (message) this.take(message);
-      else this.refuse('line', 'garbled');
+      else this.refuse('line', this.wanted, 'garbled');
     }
   }
 
@@ -100,6 +165,7 @@ export class SimulatedBoard {
 
   private stepMs(): void {
     this.clockMs++;
+    if (this.loopMs && this.clockMs % this.loopMs === 0) this.readInbox();
     this.followQueue();
     for (const output of this.outputs.values()) {
       output.motor.command(output.isOn ? Math.round(output.value) : null);
@@ -107,7 +173,7 @@ export class SimulatedBoard {
     }
     if (this.reportMs && ++this.sinceReport >= this.reportMs) {
       this.sinceReport = 0;
-      this.send(this.here());
+      this.report();
     }
   }
 
@@ -127,39 +193,51 @@ export class SimulatedBoard {
   }
 
   private take(message: HostMessage): void {
-    switch (message.word) {
-      case 'hello':
-        return this.send({ word: 'board', version: PROTOCOL_VERSION, kind: 'servo', channels: this.channels });
+    if (message.word === 'point' || message.word === 'more') return this.takePoint(message);
+    const { word, number } = message;
+    // A greeting begins anew, and a halt is done whenever it comes.
+    if (word !== 'hello' && word !== 'halt' && number <= this.ordered) return this.refuse(word, number, 'stale');
+    this.ordered = word === 'hello' ? number : Math.max(this.ordered, number);
+    if (word === 'hello') {
+      const { channels, buffer } = this;
+      return this.send({ word: 'board', version: PROTOCOL_VERSION, kind: 'servo', channels, buffer });
+    }
+    const why = this.follow(message);
+    if (why) this.refuse(word, number, why);
+    else this.send({ word: 'done', what: word, number });
+  }
+
+  /** Does as it is told, or says why not. */
+  private follow(order: Order): Refusal | null {
+    switch (order.word) {
       case 'bounds': {
-        const { low, high, still = null } = message;
-        if (!(low <= high) || (still !== null && (still < low || still > high)))
-          return this.refuse('bounds', 'bounds');
-        const output = this.outputs.get(message.channel);
-        if (!output) return this.refuse('bounds', 'channel');
-        Object.assign(output, { low, high, still });
-        return this.send({ word: 'done', what: 'bounds' });
+        const { low, high, perS, still = null } = order;
+        if (!(low <= high) || perS < 1 || (still !== null && (still < low || still > high))) return 'bounds';
+        const output = this.outputs.get(order.channel);
+        if (!output) return 'channel';
+        Object.assign(output, { low, high, perS, still });
+        return null;
       }
       case 'wake': {
-        const why = this.check(message.values);
-        if (why) return this.refuse('wake', why);
-        this.wake(message.values);
-        return this.send({ word: 'done', what: 'wake' });
+        const why = this.check(order.values);
+        if (!why) this.wake(order.values);
+        return why;
       }
       case 'sleep':
         this.empty();
         this.state = 'asleep';
         for (const output of this.outputs.values()) output.isOn = false;
-        return this.send({ word: 'done', what: 'sleep' });
+        return null;
       case 'halt':
         this.empty();
         if (this.state === 'awake') this.state = 'halted';
-        return this.send({ word: 'done', what: 'halt' });
+        return null;
       case 'report':
-        this.reportMs = message.everyMs;
+        this.reportMs = order.everyMs;
         this.sinceReport = 0;
-        return this.send({ word: 'done', what: 'report' });
-      case 'point':
-        return this.takePoint(message);
+        return null;
+      default:
+        return null;
     }
   }
 
@@ -168,38 +246,60 @@ export class SimulatedBoard {
     const joins = this.state === 'awake';
     if (!joins) {
       this.empty();
-      this.lastSeq = -1;
+      this.wanted = 0;
     }
     for (const [channel, value] of values) {
       const output = this.outputs.get(channel)!;
-      if (!joins || !output.isOn) output.value = output.from = output.to = value;
+      if (!joins || !output.isOn) output.value = output.from = output.to = output.last = value;
       output.isOn = true;
     }
     this.state = 'awake';
   }
 
-  private takePoint({ seq, ms, values }: Extract<HostMessage, { word: 'point' }>): void {
-    if (this.state !== 'awake') return this.refuse('point', 'asleep');
+  /** A line of a point: the wanted one, its next line; one that was taken already is answered and not done twice. */
+  private takePoint(line: PointLine): void {
+    const { seq, values, goesOn } = line;
+    if (this.state !== 'awake') return this.refuse('point', seq, 'asleep');
+    if (seq < this.wanted) return this.send({ word: 'took', seq, queuedMs: this.queuedMs() });
+    const begun: Begun | null =
+      line.word === 'point'
+        ? { seq, ms: line.ms, parts: 0, values: [] }
+        : this.begun?.parts === line.part
+          ? this.begun
+          : null;
+    this.begun = null;
+    if (seq !== this.wanted || !begun) return this.refuse('point', this.wanted, 'gap');
+    begun.values.push(...values);
+    begun.parts++;
+    if (!goesOn) return this.takeWhole(begun);
+    this.begun = begun;
+    this.send({ word: 'more', seq });
+  }
+
+  private takeWhole({ seq, ms, values }: Begun): void {
     const why: Refusal | null =
-      seq <= this.lastSeq
-        ? 'order'
-        : ms < 1 || ms > MAX_QUEUED_MS
-          ? 'duration'
-          : this.queuedMs() + ms > MAX_QUEUED_MS
-            ? 'queue-full'
-            : (this.check(values) ?? this.checkOn(values));
+      ms < 1 || ms > MAX_QUEUED_MS
+        ? 'duration'
+        : (this.check(values) ??
+          this.checkOn(values) ??
+          this.checkSpeed(values, ms) ??
+          (this.queuedMs() + ms > MAX_QUEUED_MS ? 'queue-full' : null));
     if (why) {
-      // A set point that cannot be taken ends the motion: hold, and wait to be woken again.
-      this.empty();
-      this.state = 'halted';
-      return this.refuse('point', why);
+      // A set point that is wrong ends the motion: hold, and wait to be woken again.
+      if (!passing.has(why)) {
+        this.empty();
+        this.state = 'halted';
+      }
+      return this.refuse('point', seq, why);
     }
-    this.lastSeq = seq;
-    this.queue.push({ ms, values });
+    this.wanted++;
+    this.queue.push({ seq, ms, values });
+    for (const [channel, value] of values) this.outputs.get(channel)!.last = value;
     this.send({ word: 'took', seq, queuedMs: this.queuedMs() });
   }
 
   private check(values: ChannelValues): Refusal | null {
+    if (new Set(values.map(([channel]) => channel)).size < values.length) return 'twice';
     for (const [channel, value] of values) {
       const output = this.outputs.get(channel);
       if (!output) return 'channel';
@@ -213,38 +313,45 @@ export class SimulatedBoard {
     return values.every(([channel]) => this.outputs.get(channel)!.isOn) ? null : 'asleep';
   }
 
+  /** Both ends are whole numbers: one more than the speed comes to is rounding. */
+  private checkSpeed(values: ChannelValues, ms: number): Refusal | null {
+    return values.every(([channel, value]) => {
+      const { last, perS } = this.outputs.get(channel)!;
+      return Math.abs(value - last) <= (perS * ms) / 1000 + 1;
+    })
+      ? null
+      : 'speed';
+  }
+
   private queuedMs(): number {
     const waiting = this.queue.reduce((sum, segment) => sum + segment.ms, 0);
     return waiting + (this.current ? this.current.segment.ms - this.current.doneMs : 0);
   }
 
+  /** Forgets what is queued: every output stays where it is by now. */
   private empty(): void {
     this.queue = [];
     this.current = null;
+    this.begun = null;
+    for (const output of this.outputs.values()) output.last = output.value = Math.round(output.value);
     this.standStill();
   }
 
   /** Nothing is due: what goes to places holds the last value, what turns at speeds stops. */
   private standStill(): void {
     for (const output of this.outputs.values())
-      if (output.still !== null) output.value = output.from = output.to = output.still;
+      if (output.still !== null) output.value = output.from = output.to = output.last = output.still;
   }
 
-  private here(): BoardMessage {
-    const outputs = [...this.outputs.values()];
-    return {
-      word: 'here',
-      ms: this.clockMs,
-      state: this.state,
-      commanded: outputs.map(({ channel, value }) => [channel, Math.round(value)]),
-      measured: outputs.flatMap(({ channel, motor }): [number, number][] =>
-        motor.measured === null ? [] : [[channel, motor.measured]],
-      ),
-    };
+  private report(): void {
+    const rows = [...this.outputs.values()].map(
+      ({ channel, value, motor }) => [channel, Math.round(value), motor.measured] as const,
+    );
+    for (const message of hereMessages(this.clockMs, this.state, rows)) this.send(message);
   }
 
-  private refuse(what: string, why: Refusal): void {
-    this.send({ word: 'refused', what, why });
+  private refuse(what: string, number: number, why: Refusal): void {
+    this.send({ word: 'refused', what, number, why });
   }
 
   private send(message: BoardMessage): void {

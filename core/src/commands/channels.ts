@@ -1,5 +1,4 @@
 /** Between a pose of the joints, with speeds, and the whole numbers that motors are sent. */
-import type { ChannelValues } from '../board';
 import {
   commandMaps,
   isSpin,
@@ -68,6 +67,3 @@ export class Channels {
     return new Set(this.maps.filter((m) => !missing.has(m.transmission.id)).flatMap((m) => [...m.slots]));
   }
 }
-
-/** As the line to their board writes them. */
-export const byChannel = (values: Values): ChannelValues => values.map(([map, value]) => [map.channel!, value]);

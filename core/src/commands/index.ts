@@ -1,3 +1,4 @@
+export * from './bounds';
 export * from './channels';
 export * from './law';
 export * from './table';

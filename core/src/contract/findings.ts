@@ -174,6 +174,16 @@ export const contractFindings = defineFindings({
   ),
   'server-busy': error(503, '{waiting} calls wait already; this one was not taken. Ask again in {afterS} s.'),
   'run-held-back': entry('stop', 'A set point past a limit was held back; the run has ended.'),
+  'run-too-fast': entry(
+    'stop',
+    'A set point that asks a motor for more than its speed was held back; the run has ended.',
+    'Look at the line to the board, or slow the routine.',
+  ),
+  'line-noisy': entry(
+    'look',
+    'Lines to the board did not arrive and were sent again.',
+    'Look at its cable, and keep it away from motor wires.',
+  ),
   'board-refused': entry('stop', 'The board refused: {reason}.'),
   'board-lost': entry(
     'stop',
@@ -192,6 +202,6 @@ export const contractFindings = defineFindings({
   ),
   'run-stalled': entry(
     'look',
-    'The computer was busy for {ms:n0} ms; the run was shifted by as much, nothing was sent twice.',
+    'The computer or the line to a board was busy for {ms:n0} ms; the run was shifted by as much, nothing was sent twice.',
   ),
 });

@@ -42,6 +42,9 @@ export const linkOptions = z.discriminatedUnion('kind', [
     /** Shares of the bytes that the line loses, and that come out of it twice, either way. */
     lostShare: share.optional(),
     doubledShare: share.optional(),
+    /** Bytes that the board takes in before it reads them, and how often (ms) it does; 0: at once. */
+    bufferBytes: z.number().int().min(64).max(4096).optional(),
+    loopMs: z.number().int().min(0).max(20).optional(),
     /** Where its dice begin: the same again each time. */
     seed: z.number().int().min(0).max(2_147_483_647).optional(),
   }),

@@ -8,7 +8,10 @@ import type { LineEnd, Link } from './link';
 /** What is not ideal about a simulated board and the line to it. */
 export type Imperfect = Partial<Omit<Extract<LinkOptions, { kind: 'simulated' }>, 'kind'>>;
 
-const ideal: Required<Imperfect> = { ppm: 0, delayMs: 0, jitterMs: 0, lostShare: 0, doubledShare: 0, seed: 1 };
+const ideal: Required<Imperfect> = {
+  ...{ ppm: 0, bufferBytes: 256, loopMs: 0 },
+  ...{ delayMs: 0, jitterMs: 0, lostShare: 0, doubledShare: 0, seed: 1 },
+};
 
 /**
  * Bytes on their way: each comes out as late as the line is, none before one that was sent earlier; some do not come out, some twice.
@@ -59,7 +62,7 @@ export function simulatedLink(
     const restsAt = nativeAt(map, mechanism, rest);
     return restsAt === null ? [] : [{ channel, restsAt, motor: motorOf(map, build) }];
   });
-  const board = new SimulatedBoard(pins, channels, is.ppm);
+  const board = new SimulatedBoard(pins, channels, { ppm: is.ppm, buffer: is.bufferBytes, loopMs: is.loopMs });
   const random = seededRandom(is.seed);
   const [there, back] = [0, 1].map(() => new Line(is, random));
   let clock = startMs;

@@ -4,6 +4,7 @@ import { standing } from '@cork-elbow/core/admit';
 import { contractFindings, type LinkOptions } from '@cork-elbow/core/contract';
 import type { Rig, Step } from '@cork-elbow/core/rig';
 import { kilnLoader, tileDipper } from '@cork-elbow/demo';
+import { wholePoints } from '../../../core/src/board/board.testkit';
 import { openLink } from '../links';
 import type { LineEnd, Link } from '../links/link';
 import type { LoopEvent } from './events';
@@ -61,8 +62,9 @@ function desk(rig: Rig, links: Record<string, Omit<LinkOptions, 'kind'>> = {}) {
       write(bytes) {
         const messages = host.push(bytes);
         for (const message of messages) if (message) sent.get(end.board)!.push(message);
-        if (dozing.has(end.board) && messages.some((message) => message?.word === 'wake'))
-          refused.push(encodeBoard({ word: 'refused', what: 'wake', why: 'bounds' }));
+        const wake = messages.find((message) => message?.word === 'wake');
+        if (dozing.has(end.board) && wake?.word === 'wake')
+          refused.push(encodeBoard({ word: 'refused', what: 'wake', number: wake.number, why: 'bounds' }));
         else inner.write(bytes);
       },
       read() {
@@ -97,8 +99,7 @@ function desk(rig: Rig, links: Record<string, Omit<LinkOptions, 'kind'>> = {}) {
   };
   return { loop, ends, sent, at, queued, muted, failed, dozing, events, to, begin, now: () => now };
 }
-const points = (messages: readonly HostMessage[]) =>
-  messages.flatMap((message) => (message.word === 'point' ? [message] : []));
+const points = wholePoints;
 
 describe('a rig with two boards', () => {
   it('has a line to each, which gets what its own motors are sent and nothing else', () => {
@@ -181,7 +182,7 @@ describe('a rig with two boards', () => {
       make(d);
       d.to(1500);
       expect(d.loop.state).toMatchObject({ link: 'lost', armed: false, run: 'failed' });
-      expect(d.sent.get(first)!.at(-1)).toEqual({ word: 'halt' });
+      for (const id of [first, 'second']) expect(d.sent.get(id)!.at(-1)).toMatchObject({ word: 'halt' });
       if (what === 'failed')
         expect(d.loop.state.notice).toBe(contractFindings.say('link-failed', { reason: 'the plug was pulled' }));
       const before = [...d.sent.values()].map((messages) => points(messages).length);

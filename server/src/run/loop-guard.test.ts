@@ -16,12 +16,23 @@ let narrower = false;
 /** Whether it is narrower than where the arm stands at the beginning. */
 let already = false;
 let limit = Infinity;
+/** By how much (rad) the turn is told to be elsewhere from one moment to the next, a second after the run begins. */
+let leap = 0;
 vi.mock('./prepare', async (original) => {
   const real = await original<typeof import('./prepare')>();
   return {
     ...real,
     prepareRun: (...args: Parameters<typeof real.prepareRun>) => {
       const course = real.prepareRun(...args);
+      if (course.ok && leap) {
+        const { motion } = course;
+        const turn = course.mechanism.slotOf.get('turn')!;
+        const sampleInto: typeof motion.sampleInto = (q, v, a, t) => {
+          motion.sampleInto(q, v, a, t);
+          if (t > 1) q[turn] += leap;
+        };
+        return { ...course, motion: { ...motion, sampleInto } };
+      }
       if (!course.ok || !narrower) return course;
       const slot = course.mechanism.slotOf.get('shoulder')!;
       const upper = course.mechanism.upper.slice();
@@ -36,10 +47,16 @@ vi.mock('./prepare', async (original) => {
 });
 
 const rig = tileDipper();
-function bench(standsAt?: (mechanism: Mechanism, rest: Float64Array) => Float64Array, document: Rig = rig) {
+function bench(
+  standsAt?: (mechanism: Mechanism, rest: Float64Array) => Float64Array,
+  document: Rig = rig,
+  refused: readonly string[] = [],
+) {
   const sent: HostMessage[] = [];
   const events: LoopEvent[] = [];
   const spoken: Uint8Array[] = [];
+  /** Words that the board refuses. */
+  const refusing = new Set<string>(refused);
   const loop = new RunLoop((event) => events.push(structuredClone(event)));
   const reader = hostReader();
   let wire!: LineEnd;
@@ -54,8 +71,16 @@ function bench(standsAt?: (mechanism: Mechanism, rest: Float64Array) => Float64A
       return {
         ...inner,
         write(bytes) {
-          for (const message of reader.push(bytes)) if (message) sent.push(message);
-          inner.write(bytes);
+          for (const message of reader.push(bytes)) {
+            if (!message) continue;
+            sent.push(message);
+            const { word } = message;
+            if (!refusing.has(word)) inner.write(bytes);
+            else {
+              const number = 'seq' in message ? message.seq : message.number;
+              spoken.push(encodeBoard({ word: 'refused', what: word, number, why: 'bounds' }));
+            }
+          }
         },
         read: () => [...inner.read(), ...spoken.splice(0)],
       };
@@ -68,7 +93,7 @@ function bench(standsAt?: (mechanism: Mechanism, rest: Float64Array) => Float64A
   to(100);
   loop.arm('hold', now);
   to(2500);
-  return { loop, sent, events, spoken, to, rig: document, wire: () => wire, now: () => now };
+  return { loop, sent, events, spoken, refusing, to, rig: document, wire: () => wire, now: () => now };
 }
 const begin = (b: ReturnType<typeof bench>): void =>
   b.loop.start({ id: 'r1', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, b.rig, () =>
@@ -202,26 +227,66 @@ describe('what the server holds by itself', () => {
     const expected = (mechanismRest / 360) * stepper.stepsPerTurn * stepper.microsteps + 0.5 * perRad;
     expect(stood.get(spin)).toBeCloseTo(stepper.direction * expected, -1);
   });
-  it.each(['point', 'wake'] as const)('a refused %s ends the run, and says what was refused', (what) => {
+  it('a set point that asks a motor for more than its speed is given the time that it takes, or held back', () => {
+    for (const [rad, isHeld] of [
+      [0.1, false],
+      [0.8, true],
+    ] as const) {
+      leap = rad;
+      const b = bench();
+      begin(b);
+      b.to(3000);
+      leap = 0;
+      const points = b.sent.filter((m) => m.word === 'point');
+      const perS = new Map(b.sent.flatMap((m) => (m.word === 'bounds' ? [[m.channel, m.perS]] : [])));
+      const last = new Map(b.sent.flatMap((m) => (m.word === 'wake' ? m.values : [])));
+      for (const { ms, values } of points)
+        for (const [channel, value] of values) {
+          expect(Math.abs(value - last.get(channel)!)).toBeLessThanOrEqual((perS.get(channel)! * ms) / 1000 + 1);
+          last.set(channel, value);
+        }
+      const longer = points.filter(({ ms }) => ms > 20 && ms !== 60);
+      expect([b.loop.state.run, longer.length]).toEqual(
+        isHeld ? ['failed', 0] : [expect.stringMatching(/starting|running/), 1],
+      );
+      if (!isHeld) continue;
+      expect(b.loop.state.notice).toBe(contractFindings.say('run-too-fast'));
+      expect(b.sent.at(-1)).toMatchObject({ word: 'halt' });
+      const count = points.length;
+      b.to(500);
+      expect(b.sent.filter((m) => m.word === 'point')).toHaveLength(count);
+    }
+  });
+  it('a refused point ends the run, and says what was refused', () => {
     const b = bench();
     begin(b);
     b.to(3000);
     expect(b.loop.state.run).toMatch(/starting|running/);
-    b.spoken.push(encodeBoard({ word: 'refused', what, why: 'bounds' }));
-    b.to(10);
-    expect(b.loop.state).toMatchObject({ run: 'failed', notice: expect.stringContaining(`${what}: bounds`) });
+    b.refusing.add('point');
+    b.to(30);
+    expect(b.loop.state).toMatchObject({ run: 'failed', notice: expect.stringContaining('point: bounds') });
     expect(b.events.filter((e) => e.type === 'ended')).toMatchObject([{ outcome: 'failed' }]);
     const count = b.sent.filter((m) => m.word === 'point').length;
     b.to(500);
     expect(b.sent.filter((m) => m.word === 'point')).toHaveLength(count);
   });
-  it('any other refusal is told and the run goes on', () => {
+  it('a refused wake ends the switching on, and says so', () => {
+    const b = bench(undefined, rig, ['wake']);
+    expect(b.loop.state).toMatchObject({ armed: false, notice: expect.stringContaining('wake: bounds') });
+    expect(b.sent.filter((m) => m.word === 'wake')).toHaveLength(1);
+  });
+  it('any other refusal is told, and lines that did not arrive are no refusals', () => {
+    const told = bench(undefined, rig, ['report']);
+    expect(told.events).toContainEqual(
+      expect.objectContaining({
+        status: expect.objectContaining({ notice: expect.stringContaining('report: bounds') }),
+      }),
+    );
     const b = bench();
     begin(b);
     b.to(3000);
-    b.spoken.push(encodeBoard({ word: 'refused', what: 'line', why: 'garbled' }));
+    b.spoken.push(encodeBoard({ word: 'refused', what: 'line', number: 3, why: 'garbled' }));
     b.to(200);
-    expect(b.loop.state.run).toMatch(/starting|running/);
-    expect(b.loop.state.notice).toContain('line: garbled');
+    expect(b.loop.state).toMatchObject({ run: expect.stringMatching(/starting|running/), notice: '' });
   });
 });

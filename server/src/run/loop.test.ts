@@ -11,6 +11,7 @@ import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import type { Link } from '../links/link';
 import { simulatedLink } from '../links/simulated';
 import type { LoopEvent } from './events';
+import { wholePoints } from '../../../core/src/board/board.testkit';
 import { RunLoop } from './loop';
 import { PERIOD } from './pacer';
 
@@ -62,11 +63,11 @@ function bench(
   if (how) to(2500);
   return { loop, sent, events, to, now: () => now, mute: () => (silent = true) };
 }
-const points = (sent: { at: number; message: HostMessage }[]) =>
-  sent.filter((s) => s.message.word === 'point') as {
-    at: number;
-    message: Extract<HostMessage, { word: 'point' }>;
-  }[];
+const points = (sent: readonly { at: number; message: HostMessage }[]) => {
+  const whole = wholePoints(sent.map(({ message }) => message));
+  const ends = sent.filter(({ message }) => 'goesOn' in message && !message.goesOn);
+  return ends.map(({ at }, k) => ({ at, message: whole[k] }));
+};
 const begin = (b: ReturnType<typeof bench>): void =>
   b.loop.start({ id: 'r1', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, rig, () => b.now());
 
@@ -241,7 +242,7 @@ describe('the run loop', () => {
     const b = bench();
     begin(b);
     b.to(500);
-    b.loop.halt();
+    b.loop.halt(b.now());
     b.to(100);
     expect(b.loop.state).toMatchObject({ run: 'stopped', armed: false });
   });
@@ -293,20 +294,20 @@ describe('what pages are told of a run, as it is asked for', () => {
     expect(statuses(b)[0]).toMatchObject({ link: 'connecting', rigId: 'tile-dipper' });
     begin(b);
     b.to(3000);
-    b.loop.disarm();
+    b.loop.disarm(b.now());
     expect(b.loop.state).toMatchObject({ run: 'stopped', mode: 'normal' });
     b.to(200);
     b.loop.arm('hold', b.now());
     b.to(3000);
     begin(b);
     b.to(3000);
-    b.loop.disconnect();
+    b.loop.disconnect(b.now());
     expect(b.events.filter((e) => e.type === 'ended')).toMatchObject([{ outcome: 'stopped' }, { outcome: 'failed' }]);
     expect(b.loop.state).toEqual(idleStatus);
     // Nothing is told of a rig that is not connected.
     const before = b.events.length;
     b.to(500);
-    b.loop.disconnect();
+    b.loop.disconnect(b.now());
     expect(b.events.length).toBe(before);
   });
   it('a computer that was away is said while the arm moves, and not while it stands', () => {
@@ -376,10 +377,10 @@ describe('switching on', () => {
     }
     begin(b);
     expect(b.events.filter((e) => e.type === 'refused')).toMatchObject([{ code: 'board-not-ready' }]);
-    b.loop.disarm();
+    b.loop.disarm(b.now());
     b.to(100);
     expect(b.loop.state).toMatchObject({ armed: false, mode: 'normal' });
-    const bounds = b.sent.filter((s) => s.message.word === 'bounds').map((s) => s.message);
+    const bounds = b.sent.flatMap(({ message }) => (message.word === 'bounds' ? [{ ...message, number: 0 }] : []));
     // The joints' own bounds are back.
     expect(bounds.slice(-5)).toEqual(bounds.slice(0, 5));
   });
@@ -402,7 +403,7 @@ describe('switching on', () => {
     const b = bench(dipper, 'tile-dipper', null);
     b.loop.arm('power-up', b.now());
     b.to(700);
-    b.loop.halt();
+    b.loop.halt(b.now());
     b.to(3000);
     expect(b.loop.state).toMatchObject({ armed: false, mode: 'normal' });
     expect(wakes(b.sent).length).toBeLessThan(dipper.drives.length);
@@ -527,7 +528,7 @@ describe('a motor that is sent speeds', () => {
       expect(new Set(pulses(b).map(({ us }) => us))).toEqual(new Set(pulses(b).length ? [map.stopUs] : []));
       expect(
         b.sent.find(({ message }) => message.word === 'bounds' && message.channel === map.channel)!.message,
-      ).toEqual({ word: 'bounds', channel: map.channel, low: map.low, high: map.high, still: map.stopUs });
+      ).toMatchObject({ word: 'bounds', channel: map.channel, low: map.low, high: map.high, still: map.stopUs });
     },
   );
   it('gets the pulses of its spins, slows with a pause, and stands at the end', () => {

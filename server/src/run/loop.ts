@@ -15,11 +15,11 @@ import {
   type Away,
   type Status,
 } from '@cork-elbow/core/contract';
-import { linedBoards, nativeOf, pinCount } from '@cork-elbow/core/actuators';
+import { isSpin, linedBoards, nativeOf, pinCount, type CommandMap } from '@cork-elbow/core/actuators';
 import { standing } from '@cork-elbow/core/admit';
 import { restPose, wayDown } from '@cork-elbow/core/bring-up';
 import { limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
-import { Channels } from '@cork-elbow/core/commands';
+import { boundsOf, Channels, type ChannelBounds } from '@cork-elbow/core/commands';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { LineEnd, Link } from '../links/link';
 import type { Activity, Outcome } from './activities/activity';
@@ -54,6 +54,17 @@ interface Desk {
   readonly told: Told;
 }
 
+/**
+ * What boards hold each motor to: between the limits of its joints or, with `ownOf` a build, of the motor alone; no faster than
+ * motion is planned or arms are brought up, unless places are told at once.
+ */
+const limitsOf =
+  (rig: Rig, mechanism: Mechanism, { sudden = false, ownOf }: { sudden?: boolean; ownOf?: Build } = {}) =>
+  (map: CommandMap): ChannelBounds => {
+    const own = ownOf && !isSpin(map) ? nativeOf(map.drive, ownOf) : null;
+    return boundsOf(map, mechanism, rig.powerUp.maxDegPerS, sudden, own ?? undefined);
+  };
+
 export class RunLoop {
   private status: Status = { ...idleStatus };
   private desk: Desk | null = null;
@@ -85,7 +96,7 @@ export class RunLoop {
 
   /** Opens a link to each board that has a line of its own. */
   connect(rigId: string, rig: Rig, buildId: string, open: (end: LineEnd) => Link, now: number): void {
-    this.disconnect();
+    this.disconnect(now);
     const stands = standing(rig, buildId);
     if (!stands.ok) return this.refuseBy(stands.faults[0].code, stands.faults[0].message, []);
     const boards = linedBoards(rig);
@@ -100,19 +111,17 @@ export class RunLoop {
     const sessions = boards.map(({ id, name }) => {
       const pins = pinCount(rig, id);
       const end: LineEnd = { board: id, name, pins, maps: channels.on(id), mechanism, build, rest };
-      return new BoardSession(end, open(end), told, now);
+      return new BoardSession(end, open(end), told, limitsOf(rig, mechanism), now);
     });
     this.desk = { rig, rigId, build, mechanism, channels, sessions, told };
     this.set({ board: [...new Set(sessions.map(({ name }) => name))].join(', ') });
   }
 
-  disconnect(): void {
+  disconnect(now: number): void {
     if (!this.desk) return;
     this.end('failed');
     for (const session of this.sessions) {
-      session.halt();
-      session.sleep();
-      session.close();
+      session.close(now);
     }
     this.desk = null;
     this.set({ ...idleStatus, away: this.status.away });
@@ -125,7 +134,8 @@ export class RunLoop {
     const { rig, mechanism, build, channels, told } = this.desk;
     if (!channels.all.length) return this.refuse('board-empty');
     channels.poseInto(this.commanded, told.measured);
-    if (how === 'neutral') for (const session of this.sessions) session.bounds((map) => nativeOf(map.drive, build)!);
+    if (how === 'neutral')
+      for (const session of this.sessions) session.setBounds(limitsOf(rig, mechanism, { ownOf: build }));
     const plan = bringUp(how, rig, mechanism, build, channels.all, this.commanded, told.measured);
     this.activity = new BringUpUnderway(plan, channels.all, now);
     for (const session of this.sessions) session.begin(this.activity.cushionMs, now);
@@ -133,12 +143,12 @@ export class RunLoop {
     this.drive(this.activity, now);
   }
 
-  disarm(): void {
+  disarm(now: number): void {
     this.end('stopped');
     for (const session of this.sessions) {
-      session.halt();
-      session.sleep();
-      session.bounds();
+      session.halt(now);
+      session.sleep(now);
+      if (this.desk) session.setBounds(limitsOf(this.desk.rig, this.desk.mechanism));
     }
     this.set({ mode: 'normal' });
   }
@@ -161,7 +171,11 @@ export class RunLoop {
     const { build, mechanism, full } = course;
     const channels = new Channels(rig, mechanism, build);
     Object.assign(desk, { rig, build, mechanism, channels });
-    for (const session of this.sessions) session.setMaps(channels.on(session.end.board));
+    const limits = limitsOf(rig, mechanism, { sudden: course.sudden });
+    for (const session of this.sessions) {
+      session.setMaps(channels.on(session.end.board), limits);
+      session.listen();
+    }
     const run = new RoutineRun(request.id, request.routineId, course, channels);
     this.activity = run;
     this.gaps = new WorstGaps();
@@ -200,15 +214,15 @@ export class RunLoop {
   stop(now: number): void {
     const { run } = this;
     // What is no run has no way to slow down on: it stands where it is.
-    if (!run) return this.activity instanceof LayDown ? this.halt() : undefined;
-    if (!run.stop()) return this.halt();
+    if (!run) return this.activity instanceof LayDown ? this.halt(now) : undefined;
+    if (!run.stop()) return this.halt(now);
     this.tellRun();
     const outcome = run.outcome(now);
     if (outcome) this.end(outcome);
   }
 
-  halt(): void {
-    for (const session of this.sessions) session.halt();
+  halt(now: number): void {
+    for (const session of this.sessions) session.halt(now);
     this.end('stopped');
   }
 
@@ -252,7 +266,7 @@ export class RunLoop {
 
   tick(now: number): void {
     if (!this.desk) return;
-    for (const session of this.sessions) for (const heard of session.tick(now)) this.hear(heard);
+    for (const session of this.sessions) for (const heard of session.tick(now)) this.hear(heard, now);
     this.waitAlone(now);
     if (this.activity) this.drive(this.activity, now);
     if (now - this.toldAt >= this.tellEvery) this.tell(now);
@@ -260,10 +274,12 @@ export class RunLoop {
 
   private drive(activity: Activity, now: number): void {
     const woken = activity.wakes(now);
-    if (woken.length) for (const session of this.sessions) session.wake(woken);
+    if (woken.length) for (const session of this.sessions) session.wake(woken, now);
     const moved = this.sessions.filter((session) => session.hasMotors);
     const outcome = moved.every((session) => session.isAwake) && activity.outcome(now);
-    if (outcome) return this.end(outcome);
+    if (outcome) return this.finish(outcome, now);
+    // None runs ahead of a board that does not take what it is sent.
+    if (moved.some((session) => session.isClogged)) return;
     const [first, ...others] = moved.filter((session) => session.isAwake);
     if (first) this.feed(first, activity, now, true);
     for (const other of others) this.feed(other, activity, now, false);
@@ -282,7 +298,8 @@ export class RunLoop {
       return this.layCushion(session, activity, now);
     }
     if (keepsTime) activity.beat(now);
-    if (this.sendPoint(session, activity, PERIOD, now)) pacer.beat();
+    const took = this.sendPoint(session, activity, PERIOD, now);
+    if (took !== null) pacer.beat(took);
   }
 
   /** Fills a board's queue up to the cushion with standing still where the activity is now. */
@@ -293,22 +310,21 @@ export class RunLoop {
   }
 
   /**
-   * Sends a board its share of where the activity is now, to be reached in `ms`. What is past a limit never leaves: the boards are halted
-   * and the run has failed. False where nothing was sent.
+   * Sends a board its share of where the activity is now, to be reached in `ms`, or later where motors may not go as fast. What is past a
+   * limit never leaves: the boards are halted and the run has failed. The ms that it takes; null where nothing was sent.
    */
-  private sendPoint(session: BoardSession, activity: Activity, ms: number, now: number): boolean {
+  private sendPoint(session: BoardSession, activity: Activity, ms: number, now: number): number | null {
     // Another board's share may just have ended it.
     const point = this.activity === activity ? activity.pointAt(now) : null;
-    if (!point) return false;
+    if (!point) return null;
     this.commanded = point.pose ?? this.commanded;
-    if (!(this.activity instanceof BringUpUnderway) && point.pose && this.isPast(point.pose)) {
-      for (const each of this.sessions) each.halt();
-      this.set({ notice: say('run-held-back') });
-      this.end('failed');
-      return false;
-    }
-    session.point(point.values, ms, now);
-    return true;
+    const isPast = !(this.activity instanceof BringUpUnderway) && point.pose && this.isPast(point.pose);
+    const takes = isPast ? null : session.point(point.values, ms, now);
+    if (takes !== null) return takes;
+    for (const each of this.sessions) each.halt(now);
+    this.set({ notice: say(isPast ? 'run-held-back' : 'run-too-fast') });
+    this.end('failed');
+    return null;
   }
   private isPast(pose: Float64Array): boolean {
     const { mechanism } = this.desk!;
@@ -317,7 +333,7 @@ export class RunLoop {
 
   // ── What boards say ─────────────────────────────────────────────────────────────────────────────────────────────
 
-  private hear(heard: Heard): void {
+  private hear(heard: Heard, now: number): void {
     const { sessions } = this;
     switch (heard.what) {
       case 'connected':
@@ -333,6 +349,9 @@ export class RunLoop {
       case 'dry':
         if (this.run?.isMoving) this.remark(say('run-dry'));
         break;
+      case 'noisy':
+        if (this.run) this.remark(say('line-noisy'));
+        break;
       case 'refused':
         this.set({ notice: say('board-refused', { reason: `${heard.word}: ${heard.why}` }) });
         if (heard.word === 'point' || heard.word === 'wake') this.end('failed');
@@ -341,11 +360,11 @@ export class RunLoop {
         if (this.run) this.gaps.look(this.desk!.channels, this.desk!.told);
         break;
       case 'halted':
-        this.cutOff('stopped');
+        this.cutOff('stopped', now);
         this.set({ armed: false, mode: 'normal' });
         break;
       case 'lost':
-        this.cutOff('failed');
+        this.cutOff('failed', now);
         this.set({
           ...{ link: 'lost', armed: false, mode: 'normal' },
           notice:
@@ -357,11 +376,17 @@ export class RunLoop {
   }
 
   /** One board no longer follows: the others do not go on without it. */
-  private cutOff(outcome: Outcome): void {
-    for (const session of this.sessions) if (session.isAwake) session.halt();
+  private cutOff(outcome: Outcome, now: number): void {
+    for (const session of this.sessions) if (session.isAwake) session.halt(now);
     this.end(outcome);
   }
 
+  /** An activity has come to its end by itself. */
+  private finish(outcome: Outcome, now: number): void {
+    const liesDown = this.activity instanceof LayDown;
+    this.end(outcome);
+    if (liesDown && outcome === 'finished') this.disarm(now);
+  }
   /** Ends what is under way, however far it has come. */
   private end(outcome: Outcome): void {
     const { activity } = this;
@@ -375,10 +400,7 @@ export class RunLoop {
       this.set({ mode: isOn && how === 'neutral' ? 'neutral' : 'normal' });
       return;
     }
-    if (activity instanceof LayDown) {
-      if (outcome === 'finished') this.disarm();
-      return this.set({ mode: 'normal' });
-    }
+    if (activity instanceof LayDown) return this.set({ mode: 'normal' });
     this.set({ run: outcome, runS: activity.planTime(), stepId: null, late: this.lateness.figures });
     this.emit({
       ...{ type: 'ended', runId: activity.runId, outcome },

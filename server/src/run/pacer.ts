@@ -38,9 +38,9 @@ export class Pacer {
   isDue(now: number): boolean {
     return now >= this.due && now - this.lastSent >= MIN_GAP;
   }
-  /** After a point of the regular beat: the next one a period later; what was late is made up. */
-  beat(): void {
-    this.due += PERIOD;
+  /** After a point of so many ms: the next one as much later; what was late is made up. */
+  beat(ms: number): void {
+    this.due += ms;
   }
   /** A new beat from now on; lateness is given up. */
   restart(now: number): void {

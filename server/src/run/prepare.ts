@@ -29,6 +29,8 @@ export type PreparedRun =
       /** Seconds of the way to the begin, and time of the plan at which that is. */
       readonly lead: number;
       readonly from: number;
+      /** Whether joints are told places at once somewhere, which no limit of their speed holds. */
+      readonly sudden: boolean;
       /** Share of the speed that the run keeps to. */
       readonly full: number;
       /** Where it goes round for ever: from this time of the run on, in laps, and when a lap begins in the routine's plan. */
@@ -91,7 +93,13 @@ export function prepareRun(request: RunRequest, rig: Rig, stands: Float64Array):
   // The way to the begin is a gentle one, whatever the routine is told by.
   const motion = far ? joined(blockMotion(first), told) : told;
   const round = again === null ? null : { atS: lead + end, againS: again, lapS: lap };
-  return { ok: true, routineName: routine.name, build, mechanism, plan, motion, lead, from, full: pace.share, round };
+  const sudden =
+    rig.motion.school !== 'planned' ||
+    plan.blocks.some(({ block }) => 'curve' in block && block.curve.kind === 'jump');
+  return {
+    ...{ ok: true, routineName: routine.name, build, mechanism, plan, motion, lead, from, sudden },
+    ...{ full: pace.share, round },
+  };
 }
 
 /** Where a run begins: at the block that the step asked for begins in, so that nothing starts at speed. */

@@ -3,21 +3,24 @@
  * channels stay in here; outside motors go by the ids of their drives.
  */
 import {
-  boardReader,
-  encodeHost,
+  HostLine,
+  MAX_QUEUED_MS,
+  PROTOCOL_VERSION,
   type BoardMessage,
   type ChannelValues,
-  type HostMessage,
 } from '@cork-elbow/core/board';
-import { isSpin, type CommandMap, type DriveMap } from '@cork-elbow/core/actuators';
-import { byChannel, type Values } from '@cork-elbow/core/commands';
+import { isSpin, type CommandMap } from '@cork-elbow/core/actuators';
+import type { ChannelBounds, Values } from '@cork-elbow/core/commands';
 import type { LineEnd, Link } from '../links/link';
 import { Pacer } from './pacer';
 
 /** A board silent for longer than this (ms) is lost. */
 const SILENCE = 1000;
-/** Between two reports of where the motors are (ms). */
+/** Between two reports of where the motors are (ms), for each so many channels. */
 const REPORT = 20;
+const REPORTED = 16;
+/** A run in which lines were sent again so often has a line that is worth a look. */
+const NOISY = 5;
 
 /** What a board has said, as far as anybody outside is concerned. */
 export type Heard =
@@ -26,6 +29,8 @@ export type Heard =
   | { readonly what: 'at' }
   /** It has played all it had: what moved stood still for a moment. */
   | { readonly what: 'dry' }
+  /** Lines did not arrive, again and again. */
+  | { readonly what: 'noisy' }
   | { readonly what: 'refused'; readonly word: string; readonly why: string }
   | { readonly what: 'lost'; readonly reason: string | null; readonly silentMs: number };
 
@@ -41,21 +46,28 @@ export class BoardSession {
   isAwake = false;
   pacer = new Pacer(0, 0);
   private isLost = false;
+  private hasGreeted = false;
   private maps: readonly CommandMap[] = [];
   /** Ids of drives by channel. */
   private drives: ReadonlyMap<number, string> = new Map();
-  private readonly reader = boardReader();
-  private seq = 0;
+  /** What the board was told of each channel, and the value it was sent last there. */
+  private readonly bound = new Map<number, ChannelBounds>();
+  private readonly last = new Map<number, number>();
+  private readonly line: HostLine;
+  private toldNoisy = false;
 
   constructor(
     readonly end: LineEnd,
     private readonly link: Link,
     private readonly told: Told,
-    private heardAt: number,
+    limits: (map: CommandMap) => ChannelBounds,
+    now: number,
   ) {
-    this.send({ word: 'hello' });
-    this.setMaps(end.maps);
-    this.send({ word: 'report', everyMs: REPORT });
+    this.line = new HostLine((bytes) => link.write(bytes), now);
+    this.line.ask({ word: 'hello' });
+    this.setMaps(end.maps, limits);
+    this.line.ask({ word: 'report', everyMs: REPORT * Math.max(1, Math.ceil(end.maps.length / REPORTED)) });
+    this.line.pump(now);
   }
 
   get name(): string {
@@ -65,23 +77,28 @@ export class BoardSession {
   get hasMotors(): boolean {
     return this.maps.length > 0;
   }
-
-  /** Motors as a changed document has them; their ranges go to the board. */
-  setMaps(maps: readonly CommandMap[]): void {
-    this.maps = maps;
-    this.drives = new Map(maps.map((map) => [map.channel!, map.drive.id]));
-    this.bounds();
+  /** Whether it has not taken what it was sent, and is sent no more for now. */
+  get isClogged(): boolean {
+    return this.line.isClogged;
   }
 
-  /** Tells the board the range of each channel: what joints allow, unless others are asked for. */
-  bounds(rangeOf: (map: DriveMap) => { low: number; high: number } = (map) => map.native): void {
-    for (const map of this.maps)
-      if (isSpin(map))
-        this.send({ word: 'bounds', channel: map.channel!, low: map.low, high: map.high, still: map.stopUs });
-      else {
-        const { low, high } = rangeOf(map);
-        this.send({ word: 'bounds', channel: map.channel!, low, high });
-      }
+  /** Motors as a changed document has them; what holds them goes to the board. */
+  setMaps(maps: readonly CommandMap[], limits: (map: CommandMap) => ChannelBounds): void {
+    this.maps = maps;
+    this.drives = new Map(maps.map((map) => [map.channel!, map.drive.id]));
+    this.setBounds(limits);
+  }
+
+  /** Tells the board what each channel is held to, where that has changed. */
+  setBounds(limits: (map: CommandMap) => ChannelBounds): void {
+    for (const map of this.maps) {
+      const channel = map.channel!;
+      const bounds = limits(map);
+      const before = this.bound.get(channel);
+      if (before && same(before, bounds)) continue;
+      this.bound.set(channel, bounds);
+      this.line.ask({ word: 'bounds', channel, ...bounds });
+    }
   }
 
   /** Of values for all motors those of this board. */
@@ -90,20 +107,40 @@ export class BoardSession {
   }
 
   /** Switches on those of the drives that are its own. */
-  wake(values: Values): void {
+  wake(values: Values, now: number): void {
     const own = this.own(values);
     if (!own.length) return;
     this.keep(own);
-    this.send({ word: 'wake', values: byChannel(own) });
+    for (const [{ channel }, value] of own) this.last.set(channel!, value);
+    this.line.ask({ word: 'wake', values: own.map(([map, value]) => [map.channel!, value]) });
+    this.line.pump(now);
   }
 
-  /** Sends its own of the values, to be reached in `ms` after what it has queued. */
-  point(values: Values, ms: number, now: number): void {
+  /**
+   * Sends its own of the values, to be reached in `ms` after what it has queued, or later where that were faster than any of its channels
+   * may change. The ms that it takes; null where it were too long for one point: nothing is sent.
+   */
+  point(values: Values, ms: number, now: number): number | null {
     const own = this.own(values);
+    const takes = Math.max(ms, ...own.map(([map, value]) => this.leastMs(map.channel!, value)));
+    if (takes > MAX_QUEUED_MS) return null;
     this.keep(own);
-    const seq = this.seq++;
-    this.send({ word: 'point', seq, ms, values: byChannel(own) });
-    this.pacer.sent(seq, ms, now);
+    const changed: [number, number][] = [];
+    for (const [map, value] of own) {
+      const channel = map.channel!;
+      // The board stops by itself what is sent speeds: it has to hear of those each time.
+      const isStill = !isSpin(map) || value === map.stopUs;
+      if (!isStill || this.last.get(channel) !== value) changed.push([channel, value]);
+      this.last.set(channel, value);
+    }
+    this.pacer.sent(this.line.point(takes, changed), takes, now);
+    this.line.pump(now);
+    return takes;
+  }
+  /** In how many ms a channel may be at a value. */
+  private leastMs(channel: number, value: number): number {
+    const way = Math.abs(value - (this.last.get(channel) ?? value)) - 1;
+    return Math.ceil((1000 * way) / (this.bound.get(channel)?.perS ?? Infinity) - 1e-9);
   }
 
   /** What is sent from `due` on keeps so much queued (ms); what is queued now counts. */
@@ -112,17 +149,26 @@ export class BoardSession {
   }
   /** Before motors are switched on: points are counted anew, and nothing is queued. */
   begin(cushionMs: number, now: number): void {
-    this.seq = 0;
+    this.line.begin();
+    this.last.clear();
     this.pacer = new Pacer(cushionMs, now);
   }
+  /** Before a run: what was noisy until then is none of it. */
+  listen(): void {
+    this.line.again = 0;
+    this.toldNoisy = false;
+  }
 
-  halt(): void {
-    this.send({ word: 'halt' });
+  halt(now: number): void {
+    this.line.halt(now);
   }
-  sleep(): void {
-    this.send({ word: 'sleep' });
+  sleep(now: number): void {
+    this.line.ask({ word: 'sleep' });
+    this.line.pump(now);
   }
-  close(): void {
+  /** Leaves it with its motors off. */
+  close(now: number): void {
+    this.line.leave(now);
     this.link.close();
   }
 
@@ -130,27 +176,52 @@ export class BoardSession {
   tick(now: number): Heard[] {
     this.link.advanceTo(now);
     const heard: Heard[] = [];
-    for (const bytes of this.link.read())
-      for (const message of this.reader.push(bytes))
-        if (message) {
-          this.heardAt = now;
-          heard.push(...this.hear(message, now));
-        }
-    const { failure } = this.link;
-    const silentMs = now - this.heardAt;
+    // An answer may make room for the next line, and that one be answered at once.
+    for (let come = this.link.read(); ; come = this.link.read()) {
+      for (const bytes of come)
+        for (const message of this.line.hear(bytes, now)) heard.push(...this.hear(message, now));
+      this.line.pump(now);
+      if (!come.length) break;
+    }
+    if (!this.isConnected && !this.isLost && this.hasGreeted && this.line.isSettled) {
+      this.isConnected = true;
+      heard.push({ what: 'connected' });
+    }
+    if (this.line.again >= NOISY && !this.toldNoisy) {
+      this.toldNoisy = true;
+      heard.push({ what: 'noisy' });
+    }
+    const stuckMs = this.line.stuckMs(now);
+    const failure = this.link.failure ?? (stuckMs > SILENCE ? 'the board takes no more points' : null);
+    const silentMs = now - this.line.heardAt;
     if (!this.isLost && (failure !== null || silentMs > SILENCE)) {
-      this.isLost = true;
-      this.isAwake = this.isConnected = false;
-      heard.push({ what: 'lost', reason: failure, silentMs });
+      heard.push(...this.lose(failure, silentMs));
+      // It may still hear what it does not answer.
+      this.line.halt(now);
     }
     return heard;
+  }
+
+  private lose(reason: string | null, silentMs: number): Heard[] {
+    if (this.isLost) return [];
+    this.isLost = true;
+    this.isAwake = this.isConnected = false;
+    return [{ what: 'lost', reason, silentMs }];
   }
 
   private hear(message: BoardMessage, now: number): Heard[] {
     switch (message.word) {
       case 'board':
-        this.isConnected = true;
-        return [{ what: 'connected' }];
+        this.hasGreeted = true;
+        if (message.version !== PROTOCOL_VERSION)
+          return this.lose(
+            `the board speaks version ${message.version} of the protocol, this program version ${PROTOCOL_VERSION}`,
+            0,
+          );
+        // It has begun anew: its motors are limp.
+        if (!this.isAwake) return [];
+        this.isAwake = false;
+        return [{ what: 'halted' }];
       case 'done':
         if (message.what === 'wake') {
           this.isAwake = true;
@@ -161,6 +232,8 @@ export class BoardSession {
         return [{ what: 'asleep' }];
       case 'took':
         return this.pacer.took(message.seq, message.queuedMs, now) ? [{ what: 'dry' }] : [];
+      case 'more':
+        return [];
       case 'refused':
         return [{ what: 'refused', word: message.what, why: message.why }];
       case 'here': {
@@ -185,8 +258,7 @@ export class BoardSession {
   private keep(values: Values): void {
     for (const [map, value] of values) this.told.sent.set(map.drive.id, value);
   }
-
-  private send(message: HostMessage): void {
-    this.link.write(encodeHost(message));
-  }
 }
+
+const same = (a: ChannelBounds, b: ChannelBounds): boolean =>
+  a.low === b.low && a.high === b.high && a.perS === b.perS && a.still === b.still;

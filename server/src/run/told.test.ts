@@ -8,6 +8,7 @@ import { planCommands, planRoutine, preflight } from '@cork-elbow/core/routine';
 import { dotPainter, heronGreeter, tileDipper } from '@cork-elbow/demo';
 import { simulatedLink } from '../links/simulated';
 import type { LoopEvent } from './events';
+import { wholePoints } from '../../../core/src/board/board.testkit';
 import { RunLoop } from './loop';
 
 const choices: Record<MotionChoice['school'], MotionChoice> = {
@@ -25,7 +26,7 @@ const cases = rigs.flatMap(([name, rig]) =>
 );
 
 /** What a run of the first routine sends over the line, point by point, from its start on. */
-function ran(rig: Rig): { sent: Extract<HostMessage, { word: 'point' }>[]; state: string; notice: string } {
+function ran(rig: Rig): { sent: ReturnType<typeof wholePoints>; state: string; notice: string } {
   const sent: HostMessage[] = [];
   const events: LoopEvent[] = [];
   const loop = new RunLoop((event) => events.push(structuredClone(event)));
@@ -58,8 +59,8 @@ function ran(rig: Rig): { sent: Extract<HostMessage, { word: 'point' }>[]; state
   const [{ id: routineId }] = rig.routines;
   loop.start({ id: 'run', rigId: 'r', revision: 1, buildId: 'b1', routineId, asDrawn: true }, rig, () => now);
   to(() => ['finished', 'failed', 'stopped', 'none'].includes(loop.state.run));
-  const points = sent.slice(from).filter((message) => message.word === 'point');
-  return { sent: points, state: loop.state.run, notice: loop.state.notice };
+  const before = wholePoints(sent.slice(0, from)).length;
+  return { sent: wholePoints(sent).slice(before), state: loop.state.run, notice: loop.state.notice };
 }
 
 describe('what goes over the line', () => {

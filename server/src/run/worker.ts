@@ -89,10 +89,9 @@ port.on('message', (request: WorkerRequest) => {
       });
     case 'arm':
       return loop.arm(request.how, clock);
-    case 'resume':
-    case 'stop':
-      return loop[request.type](clock);
+    case 'pause':
+      return loop.pause();
     default:
-      return loop[request.type]();
+      return loop[request.type](clock);
   }
 });
