@@ -9,7 +9,8 @@ describe('a line that damages what it carries', () => {
     expect(soaked.wrong).toEqual([]);
     // Sixteen bits let one in 65,536 pass; hardly any of those is a line that means something.
     expect(soaked.mistaken).toBeLessThanOrEqual(2);
-    expect(soaked.stopped).toBeLessThanOrEqual(2);
+    // A halt that comes late stops what has begun since.
+    expect(soaked.stopped).toBeLessThan(soaked.halts / 2);
     for (const [kind, count] of Object.entries(soaked.of)) expect(count, kind).toBeGreaterThan(5000);
     expect(soaked.again).toBeGreaterThan(1000);
     expect(soaked.halts).toBeGreaterThan(10);

@@ -29,7 +29,7 @@ export interface Soaked {
   played: number;
   again: number;
   halts: number;
-  /** How often the board stopped by itself, at a line that read as something it must refuse. */
+  /** How often the board stopped by itself: at a halt that came late, or a line that read as something it must refuse. */
   stopped: number;
   /** What must not be: one line for each. */
   readonly wrong: string[];

@@ -315,7 +315,7 @@ describe('what pages are told of a run, as it is asked for', () => {
     begin(b);
     b.to(3000);
     b.to(400, 400);
-    expect(b.loop.state.notice).toMatch(/^The computer was busy for \d+ ms/);
+    expect(b.loop.state.notice).toMatch(/^The computer or the line to a board was busy for \d+ ms/);
     const still = bench();
     begin(still);
     still.to(3000);
