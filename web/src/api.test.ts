@@ -32,12 +32,12 @@ describe('calls to the server', () => {
     const opened = `{"id":"a","revision":1,"updatedAt":"2026-01-01T00:00:00.000Z","rig":{}}`;
     await on(opened, () => api.rig('a/b c'));
     await on('{"calibrations":[]}', () => motorsApi.calibrations('a/b', 'b 1'));
-    await on('{"runs":[]}', () => api.runs('ü'));
+    await on('{"runs":[],"total":0}', () => api.runs('ü', 100, 50));
     await on('', () => motorsApi.removeMotor('x?y'));
     expect(asked.map(({ path, init }) => `${init?.method} ${path}`)).toEqual([
       'GET /api/rigs/a%2Fb%20c',
       'GET /api/rigs/a%2Fb/builds/b%201/calibrations',
-      'GET /api/rigs/%C3%BC/runs',
+      'GET /api/rigs/%C3%BC/runs?from=100&count=50',
       'DELETE /api/motors/x%3Fy',
     ]);
     expect(asked[0].init?.body).toBeUndefined();

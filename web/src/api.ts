@@ -78,5 +78,6 @@ export const api = {
   save: (id: string, revision: number, rig: Rig) => call('PUT', rigPath(id), savedAnswer, { revision, rig }),
   goBack: (id: string) => call('POST', `${rigPath(id)}/go-back`, rigHead),
   remove: (id: string) => call('DELETE', rigPath(id), nothing),
-  runs: (id: string) => call('GET', `${rigPath(id)}/runs`, runList).then(({ runs }) => runs),
+  runs: (id: string, from: number, count: number) =>
+    call('GET', `${rigPath(id)}/runs?from=${from}&count=${count}`, runList),
 };

@@ -1,4 +1,4 @@
-import { desc, eq } from 'drizzle-orm';
+import { count, desc, eq } from 'drizzle-orm';
 import type { Store } from './open';
 import { runs } from './schema';
 
@@ -28,5 +28,14 @@ export const endRun = (
       .where(eq(runs.id, id)),
   );
 
-export const listRuns = ({ db }: Store, rigId: string): Promise<RunRow[]> =>
-  db.select().from(runs).where(eq(runs.rigId, rigId)).orderBy(desc(runs.startedAt)).limit(50);
+/** So many runs of a rig from one on, the latest first, and how many there are. */
+export async function listRuns(
+  { db }: Store,
+  rigId: string,
+  page: { readonly from: number; readonly count: number },
+): Promise<{ total: number; runs: RunRow[] }> {
+  const own = eq(runs.rigId, rigId);
+  const [all] = await db.select({ total: count() }).from(runs).where(own);
+  const list = db.select().from(runs).where(own).orderBy(desc(runs.startedAt), runs.id);
+  return { total: all?.total ?? 0, runs: await list.limit(page.count).offset(page.from) };
+}

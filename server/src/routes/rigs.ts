@@ -12,6 +12,7 @@ import {
   rigHead,
   rigList,
   runList,
+  runPage,
   saveBody,
   savedAnswer,
 } from '@cork-elbow/core/contract';
@@ -176,8 +177,16 @@ function readingRoutes(api: Api, shelf: Shelf, runsNow: () => string | null): vo
   );
   api.get(
     '/api/rigs/:id/runs',
-    { schema: { tags, summary: 'The last fifty runs of a rig.', params: ofRig, response: { 200: runList } } },
-    async ({ params }) => ({ runs: await listRuns(store, params.id) }),
+    {
+      schema: {
+        tags,
+        summary: 'Runs of a rig, the latest first.',
+        params: ofRig,
+        querystring: runPage,
+        response: { 200: runList, ...faulty(400) },
+      },
+    },
+    ({ params, query }) => listRuns(store, params.id, query),
   );
   const calibrations = '/api/rigs/:id/builds/:build/calibrations';
   api.get(

@@ -25,12 +25,12 @@ describe('undo by patches', () => {
     rig = commit(history, rig, 'a', 'design', (d) => void (d.name = 'A'));
     rig = commit(history, rig, 'b', 'design', (d) => void d.mechanism.joints.pop());
     const far = rig;
-    rig = history.undo(rig, 'design')!;
-    rig = history.undo(rig, 'design')!;
+    rig = history.undo(rig, 'design')!.rig;
+    rig = history.undo(rig, 'design')!.rig;
     expect(rig).toEqual(start);
     expect(history.undo(rig, 'design')).toBeNull();
-    rig = history.redo(rig, 'design')!;
-    rig = history.redo(rig, 'design')!;
+    rig = history.redo(rig, 'design')!.rig;
+    rig = history.redo(rig, 'design')!.rig;
     expect(rig).toEqual(far);
   });
   it('leaves measured facts alone when a design edit before them is taken back', () => {
@@ -43,15 +43,39 @@ describe('undo by patches', () => {
       (d) => void (asTree(d.mechanism).joints[2].origin.xyzMm[2] = 150),
     );
     rig = commit(history, rig, 'trim', 'build', (d) => void (d.builds[0].trims['m-turn'] = 12));
-    rig = history.undo(rig, 'design')!;
+    rig = history.undo(rig, 'design')!.rig;
     expect(rig.mechanism).toEqual(start.mechanism);
     expect(rig.builds[0].trims['m-turn']).toBe(12);
     expect(history.top('build')?.label).toBe('trim');
   });
+  it('says whether the document was let in before: not after a step from under others, nor of what was kept', () => {
+    const history = new History();
+    let rig = commit(history, start, 'a', 'design', (d) => void (d.name = 'A'));
+    rig = commit(history, rig, 'trim', 'build', (d) => void (d.builds[0].trims['m-turn'] = 12));
+    const both = rig;
+    for (const scope of ['build', 'design'] as const) {
+      const back = history.undo(rig, scope)!;
+      expect(back.isKnown).toBe(true);
+      rig = back.rig;
+    }
+    const kept = history.keep();
+    rig = history.redo(rig, 'design')!.rig;
+    rig = history.redo(rig, 'build')!.rig;
+    expect(rig).toEqual(both);
+    // The design as it was with what was measured since: nobody has looked at that.
+    const under = history.undo(rig, 'design')!;
+    expect(under.isKnown).toBe(false);
+    expect(history.undo(under.rig, 'build')!.isKnown).toBe(false);
+    history.restore(kept);
+    expect(history.redo(start, 'design')!.isKnown).toBe(false);
+    history.clear();
+    commit(history, start, 'a', 'design', (d) => void (d.name = 'A'));
+    expect(history.undo(start, 'design')!.isKnown).toBe(true);
+  });
   it('a new edit ends what could be redone', () => {
     const history = new History();
     let rig = commit(history, start, 'a', 'design', (d) => void (d.name = 'A'));
-    rig = history.undo(rig, 'design')!;
+    rig = history.undo(rig, 'design')!.rig;
     commit(history, rig, 'b', 'design', (d) => void (d.name = 'B'));
     expect(history.topUndone('design')).toBeUndefined();
   });

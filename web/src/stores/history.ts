@@ -5,6 +5,15 @@ import type { Rig } from '@cork-elbow/core/rig';
 /** Design edits and measured facts of a build are undone apart. */
 export type Scope = 'design' | 'build';
 
+/**
+ * A document, and whether this window has let in the very same before: not what was kept over a reload, nor what comes of taking back an
+ * edit from under others.
+ */
+export interface Stepped {
+  readonly rig: Rig;
+  readonly isKnown: boolean;
+}
+
 export interface Edit {
   readonly label: string;
   readonly scope: Scope;
@@ -35,6 +44,10 @@ export function edit(
 }
 
 export class History {
+  /** Edits that were kept over a reload. */
+  private readonly kept = new WeakSet<Edit>();
+  /** Whether all steps so far took the edits one after the other. */
+  private isStraight = true;
   private readonly done: Edit[] = [];
   private readonly undone: Edit[] = [];
 
@@ -49,10 +62,10 @@ export class History {
   topUndone(scope: Scope): Edit | undefined {
     return this.undone.findLast((entry) => entry.scope === scope);
   }
-  undo(rig: Rig, scope: Scope): Rig | null {
+  undo(rig: Rig, scope: Scope): Stepped | null {
     return this.move(this.done, this.undone, scope, (entry) => apply(rig, entry.backward) as Rig);
   }
-  redo(rig: Rig, scope: Scope): Rig | null {
+  redo(rig: Rig, scope: Scope): Stepped | null {
     return this.move(this.undone, this.done, scope, (entry) => apply(rig, entry.forward) as Rig);
   }
   keep(): Kept {
@@ -62,17 +75,20 @@ export class History {
     this.clear();
     this.done.push(...done);
     this.undone.push(...undone);
+    for (const entry of [...done, ...undone]) this.kept.add(entry);
   }
   clear(): void {
     this.done.length = this.undone.length = 0;
+    this.isStraight = true;
   }
 
-  private move(from: Edit[], to: Edit[], scope: Scope, step: (entry: Edit) => Rig): Rig | null {
+  private move(from: Edit[], to: Edit[], scope: Scope, step: (entry: Edit) => Rig): Stepped | null {
     const at = from.findLastIndex((entry) => entry.scope === scope);
     if (at < 0) return null;
+    this.isStraight &&= at === from.length - 1;
     const [entry] = from.splice(at, 1);
     to.push(entry);
-    return step(entry);
+    return { rig: step(entry), isKnown: this.isStraight && !this.kept.has(entry) };
   }
   private drop(list: Edit[], scope: Scope): void {
     for (let i = list.length - 1; i >= 0; i--) if (list[i].scope === scope) list.splice(i, 1);

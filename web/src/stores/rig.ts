@@ -10,7 +10,7 @@ import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { commandMaps, isSpin, type CommandMap, type DriveMap } from '@cork-elbow/core/actuators';
 import { buildOf, differences, faultSentence, type Build, type Rig } from '@cork-elbow/core/rig';
 import { api, CallError } from '../api';
-import { edit, History, type Scope } from './history';
+import { edit, History, type Scope, type Stepped } from './history';
 import { drafts, keepHistory, keptHistory } from './outlive';
 
 export type SaveState = 'saved' | 'waiting' | 'saving' | 'conflict' | 'away' | 'refused';
@@ -137,8 +137,14 @@ export const useRigStore = defineStore('rig', () => {
   function stepForward(scope: Scope = 'design'): void {
     if (rig.value) step(history.redo(rig.value, scope));
   }
-  function step(next: Rig | null): void {
-    if (!next || take(next)) return;
+  /** What this window has let in before is not looked through again. */
+  function step(next: Stepped | null): void {
+    if (!next) return;
+    if (next.isKnown) {
+      const stands = standing(next.rig, buildId.value);
+      if (!stands.ok) return;
+      show({ ...stands, rig: next.rig });
+    } else if (take(next.rig)) return;
     turn.value++;
     later();
   }

@@ -26,7 +26,13 @@ export const savedAnswer = z.strictObject({ revision, updatedAt: at });
 
 export const restoredAnswer = z.strictObject({ rigs: whole.describe('how many rigs are on the shelf now') });
 
+/** Which of the runs of a rig: so many from one on, the latest being the first. */
+export const runPage = z.strictObject({
+  from: z.coerce.number().int().min(0).max(10_000_000).default(0).describe('how many of the latest are left out'),
+  count: z.coerce.number().int().min(1).max(500).default(50).describe('how many of them'),
+});
 export const runList = z.strictObject({
+  total: whole.describe('how many runs of the rig are kept'),
   runs: z
     .array(
       z.strictObject({
@@ -50,7 +56,7 @@ export const runList = z.strictObject({
           .describe('by id of the joint: the widest gap between told and read back, ° or mm'),
       }),
     )
-    .describe('the last fifty, the latest first'),
+    .describe('those that were asked for, the latest first'),
 });
 
 export type RigSummary = z.infer<typeof rigSummary>;

@@ -1,17 +1,16 @@
 <script setup lang="ts">
 import { refThrottled } from '@vueuse/core';
-import { format } from 'date-fns';
 import Button from 'primevue/button';
 import Select from 'primevue/select';
-import { computed, onMounted, ref, shallowRef, watch } from 'vue';
-import { contractFindings, type RunEntry } from '@cork-elbow/core/contract';
+import { computed, ref, watch } from 'vue';
+import { contractFindings } from '@cork-elbow/core/contract';
 import { inUnit, toSlots } from '@cork-elbow/core/mechanism';
 import { poseAt } from '@cork-elbow/core/motion';
 import { planMotion, runPace } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
-import { api } from '../../api';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import BoardCard from './BoardCard.vue';
+import RunLog from './RunLog.vue';
 import FindingRow from '../../shared/FindingRow.vue';
 import JointMark from '../../shared/JointMark.vue';
 import { useSlots } from '../../shared/joints';
@@ -31,7 +30,6 @@ const slots = useSlots();
 const context = usePlan();
 const { routineId, routine, plan, trace } = context;
 const go = useGo(context);
-const runs = shallowRef<RunEntry[]>([]);
 const shown = ref<string | null>(null);
 useOverlay(() => ({ layers: { trace: trace.value }, dimensions: false }));
 
@@ -101,17 +99,11 @@ const away = computed(() => {
     : null;
 });
 
-async function loadRuns(): Promise<void> {
-  try {
-    runs.value = await api.runs(rigs.id!);
-  } catch {
-    runs.value = [];
-  }
-}
-onMounted(loadRuns);
+/** Counts runs that have ended while the page was open. */
+const ended = ref(0);
 watch(
   () => status.value.run,
-  (state) => ['finished', 'stopped', 'failed'].includes(state) && setTimeout(loadRuns, 150),
+  (state) => ['finished', 'stopped', 'failed'].includes(state) && setTimeout(() => ended.value++, 150),
 );
 /** What keeps the run from beginning: in the list before the button is pressed, or what the last one was refused for. */
 const reasons = computed(() => (stops.value.length ? stops.value : (run.refusal?.findings ?? [])));
@@ -169,23 +161,6 @@ const series = computed<Series[]>(() => {
     { label: 'measured', colour: 8, dash: [4, 3], width: 1.6, points: pick('measured') },
   ];
 });
-const worst = (entry: RunEntry): string => {
-  if (!entry.worstError) return '–';
-  const gaps = Object.entries(entry.worstError);
-  const unitOf = (id: string): string => slots.value.find((s) => s.id === id)?.unit ?? '°';
-  // Turning and sliding joints have a worst of their own each.
-  const parts = (['°', 'mm'] as const).flatMap((unit) => {
-    const own = gaps.filter(([id]) => unitOf(id) === unit).map(([, v]) => v);
-    return own.length ? [`${formatNumber(Math.max(...own), 1)}${unit === 'mm' ? ' mm' : '°'}`] : [];
-  });
-  return parts.join(', ') || '–';
-};
-const outcomes: Record<string, string> = {
-  finished: 'finished',
-  stopped: 'stopped',
-  failed: 'ended by a fault',
-  'cut-off': 'cut off',
-};
 </script>
 
 <template>
@@ -288,27 +263,7 @@ const outcomes: Record<string, string> = {
   </p>
 
   <div class="rule"><h2>Run log</h2></div>
-  <table v-if="runs.length" class="plain">
-    <thead>
-      <tr>
-        <th>when</th>
-        <th>routine</th>
-        <th class="r">took</th>
-        <th class="r">worst gap</th>
-        <th>ended</th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="entry in runs.slice(0, 6)" :key="entry.id">
-        <td class="num small">{{ format(new Date(entry.startedAt), 'd MMM HH:mm') }}</td>
-        <td>{{ entry.routineName }}</td>
-        <td class="r num">{{ entry.durationMs === null ? '–' : `${(entry.durationMs / 1000).toFixed(1)} s` }}</td>
-        <td class="r num">{{ worst(entry) }}</td>
-        <td>{{ entry.outcome ? outcomes[entry.outcome] : 'going on' }}</td>
-      </tr>
-    </tbody>
-  </table>
-  <p v-else class="muted small">No runs yet.</p>
+  <RunLog :ended />
 </template>
 
 <style scoped>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** The steps, one a line: chosen, moved, folded and edited by keys or by dragging. */
 import { IconChevronDown, IconChevronRight, IconGripVertical } from '@tabler/icons-vue';
-import { computed, nextTick } from 'vue';
+import { useVirtualList } from '@vueuse/core';
+import { computed, nextTick, shallowRef, watch } from 'vue';
 import { VueDraggable } from 'vue-draggable-plus';
 import { describeStep, stepNames } from '@cork-elbow/core/routine';
 import type { Pace, Step } from '@cork-elbow/core/rig';
@@ -15,8 +16,30 @@ const rigs = useRigStore();
 const view = useViewStore();
 const { step: playing, plan } = usePlan();
 const steps = useSteps();
-const { rows, chosen, search } = steps;
+const { rows, chosen, search, looked } = steps;
 type Row = (typeof rows.value)[number];
+
+/** Height of a row (px), and how many are there beyond those in view, either way: dragging reaches as far. */
+const ROW = 28;
+const BEYOND = 50;
+const { list, containerProps, wrapperProps, scrollTo } = useVirtualList(rows, { itemHeight: ROW, overscan: BEYOND });
+/** The rows that are there, as they were when a drag began. */
+const held = shallowRef<readonly Row[] | null>(null);
+const shown = computed(() => held.value ?? list.value.map(({ data }) => data));
+const rowOf = (id: string): HTMLElement | null => document.querySelector(`[data-step="${CSS.escape(id)}"]`);
+/** Brings a row into view, and gives it once it is there. */
+async function reveal(id: string): Promise<HTMLElement | null> {
+  await nextTick();
+  if (!rowOf(id)) {
+    const at = rows.value.findIndex((row) => row.step.id === id);
+    if (at < 0) return null;
+    scrollTo(at);
+    await nextTick();
+  }
+  rowOf(id)?.scrollIntoView({ block: 'nearest' });
+  return rowOf(id);
+}
+watch(looked, (now) => now && void reveal(now.id), { immediate: true });
 
 /** Where findings of the steps stand. */
 const marks = computed(() => {
@@ -60,8 +83,7 @@ function paceText(pace: Pace): string {
 function click(event: MouseEvent, { step }: Row): void {
   steps.select(step.id, event.shiftKey ? 'range' : event.ctrlKey || event.metaKey ? 'also' : 'alone');
 }
-const focus = (id: string): void =>
-  void nextTick(() => document.querySelector<HTMLElement>(`[data-step="${CSS.escape(id)}"]`)?.focus());
+const focus = (id: string): void => void reveal(id).then((row) => row?.focus());
 
 function key(event: KeyboardEvent, row: Row): void {
   if (event.target !== event.currentTarget) return;
@@ -113,12 +135,15 @@ function key(event: KeyboardEvent, row: Row): void {
     });
 }
 /** A drag gives the order of what is seen; what is folded away stays behind its opener. */
-function reorder(list: Step[]): void {
+function reorder(dragged: Step[]): void {
   const { partner } = steps.structure.value;
   const all = steps.steps.value;
   const row = new Map(rows.value.map((r) => [r.step.id, r]));
+  const ids = rows.value.map(({ step }) => step);
+  // Those that were not there stay before and behind those that were.
+  const from = ids.indexOf(shown.value[0]?.step);
   steps.arrange(
-    list.flatMap((step) => {
+    [...ids.slice(0, from), ...dragged, ...ids.slice(from + dragged.length)].flatMap((step) => {
       const found = row.get(step.id)!;
       if (!found.isFolded) return [step.id];
       return all.slice(found.index, partner[found.index] + 1).map((s) => s.id);
@@ -128,75 +153,84 @@ function reorder(list: Step[]): void {
 </script>
 
 <template>
-  <VueDraggable
-    tag="ol"
-    class="steps"
-    aria-label="Steps"
-    :model-value="rows.map((row) => row.step)"
-    handle=".grip"
-    :animation="120"
-    :disabled="search !== ''"
-    @update:model-value="reorder($event as Step[])"
-  >
-    <li
-      v-for="row in rows"
-      :key="row.step.id"
-      class="step"
-      tabindex="0"
-      :data-step="row.step.id"
-      :data-kind="row.step.kind"
-      :aria-current="isPlaying(row.step.id) ? 'step' : undefined"
-      :class="{
-        chosen: chosen.has(row.step.id),
-        playing: view.poseSource !== 'edit' && isPlaying(row.step.id),
-        off: !row.counts,
-        order: !('pace' in row.step) && row.step.kind !== 'wait' && row.step.kind !== 'note',
-      }"
-      @click="click($event, row)"
-      @keydown="key($event, row)"
+  <div class="steps" v-bind="containerProps">
+    <VueDraggable
+      tag="ol"
+      aria-label="Steps"
+      :style="wrapperProps.style"
+      :model-value="shown.map((row) => row.step)"
+      handle=".grip"
+      :animation="120"
+      :disabled="search !== ''"
+      @start="held = shown"
+      @end="held = null"
+      @update:model-value="reorder($event as Step[])"
     >
-      <span class="grip" aria-hidden="true"><IconGripVertical :size="14" /></span>
-      <span class="num no" :class="marks.get(row.step.id)">{{ row.index + 1 }}</span>
-      <span class="what" :style="{ paddingLeft: `${row.depth * 0.9}rem` }"
-        ><span v-if="chosen.has(row.step.id)" class="sr">chosen: </span
-        ><button
-          v-if="row.opens"
-          class="fold"
-          :aria-label="row.isFolded ? 'Unfold' : 'Fold'"
-          tabindex="-1"
-          @click.stop="steps.fold(row.step.id)"
+      <li
+        v-for="(row, k) in shown"
+        :key="row.step.id"
+        :style="{ height: `${ROW}px` }"
+        :aria-setsize="rows.length"
+        :aria-posinset="(list[0]?.index ?? 0) + k + 1"
+        class="step"
+        tabindex="0"
+        :data-step="row.step.id"
+        :data-kind="row.step.kind"
+        :aria-current="isPlaying(row.step.id) ? 'step' : undefined"
+        :class="{
+          chosen: chosen.has(row.step.id),
+          playing: view.poseSource !== 'edit' && isPlaying(row.step.id),
+          off: !row.counts,
+          order: !('pace' in row.step) && row.step.kind !== 'wait' && row.step.kind !== 'note',
+        }"
+        @click="click($event, row)"
+        @keydown="key($event, row)"
+      >
+        <span class="grip" aria-hidden="true"><IconGripVertical :size="14" /></span>
+        <span class="num no" :class="marks.get(row.step.id)">{{ row.index + 1 }}</span>
+        <span class="what" :style="{ paddingLeft: `${row.depth * 0.9}rem` }"
+          ><span v-if="chosen.has(row.step.id)" class="sr">chosen: </span
+          ><button
+            v-if="row.opens"
+            class="fold"
+            :aria-label="row.isFolded ? 'Unfold' : 'Fold'"
+            tabindex="-1"
+            @click.stop="steps.fold(row.step.id)"
+          >
+            <IconChevronRight v-if="row.isFolded" :size="14" /><IconChevronDown v-else :size="14" /></button
+          ><b>{{ stepNames[row.step.kind] }}</b> {{ describeStep(rigs.rig!, row.step) }}
+          <span v-if="row.isFolded" class="muted small">… {{ row.inside }} inside</span>
+          <span v-if="row.step.note && row.step.kind !== 'note'" class="muted small">{{ row.step.note }}</span></span
         >
-          <IconChevronRight v-if="row.isFolded" :size="14" /><IconChevronDown v-else :size="14" /></button
-        ><b>{{ stepNames[row.step.kind] }}</b> {{ describeStep(rigs.rig!, row.step) }}
-        <span v-if="row.isFolded" class="muted small">… {{ row.inside }} inside</span>
-        <span v-if="row.step.note && row.step.kind !== 'note'" class="muted small">{{ row.step.note }}</span></span
-      >
-      <span class="muted small pace">{{ 'pace' in row.step ? paceText(row.step.pace) : '' }}</span>
-      <span class="num small time"
-        ><span v-if="(times.get(row.step.id)?.n ?? 0) > 1 && timeText(row.step.id)" class="muted"
-          >{{ times.get(row.step.id)!.n }}× </span
-        >{{ timeText(row.step.id) }}</span
-      >
-    </li>
-  </VueDraggable>
+        <span class="muted small pace">{{ 'pace' in row.step ? paceText(row.step.pace) : '' }}</span>
+        <span class="num small time"
+          ><span v-if="(times.get(row.step.id)?.n ?? 0) > 1 && timeText(row.step.id)" class="muted"
+            >{{ times.get(row.step.id)!.n }}× </span
+          >{{ timeText(row.step.id) }}</span
+        >
+      </li>
+    </VueDraggable>
+  </div>
 </template>
 
 <style scoped>
 .steps {
-  list-style: none;
-  margin: 0;
-  padding: 0;
   overflow: auto;
   border: 1px solid var(--lines);
   border-radius: 4px;
   scrollbar-width: thin;
+}
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
 }
 .step {
   display: grid;
   grid-template-columns: 1rem 1.7rem minmax(0, 1fr) auto 4.4rem;
   gap: 0.35rem;
   align-items: center;
-  padding: 0.16rem 0.4rem 0.16rem 0.1rem;
+  padding: 0 0.4rem 0 0.1rem;
   border-bottom: 1px solid var(--lines);
   cursor: pointer;
   font-size: 0.9rem;

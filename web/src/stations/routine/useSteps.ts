@@ -1,5 +1,5 @@
 /** The steps of the routine on show as they are edited: what is chosen, folded, searched for, and the edits themselves. */
-import { computed, inject, nextTick, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
+import { computed, inject, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
 import { describeStep, opens, stepNames, structureOf, type NewStep } from '@cork-elbow/core/routine';
 import { freeId, stepSchema, type Routine, type Step } from '@cork-elbow/core/rig';
 import { useRigStore } from '../../stores/rig';
@@ -21,6 +21,8 @@ export function createSteps() {
   const chosen = shallowRef<ReadonlySet<string>>(new Set());
   const folded = shallowRef<ReadonlySet<string>>(new Set());
   const search = ref('');
+  /** What was chosen last, to be brought into view. */
+  const looked = shallowRef<{ readonly id: string } | null>(null);
   /** What was cut or copied, where the browser keeps no clipboard for us. */
   const clip = shallowRef<readonly NewStep[]>([]);
   let anchor: string | null = null;
@@ -95,9 +97,7 @@ export function createSteps() {
       pause();
       show(at.endS);
     }
-    void nextTick(() =>
-      document.querySelector(`[data-step="${CSS.escape(id)}"]`)?.scrollIntoView({ block: 'nearest' }),
-    );
+    looked.value = { id };
   }
   function selectAll(): void {
     chosen.value = new Set(rows.value.map((row) => row.step.id));
@@ -205,6 +205,7 @@ export function createSteps() {
     current,
     chosen,
     search,
+    looked,
     problem,
     commit,
     edit,
