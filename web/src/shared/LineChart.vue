@@ -10,7 +10,7 @@ import {
   PointElement,
   Tooltip,
 } from 'chart.js';
-import { computed, onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue';
+import { computed, onBeforeUnmount, onMounted, shallowRef, useTemplateRef, watch } from 'vue';
 import { useViewStore } from '../stores/view';
 
 export interface Series {
@@ -29,14 +29,15 @@ const {
   series,
   unit,
   label,
-  cursor = null,
+  cursor,
   minX = 0,
   maxX,
 } = defineProps<{
   series: readonly Series[];
   unit: string;
   label: string;
-  cursor?: number | null;
+  /** Where a line stands across it: read by the chart alone, so that who shows it is not drawn anew at every frame. */
+  cursor?: () => number;
   minX?: number;
   maxX?: number;
 }>();
@@ -47,23 +48,29 @@ let chart: Chart | null = null;
 
 const css = (name: string): string => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 
-const cursorLine = {
-  id: 'cursor',
-  afterDatasetsDraw(c: Chart) {
-    if (cursor === null) return;
-    const x = c.scales.x.getPixelForValue(cursor);
-    const { top, bottom, left, right } = c.chartArea;
-    if (x < left || x > right) return;
-    c.ctx.save();
-    c.ctx.strokeStyle = css('--cork');
-    c.ctx.lineWidth = 1.5;
-    c.ctx.beginPath();
-    c.ctx.moveTo(x, top);
-    c.ctx.lineTo(x, bottom);
-    c.ctx.stroke();
-    c.ctx.restore();
+/** Where the lines are drawn (px), and what of time that is. */
+const area = shallowRef<{
+  left: number;
+  right: number;
+  top: number;
+  bottom: number;
+  from: number;
+  to: number;
+} | null>(null);
+const keepArea = {
+  id: 'area',
+  afterLayout({ chartArea: { left, right, top, bottom }, scales }: Chart) {
+    area.value = { left, right, top, bottom, from: scales.x.min, to: scales.x.max };
   },
 };
+const cursorStyle = computed(() => {
+  if (!area.value || !cursor) return null;
+  const { left, right, top, bottom, from, to } = area.value;
+  const share = (cursor() - from) / (to - from);
+  return share >= 0 && share <= 1
+    ? { transform: `translateX(${left + share * (right - left)}px)`, top: `${top}px`, height: `${bottom - top}px` }
+    : null;
+});
 
 /** Units of the series, one axis each: the first on the left, a second on the right. */
 const axes = computed(() => {
@@ -92,7 +99,7 @@ function build(): void {
   chart = new Chart(canvas.value, {
     type: 'line',
     data: { datasets: datasets() },
-    plugins: [cursorLine],
+    plugins: [keepArea],
     options: {
       animation: false,
       responsive: true,
@@ -159,14 +166,12 @@ watch(
     chart.update('none');
   },
 );
-watch(
-  () => cursor,
-  () => chart?.draw(),
-);
 </script>
 
 <template>
-  <div class="chart" role="img" :aria-label="label" :data-axes="axes.join(' ')"><canvas ref="canvas" /></div>
+  <div class="chart" role="img" :aria-label="label" :data-axes="axes.join(' ')">
+    <canvas ref="canvas" /><span v-if="cursorStyle" class="cursor" :style="cursorStyle" aria-hidden="true" />
+  </div>
 </template>
 
 <style scoped>
@@ -175,5 +180,12 @@ watch(
   width: 100%;
   height: 100%;
   min-height: 0;
+}
+.cursor {
+  position: absolute;
+  left: 0;
+  width: 1.5px;
+  background: var(--cork);
+  pointer-events: none;
 }
 </style>

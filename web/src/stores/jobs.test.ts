@@ -22,7 +22,8 @@ vi.mock('comlink', async (original) => ({
   ...(await original<object>()),
   wrap: () => ({
     cancel: (id: number) => void told.push(id),
-    open: (number: number, rig: Rig, buildId: string) => void opened.push({ number, rig, buildId }),
+    open: (number: number, text: string, buildId: string) =>
+      void opened.push({ number, rig: JSON.parse(text) as Rig, buildId }),
     run: (name: string, id: number, document: number, request: unknown, progress: Pending['progress']) =>
       new Promise((end, fail) => asked.push({ name, id, document, request, progress, end, fail })),
   }),

@@ -31,7 +31,7 @@ function numberOf({ rig, build }: Asked): number {
   if (open?.rig !== rig || open.buildId !== build.id) {
     open = { rig, buildId: build.id, number: ++documents };
     // As the server gets it too: an edit may have left something in it that the page watches, and that cannot be sent.
-    void worker().open(open.number, JSON.parse(JSON.stringify(rig)) as Rig, build.id);
+    void worker().open(open.number, JSON.stringify(rig), build.id);
   }
   return open.number;
 }

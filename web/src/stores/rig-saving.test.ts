@@ -241,7 +241,7 @@ describe('saving', () => {
     await settle(400);
     rigs.commit('b', (d) => void (d.name = 'B'));
     server.letGo();
-    await settle(50);
+    await settle(150);
     expect(JSON.parse(localStorage.getItem('cork-elbow:unsaved:arm')!)).toMatchObject({ rig: { name: 'B' } });
     await settle();
     expect(localStorage.length).toBe(0);

@@ -32,6 +32,8 @@ const settled = async (): Promise<void> => {
 
 describe('the open rig', () => {
   beforeEach(() => {
+    // Windows of tests before keep what they have, and are gone.
+    window.dispatchEvent(new Event('pagehide'));
     vi.useFakeTimers();
     localStorage.clear();
     setActivePinia(createPinia());
@@ -139,6 +141,8 @@ describe('the open rig', () => {
 
 describe('two windows on one rig', () => {
   beforeEach(() => {
+    // Windows of tests before keep what they have, and are gone.
+    window.dispatchEvent(new Event('pagehide'));
     vi.useFakeTimers();
     localStorage.clear();
     sessionStorage.clear();
@@ -239,6 +243,8 @@ describe('two windows on one rig', () => {
 
 describe('undo over a reload', () => {
   beforeEach(() => {
+    // Windows of tests before keep what they have, and are gone.
+    window.dispatchEvent(new Event('pagehide'));
     vi.useFakeTimers();
     localStorage.clear();
     sessionStorage.clear();

@@ -17,6 +17,7 @@ export type SaveState = 'saved' | 'waiting' | 'saving' | 'conflict' | 'away' | '
 export type CommitResult = { ok: true } | { ok: false; message: string };
 
 const SAVE_AFTER = 350;
+const DRAFT_AFTER = 100;
 const RETRY_AFTER = 2000;
 /** What tells other windows of this browser that a rig was saved. */
 const CHANNEL = 'cork-elbow:saved';
@@ -68,7 +69,8 @@ export const useRigStore = defineStore('rig', () => {
   const buildUndoLabel = computed(() => (void turn.value, history.top('build')?.label ?? null));
 
   async function open(rigId: string): Promise<void> {
-    // What the rig that was open could take back is kept before another one comes.
+    // What is unsaved of the rig that was open, and what it could take back, is kept before another one comes.
+    keepDraft();
     keepUndo();
     clearTimeout(timer);
     id.value = rigId;
@@ -140,11 +142,15 @@ export const useRigStore = defineStore('rig', () => {
   /** What this window has let in before is not looked through again. */
   function step(next: Stepped | null): void {
     if (!next) return;
-    if (next.isKnown) {
-      const stands = standing(next.rig, buildId.value);
-      if (!stands.ok) return;
-      show({ ...stands, rig: next.rig });
-    } else if (take(next.rig)) return;
+    const own = buildOf(next.rig, buildId.value);
+    const isSame = rig.value?.mechanism === next.rig.mechanism && own.mounting === mounting;
+    const known = !next.isKnown
+      ? null
+      : isSame && mechanism.value
+        ? { ok: true as const, rig: next.rig, build: own, mechanism: mechanism.value }
+        : standing(next.rig, buildId.value);
+    if (known?.ok) show({ ...known, rig: next.rig });
+    else if (take(next.rig)) return;
     turn.value++;
     later();
   }
@@ -152,7 +158,7 @@ export const useRigStore = defineStore('rig', () => {
   // ── Saving ──────────────────────────────────────────────────────────────────────────────────────────────────────
 
   function later(delay = SAVE_AFTER): void {
-    if (id.value && rig.value) drafts.put(id.value, { revision: revision.value, rig: rig.value });
+    draftTimer ??= setTimeout(keepDraft, DRAFT_AFTER);
     keepSoon();
     if (saveState.value === 'conflict') return;
     saveState.value = saveState.value === 'away' ? 'away' : 'waiting';
@@ -175,7 +181,7 @@ export const useRigStore = defineStore('rig', () => {
       saveMessage.value = '';
       saveState.value = 'saved';
       channel?.postMessage({ id: rigId, revision: answer.revision } satisfies Saved);
-      if (rig.value === sent) drafts.drop(rigId);
+      if (rig.value === sent) dropDraft(rigId);
     } catch (error) {
       if (id.value !== rigId || !(error instanceof CallError)) return;
       // What the server refuses is said in people's words too.
@@ -249,8 +255,23 @@ export const useRigStore = defineStore('rig', () => {
     saveMessage.value = '';
     saveState.value = 'saved';
     theirs.value = null;
+    dropDraft(rigId);
+  }
+
+  // What is not saved yet is kept a moment later, so that a burst of edits is written once; and before the window goes.
+  let draftTimer: ReturnType<typeof setTimeout> | undefined;
+  function keepDraft(): void {
+    if (draftTimer === undefined) return;
+    clearTimeout(draftTimer);
+    draftTimer = undefined;
+    if (id.value && rig.value) drafts.put(id.value, { revision: revision.value, rig: rig.value });
+  }
+  function dropDraft(rigId: string): void {
+    clearTimeout(draftTimer);
+    draftTimer = undefined;
     drafts.drop(rigId);
   }
+  window.addEventListener('pagehide', keepDraft);
 
   // Not at every key: when it is quiet, and at the last moment before the window goes.
   let keepTimer: ReturnType<typeof setTimeout> | undefined;

@@ -35,7 +35,7 @@ const run = <K extends JobName>(
 ) => compute.run(name, ++number, document, requests[name], onProgress);
 
 describe('what the worker works out', () => {
-  beforeAll(() => compute.open(1, rig, 'b1'));
+  beforeAll(() => compute.open(1, JSON.stringify(rig), 'b1'));
   it.each(names)('%s is answered', async (name) => {
     expect(await run(name)).not.toBeNull();
   });
@@ -64,14 +64,15 @@ describe('what the worker works out', () => {
   it('keeps the last few documents open, each for itself', async () => {
     const loader = kilnLoader();
     const own = { routineId: loader.routines[0].id, inputs: {} };
-    for (let document = 10; document < 14; document++) compute.open(document, document % 2 ? loader : rig, 'b1');
+    for (let document = 10; document < 14; document++)
+      compute.open(document, JSON.stringify(document % 2 ? loader : rig), 'b1');
     const planned = (document: number, asked: typeof own) =>
       compute.run('plan', ++number, document, asked, () => undefined);
     expect((await planned(13, own))?.routineId).toBe(own.routineId);
     expect((await planned(12, tried))?.routineId).toBe(tried.routineId);
     expect(await planned(12, { ...own, routineId: 'none of its own' })).toBeNull();
     expect(await planned(1, tried)).toBeNull();
-    compute.open(1, rig, 'b1');
+    compute.open(1, JSON.stringify(rig), 'b1');
   });
   it('stops where it is cancelled in the middle', async () => {
     const shares: number[] = [];

@@ -14,15 +14,21 @@ const TELL = 80;
 /** Documents kept open: the one on show, and those that something still asks of. */
 const KEPT = 4;
 
-const contexts = new Map<number, Context | null>();
+/** A document as its text until something is asked of it: of many edits in a row hardly one is. */
+interface Opened {
+  readonly text: string;
+  readonly buildId: string;
+  context?: Context | null;
+}
+const contexts = new Map<number, Opened>();
 /** Under way, and of those the ones that are called off. */
 const underway = new Set<number>();
 const cancelled = new Set<number>();
 
 export const compute = {
-  /** Opens a document under a number; what is asked of it names that. */
-  open(document: number, rig: Rig, buildId: string): void {
-    contexts.set(document, openContext(rig, buildId));
+  /** Opens a document (JSON) under a number; what is asked of it names that. */
+  open(document: number, text: string, buildId: string): void {
+    contexts.set(document, { text, buildId });
     for (const old of contexts.keys()) if (contexts.size > KEPT) contexts.delete(old);
   },
   cancel(id: number): void {
@@ -37,12 +43,15 @@ export const compute = {
     onProgress: (share: number, label: string) => void,
   ): Promise<AnswerOf<K> | null> {
     const kind = jobKinds[name] as unknown as JobKind<RequestOf<K>, AnswerOf<K>>;
-    const context = contexts.get(document);
-    const job = context ? kind.run(context, request) : null;
-    if (!job) return null;
+    const opened = contexts.get(document);
     underway.add(id);
     try {
-      return await inSlices(job, id, kind, onProgress);
+      // What was superseded while it stood in line is never begun.
+      await turn();
+      if (!opened || cancelled.has(id)) return null;
+      opened.context ??= openContext(JSON.parse(opened.text) as Rig, opened.buildId);
+      const job = opened.context && kind.run(opened.context, request);
+      return job ? await inSlices(job, id, kind, onProgress) : null;
     } finally {
       underway.delete(id);
       cancelled.delete(id);
@@ -60,9 +69,6 @@ async function inSlices<A>(
   kind: JobKind<never, A>,
   onProgress: (share: number, label: string) => void,
 ): Promise<A | null> {
-  // What was superseded while it stood in line is never begun.
-  await turn();
-  if (cancelled.has(id)) return null;
   let told = performance.now();
   for (;;) {
     const end = performance.now() + SLICE;

@@ -221,7 +221,7 @@ const whole = computed(() => [
         :series
         :unit="joint?.unit ?? '°'"
         :label="`${joint?.name}: raw, smoothed and planned over time`"
-        :cursor="time"
+        :cursor="() => time"
         :min-x="window.from"
         :max-x="window.to"
         @pick="show"

@@ -14,6 +14,8 @@ import LineChart, { type Series } from '../../shared/LineChart.vue';
 import TextField from '../../shared/TextField.vue';
 import { useRigStore } from '../../stores/rig';
 import { usePlan } from '../../workspace/usePlan';
+import HeldNow from './HeldNow.vue';
+import TimelineCursor from './TimelineCursor.vue';
 import { useSteps } from './useSteps';
 import { inUnit } from '@cork-elbow/core/mechanism';
 
@@ -41,7 +43,6 @@ function reason(stretch: Stretch): string {
   if (stretch.by === 'pace') return 'the pace that was asked for';
   return `${words[stretch.by]} of ${slots.value[stretch.slot]?.name}`;
 }
-const now = computed(() => held.value.find((s) => s.startS <= time.value && s.endS > time.value) ?? null);
 /** More bars than this are more than can be told apart: the shortest are left out. */
 const MOST_BARS = 1200;
 const drawn = <T extends { startS: number; endS: number }>(list: readonly T[]): readonly T[] =>
@@ -51,8 +52,10 @@ const bars = (made: Plan | null) =>
 const inner = computed(() =>
   fits(plan.value) ? drawn(plan.value.steps.filter((s) => s.endS > s.startS && s.depth > 0)) : [],
 );
-const kindOf = (id: string, routineId: string) =>
-  rigs.rig!.routines.find((r) => r.id === routineId)?.steps.find((s) => s.id === id)?.kind;
+const kinds = computed(
+  () => new Map(rigs.rig!.routines.map((r) => [r.id, new Map(r.steps.map((s) => [s.id, s.kind]))])),
+);
+const kindOf = (id: string, routineId: string) => kinds.value.get(routineId)?.get(id);
 const title = (s: { stepId: string; routine: string; index: number; startS: number; endS: number }): string => {
   const kind = kindOf(s.stepId, s.routine);
   return `${s.index + 1} ${kind ? stepNames[kind] : ''}: ${formatNumber(s.endS - s.startS, 2)} s`;
@@ -118,8 +121,15 @@ const charts = [
 const unit = computed(() => charts.find((c) => c.id === chartOf.value)!.unit);
 /** The chart's unit for a joint: what slides has millimetres. */
 const unitOf = (own: '°' | 'mm' | undefined): string => (own === 'mm' ? unit.value.replace('°', 'mm') : unit.value);
+/** Places of a line, and of all lines together: more cannot be told apart. */
+const PLACES = 700;
+const ALL_PLACES = 6000;
 const samplesOf = (made: Plan) =>
-  sampleMotion(rigs.mechanism!, planMotion(made), Math.max(0.01, made.durationS / 700));
+  sampleMotion(
+    rigs.mechanism!,
+    planMotion(made),
+    Math.max(0.01, made.durationS / Math.min(PLACES, ALL_PLACES / made.start.length)),
+  );
 const samples = computed(() => (fits(plan.value) ? samplesOf(plan.value) : null));
 const keptSamples = computed(() => (kept.value && fits(kept.value.plan) ? samplesOf(kept.value.plan) : null));
 /** What the motors really get, in whole pulses or steps at their rate, less what was planned. */
@@ -244,10 +254,10 @@ const plus = (a: number, b: number): string => `${a - b > 0 ? '+' : '−'}${form
         />
         <span v-for="(t, k) in lane.marks" :key="`m${k}`" class="mark" :style="{ left: x(t) }" />
       </div>
-      <span class="cursor" :style="{ left: x(time) }" aria-hidden="true" />
+      <TimelineCursor :span />
     </div>
     <p class="small now">
-      <span class="muted">Held back now by</span> {{ now ? reason(now) : 'nothing' }}
+      <HeldNow :held :reason />
       <span class="muted legend">
         <i class="swatch speed" /> speed <i class="swatch accel" /> acceleration <i class="swatch jerk" /> jerk
         <i class="swatch pace" /> pace</span
@@ -301,7 +311,7 @@ const plus = (a: number, b: number): string => `${a - b > 0 ? '+' : '−'}${form
         :series
         :unit
         :label="`${charts.find((c) => c.id === chartOf)!.name} of every joint over time`"
-        :cursor="time"
+        :cursor="() => time"
         :max-x="span"
         @pick="show"
       />
@@ -422,15 +432,6 @@ const plus = (a: number, b: number): string => `${a - b > 0 ? '+' : '−'}${form
   bottom: 0;
   width: 1px;
   background: var(--ink-3);
-}
-.cursor {
-  position: absolute;
-  top: -2px;
-  bottom: -2px;
-  width: 2px;
-  margin-left: -1px;
-  background: var(--cork);
-  pointer-events: none;
 }
 .now .legend {
   float: right;
