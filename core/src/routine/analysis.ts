@@ -13,6 +13,8 @@ export type Stretch = HeldBack & { readonly startS: number; readonly endS: numbe
 /** Looks within a block; a limit counts where this share of it is used. */
 const LOOKS = 48;
 const USED = 0.93;
+const LIMITS = ['speed', 'accel', 'jerk'] as const;
+const PACE: HeldBack = { by: 'pace' };
 
 function heldBackAt(mechanism: Mechanism, block: Block, t: number, out: Float64Array[]): HeldBack {
   if (block.kind === 'hold') return { by: 'still' };
@@ -21,20 +23,22 @@ function heldBackAt(mechanism: Mechanism, block: Block, t: number, out: Float64A
   const hasJerk = block.kind === 'move' || block.kind === 'path';
   if (hasJerk) jerkInto(j, block, t);
   let best = USED;
-  let found: HeldBack = { by: 'pace' };
-  for (let slot = 0; slot < mechanism.m; slot++) {
-    const shares = {
-      speed: Math.abs(v[slot]) / mechanism.speed[slot],
-      accel: Math.abs(a[slot]) / mechanism.accel[slot],
-      jerk: hasJerk ? Math.abs(j[slot]) / mechanism.jerk[slot] : 0,
-    };
-    for (const by of ['speed', 'accel', 'jerk'] as const)
-      if (shares[by] > best) {
-        best = shares[by];
-        found = { by, slot };
-      }
+  let held = -1;
+  let slot = -1;
+  // Nothing is made in here: it is asked some hundred thousand times.
+  const look = (share: number, kind: number, s: number): void => {
+    if (share > best) {
+      best = share;
+      held = kind;
+      slot = s;
+    }
+  };
+  for (let s = 0; s < mechanism.m; s++) {
+    look(Math.abs(v[s]) / mechanism.speed[s], 0, s);
+    look(Math.abs(a[s]) / mechanism.accel[s], 1, s);
+    if (hasJerk) look(Math.abs(j[s]) / mechanism.jerk[s], 2, s);
   }
-  return found;
+  return held < 0 ? PACE : { by: LIMITS[held], slot };
 }
 
 const same = (a: HeldBack, b: HeldBack): boolean =>
@@ -85,12 +89,13 @@ export const cycleOf = ({ durationS, endlessFromS }: Plan): number => durationS 
 /** Pieces per hour, one a round. */
 export const perHourOf = (plan: Plan): number => (cycleOf(plan) > 0 ? 3600 / cycleOf(plan) : 0);
 
-export function cycleFigures(mechanism: Mechanism, plan: Plan): CycleFigures {
+/** `held`: what {@link heldBack} says of the plan. */
+export function cycleFigures(mechanism: Mechanism, plan: Plan, held = heldBack(mechanism, plan)): CycleFigures {
   const from = plan.endlessFromS ?? 0;
   const cycleS = cycleOf(plan);
   const seconds = new Float64Array(mechanism.m);
   let waitingS = 0;
-  for (const stretch of heldBack(mechanism, plan)) {
+  for (const stretch of held) {
     const lasts = Math.max(0, stretch.endS - Math.max(from, stretch.startS));
     if ('slot' in stretch) seconds[stretch.slot] += lasts;
     else if (stretch.by === 'still') waitingS += lasts;

@@ -1,8 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { hostReader, type HostMessage } from '@cork-elbow/core/board';
-import { idleStatus, type ArmHow } from '@cork-elbow/core/contract';
-import { spinMaps, spinPulse } from '@cork-elbow/core/actuators';
+import { contractFindings, idleStatus, type ArmHow, type Away } from '@cork-elbow/core/contract';
+import { standing } from '@cork-elbow/core/admit';
+import { nativeAt, spinMaps, spinPulse } from '@cork-elbow/core/actuators';
+import { Channels } from '@cork-elbow/core/commands';
 import { restPose } from '@cork-elbow/core/bring-up';
 import { spinningDipper } from '../../../core/src/actuators/spin.testkit';
 import { compile } from '@cork-elbow/core/mechanism';
@@ -84,6 +86,94 @@ describe('a page that is gone', () => {
     expect(b.loop.state).toMatchObject({ run: 'pausing', notice });
     b.to(b.now() + 3000);
     expect(b.loop.state).toMatchObject({ run: 'paused', alone: true, notice });
+  });
+
+  const gone = (b: ReturnType<typeof bench>, away: Away): void => {
+    b.loop.setAway(away);
+    b.loop.setAlone(true);
+  };
+  const done = (b: ReturnType<typeof bench>): void => {
+    while (b.loop.state.run === 'starting' || b.loop.state.run === 'running') b.to(50);
+  };
+  it('leaves a run to its end where that was chosen, and says so', () => {
+    const b = bench();
+    begin(b);
+    b.to(4000);
+    gone(b, { run: 'finish', then: 'hold', afterS: 5 });
+    expect(b.loop.state).toMatchObject({ alone: true, away: { run: 'finish' } });
+    expect(b.loop.state.notice).toBe(contractFindings.say('page-gone-finishes'));
+    b.to(1000);
+    expect(b.loop.state.run).toMatch(/starting|running/);
+    done(b);
+    b.to(20_000);
+    expect(b.loop.state).toMatchObject({ run: 'finished', armed: true, mode: 'normal' });
+  });
+  it('changes nothing where nothing runs, and is told once', () => {
+    const b = bench();
+    const events = b.events.length;
+    gone(b, { run: 'stand', then: 'hold', afterS: 5 });
+    b.loop.setAlone(true);
+    expect(b.loop.state.notice).toBe('');
+    expect(b.events.slice(events).filter((e) => e.type === 'status')).toHaveLength(2);
+    b.to(60_000);
+    expect(b.loop.state).toMatchObject({ armed: true, mode: 'normal' });
+    expect(points(b.sent)).toHaveLength(0);
+  });
+  it('after the time that was chosen the arm lies down where it rests, and goes off there; never before', () => {
+    const b = bench();
+    begin(b);
+    b.to(6000);
+    gone(b, { run: 'stand', then: 'rest', afterS: 20 });
+    b.to(3000);
+    expect(b.loop.state).toMatchObject({ run: 'paused', mode: 'normal' });
+    b.to(16_000);
+    expect(b.loop.state).toMatchObject({ run: 'paused', mode: 'normal', armed: true });
+    b.to(4000);
+    expect(b.loop.state).toMatchObject({ run: 'stopped', mode: 'lying-down', armed: true });
+    expect(b.loop.state.notice).toBe(contractFindings.say('page-gone-rests'));
+    const paused = points(b.sent).length;
+    for (let k = 0; k < 600 && b.loop.state.armed; k++) b.to(100);
+    expect(b.loop.state).toMatchObject({ armed: false, mode: 'normal' });
+    expect(b.sent.at(-1)!.message.word).toBe('sleep');
+    // It came to where it rests, point by point, no faster than it is brought up.
+    const way = points(b.sent).slice(paused);
+    expect(way.length).toBeGreaterThan(20);
+    const stands = standing(dipper, 'b1');
+    if (!stands.ok) throw new Error('not standing');
+    const { all } = new Channels(dipper, stands.mechanism, stands.build);
+    const rest = restPose(dipper, stands.mechanism);
+    const last = new Map(way.at(-1)!.message.values);
+    for (const map of all)
+      if ('native' in map)
+        expect(Math.abs(last.get(map.channel!)! - nativeAt(map, stands.mechanism, rest)!)).toBeLessThanOrEqual(1);
+  });
+  it('waits anew where a page was back meanwhile, and does not lie down while a run goes on', () => {
+    const b = bench();
+    gone(b, { run: 'finish', then: 'rest', afterS: 10 });
+    b.to(8000);
+    b.loop.setAlone(false);
+    b.to(8000);
+    b.loop.setAlone(true);
+    b.to(8000);
+    expect(b.loop.state).toMatchObject({ mode: 'normal', armed: true });
+    // It rests already: all that is left to do is to switch it off.
+    b.to(4000);
+    expect(b.loop.state).toMatchObject({ mode: 'normal', armed: false });
+    const c = bench();
+    begin(c);
+    c.to(3000);
+    gone(c, { run: 'finish', then: 'rest', afterS: 2 });
+    while (c.loop.state.run === 'starting' || c.loop.state.run === 'running') {
+      expect(c.loop.state.mode).toBe('normal');
+      c.to(100);
+    }
+    c.to(2500);
+    expect(c.loop.state.mode).toBe('lying-down');
+    // Whoever is back stops it where it is.
+    c.loop.setAlone(false);
+    c.loop.stop(c.now());
+    c.to(100);
+    expect(c.loop.state).toMatchObject({ mode: 'normal', armed: false });
   });
 });
 

@@ -46,7 +46,15 @@ const canvas = useTemplateRef('canvas');
 const view = useViewStore();
 let chart: Chart | null = null;
 
-const css = (name: string): string => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+/** What a chart's colours are named, looked up once a name and drawing. */
+function palette(): (name: string) => string {
+  const style = getComputedStyle(document.documentElement);
+  const known = new Map<string, string>();
+  return (name) => {
+    if (!known.has(name)) known.set(name, style.getPropertyValue(name).trim());
+    return known.get(name)!;
+  };
+}
 
 /** Where the lines are drawn (px), and what of time that is. */
 const area = shallowRef<{
@@ -79,6 +87,7 @@ const axes = computed(() => {
 });
 
 function datasets() {
+  const css = palette();
   return series.map((s) => ({
     label: s.label,
     data: s.points as { x: number; y: number }[],
@@ -93,6 +102,7 @@ function datasets() {
 function build(): void {
   chart?.destroy();
   if (!canvas.value) return;
+  const css = palette();
   const ink = css('--ink-2');
   const grid = css('--grid');
   const font = { family: css('--mono').split(',')[0].replace(/'/g, ''), size: 11 };

@@ -2,7 +2,7 @@
  * Something that the worker finds out, again whenever what it hangs on changes: the last answer, whether one is under way, and the end
  * of it when who asked goes away.
  */
-import { useDebounceFn } from '@vueuse/core';
+import { useDebounceFn, useThrottleFn } from '@vueuse/core';
 import { computed, onScopeDispose, ref, shallowRef, watch, type WatchSource } from 'vue';
 import { useJobsStore } from '../stores/jobs';
 import { useRigStore } from '../stores/rig';
@@ -15,11 +15,13 @@ export interface JobOptions<K extends JobName> {
   readonly when?: WatchSource;
   /** How long (ms) a change waits for the next one. */
   readonly after?: number;
+  /** It is asked at once, and at most once in so long (ms) while changes go on. */
+  readonly every?: number;
   /** Whether the former answer is taken away when a new one is asked for; else it stays until the new one is there. */
   readonly clears?: boolean;
 }
 
-export function useJob<K extends JobName>(name: K, { request, when, after = 0, clears = false }: JobOptions<K>) {
+export function useJob<K extends JobName>(name: K, { request, when, after = 0, every = 0, clears = false }: JobOptions<K>) {
   const jobs = useJobsStore();
   const rigs = useRigStore();
   const answer = shallowRef<AnswerOf<K> | null>(null);
@@ -43,11 +45,12 @@ export function useJob<K extends JobName>(name: K, { request, when, after = 0, c
     return found;
   }
   const later = useDebounceFn(() => void again(), after);
+  const now = useThrottleFn(() => void again(), every, true);
   if (when)
     watch(
       when,
       () => {
-        if (!after) return void again();
+        if (!after) return void now();
         // What is under way is of no use any more.
         if (clears) {
           jobs.cancel(name);

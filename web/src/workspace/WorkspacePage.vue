@@ -66,6 +66,14 @@ function go(finding: Finding): void {
   void goTo(finding);
 }
 
+/** What keys asked for since the last picture: a key that is held down repeats faster than a large rig is drawn. */
+const asked: (() => void)[] = [];
+function inFrame(act: () => void): void {
+  if (asked.push(act) > 1) return;
+  requestAnimationFrame(() => {
+    for (const each of asked.splice(0)) each();
+  });
+}
 // A live board: Esc is caught first and stops. Otherwise the usual keys, unless somebody is typing.
 function key(event: KeyboardEvent): void {
   if (event.key === 'Escape' && run.isRunning) {
@@ -80,11 +88,10 @@ function key(event: KeyboardEvent): void {
     (event.target as HTMLInputElement).type !== 'range';
   if (event.key.toLowerCase() === 'z' && (event.ctrlKey || event.metaKey) && !typing) {
     event.preventDefault();
-    if (event.shiftKey) rigs.redo();
-    else view.undo();
+    inFrame(event.shiftKey ? rigs.redo : view.undo);
   } else if (event.key.toLowerCase() === 'y' && (event.ctrlKey || event.metaKey) && !typing) {
     event.preventDefault();
-    rigs.redo();
+    inFrame(rigs.redo);
   } else if (event.key === '?' && !typing) showKeys.value = true;
   else if (event.altKey && stations[Number(event.key) - 1]) {
     event.preventDefault();

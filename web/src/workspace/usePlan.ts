@@ -12,6 +12,8 @@ import { usePlayer } from './usePlayer';
 export type PlanContext = ReturnType<typeof createPlan>;
 /** Seconds between the dots on the tool's path. */
 const BEAT = 0.1;
+/** While edits follow each other it is planned at most once in so long (ms). */
+const REPLAN = 150;
 const key: InjectionKey<PlanContext> = Symbol('plan');
 
 export function createPlan() {
@@ -31,7 +33,7 @@ export function createPlan() {
     return id === undefined ? null : { routineId: id, inputs: tried.value[id] ?? {} };
   };
   const causes = () => [rigs.rig, rigs.build, routine.value?.id, tried.value];
-  const { answer: plan } = useJob('plan', { request: asked, when: causes });
+  const { answer: plan } = useJob('plan', { request: asked, when: causes, every: REPLAN });
   /** What the arm touches on the way; known a little after the plan. */
   const touched = useJob('contact', { request: () => plan.value && asked(), when: plan, clears: true });
   const contacts = computed(() => touched.answer.value ?? []);

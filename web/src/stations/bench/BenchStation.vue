@@ -236,6 +236,8 @@ const series = computed<Series[]>(() => {
 
   <div class="rule">
     <h2>Commanded and measured</h2>
+  </div>
+  <div class="marks" role="group" aria-label="Joint on the chart">
     <button
       v-for="s in slots"
       :key="s.id"
@@ -292,6 +294,11 @@ progress {
   flex: 1;
   height: 8px;
   accent-color: var(--cork);
+}
+.marks {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.2rem;
 }
 .mark {
   border: 2px solid transparent;

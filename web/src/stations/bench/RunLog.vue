@@ -75,6 +75,7 @@ const outcomes: Record<string, string> = {
   failed: 'ended by a fault',
   'cut-off': 'cut off',
 };
+const ending = ({ outcome }: RunEntry): string => (outcome ? outcomes[outcome] : 'going on');
 </script>
 
 <template>
@@ -102,10 +103,10 @@ const outcomes: Record<string, string> = {
         <div role="row" class="run" :style="{ height: `${ROW}px` }" :aria-rowindex="options.index + 2">
           <template v-if="entry">
             <span role="cell" class="num small">{{ format(new Date(entry.startedAt), 'd MMM HH:mm') }}</span>
-            <span role="cell" class="cut">{{ entry.routineName }}</span>
+            <span role="cell" class="cut" :title="entry.routineName">{{ entry.routineName }}</span>
             <span role="cell" class="r num">{{ took(entry) }}</span>
             <span role="cell" class="r num">{{ worst(entry) }}</span>
-            <span role="cell" class="cut">{{ entry.outcome ? outcomes[entry.outcome] : 'going on' }}</span>
+            <span role="cell" class="cut" :title="ending(entry)">{{ ending(entry) }}</span>
           </template>
           <span v-else role="cell" class="muted small">…</span>
         </div>
@@ -119,8 +120,8 @@ const outcomes: Record<string, string> = {
 <style scoped>
 .run {
   display: grid;
-  grid-template-columns: 6.4rem minmax(0, 1fr) 4.5rem 5.5rem 7rem;
-  gap: 0.7rem;
+  grid-template-columns: 5.9rem minmax(0, 1fr) 3.6rem 4.8rem 5.6rem;
+  gap: 0.5rem;
   align-items: center;
   padding-inline: 0.3rem;
   border-bottom: 1px solid var(--lines);

@@ -32,11 +32,11 @@ const span = computed(() =>
 const x = (t: number): string => `${(100 * t) / span.value}%`;
 const width = (a: number, b: number): string => `${Math.max(0.12, (100 * (b - a)) / span.value)}%`;
 
-const figures = computed(() => (fits(plan.value) ? cycleFigures(rigs.mechanism!, plan.value) : null));
+const held = computed(() => (fits(plan.value) ? heldBack(rigs.mechanism!, plan.value) : []));
+const figures = computed(() => (fits(plan.value) ? cycleFigures(rigs.mechanism!, plan.value, held.value) : null));
 const before = computed(() =>
   kept.value && fits(kept.value.plan) ? cycleFigures(rigs.mechanism!, kept.value.plan) : null,
 );
-const held = computed(() => (fits(plan.value) ? heldBack(rigs.mechanism!, plan.value) : []));
 const words = { speed: 'speed', accel: 'acceleration', jerk: 'jerk' } as const;
 function reason(stretch: Stretch): string {
   if (stretch.by === 'still') return 'nothing moves';
