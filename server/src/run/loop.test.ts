@@ -167,13 +167,19 @@ describe('a page that is gone', () => {
       expect(c.loop.state.mode).toBe('normal');
       c.to(100);
     }
-    c.to(2500);
-    expect(c.loop.state.mode).toBe('lying-down');
     // Whoever is back stops it where it is.
-    c.loop.setAlone(false);
-    c.loop.stop(c.now());
-    c.to(100);
-    expect(c.loop.state).toMatchObject({ mode: 'normal', armed: false });
+    const d = bench();
+    begin(d);
+    d.to(6000);
+    gone(d, { run: 'stand', then: 'rest', afterS: 5 });
+    for (let k = 0; k < 400 && d.loop.state.mode !== 'lying-down'; k++) d.to(50);
+    d.to(100);
+    expect(d.loop.state).toMatchObject({ mode: 'lying-down', armed: true });
+    d.loop.setAlone(false);
+    d.loop.stop(d.now());
+    d.to(100);
+    expect(d.loop.state).toMatchObject({ mode: 'normal', armed: false });
+    expect(d.sent.at(-1)!.message.word).toBe('halt');
   });
 });
 
