@@ -381,3 +381,44 @@ describe('a rig that is deleted', () => {
     await server.send('DELETE', '/api/rigs/short-lived', undefined);
   });
 });
+
+describe('runs of a rig', () => {
+  it('come page by page, the latest first, each once, with how many there are; a page that cannot be is told', async () => {
+    expect((await server.send('POST', '/api/rigs', { rig, id: 'busy' })).status).toBe(201);
+    const client = createClient({ url: `file:${join(server.folder, 'cork-elbow.sqlite')}` });
+    const at = (k: number): string => new Date(1_780_000_000_000 + 60_000 * Math.floor(k / 2)).toISOString();
+    await drizzle(client)
+      .insert(runs)
+      .values(
+        // Two of each minute: their order is the same each time all the same.
+        Array.from({ length: 75 }, (_, k) => ({
+          ...{
+            id: `busy-${k}`,
+            rigId: 'busy',
+            revision: 1,
+            buildId: 'b1',
+            routineId: 'dip',
+            routineName: `Run ${k}`,
+          },
+          ...{ board: 'simulated board', startedAt: at(k) },
+        })),
+      );
+    client.close();
+    const page = async (query: string): Promise<{ total: number; runs: { id: string; startedAt: string }[] }> =>
+      (await server.get(`/api/rigs/busy/runs${query}`)).body;
+    expect((await page('')).runs).toHaveLength(50);
+    const all = [];
+    for (let from = 0; from < 80; from += 20) {
+      const { total, runs: some } = await page(`?from=${from}&count=20`);
+      expect(total).toBe(75);
+      all.push(...some);
+    }
+    expect(new Set(all.map(({ id }) => id)).size).toBe(75);
+    expect(all.map(({ startedAt }) => startedAt)).toEqual(Array.from({ length: 75 }, (_, k) => at(74 - k)));
+    for (const query of ['?count=501', '?count=0', '?from=-1', '?from=x']) {
+      const { status, body } = await server.get(`/api/rigs/busy/runs${query}`);
+      expect([status, body.message.length > 10], query).toEqual([400, true]);
+    }
+    await server.send('DELETE', '/api/rigs/busy', undefined);
+  });
+});
