@@ -37,6 +37,8 @@ test('a rig of thirty joints, 500 steps and 10,000 runs: lists hold what is in v
   await expect(last).toBeFocused();
   await page.keyboard.press('Control+z');
   await expect(last).toHaveAttribute('aria-posinset', '500');
+  await page.keyboard.press('ArrowUp');
+  await expect(page.locator('[data-step="s498"]')).toBeFocused();
   await page.keyboard.press('Home');
   await expect(page.locator('[data-step="s0"]')).toBeFocused();
   await expect(last).toHaveCount(0);

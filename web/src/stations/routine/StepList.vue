@@ -25,7 +25,9 @@ const BEYOND = 50;
 const { list, containerProps, wrapperProps, scrollTo } = useVirtualList(rows, { itemHeight: ROW, overscan: BEYOND });
 /** The rows that are there, as they were when a drag began. */
 const held = shallowRef<readonly Row[] | null>(null);
-const shown = computed(() => held.value ?? list.value.map(({ data }) => data));
+const from = computed(() => list.value[0]?.index ?? 0);
+/** As the steps have them: what the list hands out are copies that the page watches. */
+const shown = computed(() => held.value ?? rows.value.slice(from.value, from.value + list.value.length));
 const rowOf = (id: string): HTMLElement | null => document.querySelector(`[data-step="${CSS.escape(id)}"]`);
 /** Brings a row into view, and gives it once it is there. */
 async function reveal(id: string): Promise<HTMLElement | null> {
@@ -141,9 +143,9 @@ function reorder(dragged: Step[]): void {
   const row = new Map(rows.value.map((r) => [r.step.id, r]));
   const ids = rows.value.map(({ step }) => step);
   // Those that were not there stay before and behind those that were.
-  const from = ids.indexOf(shown.value[0]?.step);
+  const before = ids.indexOf(shown.value[0]?.step);
   steps.arrange(
-    [...ids.slice(0, from), ...dragged, ...ids.slice(from + dragged.length)].flatMap((step) => {
+    [...ids.slice(0, before), ...dragged, ...ids.slice(before + dragged.length)].flatMap((step) => {
       const found = row.get(step.id)!;
       if (!found.isFolded) return [step.id];
       return all.slice(found.index, partner[found.index] + 1).map((s) => s.id);
@@ -171,7 +173,7 @@ function reorder(dragged: Step[]): void {
         :key="row.step.id"
         :style="{ height: `${ROW}px` }"
         :aria-setsize="rows.length"
-        :aria-posinset="(list[0]?.index ?? 0) + k + 1"
+        :aria-posinset="from + k + 1"
         class="step"
         tabindex="0"
         :data-step="row.step.id"
