@@ -1,8 +1,8 @@
-import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test as base, type Locator, type Page } from '@playwright/test';
+import { end, launch } from './served';
 
 export interface Server {
   address: string;
@@ -12,23 +12,6 @@ export interface Server {
   restart(): Promise<void>;
 }
 let next = 0;
-
-async function launch(folder: string, port: number): Promise<{ child: ChildProcess; address: string }> {
-  const child = spawn(process.execPath, [new URL('../server/dist/main.js', import.meta.url).pathname, '--demo'], {
-    stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
-    env: { ...process.env, PORT: String(port), CORK_ELBOW_DATA: folder },
-  });
-  const address = await new Promise<string>((done, fail) => {
-    child.once('message', (message) => done((message as { address: string }).address));
-    child.once('exit', () => fail(new Error('the server ended before it served')));
-  });
-  return { child, address };
-}
-const end = (child: ChildProcess): Promise<void> =>
-  new Promise((done) => {
-    child.once('exit', () => done());
-    child.kill();
-  });
 
 interface Running {
   server: Server;

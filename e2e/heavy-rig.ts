@@ -1,4 +1,5 @@
 /** A rig as large as any that people are likely to have: for what the page does under load. */
+import { createClient } from '@libsql/client';
 import { rigSchema, RIG_VERSION, type Rig } from '@cork-elbow/core/rig';
 import { tileDipper } from '@cork-elbow/demo';
 
@@ -52,4 +53,23 @@ export function heavyRig(joints = 30, steps = 500): Rig {
       },
     ],
   });
+}
+
+/** Puts it on a shelf as `heavy`, with so many runs in its log: `Day 0` and on, a minute apart. */
+export async function standHeavy(address: string, folder: string, runs = 10_000): Promise<void> {
+  const { status } = await fetch(`${address}/api/rigs`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ id: 'heavy', rig: heavyRig() }),
+  });
+  if (status !== 201) throw new Error(`the heavy rig was answered ${status}`);
+  const db = createClient({ url: `file:${folder}/cork-elbow.sqlite` });
+  await db.execute({
+    sql: `WITH RECURSIVE n(i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM n WHERE i < ?)
+     INSERT INTO runs (id, rig_id, revision, build_id, routine_id, routine_name, board, started_at, outcome, duration_ms)
+     SELECT 'heavy' || i, 'heavy', 1, 'b1', 'go', 'Day ' || i, 'simulated board',
+            strftime('%Y-%m-%dT%H:%M:%fZ', 1780000000 + i * 60, 'unixepoch'), 'finished', 1000 * i FROM n`,
+    args: [runs - 1],
+  });
+  db.close();
 }

@@ -1,26 +1,11 @@
-import { createClient } from '@libsql/client';
 import { expect, goTo, open, test } from './harness';
-import { heavyRig } from './heavy-rig';
+import { standHeavy } from './heavy-rig';
 
 test('a rig of thirty joints, 500 steps and 10,000 runs: lists hold what is in view, and all of it can be reached', async ({
   page,
   server,
 }) => {
-  const posted = await fetch(`${server.address}/api/rigs`, {
-    method: 'POST',
-    headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ id: 'heavy', rig: heavyRig() }),
-  });
-  expect(posted.status).toBe(201);
-  const db = createClient({ url: `file:${server.folder}/cork-elbow.sqlite` });
-  await db.execute(
-    `WITH RECURSIVE n(i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM n WHERE i < 9999)
-     INSERT INTO runs (id, rig_id, revision, build_id, routine_id, routine_name, board, started_at, outcome, duration_ms)
-     SELECT 'heavy' || i, 'heavy', 1, 'b1', 'go', 'Day ' || i, 'simulated board',
-            strftime('%Y-%m-%dT%H:%M:%fZ', 1780000000 + i * 60, 'unixepoch'), 'finished', 1000 * i FROM n`,
-  );
-  db.close();
-
+  await standHeavy(server.address, server.folder);
   await open(page, server, 'routine', 'heavy');
   const rows = page.locator('[data-step]');
   await expect(rows.first()).toBeVisible();

@@ -7,35 +7,32 @@ import { forward } from '../kinematics';
 import { positionOf } from '../linear';
 import type { Mechanism } from '../mechanism';
 import { isJaw, treeOf, type Rig, type TreeDoc } from '../rig';
-import { drawObstacle, spotMark } from './around';
 import { baseLayers, drawBase } from './base';
 import { dimensionLines, letterLines, limitArc } from './dimensions';
 import type { Drawing, DrawingInput } from './input';
 import { bodyRadius, deltaLayers, depthsOf, linkLayers, stacked, toolLayers, type Scene } from './links';
-import { clearLabels } from './labels';
 import { mark } from './marks';
 import { layersIn } from './layers';
 import type { LayerPage } from './layers/layer';
-import { grid, ground, isInPlane, mm, viewOf } from './page';
 import { depthOf, toPage, viewNames } from './project';
+import { sceneryOf, type Scenery } from './scenery';
 import { group, type Pt, type Shape } from './shapes';
 
-export function drawRig(input: DrawingInput): Drawing {
-  const { rig, mechanism } = input;
-  const view = viewOf(input);
+/** `scenery`: what stands still, where it was made before. */
+export function drawRig(input: DrawingInput, scenery: Scenery = sceneryOf(input)): Drawing {
+  const { rig } = input;
+  const { view } = scenery;
   const page: LayerPage = { view, input, outline: (q) => figure({ ...page, input: { ...input, q } }, true) };
-  const shapes: Shape[] = [...layersIn(page, 'floor'), ...grid(view, input.bare), ...layersIn(page, 'under')];
-  const spots = input.spots === false ? [] : rig.spots;
-  const spotMarks = clearLabels(
-    spots.map((spot) =>
-      spotMark(toPage(view, mm(spot.xyzMm)), isInPlane(view, mm(spot.xyzMm), 0.03) ? spot.name : ''),
-    ),
-  );
-  const around = rig.obstacles.flatMap((obstacle) => drawObstacle(view, mechanism, obstacle, input.bare));
-  shapes.push(...clearLabels(around, spotMarks));
-  if (view.kind !== 'plan') shapes.push(...ground(view, rig, input.bare));
-  shapes.push(...layersIn(page, 'behind'), ...spotMarks);
-  shapes.push(group('arm', figure(page, false)), ...layersIn(page, 'over'));
+  const shapes: Shape[] = [
+    ...layersIn(page, 'floor'),
+    ...scenery.grid,
+    ...layersIn(page, 'under'),
+    ...scenery.around,
+    ...layersIn(page, 'behind'),
+    ...scenery.spots,
+    group('arm', figure(page, false)),
+    ...layersIn(page, 'over'),
+  ];
   return {
     width: input.width,
     height: input.height,

@@ -8,6 +8,7 @@ export { BAR_OFFSETS, bodyRadius, jawOpening, levelBarsOf } from './links';
 export { ROD_MM } from './solids';
 export { standRadius } from './base';
 export { obstacleFrame } from './page';
+export * from './scenery';
 export * from './arm';
 export * from './pick';
 export * from './measures';

@@ -39,19 +39,27 @@ export const isUpright = (arm: PlanarArm): boolean => Math.abs(arm.a0[2]) >= 0.9
 const POSES = 40;
 const GOLDEN = 0.618033988749895;
 
-interface Plane {
+export interface Plane {
   readonly right: Vec3;
   readonly origin: Vec3;
   /** The slot that turns the plane with it; −1 where nothing does. */
   readonly slot: number;
 }
+const directions: Record<ViewKind, { right: Vec3; up: Vec3 }> = {
+  side: { right: [1, 0, 0], up: [0, 0, 1] },
+  // Seen from in front: what is on the arm's left is on the page's right.
+  front: { right: [0, 1, 0], up: [0, 0, 1] },
+  plan: { right: [1, 0, 0], up: [0, 1, 0] },
+};
+
 const FORWARD: Plane = { right: [1, 0, 0], origin: [0, 0, 0], slot: -1 };
 
 /**
  * The vertical plane that a side elevation is drawn in: the arm's own, which turns with its base, where every tool hangs
  * on the same upright turn followed by a level axis; else straight along forward.
  */
-function sidePlane(mechanism: Mechanism, q: Float64Array, limb: string | null | undefined): Plane {
+export function planeOf({ kind, mechanism, q, limb }: DrawingInput): Plane {
+  if (kind !== 'side') return { ...FORWARD, right: directions[kind].right };
   const tools = mechanism.tools.filter((tool) => tool.joint.length && (!limb || tool.id === limb));
   if (!tools.length || mechanism.delta) return FORWARD;
   const space = kinematicsSpace(mechanism);
@@ -74,7 +82,7 @@ function sidePlane(mechanism: Mechanism, q: Float64Array, limb: string | null | 
 }
 
 /** Points (m, world) that ought to be on the page. */
-function points(input: DrawingInput, plane: Plane): Vec3[] {
+export function roomOf(input: DrawingInput, plane: Plane): Vec3[] {
   const { rig, mechanism, q } = input;
   const list: Vec3[] = [];
   const space = kinematicsSpace(mechanism);
@@ -137,8 +145,6 @@ function points(input: DrawingInput, plane: Plane): Vec3[] {
     }
     for (const spot of rig.spots) list.push(mm(spot.xyzMm));
   }
-  const map = input.layers?.map?.map;
-  if (map && isMapIn(input, map)) list.push(...mapCorners(plane.right, map));
   return list;
 }
 const radiusOf = (obstacle: Extract<Obstacle, { kind: 'cylinder' | 'jar' }>): number =>
@@ -147,21 +153,16 @@ const radiusOf = (obstacle: Extract<Obstacle, { kind: 'cylinder' | 'jar' }>): nu
 /** How much below the ground is shown at most (m). */
 const BELOW = 0.02;
 
-const directions: Record<ViewKind, { right: Vec3; up: Vec3 }> = {
-  side: { right: [1, 0, 0], up: [0, 0, 1] },
-  // Seen from in front: what is on the arm's left is on the page's right.
-  front: { right: [0, 1, 0], up: [0, 0, 1] },
-  plan: { right: [1, 0, 0], up: [0, 1, 0] },
-};
-
-export function viewOf(input: DrawingInput): View {
-  const { mechanism, q, kind, width, height } = input;
-  const plane = kind === 'side' ? sidePlane(mechanism, q, input.limb) : FORWARD;
+/** The view that has all of the room on the page, and a reach map that lies in it. */
+export function viewOf(input: DrawingInput, plane: Plane, room: readonly Vec3[]): View {
+  const { mechanism, kind, width, height } = input;
   const { up } = directions[kind];
-  const right = kind === 'side' ? plane.right : directions[kind].right;
+  const { right } = plane;
+  const map = input.layers?.map?.map;
+  const corners = map && isMapIn(input, map) ? mapCorners(right, map) : [];
   const flat = { right, up, origin: plane.origin, scale: 1, cx: 0, cy: 0 };
   let [x0, x1, y0, y1] = [Infinity, -Infinity, Infinity, -Infinity];
-  for (const p of points(input, plane)) {
+  for (const p of [...room, ...corners]) {
     const [x, y] = toPage(flat, p);
     // Things beside a turning plane come round to it: count their distance from its axis.
     const out = kind === 'side' && plane.slot >= 0 ? Math.hypot(p[0] - plane.origin[0], p[1] - plane.origin[1]) : x;
@@ -172,9 +173,7 @@ export function viewOf(input: DrawingInput): View {
   }
   // Poses that would go through the ground are no reason to show what is below it.
   if (kind !== 'plan') y0 = Math.max(y0, Math.min(0, positionOf(mechanism.base)[2]) - BELOW);
-  const map = input.layers?.map?.map;
-  if (input.whole && map && isMapIn(input, map))
-    for (const p of mapCorners(right, map)) y0 = Math.min(y0, -toPage(flat, p)[1]);
+  if (input.whole) for (const p of corners) y0 = Math.min(y0, -toPage(flat, p)[1]);
   if (!Number.isFinite(x1 - x0)) [x0, x1, y0, y1] = [-0.1, 0.1, 0, 0.2];
   const least = 0.08;
   const [w, h] = [Math.max(least, x1 - x0), Math.max(least, y1 - y0)];

@@ -7,9 +7,12 @@ import {
   drawRig,
   limbJoints,
   pickLink,
+  sceneryOf,
   toPage,
   toWorld,
   type Drawing,
+  type DrawingInput,
+  type Scenery,
   type ShownLayers,
 } from '@cork-elbow/core/drawing';
 import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
@@ -49,10 +52,11 @@ const layers = computed<ShownLayers>(() => {
   const own = view.overlay.layers;
   return { payloads: payloads.value, ...own, trace: trail.value ?? own?.trace ?? null };
 });
+let scenery: Scenery | null = null;
 const drawing = computed<Drawing | null>(() => {
   const { rig, mechanism } = rigs;
   if (!rig || !mechanism || view.stage === '3d' || width.value < 50 || height.value < 50) return null;
-  return drawRig({
+  const input: DrawingInput = {
     rig,
     mechanism,
     q: view.q,
@@ -63,7 +67,9 @@ const drawing = computed<Drawing | null>(() => {
     limb: view.limb,
     layers: layers.value,
     dimensions: view.overlay.dimensions ?? true,
-  });
+  };
+  scenery = sceneryOf(input, scenery);
+  return drawRig(input, scenery);
 });
 
 // Dragging the target: the latest pointer position is solved once a frame.

@@ -27,6 +27,7 @@ import { free, type Layer3d } from '../layers/layer';
 import { ArmModel } from './arm-model';
 import { Ink, type Palette } from './ink';
 import { limitArc } from './marks';
+import { Pace } from './pace';
 import { surroundings } from './surroundings';
 
 /** How opaque a pose that is only imagined is. */
@@ -131,14 +132,67 @@ function create(): Renderer3d {
 
   /** Told when a frame is due, and when it has been drawn and nothing else is. */
   let onStill: (isStill: boolean) => void = () => undefined;
+  /** A frame at a time, and no more of them than leave the machine half of its time. */
+  const pace = new Pace();
+  const gl = renderer.getContext() as WebGL2RenderingContext;
+  /** Passed by the graphics once the last frame is really drawn; a call returns long before where it is done in software. */
+  let passing: WebGLSync | null = null;
+  /** What the arm is to show by the next frame; those that come faster than frames are never made. */
+  let posed: { readonly q: Float64Array; readonly shown: Shown } | null = null;
+  function isFree(): boolean {
+    if (passing && (gl.isContextLost() || gl.getSyncParameter(passing, gl.SYNC_STATUS) === gl.SIGNALED)) {
+      gl.deleteSync(passing);
+      passing = null;
+      pace.end(performance.now());
+    }
+    return pace.isFree(performance.now());
+  }
   function draw(): void {
     if (wanted) return;
     onStill(false);
-    wanted = requestAnimationFrame(() => {
-      wanted = 0;
-      if (renderer.domElement.isConnected) renderer.render(scene, camera);
-      if (!wanted) onStill(true);
-    });
+    wanted = requestAnimationFrame(frame);
+  }
+  function frame(): void {
+    if (!isFree()) {
+      wanted = requestAnimationFrame(frame);
+      return;
+    }
+    wanted = 0;
+    pace.begin(performance.now());
+    pose();
+    if (renderer.domElement.isConnected) {
+      renderer.render(scene, camera);
+      passing = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
+      gl.flush();
+    }
+    if (!passing) pace.end(performance.now());
+    if (!wanted) onStill(true);
+  }
+  /** The arm and what is laid on it, as they were set last. */
+  function pose(): void {
+    if (!posed || !arm || !rig || !mechanism) return;
+    const { q, shown } = posed;
+    posed = null;
+    if (q.length !== mechanism.m) return;
+    const { layers, limb, selected } = shown;
+    arm.pose(q);
+    arm.showLimb(limb);
+    const stage = { rig, mechanism, q, ink, veil };
+    let looksAgain = false;
+    for (const { layer, standing } of laid) {
+      const own = layers[layer.kind] ?? null;
+      standing.show(own, stage);
+      const isOn = own !== null;
+      if (layer.framed === 'at-once' && isOn !== on.has(layer.kind)) looksAgain = true;
+      if (isOn) on.add(layer.kind);
+      else on.delete(layer.kind);
+    }
+    // All of it in view when it comes; later ones change it little.
+    if (looksAgain) look();
+    free(extras);
+    extras.clear();
+    if (selected) extras.add(...limitArc(rig, mechanism, q, selected, ink));
+    extras.updateMatrixWorld(true);
   }
   function drop(object: Object3D | null): void {
     if (!object) return;
@@ -198,6 +252,7 @@ function create(): Renderer3d {
     },
     detach: () => renderer.domElement.remove(),
     picture() {
+      pose();
       // Drawn and taken in one go: the canvas keeps nothing once the page has shown it.
       renderer.render(scene, camera);
       return new Promise((done) => renderer.domElement.toBlob(done, 'image/png'));
@@ -217,6 +272,7 @@ function create(): Renderer3d {
       draw();
     },
     fit() {
+      pose();
       look();
       draw();
     },
@@ -264,26 +320,8 @@ function create(): Renderer3d {
       }
       draw();
     },
-    setPose(q, { layers, limb, selected }) {
-      if (!arm || !rig || !mechanism || q.length !== mechanism.m) return;
-      arm.pose(q);
-      arm.showLimb(limb);
-      const stage = { rig, mechanism, q, ink, veil };
-      let looksAgain = false;
-      for (const { layer, standing } of laid) {
-        const shown = layers[layer.kind] ?? null;
-        standing.show(shown, stage);
-        const isOn = shown !== null;
-        if (layer.framed === 'at-once' && isOn !== on.has(layer.kind)) looksAgain = true;
-        if (isOn) on.add(layer.kind);
-        else on.delete(layer.kind);
-      }
-      // All of it in view when it comes; later ones change it little.
-      if (looksAgain) look();
-      free(extras);
-      extras.clear();
-      if (selected) extras.add(...limitArc(rig, mechanism, q, selected, ink));
-      extras.updateMatrixWorld(true);
+    setPose(q, shown) {
+      posed = { q, shown };
       draw();
     },
   };

@@ -1,0 +1,144 @@
+/** How the page bears a rig of thirty joints with 500 steps and 10,000 runs: `npm run bench -- page`, one JSON line a measure. */
+import { chromium, type Browser, type Page } from '@playwright/test';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { flags, flags3d } from '../scripts/chromium.mjs';
+import { standHeavy } from './heavy-rig';
+import { end, launch } from './served';
+
+const told = (measure: string, value: number, unit: string): void =>
+  console.log(JSON.stringify({ measure, value: Math.round(value * 10) / 10, unit }));
+
+/** Tasks and answers to what people do, as the browser itself measures them (ms). */
+interface Measured {
+  tasks: number[];
+  answers: number[];
+}
+declare global {
+  interface Window {
+    measured: Measured;
+  }
+}
+const watch = async (page: Page): Promise<void> => {
+  await page.addInitScript(() => {
+    window.measured = { tasks: [], answers: [] };
+    new PerformanceObserver((list) =>
+      window.measured.tasks.push(...list.getEntries().map((e) => e.duration)),
+    ).observe({
+      type: 'longtask',
+    });
+    // From the input to the next picture.
+    new PerformanceObserver((list) =>
+      window.measured.answers.push(...list.getEntries().map((e) => e.duration)),
+    ).observe({ type: 'event', durationThreshold: 16 } as PerformanceObserverInit);
+  });
+};
+/** Lets the page come to rest, then what it measured meanwhile. */
+async function taken(page: Page, restMs = 600): Promise<Measured> {
+  await page.waitForTimeout(restMs);
+  return page.evaluate(() => {
+    const now = window.measured;
+    window.measured = { tasks: [], answers: [] };
+    return now;
+  });
+}
+const most = (list: readonly number[]): number => Math.max(0, ...list);
+/** What is done a few times over: the median of the longest tasks, so that one pause of the machine is no answer. */
+async function longest(page: Page, act: (round: number) => Promise<void>, rounds = 5): Promise<number> {
+  const each: number[] = [];
+  for (let round = 0; round < rounds; round++) {
+    await taken(page);
+    await act(round);
+    each.push(most((await taken(page, 1500)).tasks));
+  }
+  return each.sort((a, b) => a - b)[rounds >> 1];
+}
+
+async function opened(browser: Browser, address: string, rig: string, station: string, stage: string): Promise<Page> {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await watch(page);
+  await page.addInitScript((view) => localStorage.setItem('cork-elbow:stage', view), stage);
+  await page.goto(`${address}/rigs/${rig}/${station}`);
+  await page.locator('[data-plan=ready]').waitFor();
+  return page;
+}
+
+const folder = mkdtempSync(join(tmpdir(), 'cork-elbow-bench-'));
+const served = await launch(folder, 4790);
+await standHeavy(served.address, folder);
+const executablePath = process.env.CHROMIUM ?? '/usr/bin/chromium';
+const flat = await chromium.launch({ executablePath, args: flags });
+const page = await opened(flat, served.address, 'heavy', 'routine', 'side');
+const rows = page.locator('[data-step]');
+
+told('page.choose-step', await longest(page, (k) => rows.nth(2 * k + 1).click()), 'ms');
+told(
+  'page.walk-steps',
+  await longest(page, async () => {
+    for (let k = 0; k < 20; k++) await page.keyboard.press('ArrowDown');
+  }),
+  'ms',
+);
+told('page.end-of-list', await longest(page, (k) => page.keyboard.press(k % 2 ? 'Home' : 'End')), 'ms');
+told('page.edit-and-plan', await longest(page, () => page.keyboard.press('s')), 'ms');
+const part = (name: string): Promise<void> =>
+  page.getByRole('group', { name: 'Part' }).getByRole('button', { name }).click();
+told('page.open-timeline', await longest(page, (k) => part(k % 2 ? 'Steps' : 'Timeline')), 'ms');
+await part('Steps');
+
+// A hundred edits of one step each, then as many undos as fast as keys come.
+await rows.nth(3).click();
+for (let k = 0; k < 100; k++) await page.keyboard.press('s');
+await taken(page, 3000);
+const begun = performance.now();
+await page.keyboard.down('Control');
+for (let k = 0; k < 100; k++) await page.keyboard.press('z');
+await page.keyboard.up('Control');
+await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))));
+told('page.undo-100', performance.now() - begun, 'ms');
+told('page.undo-task', most((await taken(page, 2000)).tasks), 'ms');
+await page.goto(`${served.address}/rigs/heavy/bench`);
+const table = page.getByRole('table', { name: 'Runs' });
+await table.getByText('Day 9999').waitFor();
+const list = table.getByRole('rowgroup');
+told(
+  'page.scroll-log',
+  await longest(page, (k) => list.evaluate((own, to) => own.scrollTo(0, to), 40_000 * (k + 1))),
+  'ms',
+);
+await flat.close();
+
+// A run on the simulated board, the arm in space drawn without graphics hardware: what is touched meanwhile answers.
+const drawn = await chromium.launch({ executablePath, args: flags3d });
+for (const [rig, stage] of [
+  ['tile-dipper', '3d'],
+  ['heavy', '3d'],
+  ['heavy', 'side'],
+] as const) {
+  const bench = await opened(drawn, served.address, rig, 'bench', stage);
+  await bench.getByRole('button', { name: 'Connect', exact: true }).click();
+  await bench.locator('[data-link=connected]').waitFor();
+  await bench.getByRole('checkbox').first().check();
+  await bench.getByRole('button', { name: 'Arm the motors' }).click();
+  await bench.locator('[data-armed=true][data-mode=normal]').waitFor();
+  await bench.getByRole('button', { name: 'Run', exact: true }).click();
+  await bench.locator('[data-run=running]').waitFor();
+  await taken(bench, 2000);
+  const stations = bench.getByRole('navigation', { name: 'Stations' });
+  for (let k = 0; k < 4; k++)
+    for (const name of ['Routine', 'Bench']) {
+      await stations.getByRole('link', { name }).click();
+      await bench.waitForTimeout(400);
+    }
+  const answers = (await taken(bench)).answers.sort((a, b) => a - b);
+  const name = `page.answer-while-running.${rig}.${stage}`;
+  told(`${name}.median`, answers[answers.length >> 1] ?? 16, 'ms');
+  told(`${name}.most`, most(answers), 'ms');
+  await bench.keyboard.press('Escape');
+  await bench.getByRole('button', { name: 'Disconnect' }).click();
+  await bench.close();
+}
+await drawn.close();
+await end(served.child);
+rmSync(folder, { recursive: true, force: true });
