@@ -10,9 +10,10 @@ const common = [
 ];
 /** Pages without 3D: drawn by the processor at once. */
 export const flags = [...common, '--disable-gpu'];
-/** WebGL 2 rendered in software. */
+/** WebGL 2 rendered in software, and the page by the processor as well: a picture that takes long holds up no other. */
 export const flags3d = [
   ...common,
+  '--disable-gpu-compositing',
   '--use-angle=swiftshader',
   '--enable-unsafe-swiftshader',
   '--ignore-gpu-blocklist',

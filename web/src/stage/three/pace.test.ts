@@ -1,12 +1,15 @@
 import { describe, expect, it } from 'vitest';
-import { LONGEST_REST_MS, Pace } from './pace';
+import { LONGEST_REST_MS, Pace, SLOW_MS } from './pace';
 
 /** Pictures drawn in `ms`, asked for at every 1/60 s, on a machine that needs `costMs` for one. */
 function drawn(costMs: number, ms: number): { pictures: number; busyMs: number } {
   const pace = new Pace();
-  let [pictures, busyMs, doneAt] = [0, 0, 0];
+  let [pictures, busyMs, doneAt] = [0, 0, Infinity];
   for (let now = 0; now < ms; now += 1000 / 60) {
-    if (pace.isDrawing && now >= doneAt) pace.end(doneAt);
+    if (now >= doneAt) {
+      pace.end(doneAt);
+      doneAt = Infinity;
+    }
     if (!pace.isFree(now)) continue;
     pace.begin(now);
     doneAt = now + costMs;
@@ -41,5 +44,17 @@ describe('the pace of pictures', () => {
     pace.end(10_000);
     pace.end(20_000);
     expect(pace.isFree(10_000 + LONGEST_REST_MS)).toBe(true);
+  });
+  it.each([
+    [SLOW_MS + 1, 1, true],
+    [SLOW_MS - 1, 1, false],
+    [SLOW_MS / 2, 1 / 4, true],
+    [SLOW_MS / 5, 1 / 4, false],
+  ])('calls a machine slow by what a whole picture takes: %d ms for %d of one', (ms, share, slow) => {
+    const pace = new Pace();
+    expect(pace.isSlow).toBe(false);
+    pace.begin(1000, share);
+    pace.end(1000 + ms);
+    expect(pace.isSlow).toBe(slow);
   });
 });

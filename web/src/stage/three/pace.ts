@@ -3,26 +3,32 @@
  * took. A fast one draws each time it is asked; a weak one, which draws in software, goes on answering.
  */
 export class Pace {
-  private begun: number | null = null;
+  private begun: { readonly at: number; readonly share: number } | null = null;
   private freeAt = -Infinity;
+  private wholeMs = 0;
 
-  /** A picture is begun. Times in ms, of any clock that only goes on. */
-  begin(now: number): void {
-    this.begun = now;
+  /** A picture is begun, of this share of all its points. Times in ms, of any clock that only goes on. */
+  begin(at: number, share = 1): void {
+    this.begun = { at, share };
   }
   /** It is drawn. */
   end(now: number): void {
-    if (this.begun === null) return;
+    if (!this.begun) return;
+    const took = now - this.begun.at;
     // A page that slept meanwhile drew nothing all that time.
-    this.freeAt = now + Math.min(now - this.begun, LONGEST_REST_MS);
+    this.freeAt = now + Math.min(took, LONGEST_REST_MS);
+    this.wholeMs = took / this.begun.share;
     this.begun = null;
   }
-  get isDrawing(): boolean {
-    return this.begun !== null;
-  }
   isFree(now: number): boolean {
-    return this.begun === null && now >= this.freeAt;
+    return !this.begun && now >= this.freeAt;
+  }
+  /** Whether a whole picture takes so long that a motion is better drawn coarse. */
+  get isSlow(): boolean {
+    return this.wholeMs > SLOW_MS;
   }
 }
 /** Half a second without a new picture is what a person still takes for one that is moving. */
 export const LONGEST_REST_MS = 500;
+/** A picture that takes longer leaves fewer than eight in a second. */
+export const SLOW_MS = 60;

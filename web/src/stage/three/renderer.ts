@@ -30,6 +30,11 @@ import { limitArc } from './marks';
 import { Pace } from './pace';
 import { surroundings } from './surroundings';
 
+/** Share of the screen's points to a side, while something moves on a machine that draws slowly. */
+const COARSE = 0.5;
+/** What is asked for no longer than this (ms) after the picture before is a motion. */
+const MOTION_MS = 300;
+
 /** How opaque a pose that is only imagined is. */
 const VEIL = 0.22;
 
@@ -147,8 +152,13 @@ function create(): Renderer3d {
     }
     return pace.isFree(performance.now());
   }
+  /** Times (ms) of the last picture and of what asked for the next; when what was drawn coarse is drawn whole. */
+  let [drawnAt, askedAt, refining] = [-Infinity, 0, 0];
   function draw(): void {
+    clearTimeout(refining);
+    refining = 0;
     if (wanted) return;
+    askedAt = performance.now();
     onStill(false);
     wanted = requestAnimationFrame(frame);
   }
@@ -158,15 +168,21 @@ function create(): Renderer3d {
       return;
     }
     wanted = 0;
-    pace.begin(performance.now());
+    const isCoarse = pace.isSlow && askedAt - drawnAt < MOTION_MS;
+    const ratio = Math.min(2, window.devicePixelRatio) * (isCoarse ? COARSE : 1);
+    if (renderer.getPixelRatio() !== ratio) renderer.setPixelRatio(ratio);
     pose();
+    drawnAt = performance.now();
+    pace.begin(drawnAt, isCoarse ? COARSE ** 2 : 1);
     if (renderer.domElement.isConnected) {
       renderer.render(scene, camera);
       passing = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
       gl.flush();
     }
     if (!passing) pace.end(performance.now());
-    if (!wanted) onStill(true);
+    // Once nothing moves any more it is drawn whole.
+    if (isCoarse) refining = window.setTimeout(draw, MOTION_MS);
+    if (!wanted && !refining) onStill(true);
   }
   /** The arm and what is laid on it, as they were set last. */
   function pose(): void {
@@ -259,7 +275,6 @@ function create(): Renderer3d {
     },
     resize(width, height) {
       if (width < 2 || height < 2) return;
-      renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
       renderer.setSize(width, height);
       camera.aspect = width / height;
       camera.updateProjectionMatrix();
