@@ -1,6 +1,6 @@
 /** From joint values to what every drive of a build is sent, through its transmission, and back. */
 import { fromUnit, inUnit, type Mechanism } from '../mechanism';
-import { entryOf, type Build, type Rig, type Transmission } from '../rig';
+import { entryOf, type Build, type Hardware, type Transmission } from '../rig';
 import {
   driveSpeed,
   exactNative,
@@ -24,7 +24,7 @@ export interface DriveMap extends TiedDrive {
 }
 
 /** The maps of a build's drives that go to places, in the order of the transmissions. Joints that follow others have none. */
-export function driveMaps(rig: Rig, mechanism: Mechanism, build: Build): DriveMap[] {
+export function driveMaps(rig: Hardware, mechanism: Mechanism, build: Build): DriveMap[] {
   return tiedDrives(rig, mechanism).flatMap((tied): DriveMap[] => {
     const { drive, transmission, coupling, index, slots } = tied;
     const native = nativeOf(drive, build);
@@ -69,7 +69,7 @@ function withinLimits(
 }
 
 /** Slots whose motor can only be told how fast to turn: inverse kinematics refuses them. */
-export function speedOnlySlots(rig: Rig, mechanism: Mechanism): Set<number> {
+export function speedOnlySlots(rig: Hardware, mechanism: Mechanism): Set<number> {
   return new Set(
     rig.transmissions.flatMap((t) =>
       t.drives.some((id) => rig.drives.some((d) => d.id === id && isSpeedOnly(d)))

@@ -4,7 +4,7 @@ import {
   entryOf,
   type Build,
   type Calibration,
-  type Rig,
+  type Hardware,
   type ServoDrive,
   type Transmission,
   type Wire,
@@ -31,9 +31,9 @@ export function servoNodes(drive: ServoDrive, build: Build): readonly Node[] | n
   return nodes && nodes.map(({ at, us }) => ({ at, us: us + trim }));
 }
 
-export const transmissionOf = (rig: Rig, jointId: string): Transmission | undefined =>
+export const transmissionOf = (rig: Hardware, jointId: string): Transmission | undefined =>
   rig.transmissions.find((transmission) => transmission.joints.some((id) => id === jointId));
-export const wireOf = (rig: Rig, driveId: string): Wire | undefined =>
+export const wireOf = (rig: Hardware, driveId: string): Wire | undefined =>
   rig.wiring.find((wire) => wire.drive === driveId);
 
 /** How far (° of the shaft) a reading may be from where the nominal figures put it beside the other readings, and at all. */

@@ -3,7 +3,7 @@
  * the build or, while nothing was, by its nominal figures, and back.
  */
 import { inUnit, type Mechanism } from '../mechanism';
-import { entryOf, type Build, type DriveOf, type Rig } from '../rig';
+import { entryOf, type Build, type DriveOf, type Hardware } from '../rig';
 import { fitMonotone, nodesAt, nodesUs, type Node } from './calibration';
 import { driveMaps, shaftSpeed, type DriveMap } from './drive-map';
 import { held, type NativeUnit } from './native';
@@ -27,7 +27,7 @@ export interface SpinMap extends TiedDrive {
 export type CommandMap = DriveMap | SpinMap;
 export const isSpin = (map: TiedDrive): map is SpinMap => map.drive.kind === 'continuous-servo';
 /** All motors of a build that are sent something, in the order of the transmissions and of their drives. */
-export function commandMaps(rig: Rig, mechanism: Mechanism, build: Build): CommandMap[] {
+export function commandMaps(rig: Hardware, mechanism: Mechanism, build: Build): CommandMap[] {
   const made = new Map<string, CommandMap>(
     [...driveMaps(rig, mechanism, build), ...spinMaps(rig, mechanism, build)].map((map) => [map.drive.id, map]),
   );
@@ -53,7 +53,7 @@ export function speedNodes(drive: SpinDrive, build: Build): { readonly stopUs: n
 }
 
 /** In the order of the transmissions. The range of pulses is cut to what the joint's own limit of speed allows. */
-export function spinMaps(rig: Rig, mechanism: Mechanism, build: Build): SpinMap[] {
+export function spinMaps(rig: Hardware, mechanism: Mechanism, build: Build): SpinMap[] {
   return tiedDrives(rig, mechanism).flatMap((tied): SpinMap[] => {
     const { drive } = tied;
     if (drive.kind !== 'continuous-servo') return [];

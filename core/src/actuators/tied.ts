@@ -1,6 +1,6 @@
 /** The drives of a rig with what ties them to their joints and where they hang on a board. */
 import type { Mechanism } from '../mechanism';
-import type { Drive, Rig, Transmission } from '../rig';
+import type { Drive, Hardware, Transmission } from '../rig';
 import { linePins } from './line';
 import { wireOf } from './servo-line';
 import { couplingOf, type Coupling } from '../transmissions';
@@ -24,7 +24,7 @@ export interface TiedDrive {
 }
 
 /** In the order of the transmissions; those whose transmission cannot work are left out. Joints that follow others have none. */
-export function tiedDrives(rig: Rig, mechanism: Mechanism): TiedDrive[] {
+export function tiedDrives(rig: Hardware, mechanism: Mechanism): TiedDrive[] {
   const reached = linePins(rig);
   return rig.transmissions.flatMap((transmission) => {
     const slots = transmission.joints.map((id) => mechanism.slotOf.get(id) ?? -1);
@@ -75,7 +75,7 @@ export const wiredMaps = <T extends TiedDrive>(maps: readonly T[]): T[] =>
 
 /** Where a drive hangs, in the words that are printed on its board: the board's name and the pin's label. */
 export function pinWords(
-  { boards }: Pick<Rig, 'boards'>,
+  { boards }: Pick<Hardware, 'boards'>,
   { board, pin }: Pick<TiedDrive, 'board' | 'pin'>,
 ): { readonly board: string; readonly pin: string } | null {
   const found = boards.find((b) => b.id === board);

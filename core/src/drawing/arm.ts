@@ -6,7 +6,7 @@
 import { forward } from '../kinematics';
 import { positionOf } from '../linear';
 import type { Mechanism } from '../mechanism';
-import { isJaw, treeOf, type Rig, type TreeDoc } from '../rig';
+import { isJaw, treeOf, type Hardware, type TreeDoc } from '../rig';
 import { baseLayers, drawBase } from './base';
 import { dimensionLines, letterLines, limitArc } from './dimensions';
 import type { Drawing, DrawingInput } from './input';
@@ -43,7 +43,7 @@ export function drawRig(input: DrawingInput, scenery: Scenery = sceneryOf(input)
 }
 
 /** The joints of one limb: everything from the base to the tool, with the jaw that works it. */
-export function limbJoints(rig: Rig, mechanism: Mechanism, limb: string | null | undefined): Set<string> {
+export function limbJoints(rig: Hardware, mechanism: Mechanism, limb: string | null | undefined): Set<string> {
   const tool = mechanism.tools.find((t) => t.id === limb);
   if (!tool) return new Set(mechanism.ids);
   const path = new Set<string>();

@@ -1,7 +1,7 @@
 /** The base: feet, plate and column, wheels, solids, the stand of a hanging delta. */
 import { apply, axisOf, positionOf, rotate, vec3, type Vec3 } from '../linear';
 import type { Mechanism } from '../mechanism';
-import type { Rig, TreeDoc } from '../rig';
+import type { Hardware, TreeDoc } from '../rig';
 import { MM } from './page';
 import type { Layer } from './links';
 import { depthOf, toPage, type View } from './project';
@@ -12,7 +12,7 @@ import { bodyPoints, bodyShape, middle, outline } from './solids';
 export const standRadius = (delta: NonNullable<Mechanism['delta']>): number =>
   delta.radius + delta.platformRadius + delta.upperArm * 0.35;
 
-export function drawBase(view: View, rig: Rig, doc: TreeDoc, mechanism: Mechanism): Shape[] {
+export function drawBase(view: View, rig: Hardware, doc: TreeDoc, mechanism: Mechanism): Shape[] {
   const { feet, bodies = [], wheels = [] } = rig.mechanism.base;
   const shapes: Shape[] = [];
   const at = (x: number, y: number, z: number): Vec3 => apply(mechanism.base, [x, y, z]);
@@ -46,7 +46,7 @@ export function drawBase(view: View, rig: Rig, doc: TreeDoc, mechanism: Mechanis
 }
 
 /** The base's own solids, to be stacked with the links by how far in front they are. */
-export const baseLayers = (view: View, rig: Rig, mechanism: Mechanism): Layer[] =>
+export const baseLayers = (view: View, rig: Hardware, mechanism: Mechanism): Layer[] =>
   (rig.mechanism.base.bodies ?? []).map((body) => ({
     depth: depthOf(view, middle(bodyPoints(mechanism.base, body))),
     shapes: [bodyShape(view, mechanism.base, body)],

@@ -1,7 +1,7 @@
 /** What a drawing is made from, and what comes out. */
 import type { Vec3 } from '../linear';
 import type { Mechanism } from '../mechanism';
-import type { Rig } from '../rig';
+import type { Hardware } from '../rig';
 import type { View, ViewKind } from './project';
 import type { ShownLayers } from './layers/shown';
 import type { Shape } from './shapes';
@@ -15,7 +15,7 @@ export interface LetterSpan {
 }
 
 export interface DrawingInput {
-  readonly rig: Rig;
+  readonly rig: Hardware;
   readonly mechanism: Mechanism;
   /** The pose, slots in SI. */
   readonly q: Float64Array;

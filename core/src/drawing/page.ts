@@ -9,7 +9,7 @@ import {
 } from '../kinematics';
 import { apply, axisOf, mul, positionOf, rotate, STRIDE, vec3, type Vec3 } from '../linear';
 import { frameToSi, TURNING, type Mechanism } from '../mechanism';
-import type { Obstacle, Rig } from '../rig';
+import type { Obstacle, Hardware } from '../rig';
 import { formatNumber } from '../units/quantity';
 import type { DrawingInput } from './input';
 import { depthOf, toPage, type View, type ViewKind } from './project';
@@ -232,7 +232,7 @@ export function grid(view: View, bare = false): Shape[] {
 }
 
 /** The ground (z = 0), hatched below. */
-export function ground(view: View, rig: Rig, bare = false): Shape[] {
+export function ground(view: View, rig: Hardware, bare = false): Shape[] {
   const y = toPage(view, [0, 0, 0])[1];
   if (y > view.height) return [];
   let hatch = '';

@@ -3,7 +3,7 @@ import { deltaRods } from '../mechanism';
 import { forward, framesInto, kinematicsSpace, valueTowards, type Frames } from '../kinematics';
 import { apply, inverse, positionOf, vec3, type Vec3 } from '../linear';
 import { rangeFrom, type Mechanism } from '../mechanism';
-import { isJaw, treeOf, type Rig } from '../rig';
+import { isJaw, treeOf, type Hardware } from '../rig';
 import type { Pt } from './shapes';
 
 /** A point of a link: the slot that moves it, and where it is in the frame of joint index `on`. */
@@ -19,7 +19,7 @@ const NEAR = 26;
 
 /** The joint that moves the link nearest to `at` on the page, or null where no link is near. `shown`: joints to look at. */
 export function pickLink(
-  rig: Rig,
+  rig: Hardware,
   mechanism: Mechanism,
   q: Float64Array,
   project: Projection,
@@ -55,7 +55,7 @@ function moverOf(mechanism: Mechanism, joint: number): number {
 }
 
 function* segments(
-  rig: Rig,
+  rig: Hardware,
   mechanism: Mechanism,
   { joints, tools }: Frames,
 ): Generator<{ joint: number; from: Vec3; to: Vec3 }> {

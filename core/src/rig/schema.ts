@@ -132,6 +132,11 @@ export const rigSchema = z.strictObject({
 });
 
 export type Rig = z.infer<typeof rigSchema>;
+/** A rig but for what it is to do. */
+export type Hardware = Omit<Rig, 'routines'>;
+const hardwareKeys = rigSchema.keyof().exclude(['routines']).options;
+/** Whether two documents are the very same in all but their routines, by identity. */
+export const isSameHardware = (a: Hardware, b: Hardware): boolean => hardwareKeys.every((key) => a[key] === b[key]);
 export type RigInput = Omit<z.input<typeof rigSchema>, 'mechanism'> & { mechanism: MechanismInput };
 export type Spot = z.infer<typeof spotSchema>;
 export type NamedFrame = z.infer<typeof namedFrameSchema>;

@@ -41,7 +41,7 @@ function commandOf(slot: number): string | null {
 const cells = computed(() => {
   const { mechanism } = rigs;
   if (!mechanism) return [];
-  const limb = limbJoints(rigs.rig!, mechanism, view.limb);
+  const limb = limbJoints(rigs.hardware!, mechanism, view.limb);
   return slots.value
     .filter((info) => limb.has(info.id))
     .map((info) => {

@@ -15,7 +15,7 @@ export interface SlotInfo {
 export function useSlots() {
   const rigs = useRigStore();
   return computed<SlotInfo[]>(() => {
-    const { rig, mechanism } = rigs;
+    const { hardware: rig, mechanism } = rigs;
     if (!rig || !mechanism) return [];
     return mechanism.slotIds.map((id, slot) => {
       const joint = rig.mechanism.joints.find((j) => j.id === id) as AnyJoint | undefined;

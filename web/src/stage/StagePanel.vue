@@ -54,7 +54,7 @@ const layers = computed<ShownLayers>(() => {
 });
 let scenery: Scenery | null = null;
 const drawing = computed<Drawing | null>(() => {
-  const { rig, mechanism } = rigs;
+  const { hardware: rig, mechanism } = rigs;
   if (!rig || !mechanism || view.stage === '3d' || width.value < 50 || height.value < 50) return null;
   const input: DrawingInput = {
     rig,

@@ -1,4 +1,5 @@
 /** The plan of the routine on show: made in the worker, again whenever the rig or the routine changes. */
+import { watchThrottled } from '@vueuse/core';
 import { computed, inject, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
 import { bySeverity } from '@cork-elbow/core/findings';
 import { type SimulatedInputs } from '@cork-elbow/core/contract';
@@ -12,7 +13,7 @@ import { usePlayer } from './usePlayer';
 export type PlanContext = ReturnType<typeof createPlan>;
 /** Seconds between the dots on the tool's path. */
 const BEAT = 0.1;
-/** While edits follow each other it is planned at most once in so long (ms). */
+/** While edits follow each other it is planned and looked through at most once in so long (ms). */
 const REPLAN = 150;
 const key: InjectionKey<PlanContext> = Symbol('plan');
 
@@ -51,11 +52,13 @@ export function createPlan() {
           : checkRig(rig, mechanism, build).sort(bySeverity)
         : [];
   }
-  watch([plan, contacts, () => rigs.rig, () => rigs.build], gather, { immediate: true });
+  watchThrottled([plan, contacts, () => rigs.rig, () => rigs.build], gather, {
+    ...{ immediate: true, throttle: REPLAN, leading: true, trailing: true },
+  });
 
   /** What motors are told over the plan, as long as it is one of the arm on show: what is played, drawn, handed off and run. */
   const motion = computed(() => {
-    const { rig, mechanism, motors } = rigs;
+    const { hardware: rig, mechanism, motors } = rigs;
     if (!plan.value || !rig || !mechanism || plan.value.start.length !== mechanism.m) return null;
     return planCommands(rig, mechanism, motors, plan.value);
   });

@@ -39,6 +39,8 @@ export function createSteps() {
     },
   );
 
+  const words = (step: Step): string =>
+    `${stepNames[step.kind]} ${describeStep(rigs.rig!, step)} ${step.note}`.toLowerCase();
   /** Steps that are seen: not inside a folded one, and with the words that are searched for. */
   const rows = computed(() => {
     const wanted = search.value.trim().toLowerCase();
@@ -46,8 +48,7 @@ export function createSteps() {
     let hiddenUntil = -1;
     return steps.value.flatMap((step, index) => {
       if (!wanted && index <= hiddenUntil) return [];
-      const text = `${stepNames[step.kind]} ${describeStep(rigs.rig!, step)} ${step.note}`;
-      if (wanted && !text.toLowerCase().includes(wanted)) return [];
+      if (wanted && !words(step).includes(wanted)) return [];
       const isFolded = opens(step) && partner[index] >= 0 && folded.value.has(step.id);
       if (isFolded) hiddenUntil = Math.max(hiddenUntil, partner[index]);
       return [
