@@ -183,3 +183,30 @@ describe('the live line', () => {
     expect(other.headers.get('set-cookie')).toBeNull();
   });
 });
+
+describe('a page that watches and reads nothing', () => {
+  it('is dropped once its line is full, and neither the run nor who reads hears late of anything', () =>
+    withArm('driver', async (driver) => {
+      driver.say(run);
+      await driver.until(status((s) => s.run === 'running'));
+      const watcher = new WebSocket(server.url.replace('http', 'ws') + '/api/live');
+      await new Promise((done) => watcher.once('open', done));
+      let isDropped = false;
+      watcher.once('close', () => (isDropped = true)).on('error', () => (isDropped = true));
+      watcher.pause();
+      // Whatever it says is answered; it takes in none of it.
+      let said = 0;
+      for (; !isDropped && said < 200_000; said += 50) {
+        for (let k = 0; k < 50; k++) watcher.send('not a message');
+        await new Promise((done) => setImmediate(done));
+      }
+      expect(isDropped).toBe(true);
+      expect(said).toBeGreaterThan(1000);
+      const done = await driver.until(status((s) => ['finished', 'stopped', 'paused', 'failed'].includes(s.run)));
+      expect(done.status).toMatchObject({ run: 'finished', notice: '' });
+      const told = driver.heard.flatMap((m) => (m.type === 'telemetry' ? [m.runS] : []));
+      expect(told.length).toBeGreaterThan(20);
+      // Whoever is there still hears all of it, in order.
+      expect(told).toEqual([...told].sort((a, b) => a - b));
+    }));
+});
