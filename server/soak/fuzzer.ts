@@ -33,10 +33,9 @@ const texts = [
 ];
 const deep = (levels: number): Json => (levels ? [deep(levels - 1)] : 0);
 
-/** One more change of a body, in place. */
-function change(body: Json, roll: () => number): void {
+/** One more change of a body at one of its places; what an earlier change took out of it may be changed as well. */
+function change(all: readonly Place[], roll: () => number): void {
   const pick = <T>(list: readonly T[]): T => list[Math.floor(roll() * list.length)]!;
-  const all = places(body);
   if (!all.length) return;
   const { holder, key } = pick(all);
   const at = holder as Record<number | string, Json>;
@@ -71,6 +70,9 @@ export interface Fuzzed {
   readonly wrong: readonly string[];
 }
 
+/** How many bodies are on their way at once. */
+const LANES = 3;
+
 /** `patienceMs`: an answer takes no longer. */
 export async function fuzz(
   url: string,
@@ -80,54 +82,66 @@ export async function fuzz(
   patienceMs: number,
 ): Promise<Fuzzed> {
   const roll = seededRandom(seed);
+  const asked = targets.map((target) => ({ ...target, text: JSON.stringify(target.body) }));
   const statuses: Record<number, number> = {};
   const wrong: string[] = [];
   let slowestMs = 0;
-  for (let k = 0; k < count && wrong.length < 10; k++) {
-    const { method, path, body, schema } = targets[Math.floor(roll() * targets.length)]!;
-    const changed = structuredClone(body) as Json;
-    for (let n = 1 + Math.floor(roll() * 3); n > 0; n--) change(changed, roll);
-    let text: string;
+  let next = 0;
+
+  /** The body of the next case, which hangs on the seed alone; null where it is deeper than can be written here either. */
+  function bodyOf(text: string): string | null {
+    const changed = JSON.parse(text) as Json;
+    const all = places(changed);
+    for (let n = 1 + Math.floor(roll() * 3); n > 0; n--) change(all, roll);
+    let written: string;
     try {
-      text = JSON.stringify(changed);
+      written = JSON.stringify(changed);
     } catch {
-      // Deeper than can be written here either.
-      continue;
+      return null;
     }
-    if (roll() < 0.03) text = text.slice(0, Math.floor(roll() * text.length));
-    const began = performance.now();
-    const request = { method, headers: { 'content-type': 'application/json' }, body: text };
-    let response: Response;
-    let answer: string;
-    try {
-      response = await fetch(url + path, { ...request, signal: AbortSignal.timeout(2 * patienceMs) });
-      answer = await response.text();
-    } catch (error) {
-      wrong.push(`${(error as Error).message}: ${method} ${path} (case ${k}) ${text.slice(0, 400)}`);
-      continue;
-    }
-    const ms = performance.now() - began;
-    slowestMs = Math.max(slowestMs, ms);
-    statuses[response.status] = (statuses[response.status] ?? 0) + 1;
-    const say = (what: string): void =>
-      void wrong.push(`${what}: ${method} ${path} (case ${k}) ${text.slice(0, 400)} → ${answer.slice(0, 300)}`);
-    if (response.status >= 500) say(`status ${response.status}`);
-    if (ms > patienceMs) say(`${Math.round(ms)} ms`);
-    let read: unknown;
-    try {
-      read = answer ? JSON.parse(answer) : null;
-    } catch {
-      say('no JSON');
-      continue;
-    }
-    if (response.status >= 400) {
-      const { message } = (read ?? {}) as { message?: unknown };
-      if (typeof message !== 'string' || !/[.!?]$/.test(message) || /\n| at .*:\d+:\d+/.test(message))
-        say('no sentence');
-    } else if (schema && read !== null) {
-      const { error } = schema.safeParse(read);
-      if (error) say(`not as described (${error.issues[0]!.path.join('.')}: ${error.issues[0]!.message})`);
+    return roll() < 0.03 ? written.slice(0, Math.floor(roll() * written.length)) : written;
+  }
+  async function lane(): Promise<void> {
+    while (next < count && wrong.length < 10) {
+      const k = next++;
+      const { method, path, schema, text: whole } = asked[Math.floor(roll() * asked.length)]!;
+      const text = bodyOf(whole);
+      if (text === null) continue;
+      const began = performance.now();
+      const request = { method, headers: { 'content-type': 'application/json' }, body: text };
+      let response: Response;
+      let answer: string;
+      try {
+        response = await fetch(url + path, { ...request, signal: AbortSignal.timeout(2 * patienceMs) });
+        answer = await response.text();
+      } catch (error) {
+        wrong.push(`${(error as Error).message}: ${method} ${path} (case ${k}) ${text.slice(0, 400)}`);
+        continue;
+      }
+      const ms = performance.now() - began;
+      slowestMs = Math.max(slowestMs, ms);
+      statuses[response.status] = (statuses[response.status] ?? 0) + 1;
+      const say = (what: string): void =>
+        void wrong.push(`${what}: ${method} ${path} (case ${k}) ${text.slice(0, 400)} → ${answer.slice(0, 300)}`);
+      if (response.status >= 500) say(`status ${response.status}`);
+      if (ms > patienceMs) say(`${Math.round(ms)} ms`);
+      let read: unknown;
+      try {
+        read = answer ? JSON.parse(answer) : null;
+      } catch {
+        say('no JSON');
+        continue;
+      }
+      if (response.status >= 400) {
+        const { message } = (read ?? {}) as { message?: unknown };
+        if (typeof message !== 'string' || !/[.!?]$/.test(message) || /\n| at .*:\d+:\d+/.test(message))
+          say('no sentence');
+      } else if (schema && read !== null) {
+        const { error } = schema.safeParse(read);
+        if (error) say(`not as described (${error.issues[0]!.path.join('.')}: ${error.issues[0]!.message})`);
+      }
     }
   }
+  await Promise.all(Array.from({ length: LANES }, lane));
   return { statuses, slowestMs, wrong };
 }
