@@ -1,12 +1,23 @@
 import { availableParallelism } from 'node:os';
-import { defineConfig } from 'vitest/config';
+import { defineConfig, type TestProjectInlineConfiguration } from 'vitest/config';
 
 const runs = Number(process.env.PROPERTY_RUNS ?? 100);
 
+const replacing = ['server/src/run/loop-guard.test.ts'];
+const server = (name: string, own: TestProjectInlineConfiguration['test']): TestProjectInlineConfiguration => ({
+  test: {
+    name,
+    ...own,
+    setupFiles: ['scripts/vitest-server.ts'],
+    testTimeout: 120_000,
+    hookTimeout: 120_000,
+  },
+});
+
 export default defineConfig({
   test: {
-    // Both cores of a small machine; the default would leave one of two idle.
-    maxWorkers: Math.max(2, availableParallelism() - 1),
+    // One more than the cores of a small machine: some wait for servers and threads.
+    maxWorkers: Math.max(3, availableParallelism() - 1),
     projects: [
       {
         test: {
@@ -20,16 +31,14 @@ export default defineConfig({
           provide: { propertyRuns: runs },
         },
       },
-      {
-        test: {
-          name: 'server',
-          include: ['server/**/*.test.ts'],
-          setupFiles: ['scripts/vitest-server.ts'],
-          globalSetup: ['scripts/vitest-threads.mjs'],
-          testTimeout: 120_000,
-          hookTimeout: 120_000,
-        },
-      },
+      // Files of a worker share what they have read; those that put something else in a module's place do not.
+      server('server', {
+        isolate: false,
+        include: ['server/**/*.test.ts'],
+        exclude: ['**/node_modules/**', ...replacing],
+        globalSetup: ['scripts/vitest-threads.mjs'],
+      }),
+      server('server, replacing', { include: replacing }),
       {
         extends: 'web/vite.config.ts',
         test: {

@@ -94,12 +94,12 @@ export const test = base.extend<{ server: Server; page: Page }, { running: Runni
     await use(page);
     expect(troubles).toEqual([]);
     // A board that was connected is left alone by the next test.
-    await page.goto(server.address);
+    await page.goto(`${server.address}/api/health`);
     await page.evaluate(
       () =>
-        new Promise<void>((done) => {
+        new Promise<void>((done, fail) => {
           const line = new WebSocket(`ws://${location.host}/api/live`);
-          line.onerror = () => done();
+          line.onerror = () => fail(new Error('the line was refused'));
           line.onopen = () => {
             // Whoever has the controls by now.
             line.send(JSON.stringify({ type: 'take' }));

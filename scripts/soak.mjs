@@ -2,6 +2,7 @@
  * `npm run soak [-- what …]`: what `npm test` asks, many times over, a JSON line each.
  *   reach [targets [seed [family]]]   inverse kinematics over families of arms
  *   kill [times [seed]]               the server killed during saves
+ *   full [times]                      the server on a disk that is full (as root)
  *   line [lines [seed]]               damaged lines between computer and board
  *   fuzz [bodies [seed]]              bodies that nobody would send
  * Without a word: all of them.
@@ -22,6 +23,7 @@ const works = {
   reach: () => runBundled('core/soak/reach.ts', rest),
   line: () => runBundled('core/soak/line.ts', rest),
   kill: () => server('kill', []),
+  full: () => server('full', []),
   fuzz: () => server('fuzz', [join(root, 'docs/http.md')]),
 };
 if (what !== 'all' && !(what in works)) {

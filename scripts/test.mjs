@@ -20,13 +20,19 @@ async function stage(name, work) {
   times.push([name, (Date.now() - begun) / 1000, bad]);
 }
 
-function chromium() {
+/** Runs a command while others run; its exit code. */
+const beside = (command, args) =>
+  new Promise((done) =>
+    spawn(command, args, { cwd: root, stdio: 'inherit' }).once('exit', (code) => done(code ?? 1)),
+  );
+
+async function chromium() {
   if (process.env.CHROMIUM || existsSync('/usr/bin/chromium')) return 0;
   const apt = spawnSync('apt-get', ['--version']).status === 0 && process.getuid?.() === 0;
   if (
     apt &&
-    run('apt-get', ['update', '-qq']) === 0 &&
-    run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium']) === 0
+    (await beside('apt-get', ['update', '-qq'])) === 0 &&
+    (await beside('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium'])) === 0
   )
     return 0;
   console.error(
@@ -34,20 +40,16 @@ function chromium() {
   );
   return 1;
 }
-/** Runs a command while others run; its exit code. */
-const beside = (command, args) =>
-  new Promise((done) =>
-    spawn(command, args, { cwd: root, stdio: 'inherit' }).once('exit', (code) => done(code ?? 1)),
-  );
 function counted(file, read) {
   const path = join(root, '.cache', file);
   return existsSync(path) ? read(JSON.parse(readFileSync(path, 'utf8'))) : [0, 1];
 }
 
 await stage('install', () => install());
-await stage('browser at hand', chromium);
 // Two lanes side by side, about as long: the pages with the style of everything, and the rest one after the other.
+// A browser that is not there yet is fetched meanwhile.
 await stage('lint, boundaries, types', async () => {
+  const browser = chromium();
   const boundaries = ['core/src', 'server/src', 'web/src', 'demo', '--config', '.dependency-cruiser.cjs'];
   const types = (project) => ['tsc', '-p', project];
   const lanes = [
@@ -68,7 +70,7 @@ await stage('lint, boundaries, types', async () => {
     for (const [name, ...args] of lane) codes.push(await beside(bin(name), args));
     return codes;
   };
-  const codes = (await Promise.all(lanes.map(walk))).flat();
+  const codes = (await Promise.all([...lanes.map(walk), browser.then((code) => [code])])).flat();
   return [codes.filter((code) => code === 0).length, codes.filter((code) => code !== 0).length];
 });
 await stage('unit tests', () => {

@@ -1,20 +1,14 @@
 /** The fuzzer over the built server, for as many bodies as there is time for; its memory stays flat. */
-import { spawn } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { demoRigs } from '@cork-elbow/demo';
 import { fuzz, type Target } from './fuzzer';
+import { launch } from './served';
 
 const [main = '', docs = '', bodies = '100000', seed = '1'] = process.argv.slice(2);
 const folder = mkdtempSync(join(tmpdir(), 'cork-elbow-fuzz-'));
-const child = spawn(process.execPath, [main, '--demo'], {
-  stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
-  env: { ...process.env, PORT: '0', CORK_ELBOW_DATA: folder, CORK_ELBOW_SECONDS: '1', CORK_ELBOW_WRITES: '1000000' },
-});
-const url = await new Promise<string>((done) =>
-  child.once('message', (m) => done((m as { address: string }).address)),
-);
+const { child, url, end } = await launch(main, folder, { CORK_ELBOW_SECONDS: '1', CORK_ELBOW_WRITES: '1000000' });
 /** Resident megabytes of the server. */
 const memory = (): number =>
   Math.round(Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${child.pid}/status`, 'utf8'))?.[1] ?? 0) / 1024);
@@ -45,8 +39,7 @@ for (let done = 0; done < Number(bodies) && !wrong.length; done += each) {
   wrong.push(...round.wrong);
   memories.push(memory());
 }
-child.kill();
-await new Promise((done) => child.once('exit', done));
+await end();
 rmSync(folder, { recursive: true, force: true });
 wrong.forEach((line) => console.error(line));
 console.log(

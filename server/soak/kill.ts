@@ -1,25 +1,14 @@
 /** Kills the built server without warning while rigs are saved, again and again: what was acknowledged is there, whole. */
-import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { seededRandom } from '@cork-elbow/core/linear';
+import { launch } from './served';
 
 const [main = '', kills = '100', seed = '1'] = process.argv.slice(2);
 const folder = mkdtempSync(join(tmpdir(), 'cork-elbow-kill-'));
 const roll = seededRandom(Number(seed));
 
-async function launch(): Promise<{ child: ChildProcess; url: string }> {
-  const child = spawn(process.execPath, [main, '--demo'], {
-    stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
-    env: { ...process.env, PORT: '0', CORK_ELBOW_DATA: folder },
-  });
-  const url = await new Promise<string>((done, fail) => {
-    child.once('message', (m) => done((m as { address: string }).address));
-    child.once('exit', (code) => fail(new Error(`the server ended with ${code}`)));
-  });
-  return { child, url };
-}
 interface Rig {
   revision: number;
   rig: { name: string };
@@ -30,7 +19,7 @@ let lost = 0;
 const ids = ['tile-dipper', 'kiln-shelf-loader', 'twin-carriers'];
 const known = new Map<string, Rig>();
 for (let k = 0; k <= Number(kills); k++) {
-  const { child, url } = await launch();
+  const { child, url, end } = await launch(main, folder);
   for (const id of ids) {
     const response = await fetch(`${url}/api/rigs/${id}`);
     const now = (await response.json()) as Rig;
@@ -49,7 +38,7 @@ for (let k = 0; k <= Number(kills); k++) {
     known.set(id, now);
   }
   if (k === Number(kills)) {
-    child.kill();
+    await end();
     break;
   }
   const ended = new Promise((done) => child.once('exit', done));

@@ -2,7 +2,10 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { demoRigs, tileDipper } from '../../../demo';
 import { admit } from '../admit';
+import { dhOf, dhToText } from '../exports';
+import { compiled } from '../kinematics/arms.testkit';
 import type { Rig } from '../rig';
+import { formatRoutine } from '../routine';
 import { between } from '../units/between.testkit';
 import { importList, importOf } from './index';
 
@@ -16,7 +19,78 @@ const anyText = fc
   .tuple(fc.array(fc.array(cell, { maxLength: 8 }), { maxLength: 8 }), fc.constantFrom('\t', ';', ',', ' '))
   .map(([rows, sign]) => rows.map((row) => row.join(sign)).join('\n'));
 
+/** Files as they really are, by who reads them. */
+const files: Record<string, readonly string[]> = {
+  points: [
+    'name;x;y;z;dx;dy;dz\nrim;1;2;3.5;0;0;-1\n"a;b ""c""";4;5;6;;;',
+    'x\ty\tz\n1\t2\t3\n-4,5\t5\t6',
+    '\ufeff1 2 3\r\n4 5 6\r\n',
+  ],
+  sentences: demoRigs().flatMap(({ rig }) => rig.routines.map((routine) => formatRoutine(rig, routine))),
+  parts: demoRigs().map(({ rig }) => JSON.stringify(rig)),
+  dh: demoRigs().flatMap(({ rig }) => {
+    const table = dhOf(compiled(rig.mechanism), undefined, 'standard');
+    return table ? [dhToText(table)] : [];
+  }),
+};
+const oddities = ['\0', '\ud800', '"', '\n', '\r', '\t', ';', ',', '1e999', '-', 'NaN', '__proto__', '[', '}', '💥'];
+const ways = ['cut', 'drop', 'double', 'move', 'odd', 'long', 'swap'] as const;
+/** What mail, editors and half a download make of a file: cut, doubled, spliced, with odd characters, many times as long. */
+const damage = fc.record({
+  at: between(0, 1),
+  to: between(0, 1),
+  way: fc.constantFrom(...ways),
+  odd: fc.constantFrom(...oddities),
+});
+type Damage = typeof damage extends fc.Arbitrary<infer D> ? D : never;
+function damaged(text: string, { at, to, way, odd }: Damage): string {
+  const [a, b] = [at, to].sort((p, q) => p - q).map((share) => Math.floor(share * text.length));
+  const part = text.slice(a, b);
+  switch (way) {
+    case 'cut':
+      return text.slice(0, b);
+    case 'drop':
+      return text.slice(0, a) + text.slice(Math.min(b, a + 40));
+    case 'double':
+      return text.slice(0, b) + part + text.slice(b);
+    case 'move':
+      return text.slice(0, a) + text.slice(b) + part;
+    case 'odd':
+      return text.slice(0, a) + odd + text.slice(a);
+    case 'long':
+      return text.slice(0, a) + part.slice(0, 30).repeat(200) + text.slice(a);
+    case 'swap':
+      return text.replaceAll(text[a] ?? ' ', odd);
+  }
+}
+
 describe('every import', () => {
+  it.each(importList.map(({ id }) => id))('%s reads damaged files: takes in what opens, or says why not', (id) => {
+    const made = importOf(id)!;
+    const seen = { taken: 0, refused: 0 };
+    fc.assert(
+      fc.property(
+        anyRig,
+        fc.constantFrom(...files[id], made.example),
+        fc.array(damage, { maxLength: 3 }),
+        (rig, whole, how) => {
+          const { problems, edit } = made.read(how.reduce(damaged, whole), rig);
+          expect(edit === null).toBe(problems.length > 0);
+          for (const problem of problems) expect(problem).toMatch(/^[^\n\0]{1,2000}[.]$/u);
+          seen[edit ? 'taken' : 'refused']++;
+          if (!edit) return;
+          const draft = structuredClone(rig) as Rig;
+          edit(draft);
+          const back = admit(draft);
+          expect(back.ok ? '' : back.faults[0].message).toBe('');
+        },
+      ),
+      { numRuns: 150 },
+    );
+    // Both sides are tried.
+    expect(seen.taken).toBeGreaterThan(3);
+    expect(seen.refused).toBeGreaterThan(20);
+  });
   it.each(importList.map(({ id }) => id))('%s makes an edit that leaves a rig which opens, or says why not', (id) => {
     const made = importOf(id)!;
     let taken = 0;
