@@ -2,7 +2,7 @@
 import { spawn } from 'node:child_process';
 import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import { chromium } from '@playwright/test';
 import { build, install, root } from './lib.mjs';
 import { flags3d } from './chromium.mjs';
@@ -74,6 +74,7 @@ const scenes = {
   },
   measure: async () => {
     await open('measure', 'Side');
+    await page.getByRole('button', { name: 'Joints', exact: true }).click();
     await page.getByRole('button', { name: 'Elbow', exact: true }).click();
     await fill('Elbow position', 62);
     await fill('Shoulder position', 12);
@@ -159,6 +160,8 @@ const scenes = {
     await page.getByRole('button', { name: 'Run', exact: true }).click();
     await page.locator('[data-run=running]').waitFor();
     await page.waitForFunction(() => Number(document.querySelector('.state .num')?.textContent?.split('/')[0]) > 17);
+    await page.getByRole('button', { name: 'Pause', exact: true }).click();
+    await page.locator('[data-run=paused]').waitFor();
   },
 };
 for (const [name, scene] of Object.entries(scenes)) {
@@ -169,11 +172,13 @@ for (const [name, scene] of Object.entries(scenes)) {
     // What is still being worked out would cover a part of the page.
     await page.getByText('Looking for contact').waitFor({ state: 'hidden' });
     await page.waitForTimeout(900);
-    await page.screenshot({ path: join(root, folder, `${name}.png`) });
+    // In space it is drawn whole once nothing moves.
+    if (await page.locator('[data-still]').count()) await page.locator('[data-still=true]').waitFor();
+    await page.screenshot({ path: resolve(root, folder, `${name}.png`) });
     console.log(name);
   } catch (error) {
     console.error(name, error.message.split('\n').slice(0, 4).join(' '));
-    await page.screenshot({ path: join(root, folder, `${name}-failed.png`) });
+    await page.screenshot({ path: resolve(root, folder, `${name}-failed.png`) });
   }
 }
 await browser.close();

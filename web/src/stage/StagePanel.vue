@@ -298,9 +298,10 @@ const sources = { edit: '', preview: 'playing the plan', live: 'live: what the b
   background: color-mix(in srgb, var(--paper) 92%, transparent);
   border-radius: 3px;
 }
+/* Below the views and what is said beside them. */
 @media (max-width: 1150px) {
   .tip {
-    top: 52px;
+    top: 80px;
   }
 }
 </style>

@@ -1,6 +1,6 @@
 import { createPinia, setActivePinia } from 'pinia';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
-import { nextTick } from 'vue';
+import { nextTick, watch } from 'vue';
 import { asTree } from '@cork-elbow/core/rig';
 import { presetById, rigFromPreset } from '@cork-elbow/core/presets';
 import { useRigStore } from './rig';
@@ -34,6 +34,22 @@ describe('the pose on show', () => {
     expect(view.q).toEqual(m.home);
     view.setJoint(1, 99);
     expect(view.q[1]).toBe(m.upper[1]);
+  });
+  it('is the same one as long as the board says that it stands', async () => {
+    const { view, m } = await openRig();
+    const at = m.home.map((v) => v + 0.1);
+    view.setLive(at.slice());
+    let changes = 0;
+    watch(
+      () => view.q,
+      () => changes++,
+      { flush: 'sync' },
+    );
+    for (let k = 0; k < 5; k++) view.setLive(at.slice());
+    expect(changes).toBe(0);
+    at[1] += 1e-6;
+    view.setLive(at.slice());
+    expect([changes, view.q]).toEqual([1, at]);
   });
   it('is the person’s, then the preview’s, and the board’s above both', async () => {
     const { view, m } = await openRig();

@@ -94,7 +94,8 @@ export const useViewStore = defineStore('view', () => {
   }
   function setLive(next: Float64Array | null): void {
     if (next) {
-      liveQ.value = next;
+      // A board that stands says the same again and again: nothing is drawn for that.
+      if (next.length !== liveQ.value.length || next.some((v, s) => v !== liveQ.value[s])) liveQ.value = next;
       poseSource.value = 'live';
     } else if (poseSource.value === 'live') {
       if (liveQ.value.length) editQ.value = liveQ.value;

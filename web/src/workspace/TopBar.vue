@@ -22,7 +22,7 @@ const run = useRunStore();
 const saved = computed(() => {
   switch (rigs.saveState) {
     case 'saved':
-      return rigs.savedAt ? `saved ${format(rigs.savedAt, 'HH:mm')}` : 'saved';
+      return 'saved';
     case 'waiting':
     case 'saving':
       return 'saving …';
@@ -104,7 +104,10 @@ const rename = (name: string): string | void => {
         class="muted small saved"
         role="status"
         :class="{ warn: ['away', 'refused', 'conflict'].includes(rigs.saveState) }"
-        >{{ saved }}</span
+        >{{ saved
+        }}<span v-if="rigs.saveState === 'saved' && rigs.savedAt" class="at">
+          {{ format(rigs.savedAt, 'HH:mm') }}</span
+        ></span
       >
     </template>
     <span class="grow" />
@@ -231,7 +234,8 @@ const rename = (name: string): string | void => {
   cursor: pointer;
 }
 @media (max-width: 1150px) {
-  .build {
+  .build,
+  .at {
     display: none;
   }
   .title {
