@@ -105,9 +105,9 @@ const rename = (name: string): string | void => {
         role="status"
         :class="{ warn: ['away', 'refused', 'conflict'].includes(rigs.saveState) }"
         >{{ saved
-        }}<span v-if="rigs.saveState === 'saved' && rigs.savedAt" class="at">
-          {{ format(rigs.savedAt, 'HH:mm') }}</span
-        ></span
+        }}<span v-if="rigs.saveState === 'saved' && rigs.savedAt" class="at">{{
+          ` ${format(rigs.savedAt, 'HH:mm')}`
+        }}</span></span
       >
     </template>
     <span class="grow" />
