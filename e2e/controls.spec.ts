@@ -24,6 +24,13 @@ test('a second page watches, may stop, and takes the controls; a page that is go
   await expect(other.getByRole('button', { name: 'Disarm' })).toBeDisabled();
   await expect(other.getByRole('button', { name: 'Run', exact: true })).toBeDisabled();
 
+  // At another rig it says for which one the board is there, and nothing of that one's run.
+  await open(other, server, 'bench', 'dot-painter');
+  await expect(other.getByText('The board is connected for another rig.')).toBeVisible();
+  await expect(other.locator('[data-link=absent][data-armed=false]')).toBeVisible();
+  await open(other, server, 'bench');
+  await expect(note).toContainText('has the controls');
+
   await page.getByRole('button', { name: 'Run', exact: true }).click();
   await expect(other.locator('[data-run=running]')).toBeVisible();
   await other.keyboard.press('Escape');

@@ -118,6 +118,11 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   app.setErrorHandler((error: Error & { code?: string; statusCode?: number }, request, reply) => {
     const trouble = troubleOf(error, store.file);
     const known = trouble instanceof ApiError ? trouble : fromFastify(error, request.routeOptions.bodyLimit);
+    if (known?.code === 'body-too-large') {
+      // The rest of it is let pass: who is cut off while it writes never hears why.
+      reply.removeHeader('connection');
+      request.raw.resume();
+    }
     if (known?.code === 'server-busy') reply.header('retry-after', AGAIN_S);
     if (known) return reply.status(known.status).send(known.body());
     const id = randomUUID();

@@ -1,3 +1,4 @@
+import { connect } from 'node:net';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { tileDipper } from '@cork-elbow/demo';
 import type { Rig } from '@cork-elbow/core/rig';
@@ -154,5 +155,29 @@ describe('bodies that are no good', () => {
   it('a call that asks for nothing has no body', async () => {
     const { status, body } = await server.send('POST', '/api/compute/forward', undefined);
     expect([status, body.code]).toEqual([400, 'body-missing']);
+  });
+});
+
+describe('a body that is too large', () => {
+  it.each([
+    ['with its length told before', `content-length: ${3 * 1_000_000}`, (piece: string) => piece],
+    ['in pieces', 'transfer-encoding: chunked', (piece: string) => `${piece.length.toString(16)}\r\n${piece}\r\n`],
+  ])('%s is answered while it is still written, and the line goes on', async (_, head, written) => {
+    const { hostname, port } = new URL(server.url);
+    const line = connect(Number(port), hostname);
+    let heard = '';
+    line.setEncoding('utf8').on('data', (text: string) => (heard += text));
+    const ended = new Promise<void>((done, fail) => line.once('close', () => done()).once('error', fail));
+    const piece = 'x'.repeat(1_000_000);
+    line.write(`POST /api/presets/servo-arm-4 HTTP/1.1\r\nhost: ${hostname}:${port}\r\n`);
+    line.write(`content-type: application/json\r\n${head}\r\n\r\n`);
+    line.write(written(piece));
+    await expect.poll(() => heard, { timeout: 60_000 }).toMatch(/^HTTP\/1.1 413 [^]*The body is larger than/);
+    // Whoever is cut off while it writes does not hear why.
+    for (let k = 0; k < 2; k++) line.write(written(piece));
+    if (head.startsWith('transfer')) line.write('0\r\n\r\n');
+    line.end(`GET /api/health HTTP/1.1\r\nhost: ${hostname}:${port}\r\n\r\n`);
+    await ended;
+    expect(heard).toMatch(/HTTP\/1.1 200 [^]*"ok":true/);
   });
 });

@@ -3,7 +3,7 @@ import { refThrottled } from '@vueuse/core';
 import Button from 'primevue/button';
 import Select from 'primevue/select';
 import { computed, ref, watch } from 'vue';
-import { contractFindings } from '@cork-elbow/core/contract';
+import { contractFindings, idleStatus } from '@cork-elbow/core/contract';
 import { inUnit, toSlots } from '@cork-elbow/core/mechanism';
 import { poseAt } from '@cork-elbow/core/motion';
 import { planMotion, runPace } from '@cork-elbow/core/routine';
@@ -33,7 +33,8 @@ const go = useGo(context);
 const shown = ref<string | null>(null);
 useOverlay(() => ({ layers: { trace: trace.value }, dimensions: false }));
 
-const status = computed(() => run.status);
+/** Of this rig: what a board did for another one says nothing here. */
+const status = computed(() => ([null, rigs.id].includes(run.status.rigId) ? run.status : idleStatus));
 const connected = computed(() => run.isLive);
 const isMine = computed(() => connected.value && run.isRunning);
 const stops = computed(() => view.findings.filter((f) => f.severity === 'stop' || f.code === 'run-not-yet'));

@@ -66,7 +66,9 @@ const modes = {
       />
     </div>
     <ControlsNote v-if="!run.mayDrive" />
-    <p v-else-if="elsewhere" class="notice">The board is connected for another rig; connecting here takes it over.</p>
+    <p v-if="elsewhere" class="notice">
+      The board is connected for another rig{{ run.mayDrive ? '; connecting here takes it over' : '' }}.
+    </p>
     <template v-if="connected && !status.armed && run.mayDrive">
       <label class="check"
         ><input v-model="cleared" type="checkbox" /> Fingers, hair and cables are out of the way, the cut-off switch
@@ -93,7 +95,7 @@ const modes = {
       />
     </div>
     <AwayForm v-if="connected && run.mayDrive" />
-    <p v-if="status.notice" class="notice" role="alert">{{ status.notice }}</p>
+    <p v-if="status.notice && !elsewhere" class="notice" role="alert">{{ status.notice }}</p>
   </div>
 </template>
 
