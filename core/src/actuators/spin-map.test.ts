@@ -90,6 +90,23 @@ describe('motors that are sent speeds', () => {
       { numRuns: 40 },
     );
   });
+  it('get no pulse outside the motor’s own range, though its figures reach further', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 20, max: 250 }), fc.integer({ min: 20, max: 250 }), (below, above) => {
+        const narrow = spinningDipper((drive, changed) => {
+          Object.assign(drive, { stopUs: 1500, fullUs: 300, minUs: 1500 - below, maxUs: 1500 + above });
+          const turn = changed.mechanism.joints.find((j) => j.id === 'turn')!;
+          // Faster than the motor: only its own range holds it.
+          if (turn.type === 'continuous') turn.limits = { maxSpeed: 100_000 };
+        });
+        const [map] = spinMaps(narrow.rig, narrow.mechanism, narrow.rig.builds[0]);
+        expect([map.low, map.high]).toEqual([1500 - below, 1500 + above]);
+        expect(pulseAtSpeed(map, 0)).toBe(1500);
+        for (const speed of [-1e5, 1e5]) expect([map.low, map.high]).toContain(pulseAtSpeed(map, speed));
+      }),
+      { numRuns: 40 },
+    );
+  });
   it('are in the command table with the pulses of their spins, and stand at its end', () => {
     const plan = planRoutine(rig, mechanism, rig.builds[0], rig.routines.at(-1)!);
     expect(plan.findings.filter((f) => f.severity === 'stop')).toEqual([]);

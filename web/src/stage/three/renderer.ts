@@ -35,6 +35,9 @@ const COARSE = 0.5;
 /** What is asked for no longer than this (ms) after the picture before is a motion. */
 const MOTION_MS = 300;
 
+/** After so long (ms) without word of a picture the next one is drawn all the same. */
+const LOST_MS = 5000;
+
 /** How opaque a pose that is only imagined is. */
 const VEIL = 0.22;
 
@@ -145,12 +148,15 @@ function create(): Renderer3d {
   /** What the arm is to show by the next frame; those that come faster than frames are never made. */
   let posed: { readonly q: Float64Array; readonly shown: Shown } | null = null;
   function isFree(): boolean {
-    if (passing && (gl.isContextLost() || gl.getSyncParameter(passing, gl.SYNC_STATUS) === gl.SIGNALED)) {
+    const now = performance.now();
+    const isPassed = (sync: WebGLSync): boolean =>
+      gl.isContextLost() || gl.getSyncParameter(sync, gl.SYNC_STATUS) === gl.SIGNALED || now - drawnAt > LOST_MS;
+    if (passing && isPassed(passing)) {
       gl.deleteSync(passing);
       passing = null;
-      pace.end(performance.now());
+      pace.end(now);
     }
-    return pace.isFree(performance.now());
+    return pace.isFree(now);
   }
   /** Times (ms) of the last picture and of what asked for the next; when what was drawn coarse is drawn whole. */
   let [drawnAt, askedAt, refining] = [-Infinity, 0, 0];
