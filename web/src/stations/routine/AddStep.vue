@@ -94,6 +94,7 @@ function add(kind: Step['kind']): void {
   border-radius: 4px;
   padding: 0.16rem 0.5rem;
   font-size: 0.85rem;
+  white-space: nowrap;
   cursor: pointer;
 }
 .quick:hover:not(:disabled) {
@@ -105,7 +106,7 @@ function add(kind: Step['kind']): void {
 }
 .more {
   flex: 1;
-  min-width: 7rem;
+  min-width: 9rem;
 }
 .more :deep(input) {
   width: 100%;

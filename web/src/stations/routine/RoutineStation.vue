@@ -361,6 +361,7 @@ const cycle = computed(() => (plan.value ? perHourOf(plan.value) : 0));
   max-height: 200px;
 }
 .adds {
+  flex-wrap: wrap;
   margin-top: 0.45rem;
   gap: 0.35rem;
 }
