@@ -171,7 +171,7 @@ test('the joint table is copied with its frames and put in again: the same arm',
   await expect(page.getByLabel('Elbow, to', { exact: true })).toHaveValue('135');
   await page.getByRole('heading', { level: 1 }).click();
   await page.keyboard.press('Control+z');
-  expect(await tip()).toBe(before);
+  await expect.poll(tip).toBe(before);
 });
 
 test('paper measures: figures at their size over pages, wiring and measuring sheets whole', async ({
