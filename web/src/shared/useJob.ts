@@ -21,7 +21,10 @@ export interface JobOptions<K extends JobName> {
   readonly clears?: boolean;
 }
 
-export function useJob<K extends JobName>(name: K, { request, when, after = 0, every = 0, clears = false }: JobOptions<K>) {
+export function useJob<K extends JobName>(
+  name: K,
+  { request, when, after = 0, every = 0, clears = false }: JobOptions<K>,
+) {
   const jobs = useJobsStore();
   const rigs = useRigStore();
   const answer = shallowRef<AnswerOf<K> | null>(null);

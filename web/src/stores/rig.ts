@@ -8,7 +8,15 @@ import type { Fault } from '@cork-elbow/core/findings';
 import { admit, standing, type Admitted } from '@cork-elbow/core/admit';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { commandMaps, isSpin, type CommandMap, type DriveMap } from '@cork-elbow/core/actuators';
-import { buildOf, differences, faultSentence, isSameHardware, type Build, type Hardware, type Rig } from '@cork-elbow/core/rig';
+import {
+  buildOf,
+  differences,
+  faultSentence,
+  isSameHardware,
+  type Build,
+  type Hardware,
+  type Rig,
+} from '@cork-elbow/core/rig';
 import { api, CallError } from '../api';
 import { edit, History, type Scope, type Stepped } from './history';
 import { drafts, keepHistory, keptHistory } from './outlive';
@@ -66,9 +74,7 @@ export const useRigStore = defineStore('rig', () => {
   });
   /** What every motor is sent, through its transmission; and those of them that go to places. */
   const motors = computed<CommandMap[]>(() =>
-    hardware.value && mechanism.value && build.value
-      ? commandMaps(hardware.value, mechanism.value, build.value)
-      : [],
+    hardware.value && mechanism.value && build.value ? commandMaps(hardware.value, mechanism.value, build.value) : [],
   );
   const driven = computed(() => motors.value.filter((map): map is DriveMap => !isSpin(map)));
   const undoLabel = computed(() => (void turn.value, history.top('design')?.label ?? null));
