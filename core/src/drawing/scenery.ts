@@ -23,19 +23,8 @@ export function sceneryOf(input: DrawingInput, before: Scenery | null = null): S
   const { rig, mechanism, q, kind, width, height, bare } = input;
   const plane = planeOf(input);
   const of = [
-    ...[
-      rig.mechanism,
-      rig.obstacles,
-      rig.spots,
-      mechanism,
-      kind,
-      width,
-      height,
-      bare,
-      input.whole,
-      input.spots === false,
-      input.layers?.map?.map,
-    ],
+    ...[rig.mechanism, rig.obstacles, rig.spots, mechanism, kind, width, height],
+    ...[bare, input.whole, input.spots === false, input.layers?.map?.map],
     ...[...plane.right, ...plane.origin, plane.slot],
     // In view is all the arm may reach, whatever its pose, or this pose alone.
     input.fit === 'pose' ? q : null,

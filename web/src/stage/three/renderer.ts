@@ -168,6 +168,11 @@ function create(): Renderer3d {
     onStill(false);
     wanted = requestAnimationFrame(frame);
   }
+  /** How many of the screen's points there are to a side of the picture (0..1]. */
+  function refine(share: number): void {
+    const ratio = Math.min(2, window.devicePixelRatio) * share;
+    if (renderer.getPixelRatio() !== ratio) renderer.setPixelRatio(ratio);
+  }
   function frame(): void {
     if (!isFree()) {
       wanted = requestAnimationFrame(frame);
@@ -175,8 +180,7 @@ function create(): Renderer3d {
     }
     wanted = 0;
     const isCoarse = pace.isSlow && askedAt - drawnAt < MOTION_MS;
-    const ratio = Math.min(2, window.devicePixelRatio) * (isCoarse ? COARSE : 1);
-    if (renderer.getPixelRatio() !== ratio) renderer.setPixelRatio(ratio);
+    refine(isCoarse ? COARSE : 1);
     pose();
     drawnAt = performance.now();
     pace.begin(drawnAt, isCoarse ? COARSE ** 2 : 1);
@@ -275,6 +279,7 @@ function create(): Renderer3d {
     detach: () => renderer.domElement.remove(),
     picture() {
       pose();
+      refine(1);
       // Drawn and taken in one go: the canvas keeps nothing once the page has shown it.
       renderer.render(scene, camera);
       return new Promise((done) => renderer.domElement.toBlob(done, 'image/png'));
