@@ -101,4 +101,18 @@ describe('the scenery of a drawing', () => {
         if (kind !== 'side') expect(sceneryOf({ ...input, q: turned }, before)).toBe(before);
       }
   });
+  it('follows each choice that changes it, over a map as well', () => {
+    const rig = tileDipper();
+    const input: DrawingInput = {
+      ...{ rig, mechanism: dipper, q: dipper.home, kind: 'side', width: 600, height: 500 },
+      layers: { map: { map: maps[1]!, field: 'postures', before: null } },
+    };
+    const before = sceneryOf(input);
+    const choices: Partial<DrawingInput>[] = [{ bare: true }, { spots: false }, { whole: true }, { layers: {} }];
+    for (const choice of choices) {
+      const next = { ...input, ...choice };
+      expect({ ...sceneryOf(next), of: [] }).not.toEqual({ ...before, of: [] });
+      expect(sceneryOf(next, before)).toEqual(sceneryOf(next));
+    }
+  });
 });
