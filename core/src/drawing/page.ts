@@ -82,7 +82,7 @@ export function planeOf({ kind, mechanism, q, limb }: DrawingInput): Plane {
 }
 
 /** Points (m, world) that ought to be on the page. */
-export function roomOf(input: DrawingInput, plane: Plane): Vec3[] {
+function roomOf(input: DrawingInput, plane: Plane): Vec3[] {
   const { rig, mechanism, q } = input;
   const list: Vec3[] = [];
   const space = kinematicsSpace(mechanism);
@@ -153,8 +153,8 @@ const radiusOf = (obstacle: Extract<Obstacle, { kind: 'cylinder' | 'jar' }>): nu
 /** How much below the ground is shown at most (m). */
 const BELOW = 0.02;
 
-/** The view that has all of the room on the page, and a reach map that lies in it. */
-export function viewOf(input: DrawingInput, plane: Plane, room: readonly Vec3[]): View {
+/** The view that has all of the arm's room on the page, and a reach map that lies in it. */
+export function viewOf(input: DrawingInput, plane: Plane): View {
   const { mechanism, kind, width, height } = input;
   const { up } = directions[kind];
   const { right } = plane;
@@ -162,7 +162,7 @@ export function viewOf(input: DrawingInput, plane: Plane, room: readonly Vec3[])
   const corners = map && isMapIn(input, map) ? mapCorners(right, map) : [];
   const flat = { right, up, origin: plane.origin, scale: 1, cx: 0, cy: 0 };
   let [x0, x1, y0, y1] = [Infinity, -Infinity, Infinity, -Infinity];
-  for (const p of [...room, ...corners]) {
+  for (const p of [...roomOf(input, plane), ...corners]) {
     const [x, y] = toPage(flat, p);
     // Things beside a turning plane come round to it: count their distance from its axis.
     const out = kind === 'side' && plane.slot >= 0 ? Math.hypot(p[0] - plane.origin[0], p[1] - plane.origin[1]) : x;

@@ -2,7 +2,7 @@
 import { drawObstacle, spotMark } from './around';
 import type { DrawingInput } from './input';
 import { clearLabels } from './labels';
-import { grid, ground, isInPlane, mm, planeOf, roomOf, viewOf } from './page';
+import { grid, ground, isInPlane, mm, planeOf, viewOf } from './page';
 import { toPage, type View } from './project';
 import type { Shape } from './shapes';
 
@@ -30,7 +30,7 @@ export function sceneryOf(input: DrawingInput, before: Scenery | null = null): S
     input.fit === 'pose' ? q : null,
   ];
   if (before?.of.every((own, i) => Object.is(own, of[i]))) return before;
-  const view = viewOf(input, plane, roomOf(input, plane));
+  const view = viewOf(input, plane);
   const spots = input.spots === false ? [] : rig.spots;
   const marks = clearLabels(
     spots.map((spot) =>
