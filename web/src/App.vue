@@ -8,7 +8,7 @@ useThemeStore();
 </script>
 
 <template>
-  <RouterView />
+  <div class="app-view"><RouterView /></div>
   <Toast position="bottom-center" />
   <ConfirmDialog />
 </template>

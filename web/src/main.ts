@@ -6,10 +6,10 @@ import { createPinia } from 'pinia';
 import PrimeVue from 'primevue/config';
 import ConfirmationService from 'primevue/confirmationservice';
 import ToastService from 'primevue/toastservice';
-import Tooltip from 'primevue/tooltip';
 import { createApp } from 'vue';
 import App from './App.vue';
 import { router } from './router';
+import { vRove } from './shared/rove';
 import { preset } from './theme';
 
 createApp(App)
@@ -18,5 +18,5 @@ createApp(App)
   .use(PrimeVue, { theme: { preset, options: { darkModeSelector: '[data-theme="dark"]' } } })
   .use(ToastService)
   .use(ConfirmationService)
-  .directive('tooltip', Tooltip)
+  .directive('rove', vRove)
   .mount('#app');

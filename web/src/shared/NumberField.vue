@@ -138,15 +138,16 @@ function key(event: KeyboardEvent): void {
         spellcheck="false"
         :aria-label="label"
         :aria-invalid="!!message"
-        :aria-describedby="message ? `${id}-m` : undefined"
+        :aria-describedby="message ? `${id}-m ${id}-u` : `${id}-u`"
         :disabled
+        :data-draft="draft !== null"
         :value="draft ?? shown"
         @focus="($event.target as HTMLInputElement).select()"
         @input="draft = ($event.target as HTMLInputElement).value"
         @keydown="key"
         @blur="settle"
       />
-      <span class="unit" aria-hidden="true">{{ unitText }}</span>
+      <span :id="`${id}-u`" class="unit" aria-hidden="true">{{ unitText }}</span>
     </span>
     <span v-if="message" :id="`${id}-m`" class="message" role="alert">{{ message }}</span>
   </span>

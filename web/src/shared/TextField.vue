@@ -49,6 +49,7 @@ function key(event: KeyboardEvent): void {
       :aria-invalid="!!message"
       :placeholder
       autocomplete="off"
+      :data-draft="draft !== null"
       :value="draft ?? value"
       @input="draft = ($event.target as HTMLInputElement).value"
       @keydown="key"

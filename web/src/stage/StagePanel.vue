@@ -173,20 +173,20 @@ const sources = { edit: '', preview: 'playing the plan', live: 'live: what the b
 <template>
   <section class="stage" aria-label="Stage" :data-view="view.stage">
     <div class="tools">
-      <span class="choice small" role="group" aria-label="View">
+      <span v-rove.across="'button'" class="choice small" role="group" aria-label="View">
         <button v-for="v in views" :key="v.id" :aria-pressed="view.stage === v.id" @click="view.stage = v.id">
           {{ v.name }}
         </button>
       </span>
       <button
-        class="fit"
+        class="tool"
         :aria-pressed="tracing"
-        title="Draw the path of the tool point while the arm moves"
+        title="Draw the path of the tip while the arm moves"
         @click="tracing = !tracing"
       >
         Trace
       </button>
-      <button v-if="view.stage === '3d'" class="fit" title="Bring the whole arm into view" @click="stage3d?.fit()">
+      <button v-if="view.stage === '3d'" class="tool" title="Bring the whole arm into view" @click="stage3d?.fit()">
         Fit
       </button>
       <Select
@@ -200,9 +200,6 @@ const sources = { edit: '', preview: 'playing the plan', live: 'live: what the b
         aria-label="Limb on show"
         @update:model-value="view.limb = $event === ':all' ? null : $event"
       />
-      <span v-if="sources[view.poseSource]" class="chip source" :class="view.poseSource">{{
-        sources[view.poseSource]
-      }}</span>
     </div>
     <div
       ref="sheet"
@@ -216,92 +213,92 @@ const sources = { edit: '', preview: 'playing the plan', live: 'live: what the b
       <Stage3d v-if="view.stage === '3d'" ref="stage3d" :layers />
       <DrawingSvg v-else-if="drawing" :drawing />
     </div>
-    <output v-if="tip" class="tip num" aria-label="Tool point"
-      >forward {{ tip[0] }}, left {{ tip[1] }}, up {{ tip[2] }} mm</output
-    >
+    <div class="under">
+      <output v-if="tip" class="num" aria-label="Tip"
+        >forward {{ tip[0] }}, left {{ tip[1] }}, up {{ tip[2] }} mm</output
+      >
+      <span v-if="sources[view.poseSource]" class="chip source" :class="view.poseSource">{{
+        sources[view.poseSource]
+      }}</span>
+    </div>
   </section>
 </template>
 
 <style scoped>
 .stage {
-  position: relative;
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr) auto;
   background: var(--paper);
   border-radius: 5px;
   box-shadow: var(--shadow);
   overflow: hidden;
   min-height: 0;
+  min-width: 0;
 }
 .sheet {
+  position: relative;
+  min-height: 0;
+  min-width: 0;
+  touch-action: none;
+}
+.sheet > :deep(*) {
   position: absolute;
   inset: 0;
-  touch-action: none;
 }
 .sheet.holding {
   cursor: grabbing;
-}
-.fit {
-  border: 1px solid var(--lines);
-  border-radius: 5px;
-  background: var(--paper);
-  padding: 0.3rem 0.7rem;
-  cursor: pointer;
-  font-size: 0.85rem;
-}
-.fit[aria-pressed='true'] {
-  background: var(--cork-wash);
-  border-color: var(--cork);
-}
-.limb {
-  max-width: 9.5rem;
 }
 .sheet.draggable {
   cursor: crosshair;
 }
 .tools {
-  position: absolute;
-  right: 12px;
-  top: 10px;
-  z-index: 2;
   display: flex;
-  flex-direction: row-reverse;
-  flex-wrap: wrap;
-  width: 21rem;
-  gap: 0.5rem;
   align-items: center;
-  justify-content: flex-start;
-  pointer-events: none;
+  gap: 0.4rem;
+  padding: 0.35rem 0.5rem;
+  border-bottom: 1px solid var(--lines);
+  min-width: 0;
 }
-.tools > * {
-  pointer-events: auto;
+.tool {
+  border: 1px solid var(--lines);
+  border-radius: 5px;
+  background: var(--paper);
+  padding: 0.33rem 0.7rem;
+  cursor: pointer;
+  font-size: 0.85rem;
+}
+.tool[aria-pressed='true'] {
+  background: var(--cork-wash);
+  border-color: var(--cork);
+}
+.limb {
+  max-width: 9.5rem;
+  margin-left: auto;
 }
 .choice button[aria-pressed='true'] {
   background: var(--ink);
   color: var(--paper);
 }
+/* What the tip's figures are is told under the picture, as on a drawing. */
+.under {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  gap: 0.5rem;
+  min-height: 1.75rem;
+  padding: 0.1rem 0.6rem;
+  border-top: 1px solid var(--lines);
+  font-size: 0.78rem;
+  color: var(--ink-2);
+}
 .source {
   background: var(--pine-wash);
+  font-size: 0.8rem;
+  white-space: nowrap;
 }
 .source.live {
   background: var(--alarm);
   color: var(--on-alarm);
   font-weight: 600;
-}
-.tip {
-  position: absolute;
-  left: 2px;
-  top: 34px;
-  padding-inline: 10px 6px;
-  font-size: 0.76rem;
-  color: var(--ink-2);
-  white-space: nowrap;
-  pointer-events: none;
-  background: color-mix(in srgb, var(--paper) 92%, transparent);
-  border-radius: 3px;
-}
-/* Below the views and what is said beside them. */
-@media (max-width: 1150px) {
-  .tip {
-    top: 80px;
-  }
 }
 </style>

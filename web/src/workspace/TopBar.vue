@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconMoon, IconSun } from '@tabler/icons-vue';
+import { IconArrowBackUp, IconArrowForwardUp, IconDots, IconKeyboard, IconMoon, IconSun } from '@tabler/icons-vue';
 import { format } from 'date-fns';
 import Button from 'primevue/button';
-import { computed } from 'vue';
+import Popover from 'primevue/popover';
+import { computed, useTemplateRef } from 'vue';
 import { contractFindings } from '@cork-elbow/core/contract';
 import { readinessOf } from '@cork-elbow/core/routine';
 import { RouterLink } from 'vue-router';
@@ -12,12 +13,17 @@ import { useRigStore } from '../stores/rig';
 import { useRunStore } from '../stores/run';
 import { useViewStore } from '../stores/view';
 import IconButton from '../shared/IconButton.vue';
+import type { Frame } from './useFrame';
 
-const { toLook } = defineProps<{ toLook: number }>();
+const { toLook, frame } = defineProps<{ toLook: number; frame: Frame }>();
 const emit = defineEmits<{ findings: []; keys: [] }>();
 const rigs = useRigStore();
 const view = useViewStore();
 const run = useRunStore();
+
+/** With less room, what is seldom wanted stands behind one button. */
+const isShort = computed(() => frame === 'tall' || frame === 'narrow');
+const more = useTemplateRef('more');
 
 const saved = computed(() => {
   switch (rigs.saveState) {
@@ -63,6 +69,9 @@ const board = computed(() => {
   if (run.isRunning) return { text: state === 'paused' ? 'paused' : 'moving', tone: 'alarm' };
   return armed ? { text: 'armed', tone: 'alarm' } : { text: 'board connected', tone: 'good' };
 });
+const otherTheme = computed(() => (view.theme === 'dark' ? 'Light theme' : 'Dark theme'));
+const themeIcon = computed(() => (view.theme === 'dark' ? IconSun : IconMoon));
+const turnTheme = (): void => void (view.theme = view.theme === 'dark' ? 'light' : 'dark');
 const rename = (name: string): string | void => {
   const result = rigs.commit('Rename the rig', (draft) => void (draft.name = name));
   if (!result.ok) return name === '' ? 'A rig needs a name.' : result.message;
@@ -76,12 +85,12 @@ const rename = (name: string): string | void => {
         <path d="M7 28V11q0-4 4-4h17" fill="none" stroke="var(--cork)" stroke-width="8" />
         <circle cx="9.5" cy="9.5" r="2.6" fill="var(--board)" />
       </svg>
-      <span>Cork Elbow</span>
+      <span v-if="frame === 'wide' || frame === 'medium'">Cork Elbow</span>
     </RouterLink>
     <template v-if="rigs.rig">
-      <span class="rule-v" />
+      <span v-if="!isShort" class="rule-v" />
       <TextField class="title" quiet :value="rigs.rig.name" label="Name of the rig" :commit="rename" />
-      <span class="muted small build">{{ rigs.build?.name }}</span>
+      <span v-if="frame === 'wide'" class="muted small build">{{ rigs.build?.name }}</span>
       <Button
         size="small"
         severity="secondary"
@@ -111,32 +120,48 @@ const rename = (name: string): string | void => {
       >
     </template>
     <span class="grow" />
-    <button v-if="run.isRunning" class="stop" @click="run.send({ type: 'stop' })">
-      Stop <span class="small">Esc</span>
-    </button>
-    <ParkButtons v-if="rigs.rig" />
+    <ParkButtons v-if="rigs.rig && !isShort" />
     <button
       v-if="rigs.rig"
       class="chip look"
       :class="[readiness.state, { some: toLook }]"
       :data-readiness="readiness.state"
       :title="why"
+      :aria-label="`Checks: ${toLook || 'clear'}; ${fitness}`"
       @click="emit('findings')"
     >
-      <b v-if="toLook" class="num">{{ toLook }}</b> {{ toLook ? 'to look at' : ''
-      }}<template v-if="toLook">; </template>{{ fitness }}
+      Checks: <b class="num">{{ toLook || 'clear' }}</b><span v-if="frame === 'wide'">; {{ fitness }}</span>
     </button>
     <span class="board" :class="board.tone"><i aria-hidden="true" />{{ board.text }}</span>
-    <IconButton :icon="IconKeyboard" label="Keys" title="Keys (?)" @click="emit('keys')" />
-    <Button
-      size="small"
-      variant="text"
-      severity="secondary"
-      :aria-label="view.theme === 'dark' ? 'Light theme' : 'Dark theme'"
-      @click="view.theme = view.theme === 'dark' ? 'light' : 'dark'"
-    >
-      <IconSun v-if="view.theme === 'dark'" :size="18" /><IconMoon v-else :size="18" />
-    </Button>
+    <template v-if="!isShort">
+      <IconButton :icon="IconKeyboard" label="Keys" title="Keys (?)" @click="emit('keys')" />
+      <IconButton :icon="themeIcon" :label="otherTheme" :title="otherTheme" @click="turnTheme" />
+    </template>
+    <template v-else>
+      <IconButton :icon="IconDots" label="More" title="More" @click="more?.toggle($event)" />
+      <Popover ref="more">
+        <div class="stack">
+          <div class="row"><ParkButtons v-if="rigs.rig" /></div>
+          <Button
+            size="small"
+            variant="text"
+            severity="secondary"
+            label="Keys"
+            @click="
+              more?.hide();
+              emit('keys');
+            "
+            ><template #icon><IconKeyboard :size="16" /></template
+          ></Button>
+          <Button size="small" variant="text" severity="secondary" :label="otherTheme" @click="turnTheme"
+            ><template #icon><component :is="themeIcon" :size="16" /></template
+          ></Button>
+        </div>
+      </Popover>
+    </template>
+    <button v-if="run.isRunning" class="stop" @click="run.send({ type: 'stop' })">
+      Stop <span class="small">Esc</span>
+    </button>
   </header>
 </template>
 
@@ -145,8 +170,7 @@ const rename = (name: string): string | void => {
   display: flex;
   align-items: center;
   gap: 0.55rem;
-  height: 50px;
-  margin-bottom: -8px;
+  min-height: 3.1rem;
   white-space: nowrap;
   min-width: 0;
 }
@@ -160,7 +184,7 @@ const rename = (name: string): string | void => {
 }
 .rule-v {
   width: 1px;
-  height: 20px;
+  height: 1.25rem;
   background: var(--ink-3);
   opacity: 0.5;
   margin: 0 0.3rem;
@@ -175,7 +199,8 @@ const rename = (name: string): string | void => {
 .saved {
   overflow: hidden;
   text-overflow: ellipsis;
-  min-width: 3rem;
+  flex: 0 1 auto;
+  min-width: 0;
 }
 .warn {
   color: var(--alarm);
@@ -232,14 +257,32 @@ const rename = (name: string): string | void => {
   font-size: 1.05rem;
   padding: 0.45rem 1.5rem;
   cursor: pointer;
+  flex: none;
 }
-@media (max-width: 1150px) {
-  .build,
+@media (max-width: 72em) {
   .at {
     display: none;
   }
+}
+@media (max-width: 43.75em) {
+  .bar {
+    gap: 0.3rem;
+  }
+  .saved:not(.warn) {
+    display: none;
+  }
   .title {
-    width: 8.5rem;
+    width: auto;
+    flex: 1 1 5rem;
+    min-width: 4rem;
+  }
+  .stop {
+    padding-inline: 0.9rem;
+  }
+}
+@media (max-width: 30em) {
+  .board {
+    font-size: 0;
   }
 }
 </style>

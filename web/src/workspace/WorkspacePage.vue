@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core';
+import { useElementSize, useEventListener, useLocalStorage } from '@vueuse/core';
 import Button from 'primevue/button';
 import Dialog from 'primevue/dialog';
 import { useToast } from 'primevue/usetoast';
-import { computed, onMounted, ref, watch } from 'vue';
+import { computed, onMounted, ref, useTemplateRef, watch } from 'vue';
 import { RouterLink, RouterView, useRoute, useRouter } from 'vue-router';
 import type { Finding } from '@cork-elbow/core/findings';
 import FindingRow from '../shared/FindingRow.vue';
@@ -14,7 +14,9 @@ import { useJobsStore } from '../stores/jobs';
 import { useRigStore } from '../stores/rig';
 import { useRunStore } from '../stores/run';
 import { useViewStore } from '../stores/view';
+import PaneDivider from './PaneDivider.vue';
 import TopBar from './TopBar.vue';
+import { useFrame } from './useFrame';
 import { useGo } from './useGo';
 import { createPlan } from './usePlan';
 
@@ -29,6 +31,33 @@ const toast = useToast();
 const plan = createPlan();
 const showFindings = ref(false);
 const showKeys = ref(false);
+
+// ── The frame ────────────────────────────────────────────────────────────────────────────────────────────────────
+const frame = useFrame();
+/** Where the bar between stage and panel stands: the panel's width in rem; the stage's share in smaller windows. */
+const panelRem = useLocalStorage('cork-elbow:panel-rem', 31.75);
+const stageShare = useLocalStorage('cork-elbow:stage-share', 46);
+const stageHeight = useLocalStorage('cork-elbow:stage-height', 38);
+const desk = useTemplateRef('desk');
+const { width: deskWidth, height: deskHeight } = useElementSize(desk);
+const rem = parseFloat(getComputedStyle(document.documentElement).fontSize) || 16;
+/** The stage keeps at least as much as it needs for a drawing with its dimensions. */
+const panelMost = computed(() => Math.max(27.5, Math.min(40, deskWidth.value / rem - 7.25 - 23)));
+const panes = computed(() => {
+  switch (frame.value) {
+    case 'wide':
+      return { gridTemplateColumns: `minmax(0, 1fr) auto ${Math.min(panelMost.value, Math.max(27.5, panelRem.value))}rem` };
+    case 'medium':
+      return { gridTemplateColumns: `minmax(0, ${stageShare.value}fr) auto minmax(0, ${100 - stageShare.value}fr)` };
+    case 'tall':
+      return { gridTemplateRows: `minmax(0, ${stageHeight.value}fr) auto minmax(0, ${100 - stageHeight.value}fr)` };
+    case 'narrow':
+      return {};
+  }
+});
+/** With room for one of the two: which. */
+const onStage = ref(false);
+const stationName = computed(() => stations.find((s) => s.id === route.name)?.name ?? '');
 
 watch(
   () => rigId,
@@ -85,11 +114,13 @@ function key(event: KeyboardEvent): void {
   const typing =
     event.target instanceof HTMLElement &&
     /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName) &&
-    (event.target as HTMLInputElement).type !== 'range';
-  if (event.key.toLowerCase() === 'z' && (event.ctrlKey || event.metaKey) && !typing) {
+    !/^(range|checkbox|radio)$/.test((event.target as HTMLInputElement).type);
+  // A field in which nothing has been typed has nothing of its own to take back.
+  const drafting = typing && (event.target as HTMLElement).dataset.draft !== 'false';
+  if (event.key.toLowerCase() === 'z' && (event.ctrlKey || event.metaKey) && !drafting) {
     event.preventDefault();
     inFrame(event.shiftKey ? rigs.redo : view.undo);
-  } else if (event.key.toLowerCase() === 'y' && (event.ctrlKey || event.metaKey) && !typing) {
+  } else if (event.key.toLowerCase() === 'y' && (event.ctrlKey || event.metaKey) && !drafting) {
     event.preventDefault();
     inFrame(rigs.redo);
   } else if (event.key === '?' && !typing) showKeys.value = true;
@@ -113,6 +144,10 @@ useEventListener(window, 'keydown', key, { capture: true });
 useEventListener(window, 'focus', () => void rigs.takeOver());
 useEventListener(document, 'visibilitychange', () => document.hidden || void rigs.takeOver());
 
+/** Past head and stations, to what the station asks. */
+function toStation(): void {
+  document.querySelector<HTMLElement>('#station h1')?.focus();
+}
 const keys: [string, string][] = [
   ['Esc', 'Stop, while a board is moving'],
   ['Space', 'Play or pause the routine on the stage'],
@@ -135,24 +170,79 @@ const keys: [string, string][] = [
     :data-rig="rigs.rig ? 'open' : 'closed'"
     :data-save="rigs.saveState"
     :data-plan="plan.plan.value ? 'ready' : 'none'"
+    :data-frame="frame"
   >
-    <TopBar :to-look="toLook" @findings="showFindings = true" @keys="showKeys = true" />
+    <a class="skip" href="#station" @click.prevent="toStation">Skip to the station</a>
+    <TopBar class="bar-top" :frame :to-look="toLook" @findings="showFindings = true" @keys="showKeys = true" />
     <template v-if="rigs.rig && rigs.mechanism">
-      <main class="desk">
-        <StagePanel />
-        <section class="station" :aria-label="stations.find((s) => s.id === route.name)?.name">
+      <nav class="tabs" aria-label="Stations">
+        <button v-if="frame === 'narrow'" class="tab switch" :aria-pressed="onStage" @click="onStage = !onStage">
+          Stage
+        </button>
+        <RouterLink
+          v-for="s in stations"
+          :key="s.id"
+          :to="{ name: s.id, params: { rigId } }"
+          class="tab"
+          :class="{ away: frame === 'narrow' && onStage }"
+          @click="onStage = false"
+        >
+          {{ s.name
+          }}<span v-if="counts[s.id]" class="count" :aria-label="`, ${counts[s.id]} to look at`">{{
+            counts[s.id]
+          }}</span>
+        </RouterLink>
+      </nav>
+      <main
+        ref="desk"
+        class="desk"
+        :style="panes"
+      >
+        <StagePanel v-if="frame !== 'narrow' || onStage" />
+        <PaneDivider
+          v-if="frame === 'wide'"
+          v-model="panelRem"
+          class="bar"
+          upright
+          :min="27.5"
+          :max="panelMost"
+          :usual="31.75"
+          :step="1"
+          :per-pixel="-1 / rem"
+          label="Width of the station"
+          :value-text="`${Math.round(panelRem * rem)} pixels`"
+        />
+        <PaneDivider
+          v-else-if="frame === 'medium'"
+          v-model="stageShare"
+          class="bar"
+          upright
+          :min="34"
+          :max="54"
+          :usual="46"
+          :step="1"
+          :per-pixel="100 / Math.max(1, deskWidth)"
+          label="Width of the stage"
+          :value-text="`${Math.round(stageShare)} per cent`"
+        />
+        <PaneDivider
+          v-else-if="frame === 'tall'"
+          v-model="stageHeight"
+          class="bar"
+          :upright="false"
+          :min="22"
+          :max="62"
+          :usual="38"
+          :step="1"
+          :per-pixel="100 / Math.max(1, deskHeight)"
+          label="Height of the stage"
+          :value-text="`${Math.round(stageHeight)} per cent`"
+        />
+        <section v-show="frame !== 'narrow' || !onStage" id="station" class="station" :aria-label="stationName">
           <RouterView />
         </section>
-        <nav class="tabs" aria-label="Stations">
-          <RouterLink v-for="s in stations" :key="s.id" :to="{ name: s.id, params: { rigId } }" class="tab">
-            {{ s.name
-            }}<span v-if="counts[s.id]" class="count" :aria-label="`${counts[s.id]} to look at`">{{
-              counts[s.id]
-            }}</span>
-          </RouterLink>
-        </nav>
       </main>
-      <JointStrip />
+      <JointStrip :frame />
     </template>
     <div v-else class="closed">
       <template v-if="rigs.loadError">
@@ -216,35 +306,61 @@ const keys: [string, string][] = [
 <style scoped>
 .workspace {
   display: grid;
-  grid-template-rows: auto minmax(0, 1fr) auto;
-  gap: 10px;
-  height: 100vh;
-  padding: 0 14px 12px;
+  grid-template: auto minmax(0, 1fr) auto / minmax(0, 1fr) auto;
+  grid-template-areas: 'head head' 'desk tabs' 'strip strip';
+  gap: 0.6rem 0;
+  height: 100%;
+  padding: 0 0.875rem 0.75rem;
+}
+.bar-top {
+  grid-area: head;
 }
 .desk {
+  grid-area: desk;
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 508px 104px;
+  grid: minmax(0, 1fr) / minmax(0, 1fr);
   min-height: 0;
-  column-gap: 0;
+  min-width: 0;
+}
+.tabs {
+  grid-area: tabs;
+}
+.strip {
+  grid-area: strip;
 }
 .station {
   background: var(--paper);
   border-radius: 5px 0 0 5px;
   box-shadow: var(--shadow);
-  padding: 0.9rem 1.1rem;
-  overflow: auto;
   min-height: 0;
-  margin-left: 12px;
+  min-width: 0;
   z-index: 1;
-  scrollbar-width: thin;
-  scrollbar-color: var(--lines) transparent;
+  position: relative;
+  display: flex;
+  flex-direction: column;
+  overflow: hidden;
+  container: station / inline-size;
+}
+.skip {
+  position: absolute;
+  left: 0.5rem;
+  top: -4rem;
+  z-index: 30;
+  background: var(--pine);
+  color: var(--on-pine);
+  padding: 0.6rem 1rem;
+  border-radius: 4px;
+}
+.skip:focus {
+  top: 0.5rem;
 }
 .tabs {
   display: flex;
   flex-direction: column;
   gap: 3px;
-  padding-top: 10px;
-  margin-right: -14px;
+  padding-top: 0.6rem;
+  margin-right: -0.875rem;
+  width: 6.5rem;
 }
 .tab {
   display: flex;
@@ -252,19 +368,22 @@ const keys: [string, string][] = [
   justify-content: space-between;
   gap: 0.3rem;
   padding: 0.45rem 0.7rem;
-  margin-right: 9px;
+  margin-right: 0.55rem;
   color: var(--ink-2);
   font-weight: 600;
   font-size: 0.9rem;
   text-decoration: none;
   background: color-mix(in srgb, var(--paper-2) 70%, var(--board));
-  border-left: 1px solid var(--lines);
+  border: 0 solid var(--lines);
+  border-left-width: 1px;
   border-radius: 0 6px 6px 0;
+  white-space: nowrap;
 }
 .tab:hover {
   color: var(--ink);
 }
-.tab.router-link-active {
+.tab.router-link-active:not(.away),
+.switch[aria-pressed='true'] {
   background: var(--paper);
   color: var(--ink);
   margin-right: 0;
@@ -281,6 +400,61 @@ const keys: [string, string][] = [
   line-height: 1.3rem;
   font-family: var(--mono);
 }
+/* Stations in a row: above stage and panel, or at the foot. */
+[data-frame='medium'],
+[data-frame='tall'],
+[data-frame='narrow'] {
+  grid-template-columns: minmax(0, 1fr);
+  gap: 0.5rem;
+  padding-inline: 0.625rem;
+}
+[data-frame='medium'] {
+  grid-template-rows: auto auto minmax(0, 1fr) auto;
+  grid-template-areas: 'head' 'tabs' 'desk' 'strip';
+  row-gap: 0;
+  padding-bottom: 0.5rem;
+}
+[data-frame='tall'],
+[data-frame='narrow'] {
+  grid-template-rows: auto minmax(0, 1fr) auto auto;
+  grid-template-areas: 'head' 'desk' 'strip' 'tabs';
+  padding-bottom: 0;
+}
+[data-frame='narrow'] {
+  gap: 0.35rem;
+  padding-inline: 0.35rem;
+}
+:not([data-frame='wide']) > .tabs {
+  flex-direction: row;
+  width: auto;
+  margin: 0;
+  padding: 0;
+  overflow-x: auto;
+  scrollbar-width: none;
+}
+:not([data-frame='wide']) > .tabs .tab {
+  flex: 1 0 auto;
+  justify-content: center;
+  margin: 0;
+  padding: 0.2rem 0.7rem;
+  min-height: 2.5rem;
+  border-radius: 6px 6px 0 0;
+  border-width: 0;
+}
+[data-frame='medium'] > .tabs .tab {
+  border-bottom: 3px solid transparent;
+}
+[data-frame='medium'] > .tabs .router-link-active {
+  border-bottom-color: var(--cork);
+}
+[data-frame='tall'] > .tabs .tab,
+[data-frame='narrow'] > .tabs .tab {
+  min-height: 2.75rem;
+  border-radius: 0;
+}
+:not([data-frame='wide']) > .desk > .station {
+  border-radius: 5px;
+}
 .closed {
   display: grid;
   place-content: center;
@@ -290,26 +464,12 @@ const keys: [string, string][] = [
 .jobs {
   position: fixed;
   left: 50%;
-  bottom: 140px;
+  bottom: 8.75rem;
   transform: translateX(-50%);
   background: var(--paper);
   border-radius: 5px;
   box-shadow: var(--shadow);
   padding: 0.4rem 0.8rem;
   z-index: 20;
-}
-@media (max-width: 1150px) {
-  .desk {
-    grid-template-columns: minmax(0, 1fr) 440px 92px;
-  }
-  .tab {
-    padding-inline: 0.55rem;
-    font-size: 0.85rem;
-  }
-}
-@media (max-width: 900px) {
-  .desk {
-    grid-template-columns: minmax(0, 1fr) minmax(340px, 50vw) 84px;
-  }
 }
 </style>

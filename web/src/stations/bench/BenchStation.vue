@@ -15,7 +15,7 @@ import FindingRow from '../../shared/FindingRow.vue';
 import JointMark from '../../shared/JointMark.vue';
 import { useSlots } from '../../shared/joints';
 import LineChart, { type Series } from '../../shared/LineChart.vue';
-import StationHead from '../../shared/StationHead.vue';
+import StationPage from '../../shared/StationPage.vue';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
 import { useRunStore } from '../../stores/run';
@@ -165,108 +165,109 @@ const series = computed<Series[]>(() => {
 </script>
 
 <template>
-  <StationHead station="bench" />
-  <BoardCard />
+  <StationPage station="bench">
+    <BoardCard />
 
-  <div class="rule"><h2>Run</h2></div>
-  <div class="row top">
-    <Select
-      class="grow"
-      :model-value="routine?.id ?? null"
-      :options="[...rigs.rig!.routines]"
-      option-label="name"
-      option-value="id"
-      size="small"
-      aria-label="Routine"
-      :disabled="run.isRunning"
-      @update:model-value="routineId = $event"
-    />
-    <template v-if="run.isRunning">
-      <Button
-        v-if="status.run === 'paused'"
-        label="Go on"
-        :disabled="!run.mayDrive"
-        @click="run.send({ type: 'resume' })"
+    <div class="rule"><h2>Run</h2></div>
+    <div class="row top">
+      <Select
+        class="grow"
+        :model-value="routine?.id ?? null"
+        :options="[...rigs.rig!.routines]"
+        option-label="name"
+        option-value="id"
+        size="small"
+        aria-label="Routine"
+        :disabled="run.isRunning"
+        @update:model-value="routineId = $event"
       />
-      <Button
-        v-else
-        severity="secondary"
-        label="Pause"
-        :disabled="status.run === 'stopping' || status.run === 'pausing'"
-        @click="run.send({ type: 'pause' })"
-      />
-      <Button
-        severity="danger"
-        :label="status.run === 'stopping' ? 'Freeze' : 'Stop'"
-        @click="run.send({ type: 'stop' })"
-      />
-    </template>
-    <template v-else>
-      <ChoiceField label="" name="Begin" :options="begins" :value="fromStep" @change="fromStep = String($event)" />
-      <Button label="Run" :disabled="!canRun" @click="start" />
-    </template>
-  </div>
-  <label v-if="connected && unverified && !run.isRunning" class="check"
-    ><input v-model="asDrawn" type="checkbox" /> I have looked: the arm stands as it is drawn. Without that a run
-    keeps to {{ formatNumber(slowly.share * 100, 0) }} % of its speed, since nothing has homed it.</label
-  >
-  <p v-if="away" class="muted small" role="note">{{ away }}</p>
-  <div
-    class="state"
-    :data-run="status.run"
-    :data-link="status.link"
-    :data-armed="status.armed"
-    :data-mode="status.mode"
-    role="status"
-  >
-    <b>{{ words }}</b>
-    <progress
-      :value="status.totalS ? (isMine ? (run.telemetry?.runS ?? 0) : status.runS) / status.totalS : 0"
-      max="1"
-      aria-label="Progress of the run"
-    />
-    <span class="num small"
-      >{{ (isMine ? (run.telemetry?.runS ?? status.runS) : status.runS).toFixed(1) }} /
-      {{ (status.totalS || plan?.durationS || 0).toFixed(1) }} s</span
+      <template v-if="run.isRunning">
+        <Button
+          v-if="status.run === 'paused'"
+          label="Go on"
+          :disabled="!run.mayDrive"
+          @click="run.send({ type: 'resume' })"
+        />
+        <Button
+          v-else
+          severity="secondary"
+          label="Pause"
+          :disabled="status.run === 'stopping' || status.run === 'pausing'"
+          @click="run.send({ type: 'pause' })"
+        />
+        <Button
+          severity="danger"
+          :label="status.run === 'stopping' ? 'Freeze' : 'Stop'"
+          @click="run.send({ type: 'stop' })"
+        />
+      </template>
+      <template v-else>
+        <ChoiceField label="" name="Begin" :options="begins" :value="fromStep" @change="fromStep = String($event)" />
+        <Button label="Run" :disabled="!canRun" @click="start" />
+      </template>
+    </div>
+    <label v-if="connected && unverified && !run.isRunning" class="check"
+      ><input v-model="asDrawn" type="checkbox" /> I have looked: the arm stands as it is drawn. Without that a run
+      keeps to {{ formatNumber(slowly.share * 100, 0) }} % of its speed, since nothing has homed it.</label
     >
-  </div>
-  <p v-if="hint" class="muted small">{{ hint }}</p>
-  <div v-if="reasons.length && !run.isRunning" class="stack tight">
-    <FindingRow v-for="(f, k) in reasons.slice(0, 3)" :key="k" :finding="f" @go="go" />
-  </div>
-
-  <div class="rule">
-    <h2>Commanded and measured</h2>
-  </div>
-  <div class="marks" role="group" aria-label="Joint on the chart">
-    <button
-      v-for="s in slots"
-      :key="s.id"
-      class="mark"
-      :aria-label="`Show ${s.name}`"
-      :aria-pressed="joint?.id === s.id"
-      @click="shown = s.id"
+    <p v-if="away" class="muted small" role="note">{{ away }}</p>
+    <div
+      class="state"
+      :data-run="status.run"
+      :data-link="status.link"
+      :data-armed="status.armed"
+      :data-mode="status.mode"
+      role="status"
     >
-      <JointMark :index="s.slot" :size="22" />
-    </button>
-  </div>
-  <div class="chart">
-    <LineChart
-      v-if="series.length"
-      :series
-      :unit="joint?.unit ?? '°'"
-      :label="`${joint?.name}: commanded and measured`"
-      :max-x="status.totalS || undefined"
-    />
-    <p v-else class="muted small">The first run draws here what each joint was told and what it did.</p>
-  </div>
-  <p v-if="series.length" class="small key">
-    <span class="solid" :class="`j${(joint!.slot % 8) + 1}`" /> {{ joint!.name }} commanded
-    <span class="dashed" /> measured
-  </p>
+      <b>{{ words }}</b>
+      <progress
+        :value="status.totalS ? (isMine ? (run.telemetry?.runS ?? 0) : status.runS) / status.totalS : 0"
+        max="1"
+        aria-label="Progress of the run"
+      />
+      <span class="num small"
+        >{{ (isMine ? (run.telemetry?.runS ?? status.runS) : status.runS).toFixed(1) }} /
+        {{ (status.totalS || plan?.durationS || 0).toFixed(1) }} s</span
+      >
+    </div>
+    <p v-if="hint" class="muted small">{{ hint }}</p>
+    <div v-if="reasons.length && !run.isRunning" class="stack tight">
+      <FindingRow v-for="(f, k) in reasons.slice(0, 3)" :key="k" :finding="f" @go="go" />
+    </div>
 
-  <div class="rule"><h2>Run log</h2></div>
-  <RunLog :ended />
+    <div class="rule">
+      <h2>Commanded and measured</h2>
+    </div>
+    <div class="marks" role="group" aria-label="Joint on the chart">
+      <button
+        v-for="s in slots"
+        :key="s.id"
+        class="mark"
+        :aria-label="`Show ${s.name}`"
+        :aria-pressed="joint?.id === s.id"
+        @click="shown = s.id"
+      >
+        <JointMark :index="s.slot" :size="22" />
+      </button>
+    </div>
+    <div class="chart">
+      <LineChart
+        v-if="series.length"
+        :series
+        :unit="joint?.unit ?? '°'"
+        :label="`${joint?.name}: commanded and measured`"
+        :max-x="status.totalS || undefined"
+      />
+      <p v-else class="muted small">The first run draws here what each joint was told and what it did.</p>
+    </div>
+    <p v-if="series.length" class="small key">
+      <span class="solid" :class="`j${(joint!.slot % 8) + 1}`" /> {{ joint!.name }} commanded
+      <span class="dashed" /> measured
+    </p>
+
+    <div class="rule"><h2>Run log</h2></div>
+    <RunLog :ended />
+  </StationPage>
 </template>
 
 <style scoped>
@@ -278,7 +279,6 @@ const series = computed<Series[]>(() => {
 }
 .check input {
   margin-top: 0.25rem;
-  accent-color: var(--pine);
 }
 .top {
   margin: 0.5rem 0;
@@ -294,7 +294,6 @@ const series = computed<Series[]>(() => {
 progress {
   flex: 1;
   height: 8px;
-  accent-color: var(--cork);
 }
 .marks {
   display: flex;

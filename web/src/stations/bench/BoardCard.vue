@@ -115,7 +115,6 @@ const modes = {
 }
 .check input {
   margin-top: 0.25rem;
-  accent-color: var(--pine);
 }
 .armed {
   background: var(--alarm);

@@ -61,7 +61,7 @@ function take(): void {
 </script>
 
 <template>
-  <span class="choice small row-of-kinds" role="group" aria-label="What to bring in"
+  <span v-rove.across="'button'" class="choice small row-of-kinds" role="group" aria-label="What to bring in"
     ><button v-for="i in importList" :key="i.id" :aria-pressed="i.id === made.id" @click="chosenId = i.id">
       {{ i.name }}
     </button></span

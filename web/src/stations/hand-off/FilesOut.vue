@@ -81,7 +81,7 @@ function at(timeS: number): void {
 </script>
 
 <template>
-  <span class="choice small kinds" role="group" aria-label="What to write"
+  <span v-rove.across="'button'" class="choice small kinds" role="group" aria-label="What to write"
     ><button v-for="e in exportList" :key="e.id" :aria-pressed="e.id === made.id" @click="chosenId = e.id">
       {{ e.name }}
     </button></span

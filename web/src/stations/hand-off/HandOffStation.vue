@@ -2,8 +2,7 @@
 /** Hand-off: what leaves the rig as a file, and what comes into it as text. */
 import type { Component } from 'vue';
 import type { PartOf } from '@cork-elbow/core/findings';
-import StationHead from '../../shared/StationHead.vue';
-import StationParts from '../../shared/StationParts.vue';
+import StationPage from '../../shared/StationPage.vue';
 import { useParts } from '../../shared/useParts';
 import FilesIn from './FilesIn.vue';
 import FilesOut from './FilesOut.vue';
@@ -13,7 +12,5 @@ const pages = { out: FilesOut, in: FilesIn } satisfies Record<PartOf<'hand-off'>
 </script>
 
 <template>
-  <StationHead station="hand-off" />
-  <StationParts v-model="part" :parts />
-  <component :is="pages[part]" />
+  <StationPage v-model="part" station="hand-off" :parts><component :is="pages[part]" /></StationPage>
 </template>

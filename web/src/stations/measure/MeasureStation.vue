@@ -4,8 +4,7 @@ import Button from 'primevue/button';
 import { computed, ref, watch, type Component } from 'vue';
 import { useRoute } from 'vue-router';
 import type { PartOf } from '@cork-elbow/core/findings';
-import StationHead from '../../shared/StationHead.vue';
-import StationParts from '../../shared/StationParts.vue';
+import StationPage from '../../shared/StationPage.vue';
 import { useParts } from '../../shared/useParts';
 import { useEdit } from '../../shared/useEdit';
 import { useOverlay } from '../../shared/useOverlay';
@@ -63,20 +62,21 @@ function add(): void {
 </script>
 
 <template>
-  <StationHead station="measure"
-    ><Button
-      v-if="part === 'joints' && isTree"
-      size="small"
-      severity="secondary"
-      label="Joint"
-      title="Hangs a new joint on the selected one"
-      @click="add"
-      ><template #icon><IconPlus :size="16" /></template></Button
-  ></StationHead>
-  <StationParts v-model="part" class="small" :parts label="Part of the definition" />
-  <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-
-  <component :is="page" v-for="(page, k) in pages[part]" :key="`${part} ${k}`" @problem="problem = $event" />
+  <StationPage v-model="part" station="measure" :parts>
+    <template #actions>
+      <Button
+        v-if="part === 'joints' && isTree"
+        size="small"
+        severity="secondary"
+        label="Add a joint"
+        title="Hangs a new joint on the selected one"
+        @click="add"
+        ><template #icon><IconPlus :size="16" /></template
+      ></Button>
+    </template>
+    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <component :is="page" v-for="(page, k) in pages[part]" :key="`${part} ${k}`" @problem="problem = $event" />
+  </StationPage>
 </template>
 
 <style scoped>

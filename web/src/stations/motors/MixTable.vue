@@ -88,7 +88,7 @@ const own = computed(() => row.value?.info.id);
 
 <template>
   <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-  <span class="choice" role="group" aria-label="How the mixing is said"
+  <span v-rove.across="'button'" class="choice" role="group" aria-label="How the mixing is said"
     ><button :aria-pressed="way === 'follows'" @click="way = 'follows'">What follows what</button
     ><button :aria-pressed="way === 'numbers'" @click="way = 'numbers'">As numbers</button></span
   >

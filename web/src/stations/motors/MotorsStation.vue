@@ -6,7 +6,7 @@ import { useRoute } from 'vue-router';
 import { calibrationOf } from '@cork-elbow/core/actuators';
 import FindingRow from '../../shared/FindingRow.vue';
 import JointMark from '../../shared/JointMark.vue';
-import StationHead from '../../shared/StationHead.vue';
+import StationPage from '../../shared/StationPage.vue';
 import StationParts from '../../shared/StationParts.vue';
 import { useParts } from '../../shared/useParts';
 import { useRigStore } from '../../stores/rig';
@@ -33,11 +33,19 @@ watch(
 );
 const { parts: all, part: shown } = useParts('motors');
 /** Parts that stand together have one button, which goes back to the one that was last on show. */
-const levels = all.filter(({ group }, k) => !group || all.findIndex((p) => p.group === group) === k);
+const levels = all
+  .filter(({ group }, k) => !group || all.findIndex((p) => p.group === group) === k)
+  .map(({ id, group, name }) => ({ id, name: group ?? name }));
 const wiring = all.filter(({ group }) => group);
 const isWiring = computed(() => wiring.some(({ id }) => id === shown.value));
 const lastWiring = ref(isWiring.value ? shown.value : wiring[0].id);
 watch(shown, (id) => isWiring.value && (lastWiring.value = id));
+const level = computed({
+  get: () => (isWiring.value ? wiring[0].id : shown.value),
+  set: (id) => (shown.value = id === wiring[0].id ? lastWiring.value : id),
+});
+/** Where hands go to wires and power. */
+const isTouching = computed(() => isWiring.value || shown.value === 'power-up');
 /** Findings of the page on show; the wires' own page lists its own. */
 const found = computed(() =>
   view.findings.filter((f) => !isWiring.value && shown.value !== 'joints' && f.place.part === shown.value),
@@ -71,80 +79,71 @@ const kinds = {
 </script>
 
 <template>
-  <StationHead station="motors" />
-  <p class="caution">
-    Unplug the motor supply before wiring. Motors get a supply of their own with a fuse, its ground joined to the
-    board’s. Mind polarity; keep fingers out of linkages and the cut-off switch in reach.
-  </p>
-  <span class="choice parts" role="group" aria-label="What about the motors"
-    ><button
-      v-for="l in levels"
-      :key="l.id"
-      :aria-pressed="l.group ? isWiring : shown === l.id"
-      @click="shown = l.group ? lastWiring : l.id"
-    >
-      {{ l.group ?? l.name }}
-    </button></span
-  >
-  <div v-if="found.length" class="found">
-    <FindingRow
-      v-for="(f, k) in found"
-      :key="k"
-      :finding="f"
-      @go="(finding) => (view.selected = finding.place.joint ?? view.selected)"
-    />
-  </div>
-  <WiringPart v-if="isWiring" v-model="shown" :parts="wiring" />
-  <PowerUpPart v-else-if="shown === 'power-up'" />
-  <HomingPart v-else-if="shown === 'homing'" />
-  <LeaderPart v-else-if="shown === 'leader'" />
-  <template v-else>
-    <div class="list">
-      <table class="plain motors">
-        <thead>
-          <tr>
-            <th>joint</th>
-            <th class="model">motor</th>
-            <th>by</th>
-            <th class="r">pin</th>
-            <th class="r">now</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr
-            v-for="r in rows"
-            :key="r.info.id"
-            :class="{ chosen: r.info.id === row?.info.id }"
-            @click="view.selected = r.info.id"
-          >
-            <td>
-              <button class="pick" :aria-pressed="r.info.id === row?.info.id">
-                <JointMark :index="r.info.slot" :size="22" /> {{ r.info.name }}
-              </button>
-            </td>
-            <td class="model" :title="r.drive?.model">{{ r.drive?.model || r.drive?.name || '–' }}</td>
-            <td class="nowrap" :class="{ muted: !r.drive }">
-              {{ !r.drive ? 'no motor' : r.drive.kind === 'servo' ? pointsOf(r.drive.id) : kinds[r.drive.kind] }}
-            </td>
-            <td class="r num nowrap pin">{{ pinOf(r) }}</td>
-            <td class="r num nowrap">{{ nowOf(r) }}</td>
-          </tr>
-        </tbody>
-      </table>
+  <StationPage v-model="level" station="motors" :parts="levels">
+    <p v-if="isTouching" class="caution">
+      Unplug the motor supply before wiring. Motors get a supply of their own with a fuse, its ground joined to the
+      board’s. Mind polarity; keep fingers out of linkages and the cut-off switch in reach.
+    </p>
+    <div v-if="found.length" class="found">
+      <FindingRow
+        v-for="(f, k) in found"
+        :key="k"
+        :finding="f"
+        @go="(finding) => (view.selected = finding.place.joint ?? view.selected)"
+      />
     </div>
-    <p v-if="!rows.length" class="muted">No joint moves yet; begin on the Measure page.</p>
-    <template v-if="row">
-      <StationParts v-model="part" :parts />
-      <div class="rule">
-        <h2>{{ row.info.name }}{{ row.drive ? `: ${row.drive.name}` : '' }}</h2>
+    <WiringPart v-if="isWiring" v-model="shown" :parts="wiring" />
+    <PowerUpPart v-else-if="shown === 'power-up'" />
+    <HomingPart v-else-if="shown === 'homing'" />
+    <LeaderPart v-else-if="shown === 'leader'" />
+    <template v-else>
+      <div class="list">
+        <table class="plain motors">
+          <thead>
+            <tr>
+              <th>joint</th>
+              <th class="model">motor</th>
+              <th>by</th>
+              <th class="r">pin</th>
+              <th class="r">now</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr
+              v-for="r in rows"
+              :key="r.info.id"
+              :class="{ chosen: r.info.id === row?.info.id }"
+              @click="view.selected = r.info.id"
+            >
+              <td>
+                <button class="pick" :aria-pressed="r.info.id === row?.info.id">
+                  <JointMark :index="r.info.slot" :size="22" /> {{ r.info.name }}
+                </button>
+              </td>
+              <td class="model" :title="r.drive?.model">{{ r.drive?.model || r.drive?.name || '–' }}</td>
+              <td class="nowrap" :class="{ muted: !r.drive }">
+                {{ !r.drive ? 'no motor' : r.drive.kind === 'servo' ? pointsOf(r.drive.id) : kinds[r.drive.kind] }}
+              </td>
+              <td class="r num nowrap pin">{{ pinOf(r) }}</td>
+              <td class="r num nowrap">{{ nowOf(r) }}</td>
+            </tr>
+          </tbody>
+        </table>
       </div>
-      <MotorPart v-if="part === 'motor' || !row.drive" />
-      <TransmissionPart v-else-if="part === 'tie'" :key="row.info.id" />
-      <CalibratePart v-else-if="part === 'points'" />
-      <HornPart v-else-if="part === 'horn'" :key="row.info.id" />
-      <ConvertPart v-else />
+      <p v-if="!rows.length" class="muted">No joint moves yet; begin on the Measure page.</p>
+      <template v-if="row">
+        <StationParts v-model="part" within :parts label="Of this motor" />
+        <div class="rule">
+          <h2>{{ row.info.name }}{{ row.drive ? `: ${row.drive.name}` : '' }}</h2>
+        </div>
+        <MotorPart v-if="part === 'motor' || !row.drive" />
+        <TransmissionPart v-else-if="part === 'tie'" :key="row.info.id" />
+        <CalibratePart v-else-if="part === 'points'" />
+        <HornPart v-else-if="part === 'horn'" :key="row.info.id" />
+        <ConvertPart v-else />
+      </template>
     </template>
-  </template>
+  </StationPage>
 </template>
 
 <style scoped>
@@ -199,24 +198,10 @@ const kinds = {
   font-weight: 600;
   text-align: left;
 }
-.parts {
-  display: flex;
-  margin: 0.6rem 0 0.3rem;
-}
-.parts button {
-  flex: 1 1 auto;
-  padding-inline: 0.3rem;
-}
 /* In a narrow window the motor's own page names it; figures are never cut. */
-@media (max-width: 1150px) {
+@container station (max-width: 27rem) {
   .model {
     display: none;
-  }
-}
-@media (max-width: 1100px) {
-  .parts button {
-    padding-inline: 0.15rem;
-    font-size: 0.88rem;
   }
 }
 </style>

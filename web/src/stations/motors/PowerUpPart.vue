@@ -136,7 +136,7 @@ const isClear = ref(false);
         :commit="(v: number) => commit('Speed at power-up', (d) => (d.powerUp.maxDegPerS = v))"
       />
     </div>
-    <span class="choice" role="group" aria-label="Kind of power-up"
+    <span v-rove.across="'button'" class="choice" role="group" aria-label="Kind of power-up"
       ><button :aria-pressed="planned" @click="planned = true">By the plan</button
       ><button :aria-pressed="!planned" @click="planned = false">Bare, all at once</button></span
     >

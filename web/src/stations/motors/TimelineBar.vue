@@ -17,15 +17,15 @@ const { time, speed, isPlaying, play, pause, show, leave } = timeline;
       :max="duration"
       step="0.01"
       :value="time"
-      class="grow"
+      class="grow own-slider"
       aria-label="Time"
       @input="show(Number(($event.target as HTMLInputElement).value))"
     />
     <span class="num small time">{{ formatNumber(time, 1) }} / {{ formatNumber(duration, 1) }} s</span>
-    <span class="choice" role="group" aria-label="Speed of playing"
+    <span v-rove.across="'button'" class="choice" role="group" aria-label="Speed of playing"
       ><button v-for="k in [1, 4, 16]" :key="k" :aria-pressed="k === speed" @click="speed = k">{{ k }}×</button></span
     >
-    <Button size="small" variant="text" label="Own pose" :disabled="time === 0 && !isPlaying" @click="leave" />
+    <Button size="small" variant="text" label="Back to my pose" :disabled="time === 0 && !isPlaying" @click="leave" />
   </div>
 </template>
 

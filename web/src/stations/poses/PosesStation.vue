@@ -11,7 +11,7 @@ import { stepsWith } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
 import { useSlots } from '../../shared/joints';
 import JointMark from '../../shared/JointMark.vue';
-import StationHead from '../../shared/StationHead.vue';
+import StationPage from '../../shared/StationPage.vue';
 import TextField from '../../shared/TextField.vue';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
@@ -109,66 +109,69 @@ function shift(pose: Pose, by: number): void {
 </script>
 
 <template>
-  <StationHead station="poses"
-    ><Button label="Take this pose" @click="take"
-      ><template #icon><IconCamera :size="17" /></template></Button
-  ></StationHead>
-  <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-  <p v-if="!poses.length" class="muted">
-    No poses yet. Bring the arm where you want it, by the strip below or on the Reach page, and take the pose. A few
-    to begin with: rest, home, out.
-  </p>
-  <div v-else class="head small muted">
-    <span /><span>pose</span
-    ><span class="values"
-      ><span v-for="s in slots" :key="s.id"><JointMark :index="s.slot" :size="20" /></span></span
-    ><span>used</span><span />
-  </div>
-  <VueDraggable
-    tag="ul"
-    class="list"
-    :model-value="[...poses]"
-    handle=".grip"
-    :animation="120"
-    @update:model-value="reorder($event as Pose[])"
-  >
-    <li v-for="pose in poses" :key="pose.id" class="pose" :class="{ here: isHere(pose) }" :data-pose="pose.id">
-      <button
-        class="grip"
-        :aria-label="`Move ${pose.name}; arrow keys move it up or down`"
-        @keydown.up.prevent="shift(pose, -1)"
-        @keydown.down.prevent="shift(pose, 1)"
-      >
-        <IconGripVertical :size="16" />
-      </button>
-      <TextField quiet :value="pose.name" label="Pose name" :commit="(v: string) => rename(pose, v)" />
-      <span class="values num"
-        ><span v-for="s in slots" :key="s.id">{{
-          Object.hasOwn(pose.joints, s.id) ? formatNumber(pose.joints[s.id], 0) : '·'
-        }}</span></span
-      >
-      <button
-        class="num small uses"
-        :disabled="!usesIn.get(pose.id)?.length"
-        :aria-label="`${pose.name} is used by ${usesIn.get(pose.id)?.length ?? 0} steps; show them`"
-        @click="showUses($event, pose.id)"
-      >
-        {{ usesIn.get(pose.id)?.length || '' }}
-      </button>
-      <span class="row acts">
-        <Button size="small" variant="text" label="Go" :aria-label="`Go to ${pose.name}`" @click="go(pose)" />
-        <IconButton
-          :icon="IconCamera"
-          :label="`Re-take ${pose.name} from where the arm stands`"
-          title="Re-take from where the arm stands"
-          @click="retake(pose)"
-        />
-        <IconButton :icon="IconTrash" :label="`Delete ${pose.name}`" title="Delete" danger @click="remove(pose)" />
-      </span>
-      <span v-if="past(pose)" class="past">{{ past(pose) }}</span>
-    </li>
-  </VueDraggable>
-  <Menu ref="usesMenu" :model="usesItems" popup />
+  <StationPage station="poses">
+    <template #actions>
+      <Button label="Take this pose" @click="take"
+        ><template #icon><IconCamera :size="17" /></template
+      ></Button>
+    </template>
+    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <p v-if="!poses.length" class="muted">
+      No poses yet. Bring the arm where you want it, by the strip below or on the Reach page, and take the pose. A few
+      to begin with: rest, home, out.
+    </p>
+    <div v-else class="head small muted">
+      <span /><span>pose</span
+      ><span class="values"
+        ><span v-for="s in slots" :key="s.id"><JointMark :index="s.slot" :size="20" /></span></span
+      ><span>used</span><span />
+    </div>
+    <VueDraggable
+      tag="ul"
+      class="list"
+      :model-value="[...poses]"
+      handle=".grip"
+      :animation="120"
+      @update:model-value="reorder($event as Pose[])"
+    >
+      <li v-for="pose in poses" :key="pose.id" class="pose" :class="{ here: isHere(pose) }" :data-pose="pose.id">
+        <button
+          class="grip"
+          :aria-label="`Move ${pose.name}; arrow keys move it up or down`"
+          @keydown.up.prevent="shift(pose, -1)"
+          @keydown.down.prevent="shift(pose, 1)"
+        >
+          <IconGripVertical :size="16" />
+        </button>
+        <TextField quiet :value="pose.name" label="Pose name" :commit="(v: string) => rename(pose, v)" />
+        <span class="values num"
+          ><span v-for="s in slots" :key="s.id">{{
+            Object.hasOwn(pose.joints, s.id) ? formatNumber(pose.joints[s.id], 0) : '·'
+          }}</span></span
+        >
+        <button
+          class="num small uses"
+          :disabled="!usesIn.get(pose.id)?.length"
+          :aria-label="`${pose.name} is used by ${usesIn.get(pose.id)?.length ?? 0} steps; show them`"
+          @click="showUses($event, pose.id)"
+        >
+          {{ usesIn.get(pose.id)?.length || '' }}
+        </button>
+        <span class="row acts">
+          <Button size="small" variant="text" label="Go" :aria-label="`Go to ${pose.name}`" @click="go(pose)" />
+          <IconButton
+            :icon="IconCamera"
+            :label="`Re-take ${pose.name} from where the arm stands`"
+            title="Re-take from where the arm stands"
+            @click="retake(pose)"
+          />
+          <IconButton :icon="IconTrash" :label="`Delete ${pose.name}`" title="Delete" danger @click="remove(pose)" />
+        </span>
+        <span v-if="past(pose)" class="past">{{ past(pose) }}</span>
+      </li>
+    </VueDraggable>
+    <Menu ref="usesMenu" :model="usesItems" popup />
+  </StationPage>
 </template>
 
 <style scoped>

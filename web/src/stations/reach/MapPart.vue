@@ -175,7 +175,7 @@ async function savePicture(): Promise<void> {
 <template>
   <div class="map" :data-map="isMaking ? 'making' : map ? map.request.plane : 'none'" :data-extent="map?.extent">
     <div class="two">
-      <span class="choice" role="group" aria-label="Where to map"
+      <span v-rove.across="'button'" class="choice" role="group" aria-label="Where to map"
         ><button v-for="p in planes" :key="p.id" :aria-pressed="plane === p.id" @click="setPlane(p.id)">
           {{ p.name }}
         </button></span

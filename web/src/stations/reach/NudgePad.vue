@@ -57,7 +57,7 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
 <template>
   <div class="pad" role="group" aria-label="Step the target">
     <span class="muted">Step</span>
-    <span class="choice small" role="group" aria-label="Size of a step">
+    <span v-rove.across="'button'" class="choice small" role="group" aria-label="Size of a step">
       <button v-for="(s, k) in sizes" :key="k" :aria-pressed="size === k" class="num" @click="size = k">
         {{ s.mm }} mm · {{ s.deg }}°
       </button>

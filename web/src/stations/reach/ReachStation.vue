@@ -2,8 +2,7 @@
 /** Reach: where can it go, how, and if not, why not. */
 import type { Component } from 'vue';
 import type { PartOf } from '@cork-elbow/core/findings';
-import StationHead from '../../shared/StationHead.vue';
-import StationParts from '../../shared/StationParts.vue';
+import StationPage from '../../shared/StationPage.vue';
 import { useParts } from '../../shared/useParts';
 import DrawingTestPart from './DrawingTestPart.vue';
 import LengthsPart from './LengthsPart.vue';
@@ -24,10 +23,8 @@ const pages = {
 </script>
 
 <template>
-  <StationHead station="reach" />
-  <p v-if="!tool" class="muted">There is no tool on the arm yet: add one on the Measure page.</p>
-  <template v-else>
-    <StationParts v-model="part" :parts />
-    <component :is="pages[part]" />
-  </template>
+  <StationPage v-model="part" station="reach" :parts="tool ? parts : []">
+    <p v-if="!tool" class="muted">There is no tool on the arm yet: add one on the Measure page.</p>
+    <component :is="pages[part]" v-else />
+  </StationPage>
 </template>

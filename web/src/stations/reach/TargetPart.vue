@@ -173,7 +173,7 @@ function keepPose(): void {
     </div>
     <div class="ask tool">
       <span class="muted">Tool</span>
-      <span class="choice" role="group" aria-label="Direction of the tool"
+      <span v-rove.across="'button'" class="choice" role="group" aria-label="Direction of the tool"
         ><button
           v-for="a in aims"
           :key="a.id"
@@ -281,7 +281,7 @@ function keepPose(): void {
 .ask.tool {
   grid-template-columns: 2.9rem 1fr;
 }
-@media (max-width: 1150px) {
+@container station (max-width: 29rem) {
   .ask:not(.tool) {
     grid-template-columns: repeat(3, minmax(0, 1fr));
   }
@@ -299,7 +299,7 @@ function keepPose(): void {
   padding-inline: 0.2rem;
   white-space: nowrap;
 }
-@media (max-width: 1150px) {
+@container station (max-width: 29rem) {
   .choice button {
     flex-basis: 25%;
   }

@@ -21,7 +21,7 @@ function setWay(next: 'speed' | 'time' | 'tool'): void {
 </script>
 
 <template>
-  <span class="choice small" role="group" aria-label="Pace"
+  <span v-rove.across="'button'" class="choice small" role="group" aria-label="Pace"
     ><button :aria-pressed="way === 'speed'" @click="setWay('speed')">speed</button
     ><button :aria-pressed="way === 'time'" @click="setWay('time')">time</button
     ><button :aria-pressed="way === 'tool'" title="Speed of the tool’s point" @click="setWay('tool')">

@@ -55,7 +55,7 @@ function takeList(): void {
 </script>
 
 <template>
-  <span class="choice small" role="group" aria-label="Places"
+  <span v-rove.across="'button'" class="choice small" role="group" aria-label="Places"
     ><button
       v-for="kind in ['grid', 'ring', 'list'] as const"
       :key="kind"

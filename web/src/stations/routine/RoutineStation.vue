@@ -19,7 +19,7 @@ import { freeId, type Routine } from '@cork-elbow/core/rig';
 import { perHourOf, stepsWith } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
 import FindingRow from '../../shared/FindingRow.vue';
-import StationHead from '../../shared/StationHead.vue';
+import StationPage from '../../shared/StationPage.vue';
 import TextField from '../../shared/TextField.vue';
 import { useOverlay } from '../../shared/useOverlay';
 import { useParts } from '../../shared/useParts';
@@ -190,146 +190,143 @@ const cycle = computed(() => (plan.value ? perHourOf(plan.value) : 0));
 </script>
 
 <template>
-  <StationHead station="routine" />
-  <div class="row top">
-    <Select
-      v-if="!isRenaming"
-      :model-value="routine?.id ?? null"
-      :options="[...rigs.rig!.routines]"
-      option-label="name"
-      option-value="id"
-      size="small"
-      aria-label="Routine"
-      class="grow"
-      placeholder="no routine yet"
-      @update:model-value="routineId = $event"
-    />
-    <TextField
-      v-if="routine && isRenaming"
-      class="grow"
-      :value="routine.name"
-      label="Name of the routine"
-      :commit="rename"
-    />
-    <span v-if="routine?.role" class="role small">{{ routine.role === 'park' ? 'parks' : 'unparks' }}</span>
-    <Button size="small" severity="secondary" label="New" aria-label="New routine" @click="newRoutine"
-      ><template #icon><IconPlus :size="15" /></template
-    ></Button>
-    <Button
-      v-if="routine"
-      size="small"
-      severity="secondary"
-      aria-label="More for this routine"
-      @click="menu?.toggle($event)"
-      ><IconDots :size="16"
-    /></Button>
-    <Menu ref="menu" :model="actions" popup />
-  </div>
-  <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-  <template v-if="routine">
-    <div class="row parts">
-      <span class="choice" role="group" aria-label="Part"
-        ><button v-for="p in parts" :key="p.id" :aria-pressed="part === p.id" @click="part = p.id">
-          {{ p.name }}
-        </button></span
-      >
-      <input
-        v-if="part === 'steps' && steps.steps.value.length > 8"
+  <StationPage v-model="part" station="routine" :parts="routine ? parts : []">
+    <template #about>
+      <div class="row top">
+        <Select
+          v-if="!isRenaming"
+          :model-value="routine?.id ?? null"
+          :options="[...rigs.rig!.routines]"
+          option-label="name"
+          option-value="id"
+          size="small"
+          aria-label="Routine"
+          class="grow"
+          placeholder="no routine yet"
+          @update:model-value="routineId = $event"
+        />
+        <TextField
+          v-if="routine && isRenaming"
+          class="grow"
+          :value="routine.name"
+          label="Name of the routine"
+          :commit="rename"
+        />
+        <span v-if="routine?.role" class="role small">{{ routine.role === 'park' ? 'parks' : 'unparks' }}</span>
+        <Button size="small" severity="secondary" label="New" aria-label="New routine" @click="newRoutine"
+          ><template #icon><IconPlus :size="15" /></template
+        ></Button>
+        <Button
+          v-if="routine"
+          size="small"
+          severity="secondary"
+          aria-label="More for this routine"
+          @click="menu?.toggle($event)"
+          ><IconDots :size="16"
+        /></Button>
+        <Menu ref="menu" :model="actions" popup />
+      </div>
+    </template>
+    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <template v-if="routine">
+      <template v-if="part === 'steps'">
+        <input
+        v-if="steps.steps.value.length > 8"
         v-model="search"
         class="search"
         type="search"
-        placeholder="search"
+        placeholder="search the steps"
         aria-label="Search the steps"
       />
-    </div>
-    <template v-if="part === 'steps'">
-      <StepList class="list" :class="{ short: selected }" />
-      <p v-if="!steps.steps.value.length" class="muted empty">
-        No steps yet. Take a few poses first, then add a joint move to each.
-      </p>
-      <div class="row adds"><AddStep /></div>
-      <StepDetail v-if="selected" :key="selected.id" :step="selected" :routine />
+        <StepList class="list" :class="{ short: selected }" />
+        <p v-if="!steps.steps.value.length" class="muted empty">
+          No steps yet. Take a few poses first, then add a joint move to each.
+        </p>
+        <div class="row adds"><AddStep /></div>
+        <StepDetail v-if="selected" :key="selected.id" :step="selected" :routine />
+      </template>
+      <RoutineText v-else-if="part === 'text'" />
+      <BuildPart v-else-if="part === 'build'" @done="part = 'steps'" />
+      <TimelinePart v-else-if="part === 'timeline'" />
+      <SmoothingPart v-else />
+
+      <div v-if="plan && plan.durationS > 0 && part === 'timeline'" class="row wish">
+        <span class="small muted">The whole in less than</span>
+        <TextField
+          class="under"
+          :value="''"
+          label="Stay under this duration, s"
+          placeholder="… s"
+          :commit="
+            (v: string) =>
+              v === '' ? undefined : Number(v) > 0 ? void under(Number(v)) : 'Seconds are allowed here, such as 30.'
+          "
+        />
+        <span class="small muted">by the pace of every step</span>
+      </div>
+
+      <div v-if="findings.length" class="stack tight">
+        <FindingRow v-for="(f, k) in findings.slice(0, 4)" :key="k" :finding="f" @go="goTo(f)" />
+        <span v-if="findings.length > 4" class="muted small"
+          >{{ findings.length - 4 }} more in the list of all findings</span
+        >
+      </div>
     </template>
-    <RoutineText v-else-if="part === 'text'" />
-    <BuildPart v-else-if="part === 'build'" @done="part = 'steps'" />
-    <TimelinePart v-else-if="part === 'timeline'" />
-    <SmoothingPart v-else />
-
-    <div v-if="plan && plan.durationS > 0 && part === 'timeline'" class="row wish">
-      <span class="small muted">The whole in less than</span>
-      <TextField
-        class="under"
-        :value="''"
-        label="Stay under this duration, s"
-        placeholder="… s"
-        :commit="
-          (v: string) =>
-            v === '' ? undefined : Number(v) > 0 ? void under(Number(v)) : 'Seconds are allowed here, such as 30.'
-        "
-      />
-      <span class="small muted">by the pace of every step</span>
-    </div>
-
-    <div v-if="findings.length" class="stack tight">
-      <FindingRow v-for="(f, k) in findings.slice(0, 4)" :key="k" :finding="f" @go="goTo(f)" />
-      <span v-if="findings.length > 4" class="muted small"
-        >{{ findings.length - 4 }} more in the list of all findings</span
-      >
-    </div>
-
-    <div v-if="plan && plan.durationS > 0" class="player">
-      <Button
-        size="small"
-        severity="secondary"
-        aria-label="Back to the step before"
-        title="Step back; with Shift over routines that are called"
-        @click="stepTo(-1, $event.shiftKey)"
-        ><IconPlayerTrackPrev :size="16"
-      /></Button>
-      <Button
-        size="small"
-        :aria-label="isPlaying ? 'Pause' : 'Play on the stage'"
-        :disabled="view.poseSource === 'live'"
-        @click="isPlaying ? pause() : play()"
-        ><IconPlayerPause v-if="isPlaying" :size="17" /><IconPlayerPlay v-else :size="17"
-      /></Button>
-      <Button
-        size="small"
-        severity="secondary"
-        aria-label="On to the next step"
-        title="Step on, into routines that are called; with Shift over them"
-        @click="stepTo(1, $event.shiftKey)"
-        ><IconPlayerTrackNext :size="16"
-      /></Button>
-      <input
-        class="grow scrub"
-        type="range"
-        min="0"
-        :max="plan.durationS"
-        step="0.01"
-        :value="time"
-        aria-label="Time in the routine"
-        :aria-valuetext="`${formatNumber(time, 1)} s`"
-        @input="
-          pause();
-          show(Number(($event.target as HTMLInputElement).value));
-        "
-      />
-      <span class="num small">{{ time.toFixed(1) }} / {{ plan.durationS.toFixed(1) }} s</span>
-      <span class="num small muted">{{ formatNumber(cycle, 0) }} / h</span>
-      <Button
-        v-if="selected"
-        size="small"
-        variant="text"
-        aria-label="Play from the chosen step"
-        title="Play from the chosen step"
-        @click="playFrom"
-        ><IconArrowBarRight :size="17"
-      /></Button>
-    </div>
-    <p v-if="told" class="small told" role="status">{{ told }}</p>
-  </template>
-  <p v-else class="muted">No routine yet: press New.</p>
+    <p v-else class="muted">No routine yet: press New.</p>
+    <template v-if="plan && plan.durationS > 0" #foot>
+      <div class="player">
+        <Button
+          size="small"
+          severity="secondary"
+          aria-label="Back to the step before"
+          title="Step back; with Shift over routines that are called"
+          @click="stepTo(-1, $event.shiftKey)"
+          ><IconPlayerTrackPrev :size="16"
+        /></Button>
+        <Button
+          size="small"
+          :aria-label="isPlaying ? 'Pause' : 'Play on the stage'"
+          :disabled="view.poseSource === 'live'"
+          @click="isPlaying ? pause() : play()"
+          ><IconPlayerPause v-if="isPlaying" :size="17" /><IconPlayerPlay v-else :size="17"
+        /></Button>
+        <Button
+          size="small"
+          severity="secondary"
+          aria-label="On to the next step"
+          title="Step on, into routines that are called; with Shift over them"
+          @click="stepTo(1, $event.shiftKey)"
+          ><IconPlayerTrackNext :size="16"
+        /></Button>
+        <input
+          class="grow own-slider"
+          type="range"
+          min="0"
+          :max="plan.durationS"
+          step="0.01"
+          :value="time"
+          aria-label="Time in the routine"
+          :aria-valuetext="`${formatNumber(time, 1)} s`"
+          @input="
+            pause();
+            show(Number(($event.target as HTMLInputElement).value));
+          "
+        />
+        <span class="num small">{{ time.toFixed(1) }} / {{ plan.durationS.toFixed(1) }} s</span>
+        <span class="num small muted">{{ formatNumber(cycle, 0) }} / h</span>
+        <Button
+          v-if="selected"
+          size="small"
+          variant="text"
+          aria-label="Play from the chosen step"
+          title="Play from the chosen step"
+          @click="playFrom"
+          ><IconArrowBarRight :size="17"
+        /></Button>
+      </div>
+      <p v-if="told" class="small told" role="status">{{ told }}</p>
+    </template>
+  </StationPage>
 </template>
 
 <style scoped>
@@ -344,8 +341,8 @@ const cycle = computed(() => (plan.value ? perHourOf(plan.value) : 0));
   padding: 0.05rem 0.4rem;
 }
 .search {
-  flex: 1;
-  min-width: 4rem;
+  width: 100%;
+  margin-bottom: 0.4rem;
   border: 1px solid var(--lines);
   border-radius: 4px;
   background: var(--paper);
@@ -355,10 +352,10 @@ const cycle = computed(() => (plan.value ? perHourOf(plan.value) : 0));
   padding: 0.15rem 0.5rem;
 }
 .list {
-  max-height: 420px;
+  max-height: 26rem;
 }
 .list.short {
-  max-height: 200px;
+  max-height: 12.5rem;
 }
 .adds {
   flex-wrap: wrap;
@@ -370,20 +367,9 @@ const cycle = computed(() => (plan.value ? perHourOf(plan.value) : 0));
   margin: 0.5rem 0 0.4rem;
 }
 .player {
-  position: sticky;
-  bottom: -0.75rem;
-  z-index: 2;
-  background: var(--paper);
-  padding: 0.35rem 0;
-  border-top: 1px solid var(--lines);
-  box-shadow: 0 0.9rem 0 var(--paper);
   display: flex;
   align-items: center;
   gap: 0.35rem;
-  margin-top: 0.5rem;
-}
-.scrub {
-  accent-color: var(--cork);
 }
 .wish {
   margin-top: 0.4rem;

@@ -111,7 +111,7 @@ const whole = computed(() => [
 <template>
   <section class="smoothing" aria-label="Smoothing">
     <div class="row wrap">
-      <span class="choice" role="group" aria-label="How motors are told"
+      <span v-rove.across="'button'" class="choice" role="group" aria-label="How motors are told"
         ><button
           v-for="(name, school) in names"
           :key="school"

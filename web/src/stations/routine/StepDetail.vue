@@ -81,7 +81,12 @@ const hasTool = (s: Step): s is Extract<Step, { tool?: string; pace: unknown }> 
 
 <template>
   <div class="detail" :data-detail="step.kind">
-    <span v-if="isPart(step, 'joint-move', 'straight-move')" class="choice small" role="group" aria-label="Way"
+    <span
+      v-if="isPart(step, 'joint-move', 'straight-move')"
+      v-rove.across="'button'"
+      class="choice small"
+      role="group"
+      aria-label="Way"
       ><button :aria-pressed="step.kind === 'joint-move'" @click="setWay('joint-move')">joints</button
       ><button :aria-pressed="step.kind === 'straight-move'" @click="setWay('straight-move')">straight</button></span
     >

@@ -267,7 +267,7 @@ const plus = (a: number, b: number): string => `${a - b > 0 ? '+' : '−'}${form
       <div class="rule"><h2>Inputs as they are tried</h2></div>
       <div v-for="s in inputs" :key="s.id" class="row wrap">
         <span class="signal">{{ s.name }}</span>
-        <span class="choice small" role="group" :aria-label="`${s.name} is`"
+        <span v-rove.across="'button'" class="choice small" role="group" :aria-label="`${s.name} is`"
           ><button
             :aria-pressed="stateOf(s.id) === 'soon'"
             title="Every wait is met at once; an if reads off"
@@ -290,7 +290,7 @@ const plus = (a: number, b: number): string => `${a - b > 0 ? '+' : '−'}${form
       </div>
     </div>
     <div class="row">
-      <span class="choice small" role="group" aria-label="Chart of"
+      <span v-rove.across="'button'" class="choice small" role="group" aria-label="Chart of"
         ><button v-for="c in charts" :key="c.id" :aria-pressed="chartOf === c.id" @click="chartOf = c.id">
           {{ c.name }}
         </button></span

@@ -64,7 +64,7 @@ function toggle(id: string): void {
       :value="step.tool"
       @change="put('Tool', 'tool', $event)"
     />
-    <span class="choice small" role="group" aria-label="Jaw"
+    <span v-rove.across="'button'" class="choice small" role="group" aria-label="Jaw"
       ><button
         v-for="to in ['open', 'closed', 'value', 'opening']"
         :key="to"
@@ -194,7 +194,7 @@ function toggle(id: string): void {
     A turning axis does not stop at a touch: keep sleeves, hair and fingers away.
   </span>
   <template v-if="step.kind === 'hold' || step.kind === 'let-go'">
-    <span class="choice small" role="group" aria-label="Joints"
+    <span v-rove.across="'button'" class="choice small" role="group" aria-label="Joints"
       ><button v-for="j in joints" :key="j.id" :aria-pressed="step.joints.includes(j.id)" @click="toggle(j.id)">
         {{ j.name ?? j.id }}
       </button></span

@@ -89,7 +89,7 @@ const figures: readonly (readonly [FigureKey, string, Dimension, number])[] = [
 
 <template>
   <div class="row wrap">
-    <span class="choice" role="group" aria-label="Boards"
+    <span v-rove.across="'button'" class="choice" role="group" aria-label="Boards"
       ><button v-for="b in rig.boards" :key="b.id" :aria-pressed="b.id === board?.id" @click="chosen = b.id">
         {{ b.name }}
       </button></span

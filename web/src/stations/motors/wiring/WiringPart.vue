@@ -36,7 +36,7 @@ function go({ place }: Finding): void {
 </script>
 
 <template>
-  <StationParts v-model="part" :parts label="Part of the wiring" />
+  <StationParts v-model="part" within :parts label="Part of the wiring" />
   <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
   <div v-if="sorted.length" class="found" aria-label="Findings about wires">
     <FindingRow v-for="(f, k) in sorted" :key="k" :finding="f" @go="go" />
