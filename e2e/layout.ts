@@ -26,7 +26,12 @@ export async function faultsOf(page: Page, asked: Asked): Promise<string[]> {
     const seen = (e: Element): DOMRect | null => {
       if (!(e as HTMLElement).checkVisibility({ checkOpacity: true, checkVisibilityCSS: true })) return null;
       const r = e.getBoundingClientRect();
-      let [l, t, right, b] = [Math.max(0, r.left), Math.max(0, r.top), Math.min(innerWidth, r.right), Math.min(innerHeight, r.bottom)];
+      let [l, t, right, b] = [
+        Math.max(0, r.left),
+        Math.max(0, r.top),
+        Math.min(innerWidth, r.right),
+        Math.min(innerHeight, r.bottom),
+      ];
       for (let p = e.parentElement; p; p = p.parentElement) {
         const { overflowX, overflowY, position } = getComputedStyle(p);
         if (overflowX === 'visible' && overflowY === 'visible') continue;
@@ -50,7 +55,12 @@ export async function faultsOf(page: Page, asked: Asked): Promise<string[]> {
         continue;
       }
       if (style.overflowX === 'auto' || style.overflowX === 'scroll') continue;
-      if (e.scrollWidth > e.clientWidth + 1 && style.overflowX !== 'visible' && style.display !== 'inline' && !e.title)
+      if (
+        e.scrollWidth > e.clientWidth + 1 &&
+        style.overflowX !== 'visible' &&
+        style.display !== 'inline' &&
+        !e.title
+      )
         faults.push(`text cut: ${say(e)} ${e.scrollWidth} in ${e.clientWidth}`);
       // What runs out of its box and out of a box around that clips it.
       for (const text of e.childNodes) {
@@ -63,7 +73,9 @@ export async function faultsOf(page: Page, asked: Asked): Promise<string[]> {
           if (overflowX === 'visible') continue;
           const box = p.getBoundingClientRect();
           if (overflowX !== 'auto' && overflowX !== 'scroll' && words.right > box.right + 1.5 && !p.title && !e.title)
-            faults.push(`text runs out: ${say(e)} ${Math.round(words.right - box.right)} px past ${say(p).slice(0, 40)}`);
+            faults.push(
+              `text runs out: ${say(e)} ${Math.round(words.right - box.right)} px past ${say(p).slice(0, 40)}`,
+            );
           break;
         }
       }
@@ -93,7 +105,10 @@ export async function faultsOf(page: Page, asked: Asked): Promise<string[]> {
       // A bar that is dragged is as long as its pane.
       if (e.getAttribute('role') === 'separator') continue;
       const inline = e.tagName === 'A' && getComputedStyle(e).display === 'inline';
-      if (!inline && (Math.max(hit.width, whole.width) < target - 0.5 || Math.max(hit.height, whole.height) < target - 0.5))
+      if (
+        !inline &&
+        (Math.max(hit.width, whole.width) < target - 0.5 || Math.max(hit.height, whole.height) < target - 0.5)
+      )
         faults.push(
           `target too small: ${say(e)} ${Math.round(Math.max(hit.width, whole.width))}x${Math.round(Math.max(hit.height, whole.height))}`,
         );
@@ -106,7 +121,8 @@ export async function faultsOf(page: Page, asked: Asked): Promise<string[]> {
         if (inDialog && inDialog.contains(a.e) !== inDialog.contains(b.e)) continue;
         const w = Math.min(a.box.right, b.box.right) - Math.max(a.box.left, b.box.left);
         const h = Math.min(a.box.bottom, b.box.bottom) - Math.max(a.box.top, b.box.top);
-        if (w > 2 && h > 2) faults.push(`controls overlap: ${say(a.e)} and ${say(b.e)} by ${Math.round(w)}x${Math.round(h)}`);
+        if (w > 2 && h > 2)
+          faults.push(`controls overlap: ${say(a.e)} and ${say(b.e)} by ${Math.round(w)}x${Math.round(h)}`);
       }
     return [...new Set(faults)];
   }, asked);

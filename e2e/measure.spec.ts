@@ -46,7 +46,7 @@ test('a rotary delta from its measures: refused where its rods cannot meet, then
   await type(page, 'Target left', 10);
   await type(page, 'Target up', 60);
   await expect(page.getByText('knees out', { exact: false })).toBeVisible();
-  await expect(page.getByLabel('Tool point')).toHaveText('forward 20.0, left 10.0, up 60.0 mm');
+  await expect(page.getByLabel('Tip', { exact: true })).toHaveText('forward 20.0, left 10.0, up 60.0 mm');
 });
 
 test('a limit that holds while another joint is past a value stops the joint on the stage', async ({

@@ -244,7 +244,7 @@ test('homing is timed and played, and a leader is matched to its joint', async (
   const pose = await elbow.innerText();
   await page.getByRole('slider', { name: 'Time' }).fill('3');
   await expect(elbow).not.toHaveText(pose);
-  await page.getByRole('button', { name: 'Own pose', exact: true }).click();
+  await page.getByRole('button', { name: 'Back to my pose', exact: true }).click();
   await expect(elbow).toHaveText(pose);
   await choose(page, 'Input of the switch', 'no input chosen');
   await expect(page.locator('[data-code=homing-without-input]')).toBeVisible();

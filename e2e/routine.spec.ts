@@ -12,9 +12,9 @@ test('a routine is planned, played, and its fault found by preflight and mended'
   await page.getByRole('button', { name: 'time', exact: true }).click();
   await type(page, 'Duration', 0.1);
   await expect(page.locator('[data-code=duration-too-short]')).toContainText('Step 3 wants 0.1 s');
-  await expect(page.getByRole('button', { name: /to look at/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Checks: \d/ })).toBeVisible();
   await goTo(page, 'Bench');
-  await page.getByRole('button', { name: /to look at/ }).click();
+  await page.getByRole('button', { name: /^Checks: \d/ }).click();
   await page.getByRole('dialog').getByRole('button', { name: 'Go there' }).first().click();
   await type(page, 'Duration', 3);
   await expect(page.getByRole('button', { name: /fit for (the simulated|a real) board/ })).toBeVisible();

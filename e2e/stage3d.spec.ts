@@ -64,7 +64,7 @@ test('in 3D the target of Reach is dragged, and the arm follows', async ({ page,
   await expect(host).toHaveAttribute('data-still', 'true');
   const box = (await host.boundingBox())!;
   const [x, y] = (await host.getAttribute('data-target'))!.split(' ').map(Number);
-  const tip = page.getByLabel('Tool point');
+  const tip = page.getByLabel('Tip', { exact: true });
   const before = await tip.innerText();
   await page.mouse.move(box.x + x, box.y + y);
   await page.mouse.down();

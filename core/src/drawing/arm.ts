@@ -16,7 +16,7 @@ import { layersIn } from './layers';
 import type { LayerPage } from './layers/layer';
 import { depthOf, toPage, viewNames } from './project';
 import { sceneryOf, type Scenery } from './scenery';
-import { group, type Pt, type Shape } from './shapes';
+import { circle, group, line, type Pt, type Shape } from './shapes';
 
 /** `scenery`: what stands still, where it was made before. */
 export function drawRig(input: DrawingInput, scenery: Scenery = sceneryOf(input)): Drawing {
@@ -119,12 +119,41 @@ function jointMarks({ view, doc, mechanism, frames, shown }: Scene, selected: st
       ),
   );
   const gap = 2 * size + 2;
-  return visible.map(({ id, index, page }) => {
-    let p = page;
-    // A turntable under its shoulder, or joints in line with the eye: step aside so that each mark can be read.
-    for (let tries = 0; tries < 8 && taken.some((t) => Math.hypot(t[0] - p[0], t[1] - p[1]) < gap); tries++)
-      p = view.kind === 'plan' ? [p[0] + gap + 2, p[1]] : [p[0], p[1] + gap + 2];
+  const isFree = (p: Pt): boolean =>
+    taken.every((t) => Math.hypot(t[0] - p[0], t[1] - p[1]) >= gap) &&
+    p[0] >= size + 2 &&
+    p[1] >= size + 2 &&
+    p[0] <= view.width - size - 2 &&
+    p[1] <= view.height - size - 2 &&
+    isAbove(p);
+  // Nothing of an arm stands below the bench.
+  const bench = view.kind === 'plan' ? Infinity : toPage(view, [0, 0, 0])[1];
+  const isAbove = (p: Pt): boolean => p[1] <= bench - size || placed.some(({ page }) => page[1] > bench);
+  const leaders: Shape[] = [];
+  const marks = visible.map(({ id, index, page }) => {
+    let p: Pt = page;
+    // A turntable under its shoulder, or joints in line with the eye: aside, at the end of a line, so that each mark can be read.
+    if (!taken.every((t) => Math.hypot(t[0] - p[0], t[1] - p[1]) >= gap)) {
+      p =
+        ASIDE.flatMap((far) => AROUND.map(([x, y]): Pt => [page[0] + x * far * gap, page[1] + y * far * gap])).find(
+          isFree,
+        ) ?? p;
+      if (p !== page) leaders.push(line('leader', page, p), circle('leader-end', page, 2));
+    }
     taken.push(p);
     return mark(index, p, size, selected === id ? 'selected' : '');
   });
+  return [...leaders, ...marks];
 }
+/** How far aside (marks) and which way a mark steps that lies on another. */
+const ASIDE = [1.15, 1.9, 2.8, 4];
+const AROUND: readonly Pt[] = [
+  [-1, 0],
+  [1, 0],
+  [-0.8, -0.6],
+  [0.8, -0.6],
+  [-0.8, 0.6],
+  [0.8, 0.6],
+  [0, -1],
+  [0, 1],
+];

@@ -7,7 +7,7 @@ export * from './reach-outline';
 export { BAR_OFFSETS, bodyRadius, jawOpening, levelBarsOf } from './links';
 export { ROD_MM } from './solids';
 export { standRadius } from './base';
-export { obstacleFrame } from './page';
+export { isOnPage, obstacleFrame } from './page';
 export * from './scenery';
 export * from './arm';
 export * from './pick';

@@ -22,8 +22,10 @@ export interface DrawingInput {
   readonly kind: ViewKind;
   readonly width: number;
   readonly height: number;
-  /** What must be on the page: all the arm may reach (default), or this pose alone. */
-  readonly fit?: 'reach' | 'pose';
+  /** What must be on the page: all the arm may reach (default), where it works (its rest, `poses`, what stands around), or this pose alone. */
+  readonly fit?: 'reach' | 'work' | 'pose';
+  /** Poses (slots, SI) that the arm works in. */
+  readonly poses?: readonly Float64Array[];
   /** Only the limb that ends in this tool, its base and what stands around. */
   readonly limb?: string | null;
   readonly dimensions?: boolean;

@@ -81,6 +81,30 @@ export function planeOf({ kind, mechanism, q, limb }: DrawingInput): Plane {
   return { right: ahead < 0 ? vec3.scale(flat, -1) : flat, origin: [pivot[0], pivot[1], 0], slot };
 }
 
+/** A pose with the turn of the plane as it is elsewhere: the page turns with it and stays still. */
+function turnedInto({ slot }: Plane, q: Float64Array, as: Float64Array): Float64Array {
+  if (slot < 0) return q;
+  const turned = q.slice();
+  turned[slot] = as[slot];
+  return turned;
+}
+/** Whether all pivots and tips of a pose are on the page. */
+export function isOnPage(view: View, mechanism: Mechanism, q: Float64Array): boolean {
+  const space = kinematicsSpace(mechanism);
+  const tool = new Float64Array(STRIDE);
+  framesInto(space, mechanism, q);
+  if (space.gap > 0) return true;
+  const has = (p: Vec3): boolean => {
+    const [x, y] = toPage(view, p);
+    return x >= 0 && x <= view.width && y >= 0 && y <= view.height;
+  };
+  for (let j = 0; j < mechanism.n; j++) if (!has(positionOf(space.frames, STRIDE * j))) return false;
+  return mechanism.tools.every((t) => {
+    toolInto(tool, 0, mechanism, space, t);
+    return has(positionOf(tool));
+  });
+}
+
 /** Points (m, world) that ought to be on the page. */
 function roomOf(input: DrawingInput, plane: Plane): Vec3[] {
   const { rig, mechanism, q } = input;
@@ -99,7 +123,8 @@ function roomOf(input: DrawingInput, plane: Plane): Vec3[] {
       for (let i = 0; i < 3; i++) list.push(apply(space.frames, [mechanism.delta.upperArm, 0, 0], STRIDE * i));
   };
   pose(input.fit === 'pose' ? q : mechanism.home);
-  if (input.fit !== 'pose') {
+  if (input.fit === 'work') for (const worked of input.poses ?? []) pose(turnedInto(plane, worked, mechanism.home));
+  else if (input.fit !== 'pose') {
     const trial = q.slice();
     for (let k = 1; k <= POSES; k++) {
       for (let s = 0; s < mechanism.m; s++) {
@@ -180,7 +205,7 @@ export function viewOf(input: DrawingInput, plane: Plane): View {
   // Room for bodies, dimensions, the words along the edges.
   const pad = input.bare ? 22 : 58;
   const foot = input.bare ? 16 : kind === 'plan' ? 40 : 46;
-  const head = input.bare ? 24 : 64;
+  const head = input.bare ? 24 : 40;
   const scale = Math.min((width - 2 * pad) / w, (height - head - foot) / h);
   const slackY = height - head - foot - h * scale;
   return {

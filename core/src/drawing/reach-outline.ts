@@ -5,10 +5,13 @@
 import { axisOf, positionOf, STRIDE, vec3, type Vec3 } from '../linear';
 import { framesInto, kinematicsSpace, recogniseTurnAndPlanar, toolInto } from '../kinematics';
 import type { CompiledTool, Mechanism } from '../mechanism';
+import { outlineOf } from './union';
 
 export interface ReachRegion {
   /** Corners (distance from the turn axis along the plane, height along the turn axis; m), four by four. */
   readonly quads: Float64Array;
+  /** The outline of all of them: closed loops of the same two measures, holes among them (even–odd rule). */
+  readonly outline: readonly Float64Array[];
 }
 
 const GRID = 40;
@@ -91,12 +94,10 @@ export function reachRegion(mechanism: Mechanism, tool: CompiledTool, direction:
       if (before)
         for (let j = 0; j < GRID; j++) {
           const [a, b, c, d] = [before[j], before[j + 1], row[j + 1], row[j]];
-          // All the same way round, so that overlapping ones unite under the non-zero rule.
-          const area = (c[0] - a[0]) * (d[1] - b[1]) - (d[0] - b[0]) * (c[1] - a[1]);
-          for (const p of area >= 0 ? [a, b, c, d] : [a, d, c, b]) quads.push(p[0], p[1]);
+          for (const p of [a, b, c, d]) quads.push(p[0], p[1]);
         }
       before = row;
     }
   }
-  return { quads: Float64Array.from(quads) };
+  return { quads: Float64Array.from(quads), outline: outlineOf(quads) };
 }

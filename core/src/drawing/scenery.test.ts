@@ -36,7 +36,8 @@ const change = fc.oneof(
   fc.record({ bare: fc.boolean() }),
   fc.record({ whole: fc.boolean() }),
   fc.record({ spots: fc.boolean() }),
-  fc.record({ fit: fc.constantFrom<'reach' | 'pose'>('reach', 'pose') }),
+  fc.record({ fit: fc.constantFrom<'reach' | 'work' | 'pose'>('reach', 'work', 'pose') }),
+  fc.record({ worked: between(0, 1) }),
   fc.record({ limb: fc.nat(3) }),
   fc.record({ obstacles: fc.nat(3) }),
   fc.record({ moved: fc.integer({ min: -200, max: 200 }) }),
@@ -58,6 +59,12 @@ describe('the scenery of a drawing', () => {
         for (const next of changes) {
           const { rig, mechanism } = input;
           if ('arm' in next) input = begun(next.arm);
+          else if ('worked' in next)
+            input = {
+              ...input,
+              fit: 'work',
+              poses: [poseOf(mechanism, Array<number>(mechanism.m).fill(next.worked))],
+            };
           else if ('map' in next) {
             const map = maps[next.map];
             input = { ...input, layers: map ? { map: { map, field: 'postures', before: null } } : {} };

@@ -26,8 +26,9 @@ export function sceneryOf(input: DrawingInput, before: Scenery | null = null): S
     ...[rig.mechanism, rig.obstacles, rig.spots, mechanism, kind, width, height],
     ...[bare, input.whole, input.spots === false, input.layers?.map?.map],
     ...[...plane.right, ...plane.origin, plane.slot],
-    // In view is all the arm may reach, whatever its pose, or this pose alone.
-    input.fit === 'pose' ? q : null,
+    // In view is all the arm may reach or where it works, whatever its pose, or this pose alone.
+    input.fit ?? 'reach',
+    input.fit === 'pose' ? q : input.fit === 'work' ? input.poses : null,
   ];
   if (before?.of.every((own, i) => Object.is(own, of[i]))) return before;
   const view = viewOf(input, plane);

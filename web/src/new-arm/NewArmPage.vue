@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A new arm: choose its kind, measure what the letters say, make it. */
 import { IconArrowLeft, IconPrinter } from '@tabler/icons-vue';
-import { useSessionStorage } from '@vueuse/core';
+import { useSessionStorage, useTitle } from '@vueuse/core';
 import Button from 'primevue/button';
 import { computed, reactive, ref, watch } from 'vue';
 import { RouterLink, useRouter } from 'vue-router';
@@ -22,12 +22,14 @@ import { guideDrawings, thumbnail } from './guide';
 
 const { preset: presetId } = defineProps<{ preset?: string }>();
 const router = useRouter();
+
 const groups = (Object.keys(presetGroups) as PresetGroup[]).map((id) => ({
   id,
   name: presetGroups[id],
   presets: presets.filter((p) => p.group === id).map((p) => ({ preset: p, drawing: thumbnail(p) })),
 }));
 const chosen = computed(() => presets.find((p) => p.id === presetId) ?? null);
+useTitle(() => `${chosen.value?.name ?? 'New arm'} · Cork Elbow`);
 const name = ref('');
 const measures = reactive<Record<string, number>>({});
 /** What was typed so far, kind by kind: there again after a look at the sheet, another kind, or a reload. */

@@ -29,11 +29,17 @@ export function useJob<K extends JobName>(
   const rigs = useRigStore();
   const answer = shallowRef<AnswerOf<K> | null>(null);
   const isCancelled = ref(false);
+  /** Whether the answer is one to what is asked now. */
+  const isCurrent = ref(false);
+  /** Counts what was changed: an answer to what was asked before the last change is none to what is asked now. */
+  let changes = 0;
 
   /** Asks now; the answer, or null where it was cancelled, superseded, or there is nothing to ask. */
   async function again(): Promise<AnswerOf<K> | null> {
     const { rig, build } = rigs;
     const wanted = rig && build ? request() : null;
+    isCurrent.value = false;
+    const at = changes;
     if (clears) answer.value = null;
     if (!rig || !build || wanted === null) {
       jobs.cancel(name);
@@ -42,7 +48,10 @@ export function useJob<K extends JobName>(
     }
     isCancelled.value = false;
     const found = await jobs.ask(name, { rig, build }, wanted);
-    if (found !== null) answer.value = found;
+    if (found !== null) {
+      answer.value = found;
+      isCurrent.value = at === changes;
+    }
     // Stopped by the person; else a newer request has taken its place.
     else if (!jobs.isBusy(name)) isCancelled.value = true;
     return found;
@@ -53,6 +62,8 @@ export function useJob<K extends JobName>(
     watch(
       when,
       () => {
+        changes++;
+        isCurrent.value = false;
         if (!after) return void now();
         // What is under way is of no use any more.
         if (clears) {
@@ -64,5 +75,12 @@ export function useJob<K extends JobName>(
       { immediate: true },
     );
   onScopeDispose(() => jobs.cancel(name));
-  return { answer, isBusy: computed(() => jobs.isBusy(name)), isCancelled, again, cancel: () => jobs.cancel(name) };
+  return {
+    answer,
+    isCurrent,
+    isBusy: computed(() => jobs.isBusy(name)),
+    isCancelled,
+    again,
+    cancel: () => jobs.cancel(name),
+  };
 }

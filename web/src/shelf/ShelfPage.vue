@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { IconArchive, IconMoon, IconPlus, IconRestore, IconSun, IconUpload } from '@tabler/icons-vue';
+import { useTitle } from '@vueuse/core';
 import Button from 'primevue/button';
 import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
@@ -16,6 +17,8 @@ import RigCard from './RigCard.vue';
 import UnreadableCard from './UnreadableCard.vue';
 
 const router = useRouter();
+useTitle('Cork Elbow');
+
 const toast = useToast();
 const confirm = useConfirm();
 const look = useThemeStore();

@@ -5,6 +5,7 @@ import { computed, defineAsyncComponent, ref, shallowRef, useTemplateRef, watch 
 import Select from 'primevue/select';
 import {
   drawRig,
+  isOnPage,
   limbJoints,
   pickLink,
   sceneryOf,
@@ -16,6 +17,7 @@ import {
   type ShownLayers,
 } from '@cork-elbow/core/drawing';
 import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
+import { toSlots } from '@cork-elbow/core/mechanism';
 import DrawingSvg from '../shared/DrawingSvg.vue';
 import { useRigStore } from '../stores/rig';
 import { useViewStore, type StageView } from '../stores/view';
@@ -52,6 +54,14 @@ const layers = computed<ShownLayers>(() => {
   const own = view.overlay.layers;
   return { payloads: payloads.value, ...own, trace: trail.value ?? own?.trace ?? null };
 });
+/** Poses that have been taken: where the arm works, and what the picture is made to hold. */
+const poses = computed(() => {
+  const { hardware: rig, mechanism } = rigs;
+  return rig && mechanism ? rig.poses.map((pose) => toSlots(mechanism, pose.joints)) : [];
+});
+/** The arm has left the picture: from then on it holds all that can be reached. */
+const isFar = ref(false);
+watch([() => rigs.mechanism, () => view.stage, width, height], () => (isFar.value = false));
 let scenery: Scenery | null = null;
 const drawing = computed<Drawing | null>(() => {
   const { hardware: rig, mechanism } = rigs;
@@ -66,10 +76,16 @@ const drawing = computed<Drawing | null>(() => {
     selected: view.selected,
     limb: view.limb,
     layers: layers.value,
+    // A map or an outline of the reach asks for all of it.
+    fit: isFar.value || layers.value.region || layers.value.map ? 'reach' : 'work',
+    poses: poses.value,
     dimensions: view.overlay.dimensions ?? true,
   };
   scenery = sceneryOf(input, scenery);
   return drawRig(input, scenery);
+});
+watch(drawing, (made) => {
+  if (made && rigs.mechanism && !isOnPage(made.view, rigs.mechanism, view.q)) isFar.value = true;
 });
 
 // Dragging the target: the latest pointer position is solved once a frame.

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { useElementSize, useEventListener, useLocalStorage } from '@vueuse/core';
+import { useElementSize, useEventListener, useLocalStorage, useTitle } from '@vueuse/core';
 import Button from 'primevue/button';
 import Dialog from 'primevue/dialog';
 import { useToast } from 'primevue/usetoast';
-import { computed, onMounted, ref, useTemplateRef, watch } from 'vue';
+import { computed, nextTick, onMounted, ref, useTemplateRef, watch } from 'vue';
 import { RouterLink, RouterView, useRoute, useRouter } from 'vue-router';
 import type { Finding } from '@cork-elbow/core/findings';
 import FindingRow from '../shared/FindingRow.vue';
@@ -46,7 +46,9 @@ const panelMost = computed(() => Math.max(27.5, Math.min(40, deskWidth.value / r
 const panes = computed(() => {
   switch (frame.value) {
     case 'wide':
-      return { gridTemplateColumns: `minmax(0, 1fr) auto ${Math.min(panelMost.value, Math.max(27.5, panelRem.value))}rem` };
+      return {
+        gridTemplateColumns: `minmax(0, 1fr) auto ${Math.min(panelMost.value, Math.max(27.5, panelRem.value))}rem`,
+      };
     case 'medium':
       return { gridTemplateColumns: `minmax(0, ${stageShare.value}fr) auto minmax(0, ${100 - stageShare.value}fr)` };
     case 'tall':
@@ -58,10 +60,11 @@ const panes = computed(() => {
 /** With room for one of the two: which. */
 const onStage = ref(false);
 const stationName = computed(() => stations.find((s) => s.id === route.name)?.name ?? '');
+useTitle(() => [stationName.value, rigs.rig?.name, 'Cork Elbow'].filter(Boolean).join(' · '));
 
 watch(
   () => rigId,
-  (id) => void rigs.open(id),
+  (id) => void rigs.open(id).then(() => nextTick(() => document.activeElement === document.body && toStation())),
   { immediate: true },
 );
 onMounted(run.open);
@@ -126,7 +129,8 @@ function key(event: KeyboardEvent): void {
   } else if (event.key === '?' && !typing) showKeys.value = true;
   else if (event.altKey && stations[Number(event.key) - 1]) {
     event.preventDefault();
-    void router.push({ name: stations[Number(event.key) - 1].id, params: { rigId } });
+    onStage.value = false;
+    void router.push({ name: stations[Number(event.key) - 1].id, params: { rigId } }).then(() => nextTick(toStation));
   } else if (
     event.key === ' ' &&
     !typing &&
@@ -152,6 +156,8 @@ const keys: [string, string][] = [
   ['Esc', 'Stop, while a board is moving'],
   ['Space', 'Play or pause the routine on the stage'],
   ['Ctrl Z, Ctrl Shift Z', 'Undo, redo'],
+  ['Tab, then ↑ ↓', 'Go from list to list; arrow keys, Home and End go inside one'],
+  ['← → on a divider', 'Make the station wider or narrower; Enter puts it back'],
   [`Alt 1 … Alt ${stations.length}`, 'Go to a station'],
   ['↑ ↓ in a number', 'Step by one; with Shift by ten, with Alt by a tenth'],
   ['↑ ↓ ← →, Page ↑ ↓', 'On the Reach page: step the target forward, back, left, right, up, down'],
@@ -169,7 +175,7 @@ const keys: [string, string][] = [
     class="workspace"
     :data-rig="rigs.rig ? 'open' : 'closed'"
     :data-save="rigs.saveState"
-    :data-plan="plan.plan.value ? 'ready' : 'none'"
+    :data-plan="!plan.plan.value ? 'none' : plan.isCurrent.value ? 'ready' : 'planning'"
     :data-frame="frame"
   >
     <a class="skip" href="#station" @click.prevent="toStation">Skip to the station</a>
@@ -193,11 +199,7 @@ const keys: [string, string][] = [
           }}</span>
         </RouterLink>
       </nav>
-      <main
-        ref="desk"
-        class="desk"
-        :style="panes"
-      >
+      <main ref="desk" class="desk" :style="panes">
         <StagePanel v-if="frame !== 'narrow' || onStage" />
         <PaneDivider
           v-if="frame === 'wide'"

@@ -141,9 +141,17 @@ describe('the plan on show', () => {
     expect(plan.isPlaying.value).toBe(false);
     plan.play();
     expect(plan.time.value).toBe(0);
-    // However late a frame is, the arm shown does not leap.
+    // By the clock, also with three pictures a second.
+    for (const at of [1333, 1667, 2000]) await tick(at);
+    expect(plan.time.value).toBeCloseTo(1, 6);
+    // What nobody can have looked at is left out: the page was hidden, or the machine slept.
+    vi.mocked(performance.now).mockReturnValue(4000);
+    document.dispatchEvent(new Event('visibilitychange'));
+    await tick(4100);
+    expect(plan.time.value).toBeCloseTo(1.1, 6);
     await tick(9000);
-    expect(plan.time.value).toBeCloseTo(0.1, 6);
+    await tick(9050);
+    expect(plan.time.value).toBeCloseTo(1.15, 6);
     vi.mocked(performance.now).mockRestore();
   });
   it('of another routine is played as soon as it is there', async () => {

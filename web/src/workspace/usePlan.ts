@@ -34,7 +34,7 @@ export function createPlan() {
     return id === undefined ? null : { routineId: id, inputs: tried.value[id] ?? {} };
   };
   const causes = () => [rigs.rig, rigs.build, routine.value?.id, tried.value];
-  const { answer: plan } = useJob('plan', { request: asked, when: causes, every: REPLAN });
+  const { answer: plan, isCurrent } = useJob('plan', { request: asked, when: causes, every: REPLAN });
   /** What the arm touches on the way; known a little after the plan. */
   const touched = useJob('contact', { request: () => plan.value && asked(), when: plan, clears: true });
   const contacts = computed(() => touched.answer.value ?? []);
@@ -104,6 +104,7 @@ export function createPlan() {
     routineId,
     routine,
     plan,
+    isCurrent,
     motion,
     time,
     step,

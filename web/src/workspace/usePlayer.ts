@@ -1,11 +1,14 @@
 /** Plays any motion on the stage, at real or many times real speed. */
-import { useRafFn } from '@vueuse/core';
+import { useEventListener, useRafFn } from '@vueuse/core';
 import { computed, onScopeDispose, ref, type Ref } from 'vue';
 import { poseAt, type Motion } from '@cork-elbow/core/motion';
 import { useViewStore } from '../stores/view';
 
-/** Longest time (s) between two pictures that is played: a page that was hidden goes on where it was. */
-const LONGEST = 0.1;
+/**
+ * It goes by the clock, however few pictures there are. Only what nobody can have looked at is left out: the time that the page was
+ * hidden, or so long (s) without any picture that the machine must have slept.
+ */
+const ASLEEP = 3;
 
 export type Player = ReturnType<typeof usePlayer>;
 
@@ -16,13 +19,14 @@ export function usePlayer(motion: Readonly<Ref<Motion | null>>) {
   let before = 0;
   const { pause, resume, isActive } = useRafFn(
     ({ timestamp }) => {
-      const dt = Math.min(LONGEST, (timestamp - before) / 1000);
+      const dt = Math.max(0, (timestamp - before) / 1000);
       before = timestamp;
-      show(time.value + dt * speed.value);
+      if (dt < ASLEEP) show(time.value + dt * speed.value);
       if (time.value >= (motion.value?.durationS ?? 0)) pause();
     },
     { immediate: false },
   );
+  useEventListener(document, 'visibilitychange', () => (before = performance.now()));
   function show(t: number): void {
     if (!motion.value) return;
     time.value = Math.min(motion.value.durationS, Math.max(0, t));

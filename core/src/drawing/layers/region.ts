@@ -24,7 +24,7 @@ function sideReach(view: View, reach: ReachRegion, mechanism: Mechanism, planars
   // The outline is the same wherever the arm stands and turns: only its place on the page moves.
   const [x, y] = toPage(view, planars[0]?.c ?? positionOf(mechanism.base));
   const transform = `translate(${x.toFixed(2)} ${y.toFixed(2)})`;
-  return [path('reach-edge', d, { transform }), path('reach-fill', d, { transform })];
+  return [path('reach-edge reach-fill', d, { transform, 'fill-rule': 'evenodd' })];
 }
 
 const outlines = new WeakMap<ReachRegion, { readonly scale: number; readonly d: string }>();
@@ -32,12 +32,15 @@ const outlines = new WeakMap<ReachRegion, { readonly scale: number; readonly d: 
 function regionPath(reach: ReachRegion, scale: number): string {
   const before = outlines.get(reach);
   if (before?.scale === scale) return before.d;
-  const { quads } = reach;
-  let d = '';
-  for (let i = 0; i < quads.length; i += 8) {
-    const corner = (k: number): Pt => [quads[i + k] * scale, -quads[i + k + 1] * scale];
-    d += `${polyD([corner(0), corner(2), corner(4), corner(6)])}Z`;
-  }
+  const d = reach.outline
+    .map((loop) => {
+      const corners = Array.from({ length: loop.length / 2 }, (_, k): Pt => [
+        loop[2 * k] * scale,
+        -loop[2 * k + 1] * scale,
+      ]);
+      return `${polyD(corners)}Z`;
+    })
+    .join('');
   outlines.set(reach, { scale, d });
   return d;
 }
@@ -52,9 +55,8 @@ function planReach(view: View, { quads }: ReachRegion, mechanism: Mechanism, pla
   const [low, high] = [mechanism.lower[planar.slots[0]], mechanism.upper[planar.slots[0]]];
   const c = toPage(view, planar.c);
   const r = out * view.scale;
-  if (!Number.isFinite(high - low) || high - low >= 2 * Math.PI)
-    return [circle('reach-edge', c, r), circle('reach-fill', c, r)];
+  if (!Number.isFinite(high - low) || high - low >= 2 * Math.PI) return [circle('reach-edge reach-fill', c, r)];
   const [a, b] = [-(zero + low), -(zero + high)];
   const d = `${arcD(c, r, a, b)}L${c[0].toFixed(1)} ${c[1].toFixed(1)}Z`;
-  return [path('reach-edge', d), path('reach-fill', d)];
+  return [path('reach-edge reach-fill', d)];
 }

@@ -231,13 +231,13 @@ const cycle = computed(() => (plan.value ? perHourOf(plan.value) : 0));
     <template v-if="routine">
       <template v-if="part === 'steps'">
         <input
-        v-if="steps.steps.value.length > 8"
-        v-model="search"
-        class="search"
-        type="search"
-        placeholder="search the steps"
-        aria-label="Search the steps"
-      />
+          v-if="steps.steps.value.length > 8"
+          v-model="search"
+          class="search"
+          type="search"
+          placeholder="search the steps"
+          aria-label="Search the steps"
+        />
         <StepList class="list" :class="{ short: selected }" />
         <p v-if="!steps.steps.value.length" class="muted empty">
           No steps yet. Take a few poses first, then add a joint move to each.
