@@ -147,7 +147,9 @@ async function tabTo(page: Page, name: RegExp, role?: string, back = false): Pro
   for (let k = 0; k < 160; k++) {
     const here = await page.evaluate(() => {
       const e = document.activeElement as HTMLElement | null;
-      const own = e?.getAttribute('aria-label') ?? (e?.textContent || e?.title) ?? '';
+      const spoken = e?.cloneNode(true) as HTMLElement | undefined;
+      spoken?.querySelectorAll('[aria-hidden=true]').forEach((hidden) => hidden.remove());
+      const own = e?.getAttribute('aria-label') ?? (spoken?.textContent || e?.title) ?? '';
       return { name: own.trim().replace(/\s+/g, ' '), role: e?.getAttribute('role') ?? e?.tagName ?? '' };
     });
     if (name.test(here.name) && (!role || here.role.toLowerCase() === role)) return;

@@ -175,6 +175,8 @@ function roomOf(input: DrawingInput, plane: Plane): Vec3[] {
 const radiusOf = (obstacle: Extract<Obstacle, { kind: 'cylinder' | 'jar' }>): number =>
   obstacle.kind === 'jar' ? obstacle.innerRadiusMm + obstacle.wallMm : obstacle.radiusMm;
 
+/** Room (px) that a drawing has between its margins at the least. */
+const LEAST_ROOM = 16;
 /** How much below the ground is shown at most (m). */
 const BELOW = 0.02;
 
@@ -206,8 +208,10 @@ export function viewOf(input: DrawingInput, plane: Plane): View {
   const pad = input.bare ? 22 : 58;
   const foot = input.bare ? 16 : kind === 'plan' ? 40 : 46;
   const head = input.bare ? 24 : 40;
-  const scale = Math.min((width - 2 * pad) / w, (height - head - foot) / h);
-  const slackY = height - head - foot - h * scale;
+  // A page that is smaller than its margins has a scale all the same.
+  const [wide, high] = [Math.max(LEAST_ROOM, width - 2 * pad), Math.max(LEAST_ROOM, height - head - foot)];
+  const scale = Math.min(wide / w, high / h);
+  const slackY = high - h * scale;
   return {
     kind,
     right,

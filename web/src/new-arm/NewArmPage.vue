@@ -198,6 +198,13 @@ header {
   color: var(--ink-2);
   text-decoration: none;
   margin-bottom: 0.3rem;
+  min-height: 1.75rem;
+}
+@media (pointer: coarse) {
+  .back {
+    min-height: 2.75rem;
+    min-width: 2.75rem;
+  }
 }
 .back:hover {
   color: var(--ink);

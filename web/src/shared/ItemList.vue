@@ -31,7 +31,7 @@ const emit = defineEmits<{ pick: [id: string]; add: []; copy: [id: string]; remo
       ></Button>
     </div>
     <p v-if="!items.length" class="muted small none">{{ empty }}</p>
-    <ul v-else>
+    <ul v-else v-rove="'.pick'">
       <li v-for="item in items" :key="item.id" :class="{ chosen: item.id === chosen }">
         <button class="pick" :aria-pressed="item.id === chosen" @click="emit('pick', item.id)">
           {{ item.name }} <span class="muted small">{{ item.note }}</span>

@@ -17,6 +17,7 @@ const {
   decimals,
   prefix = '',
   disabled = false,
+  skipped = false,
   commit,
 } = defineProps<{
   value: number;
@@ -29,6 +30,8 @@ const {
   step?: number;
   decimals?: number;
   disabled?: boolean;
+  /** Tab goes past it: a field of a row that is not chosen. */
+  skipped?: boolean;
   /** Takes the value; a sentence refuses it. */
   commit: (value: number) => string | void;
 }>();
@@ -140,6 +143,7 @@ function key(event: KeyboardEvent): void {
         :aria-invalid="!!message"
         :aria-describedby="message ? `${id}-m ${id}-u` : `${id}-u`"
         :disabled
+        :tabindex="skipped ? -1 : undefined"
         :data-draft="draft !== null"
         :value="draft ?? shown"
         @focus="($event.target as HTMLInputElement).select()"

@@ -182,6 +182,13 @@ const rename = (name: string): string | void => {
   color: var(--ink);
   text-decoration: none;
 }
+@media (pointer: coarse) {
+  .brand {
+    min-width: 2.75rem;
+    min-height: 2.75rem;
+    justify-content: center;
+  }
+}
 .rule-v {
   width: 1px;
   height: 1.25rem;

@@ -204,7 +204,7 @@ const keys: [string, string][] = [
         <PaneDivider
           v-if="frame === 'wide'"
           v-model="panelRem"
-          class="bar"
+          class="pane-bar"
           upright
           :min="27.5"
           :max="panelMost"
@@ -217,7 +217,7 @@ const keys: [string, string][] = [
         <PaneDivider
           v-else-if="frame === 'medium'"
           v-model="stageShare"
-          class="bar"
+          class="pane-bar"
           upright
           :min="34"
           :max="54"
@@ -230,7 +230,7 @@ const keys: [string, string][] = [
         <PaneDivider
           v-else-if="frame === 'tall'"
           v-model="stageHeight"
-          class="bar"
+          class="pane-bar"
           :upright="false"
           :min="22"
           :max="62"
@@ -243,6 +243,12 @@ const keys: [string, string][] = [
         <section v-show="frame !== 'narrow' || !onStage" id="station" class="station" :aria-label="stationName">
           <RouterView />
         </section>
+        <div v-if="jobs.running.size" class="jobs" role="status">
+          <div v-for="job in jobs.running.values()" :key="job.key" class="row">
+            <span>{{ job.label }} {{ Math.round(job.progress * 100) }} %</span
+            ><Button size="small" variant="text" label="Cancel" @click="job.cancel()" />
+          </div>
+        </div>
       </main>
       <JointStrip :frame />
     </template>
@@ -253,13 +259,6 @@ const keys: [string, string][] = [
         <RouterLink to="/">Back to the shelf</RouterLink>
       </template>
       <p v-else class="muted">Opening …</p>
-    </div>
-
-    <div v-if="jobs.running.size" class="jobs" role="status">
-      <div v-for="job in jobs.running.values()" :key="job.key" class="row">
-        <span>{{ job.label }} {{ Math.round(job.progress * 100) }} %</span
-        ><Button size="small" variant="text" label="Cancel" @click="job.cancel()" />
-      </div>
     </div>
 
     <Dialog v-model:visible="showFindings" modal header="Preflight" :style="{ width: '44rem' }">
@@ -320,7 +319,7 @@ const keys: [string, string][] = [
 .desk {
   grid-area: desk;
   display: grid;
-  grid: minmax(0, 1fr) / minmax(0, 1fr);
+  grid: 'stage bar station' minmax(0, 1fr);
   min-height: 0;
   min-width: 0;
 }
@@ -454,6 +453,25 @@ const keys: [string, string][] = [
   min-height: 2.75rem;
   border-radius: 0;
 }
+[data-frame='tall'] > .desk {
+  grid-template-areas: 'stage' 'bar' 'station';
+  grid-template-columns: minmax(0, 1fr);
+}
+[data-frame='narrow'] > .desk {
+  grid: 'stage' minmax(0, 1fr) 'jobs' auto / minmax(0, 1fr);
+}
+.desk > .stage {
+  grid-area: stage;
+}
+.pane-bar {
+  grid-area: bar;
+}
+.desk > .station {
+  grid-area: station;
+}
+[data-frame='narrow'] > .desk > .station {
+  grid-area: stage;
+}
 :not([data-frame='wide']) > .desk > .station {
   border-radius: 5px;
 }
@@ -464,14 +482,20 @@ const keys: [string, string][] = [
   text-align: center;
 }
 .jobs {
-  position: fixed;
-  left: 50%;
-  bottom: 8.75rem;
-  transform: translateX(-50%);
+  grid-area: stage;
+  align-self: end;
+  justify-self: start;
+  margin: 0 0 2.4rem 0.6rem;
   background: var(--paper);
+  border: 1px solid var(--lines);
   border-radius: 5px;
   box-shadow: var(--shadow);
-  padding: 0.4rem 0.8rem;
-  z-index: 20;
+  padding: 0.2rem 0.8rem;
+  z-index: 3;
+}
+/* Beside a station that fills the window it gets a line of its own. */
+[data-frame='narrow'] .jobs {
+  grid-area: jobs;
+  margin: 0.3rem 0 0;
 }
 </style>

@@ -62,7 +62,7 @@ const words = ['forward', 'left', 'up'] as const;
         <th class="r">home</th>
       </tr>
     </thead>
-    <tbody>
+    <tbody v-rove="'.pick'">
       <tr
         v-for="{ joint, depth } in rows"
         :key="joint.id"
@@ -86,6 +86,7 @@ const words = ['forward', 'left', 'up'] as const;
             dimension="length"
             :decimals="1"
             :label="`${jointName(joint)}, pivot ${w}`"
+            :skipped="joint.id !== view.selected"
             :commit="(v: number) => place(joint, k, v)"
           />
           <span v-else class="num given">{{ formatNumber(joint.origin.xyzMm[k], 1) }}</span>
@@ -97,6 +98,7 @@ const words = ['forward', 'left', 'up'] as const;
               :dimension="dimensionOf(joint)"
               :decimals="1"
               :label="`${jointName(joint)}, ${key === 'min' ? 'from' : key === 'max' ? 'to' : 'rests at'}`"
+              :skipped="joint.id !== view.selected"
               :min="key === 'home' ? limitsOf(joint).min : undefined"
               :max="key === 'home' ? limitsOf(joint).max : undefined"
               :commit="(v: number) => range(joint, key, v)"

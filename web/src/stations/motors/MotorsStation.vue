@@ -108,7 +108,7 @@ const kinds = {
               <th class="r">now</th>
             </tr>
           </thead>
-          <tbody>
+          <tbody v-rove="'.pick'">
             <tr
               v-for="r in rows"
               :key="r.info.id"

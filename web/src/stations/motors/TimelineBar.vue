@@ -34,6 +34,10 @@ const { time, speed, isPlaying, play, pause, show, leave } = timeline;
   background: var(--paper-2);
   border-radius: 4px;
   padding: 0.35rem 0.5rem;
+  flex-wrap: wrap;
+}
+.bar .own-slider {
+  flex: 1 1 7rem;
 }
 .time {
   white-space: nowrap;

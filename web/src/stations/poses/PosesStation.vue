@@ -26,6 +26,7 @@ const slots = useSlots();
 const router = useRouter();
 const planContext = usePlan();
 const problem = ref('');
+const many = computed(() => slots.value.length > 5);
 const poses = computed(() => rigs.rig!.poses);
 useOverlay(() => ({ dimensions: false }));
 
@@ -120,7 +121,7 @@ function shift(pose: Pose, by: number): void {
       No poses yet. Bring the arm where you want it, by the strip below or on the Reach page, and take the pose. A few
       to begin with: rest, home, out.
     </p>
-    <div v-else class="head small muted">
+    <div v-else class="head small muted" :class="{ many }">
       <span /><span>pose</span
       ><span class="values"
         ><span v-for="s in slots" :key="s.id"><JointMark :index="s.slot" :size="20" /></span></span
@@ -134,7 +135,13 @@ function shift(pose: Pose, by: number): void {
       :animation="120"
       @update:model-value="reorder($event as Pose[])"
     >
-      <li v-for="pose in poses" :key="pose.id" class="pose" :class="{ here: isHere(pose) }" :data-pose="pose.id">
+      <li
+        v-for="pose in poses"
+        :key="pose.id"
+        class="pose"
+        :class="{ here: isHere(pose), many }"
+        :data-pose="pose.id"
+      >
         <button
           class="grip"
           :aria-label="`Move ${pose.name}; arrow keys move it up or down`"
@@ -183,7 +190,10 @@ function shift(pose: Pose, by: number): void {
 .head,
 .pose {
   display: grid;
-  grid-template-columns: 1.2rem minmax(0, 1fr) auto 1.6rem 6.2rem;
+  --grip: 1.2rem;
+  --uses: 1.6rem;
+  --acts: 6.4rem;
+  grid-template-columns: var(--grip) minmax(7rem, 1fr) auto var(--uses) var(--acts);
   align-items: center;
   gap: 0.3rem;
 }
@@ -206,6 +216,25 @@ function shift(pose: Pose, by: number): void {
 }
 .head .values {
   justify-items: end;
+}
+@media (pointer: coarse) {
+  .head,
+  .pose {
+    --grip: 2.75rem;
+    --uses: 2.75rem;
+    --acts: 9rem;
+  }
+}
+/* Eight figures want a line of their own before a name is squeezed. */
+@container station (max-width: 36rem) {
+  .many {
+    grid-template-columns: var(--grip) minmax(7rem, 1fr) var(--uses) var(--acts);
+  }
+  .many .values {
+    grid-area: 2 / 2 / 3 / -1;
+    justify-content: end;
+    padding-bottom: 0.25rem;
+  }
 }
 .uses {
   border: 0;

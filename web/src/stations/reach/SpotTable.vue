@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Every work spot: whether it is reached, how, and with what margin; live as lengths and limits change. */
+import { IconTrash } from '@tabler/icons-vue';
 import { computed } from 'vue';
 import type { Task } from '@cork-elbow/core/kinematics';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
@@ -10,6 +11,7 @@ import { useJob } from '../../shared/useJob';
 import { useRigStore } from '../../stores/rig';
 import { useReach } from './useReach';
 import { tightest, TIGHT } from './words';
+import IconButton from '../../shared/IconButton.vue';
 
 const rigs = useRigStore();
 const { tool, speedOnly, aim, goTo } = useReach();
@@ -66,7 +68,9 @@ const toolWords = ({ direction }: Spot): string =>
           ? 'level'
           : 'along';
 function drop(id: string): void {
-  rigs.commit('Remove a work spot', (draft) => takeOut(draft, 'spot', id));
+  rigs.commit(`Delete ${rigs.rig!.spots.find((s) => s.id === id)?.name ?? 'a work spot'}`, (draft) =>
+    takeOut(draft, 'spot', id),
+  );
 }
 </script>
 
@@ -94,7 +98,13 @@ function drop(id: string): void {
         <td class="r num">{{ r.margin?.text ?? '–' }}</td>
         <td class="verdict">{{ r.verdict }}</td>
         <td class="r">
-          <button class="link muted" :aria-label="`Remove ${r.spot.name}`" @click="drop(r.spot.id)">×</button>
+          <IconButton
+            :icon="IconTrash"
+            :label="`Delete ${r.spot.name}`"
+            title="Delete"
+            danger
+            @click="drop(r.spot.id)"
+          />
         </td>
       </tr>
     </tbody>
@@ -111,9 +121,6 @@ function drop(id: string): void {
   text-align: left;
   color: var(--pine);
   font-weight: 600;
-}
-.link.muted {
-  color: var(--ink-2);
 }
 .verdict {
   font-weight: 700;
