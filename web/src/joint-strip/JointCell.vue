@@ -55,7 +55,7 @@ const arc = (from: number, to: number): string =>
   background: var(--paper);
   border-radius: 5px;
   padding: 0.45rem 0.6rem 0.35rem;
-  min-width: 9.2rem;
+  min-width: 8.4rem;
   flex: 1 1 0;
   border: 2px solid transparent;
   box-shadow: var(--shadow);

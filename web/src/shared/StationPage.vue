@@ -55,7 +55,7 @@ h1 {
   flex: 1;
   min-height: 0;
   overflow: auto;
-  padding: 0.6rem 1.1rem 0.9rem;
+  padding: 0.6rem 0.5rem 0.9rem 1.1rem;
   position: relative;
   scrollbar-width: thin;
   /* A bar that comes and goes changes the room of what made it come. */
@@ -71,9 +71,11 @@ h1 {
   .station-head {
     padding-inline: 0.8rem;
   }
-  .station-body,
   .station-foot {
     padding-inline: 0.8rem;
+  }
+  .station-body {
+    padding-inline: 0.8rem 0.2rem;
   }
   h1 {
     font-size: 1.35rem;

@@ -130,7 +130,9 @@ const rename = (name: string): string | void => {
       :aria-label="`Checks: ${toLook || 'clear'}; ${fitness}`"
       @click="emit('findings')"
     >
-      Checks: <b class="num">{{ toLook || 'clear' }}</b><span v-if="frame === 'wide'">; {{ fitness }}</span>
+      Checks: <b :class="{ num: toLook }">{{ toLook || 'clear' }}</b><span v-if="frame === 'wide'"
+        >; {{ fitness }}</span
+      >
     </button>
     <span class="board" :class="board.tone"><i aria-hidden="true" />{{ board.text }}</span>
     <template v-if="!isShort">

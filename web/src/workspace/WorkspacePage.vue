@@ -43,20 +43,14 @@ const { width: deskWidth, height: deskHeight } = useElementSize(desk);
 const rem = parseFloat(getComputedStyle(document.documentElement).fontSize) || 16;
 /** The stage keeps at least as much as it needs for a drawing with its dimensions. */
 const panelMost = computed(() => Math.max(27.5, Math.min(40, deskWidth.value / rem - 7.25 - 23)));
-const panes = computed(() => {
-  switch (frame.value) {
-    case 'wide':
-      return {
-        gridTemplateColumns: `minmax(0, 1fr) auto ${Math.min(panelMost.value, Math.max(27.5, panelRem.value))}rem`,
-      };
-    case 'medium':
-      return { gridTemplateColumns: `minmax(0, ${stageShare.value}fr) auto minmax(0, ${100 - stageShare.value}fr)` };
-    case 'tall':
-      return { gridTemplateRows: `minmax(0, ${stageHeight.value}fr) auto minmax(0, ${100 - stageHeight.value}fr)` };
-    case 'narrow':
-      return {};
-  }
-});
+const panes = computed(() => ({
+  wide: {
+    gridTemplateColumns: `minmax(0, 1fr) auto ${Math.min(panelMost.value, Math.max(27.5, panelRem.value))}rem`,
+  },
+  medium: { gridTemplateColumns: `minmax(0, ${stageShare.value}fr) auto minmax(0, ${100 - stageShare.value}fr)` },
+  tall: { gridTemplateRows: `minmax(0, ${stageHeight.value}fr) auto minmax(0, ${100 - stageHeight.value}fr)` },
+  narrow: {},
+}));
 /** With room for one of the two: which. */
 const onStage = ref(false);
 const stationName = computed(() => stations.find((s) => s.id === route.name)?.name ?? '');
@@ -199,7 +193,7 @@ const keys: [string, string][] = [
           }}</span>
         </RouterLink>
       </nav>
-      <main ref="desk" class="desk" :style="panes">
+      <main ref="desk" class="desk" :style="panes[frame]">
         <StagePanel v-if="frame !== 'narrow' || onStage" />
         <PaneDivider
           v-if="frame === 'wide'"
@@ -261,10 +255,10 @@ const keys: [string, string][] = [
       <p v-else class="muted">Opening …</p>
     </div>
 
-    <Dialog v-model:visible="showFindings" modal header="Preflight" :style="{ width: '44rem' }">
+    <Dialog v-model:visible="showFindings" modal header="Checks" :style="{ width: '44rem' }">
       <div class="stack">
         <p v-if="!view.findings.length" class="muted">
-          Nothing to look at: every step is inside its limits and every motor has its channel and its two points.
+          Nothing to look at: every step is inside its limits and every motor has its pin and its two points.
         </p>
         <FindingRow v-for="(finding, i) in view.findings" :key="i" :finding @go="go" />
       </div>

@@ -237,13 +237,13 @@ function unfollow(k: number): void {
           :commit="(v: number) => setLimit('max', v)"
         />
         <NumberField
-          prefix="home"
+          prefix="rest"
           :value="moving.home"
           :dimension
           label="Home"
           :min="limits.min"
           :max="limits.max"
-          :commit="(v: number) => onMoving('Home', (j) => (j.home = v))"
+          :commit="(v: number) => onMoving('Rest', (j) => (j.home = v))"
         />
         <span class="group">Where it stops for good, by its parts</span>
         <NumberField

@@ -39,7 +39,7 @@ const place = (joint: Joint, k: number, v: number): string | void =>
     if (mechanism.family === 'tree') mechanism.joints[at(joint.id)].origin.xyzMm[k] = v;
   });
 function range(joint: AnyMoving, key: 'min' | 'max' | 'home', v: number): string | void {
-  return edit(`${key === 'home' ? 'Home' : 'Range'} of ${jointName(joint)}`, ({ mechanism }) => {
+  return edit(`${key === 'home' ? 'Rest' : 'Range'} of ${jointName(joint)}`, ({ mechanism }) => {
     const own = mechanism.joints[at(joint.id)];
     if (!isMoving(own)) return;
     if (key === 'home') own.home = v;
@@ -59,7 +59,7 @@ const words = ['forward', 'left', 'up'] as const;
         <th v-for="w in words" :key="w" class="r">{{ w }}</th>
         <th class="r">from</th>
         <th class="r">to</th>
-        <th class="r">home</th>
+        <th class="r">rest</th>
       </tr>
     </thead>
     <tbody v-rove="'.pick'">
