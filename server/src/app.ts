@@ -153,7 +153,20 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   });
 
   const pages = options.webFolder && existsSync(options.webFolder) ? options.webFolder : null;
-  if (pages) await app.register(fastifyStatic, { root: pages, wildcard: false });
+  if (pages)
+    await app.register(fastifyStatic, {
+      root: pages,
+      wildcard: false,
+      // As the build has left them beside the files.
+      preCompressed: true,
+      cacheControl: false,
+      // What carries a hash of its contents in its name never changes; all else is asked for each time.
+      setHeaders: (reply, path) =>
+        void reply.setHeader(
+          'cache-control',
+          path.startsWith(join(pages, 'assets')) ? 'public, max-age=31536000, immutable' : 'no-cache',
+        ),
+    });
   app.setNotFoundHandler((request, reply) => {
     if (pages && request.method === 'GET' && !request.url.startsWith('/api/')) return reply.sendFile('index.html');
     return reply

@@ -35,7 +35,7 @@ export interface Page {
 
 /** The real server on a free port with a data folder of its own. */
 export async function start(
-  options: { folder?: string; demo?: boolean; bounds?: Partial<Bounds> } = {},
+  options: { folder?: string; demo?: boolean; bounds?: Partial<Bounds>; webFolder?: string } = {},
 ): Promise<Running> {
   const folder = options.folder ?? (await mkdtemp(join(tmpdir(), 'cork-elbow-')));
   const app = await buildApp({
@@ -47,6 +47,7 @@ export async function start(
     bounds: { seconds: 60, ...options.bounds },
     version: 'test',
     demo: options.demo ?? true,
+    ...(options.webFolder ? { webFolder: options.webFolder } : {}),
   });
   const url = await app.listen({ host: '127.0.0.1', port: 0 });
   const answer = async (response: Response): Promise<{ status: number; body: any }> => {

@@ -11,12 +11,12 @@ import { baseLayers, drawBase } from './base';
 import { dimensionLines, letterLines, limitArc } from './dimensions';
 import type { Drawing, DrawingInput } from './input';
 import { bodyRadius, deltaLayers, depthsOf, linkLayers, stacked, toolLayers, type Scene } from './links';
-import { mark } from './marks';
+import { mark, setApart } from './marks';
 import { layersIn } from './layers';
 import type { LayerPage } from './layers/layer';
 import { depthOf, toPage, viewNames } from './project';
 import { sceneryOf, type Scenery } from './scenery';
-import { circle, group, line, type Pt, type Shape } from './shapes';
+import { circle, group, line, type Shape } from './shapes';
 
 /** `scenery`: what stands still, where it was made before. */
 export function drawRig(input: DrawingInput, scenery: Scenery = sceneryOf(input)): Drawing {
@@ -102,7 +102,6 @@ const CROWDED = 10;
 
 function jointMarks({ view, doc, mechanism, frames, shown }: Scene, selected: string | null): Shape[] {
   const size = mechanism.m > CROWDED ? 9 : 11;
-  const taken: Pt[] = [];
   const placed = mechanism.slotIds
     .map((id, index) => ({ id, index, at: positionOf(frames.joints.get(id)!) }))
     .filter(({ id }) => shown(id) && !isJaw(doc.joints.find((j) => j.id === id)!))
@@ -118,42 +117,18 @@ function jointMarks({ view, doc, mechanism, frames, shown }: Scene, selected: st
           Math.hypot(b.page[0] - a.page[0], b.page[1] - a.page[1]) < size * 0.8,
       ),
   );
-  const gap = 2 * size + 2;
-  const isFree = (p: Pt): boolean =>
-    taken.every((t) => Math.hypot(t[0] - p[0], t[1] - p[1]) >= gap) &&
-    p[0] >= size + 2 &&
-    p[1] >= size + 2 &&
-    p[0] <= view.width - size - 2 &&
-    p[1] <= view.height - size - 2 &&
-    isAbove(p);
   // Nothing of an arm stands below the bench.
   const bench = view.kind === 'plan' ? Infinity : toPage(view, [0, 0, 0])[1];
-  const isAbove = (p: Pt): boolean => p[1] <= bench - size || placed.some(({ page }) => page[1] > bench);
-  const leaders: Shape[] = [];
-  const marks = visible.map(({ id, index, page }) => {
-    let p: Pt = page;
-    // A turntable under its shoulder, or joints in line with the eye: aside, at the end of a line, so that each mark can be read.
-    if (!taken.every((t) => Math.hypot(t[0] - p[0], t[1] - p[1]) >= gap)) {
-      p =
-        ASIDE.flatMap((far) => AROUND.map(([x, y]): Pt => [page[0] + x * far * gap, page[1] + y * far * gap])).find(
-          isFree,
-        ) ?? p;
-      if (p !== page) leaders.push(line('leader', page, p), circle('leader-end', page, 2));
-    }
-    taken.push(p);
-    return mark(index, p, size, selected === id ? 'selected' : '');
-  });
-  return [...leaders, ...marks];
+  const isUnder = placed.some(({ page }) => page[1] > bench);
+  // A turntable under its shoulder, or joints in line with the eye: aside, at the end of a line, so that each mark can be read.
+  const places = setApart(
+    visible.map(({ page }) => page),
+    { size, width: view.width, height: isUnder ? view.height : Math.min(view.height, bench) },
+  );
+  return [
+    ...visible.flatMap(({ page }, k) =>
+      places[k] === page ? [] : [line('leader', page, places[k]), circle('leader-end', page, 2)],
+    ),
+    ...visible.map(({ id, index }, k) => mark(index, places[k], size, selected === id ? 'selected' : '')),
+  ];
 }
-/** How far aside (marks) and which way a mark steps that lies on another. */
-const ASIDE = [1.15, 1.9, 2.8, 4];
-const AROUND: readonly Pt[] = [
-  [-1, 0],
-  [1, 0],
-  [-0.8, -0.6],
-  [0.8, -0.6],
-  [-0.8, 0.6],
-  [0.8, 0.6],
-  [0, -1],
-  [0, 1],
-];

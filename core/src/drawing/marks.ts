@@ -43,6 +43,40 @@ export function markOutline(index: number, r: number): string {
 /** Where the letter sits best inside the shape (share of r, y down). */
 export const letterShift = (index: number): number => (index % MARKS === 4 ? 0.28 : 0);
 
+/** How far aside (marks) and which way a mark steps that would lie on another. */
+const ASIDE = [1.15, 1.9, 2.8, 4];
+const AROUND: readonly Pt[] = [
+  [-1, 0],
+  [1, 0],
+  [-0.8, -0.6],
+  [0.8, -0.6],
+  [-0.8, 0.6],
+  [0.8, 0.6],
+  [0, -1],
+  [0, 1],
+];
+/**
+ * Where marks of radius `size` (px) go that belong to these places: at the very place (the same pair), or as near to it as no mark before
+ * it and no edge of the page is in the way; at the place all the same where there is no room.
+ */
+export function setApart(
+  pages: readonly Pt[],
+  { size, width, height }: { readonly size: number; readonly width: number; readonly height: number },
+): Pt[] {
+  const gap = 2 * size + 2;
+  const rim = size + 2;
+  const taken: Pt[] = [];
+  const isClear = (p: Pt): boolean => taken.every((t) => Math.hypot(t[0] - p[0], t[1] - p[1]) >= gap);
+  const isInside = ([x, y]: Pt): boolean => x >= rim && y >= rim && x <= width - rim && y <= height - rim;
+  for (const page of pages) {
+    const aside = ASIDE.flatMap((far) =>
+      AROUND.map(([x, y]): Pt => [page[0] + x * far * gap, page[1] + y * far * gap]),
+    );
+    taken.push(isClear(page) ? page : (aside.find((p) => isInside(p) && isClear(p)) ?? page));
+  }
+  return taken;
+}
+
 export const mark = (index: number, [x, y]: Pt, r: number, extra = ''): Shape =>
   group(
     `mark ${markClass(index)} ${extra}`.trim(),

@@ -13,6 +13,7 @@ export * from './mends';
 export * from './analysis';
 export * from './schools';
 export * from './readiness';
+export * from './way-on';
 export * from './structure';
 export * from './stops';
 export { keeps } from './orientation';

@@ -1,8 +1,12 @@
 <script setup lang="ts">
 /** The 3D view. One renderer and canvas for the app's life; draws only when something changed. */
 import { useElementSize, useRafFn } from '@vueuse/core';
-import { onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue';
-import type { ShownLayers } from '@cork-elbow/core/drawing';
+import { onBeforeUnmount, onMounted, ref, shallowRef, useTemplateRef, watch } from 'vue';
+import { limbJoints, setApart, type ShownLayers } from '@cork-elbow/core/drawing';
+import { framesInto, kinematicsSpace } from '@cork-elbow/core/kinematics';
+import { positionOf, STRIDE } from '@cork-elbow/core/linear';
+import { isJaw } from '@cork-elbow/core/rig';
+import JointMark from '../shared/JointMark.vue';
 import { useRigStore } from '../stores/rig';
 import { useViewStore } from '../stores/view';
 import { renderer3d } from './three/renderer';
@@ -46,6 +50,24 @@ r3.whenStill((still) => {
   const { target } = layers;
   if (still) handle.value = target ? r3.project(target.at).map(Math.round).join(' ') : '';
 });
+/** Marks of the joints over the picture, each at its pivot or aside at the end of a line: places on the canvas (px). */
+const marks = shallowRef<
+  readonly { slot: number; at: readonly [number, number]; pivot: readonly [number, number] }[]
+>([]);
+const SIZE = 10;
+function placeMarks(): void {
+  const { mechanism, hardware: rig } = rigs;
+  if (!mechanism || !rig || view.q.length !== mechanism.m) return void (marks.value = []);
+  const space = kinematicsSpace(mechanism);
+  framesInto(space, mechanism, view.q);
+  const limb = limbJoints(rig, mechanism, view.limb);
+  const jaws = new Set<string>(rig.mechanism.joints.filter(isJaw).map(({ id }) => id));
+  const slots = mechanism.slotIds.map((id, slot) => ({ id, slot })).filter(({ id }) => limb.has(id) && !jaws.has(id));
+  const pivots = slots.map(({ id }) => r3.project(positionOf(space.frames, STRIDE * mechanism.index.get(id)!)));
+  const places = setApart(pivots, { size: SIZE, width: width.value, height: height.value });
+  marks.value = slots.map(({ slot }, k) => ({ slot, at: places[k], pivot: pivots[k] }));
+}
+r3.whenDrawn(placeMarks);
 watch(
   () => [view.q, layers, view.limb, view.selected, view.theme, rigs.rig, rigs.mechanism] as const,
   () => rigs.mechanism && r3.setPose(view.q, { layers, limb: view.limb, selected: view.selected }),
@@ -122,7 +144,27 @@ function release(): void {
     @pointermove="move"
     @pointerup="release"
     @pointercancel="release"
-  />
+  >
+    <svg class="marks" :width :height aria-hidden="true">
+      <line
+        v-for="m in marks"
+        :key="m.slot"
+        :x1="m.pivot[0]"
+        :y1="m.pivot[1]"
+        :x2="m.at[0]"
+        :y2="m.at[1]"
+        class="leader"
+      />
+      <JointMark
+        v-for="m in marks"
+        :key="m.slot"
+        :index="m.slot"
+        :size="SIZE * 2.2"
+        :x="m.at[0] - SIZE * 1.1"
+        :y="m.at[1] - SIZE * 1.1"
+      />
+    </svg>
+  </div>
 </template>
 
 <style scoped>
@@ -130,6 +172,15 @@ function release(): void {
   position: absolute;
   inset: 0;
   cursor: grab;
+}
+.marks {
+  position: absolute;
+  inset: 0;
+  pointer-events: none;
+}
+.leader {
+  stroke: var(--ink);
+  stroke-width: 1;
 }
 .host:active {
   cursor: grabbing;

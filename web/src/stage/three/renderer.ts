@@ -71,6 +71,8 @@ const palettes: Record<'light' | 'dark', Palette> = {
 export interface Renderer3d {
   /** Tells when a frame is due (false), and when it is drawn and none is due any more (true). */
   whenStill(tell: (isStill: boolean) => void): void;
+  /** Tells after each picture, which may have turned the view. */
+  whenDrawn(tell: () => void): void;
   attach(host: HTMLElement): void;
   detach(): void;
   resize(width: number, height: number): void;
@@ -103,6 +105,7 @@ export const renderer3d = (): Renderer3d => (shared ??= create());
 
 function create(): Renderer3d {
   const renderer = new WebGLRenderer({ antialias: true, alpha: true });
+  renderer.debug.checkShaderErrors = import.meta.env.DEV;
   renderer.shadowMap.enabled = true;
   renderer.shadowMap.type = PCFShadowMap;
   const scene = new Scene();
@@ -125,7 +128,9 @@ function create(): Renderer3d {
 
   let theme: 'light' | 'dark' = 'light';
   let ink = new Ink(palettes.light);
-  let veil = new Ink(palettes.light, VEIL);
+  const veilOf = (look: 'light' | 'dark'): Ink =>
+    new Ink({ ...palettes[look], body: palettes[look].alarm, ink: palettes[look].alarm }, VEIL);
+  let veil = veilOf('light');
   let rig: Rig | null = null;
   let mechanism: Mechanism | null = null;
   let arm: ArmModel | null = null;
@@ -140,6 +145,7 @@ function create(): Renderer3d {
 
   /** Told when a frame is due, and when it has been drawn and nothing else is. */
   let onStill: (isStill: boolean) => void = () => undefined;
+  let onDrawn: () => void = () => undefined;
   /** A frame at a time, and no more of them than leave the machine half of its time. */
   const pace = new Pace();
   const gl = renderer.getContext() as WebGL2RenderingContext;
@@ -188,6 +194,7 @@ function create(): Renderer3d {
       renderer.render(scene, camera);
       passing = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
       gl.flush();
+      onDrawn();
     }
     if (!passing) pace.end(performance.now());
     // Once nothing moves any more it is drawn whole.
@@ -230,10 +237,13 @@ function create(): Renderer3d {
     drop(arm?.root ?? null);
     drop(around);
     for (const { standing } of laid) drop(standing.root);
-    ink.dispose();
-    veil.dispose();
-    ink = new Ink(palettes[theme]);
-    veil = new Ink({ ...palettes[theme], body: palettes[theme].alarm, ink: palettes[theme].alarm }, VEIL);
+    // Its materials outlive the arm: what the graphics have made of them is not made again at each edit.
+    if (ink.palette !== palettes[theme]) {
+      ink.dispose();
+      veil.dispose();
+      ink = new Ink(palettes[theme]);
+      veil = veilOf(theme);
+    }
     scene.background = new Color(palettes[theme].bench);
     arm = new ArmModel(rig, mechanism, ink);
     let reach = 0;
@@ -271,6 +281,9 @@ function create(): Renderer3d {
   return {
     whenStill(tell: (isStill: boolean) => void): void {
       onStill = tell;
+    },
+    whenDrawn(tell: () => void): void {
+      onDrawn = tell;
     },
     attach(host) {
       host.append(renderer.domElement);

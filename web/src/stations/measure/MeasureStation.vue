@@ -17,6 +17,7 @@ import JointsPart from './JointsPart.vue';
 import PayloadsPart from './PayloadsPart.vue';
 import RulesPart from './RulesPart.vue';
 import ToolsPart from './ToolsPart.vue';
+import WayOn from './WayOn.vue';
 import { addJoint, lastLink } from './edits';
 
 const rigs = useRigStore();
@@ -74,6 +75,7 @@ function add(): void {
         ><template #icon><IconPlus :size="16" /></template
       ></Button>
     </template>
+    <WayOn />
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <component :is="page" v-for="(page, k) in pages[part]" :key="`${part} ${k}`" @problem="problem = $event" />
   </StationPage>
