@@ -49,7 +49,13 @@ const slots = defineSlots<{
 }
 h1 {
   flex: 1 1 auto;
-  outline-offset: 3px;
+}
+/* Where the focus has come to, not something to press. */
+h1:focus-visible {
+  outline: none;
+  box-shadow:
+    -0.4rem 0 0 var(--paper),
+    -0.6rem 0 0 var(--pine);
 }
 .station-body {
   flex: 1;

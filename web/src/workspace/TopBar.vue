@@ -199,11 +199,18 @@ const rename = (name: string): string | void => {
   margin: 0 0.3rem;
 }
 .title {
-  width: 9.5rem;
+  width: auto;
+  min-width: 5rem;
+  max-width: 19rem;
   font-weight: 700;
 }
 .title :deep(input) {
   font-weight: 700;
+  /* As wide as the name. */
+  field-sizing: content;
+  width: auto;
+  min-width: 5rem;
+  max-width: 100%;
 }
 .saved {
   overflow: hidden;
