@@ -145,7 +145,7 @@ test('tools, payloads, base, spots and frames are edited, and survive a reload',
   await page.getByRole('button', { name: 'Tools', exact: true }).click();
   await page.getByRole('button', { name: 'Tool', exact: true }).click();
   await type(page, 'Tool name', 'Brush');
-  await type(page, 'Tool point up', 120);
+  await type(page, 'Tip up', 120);
   await type(page, 'Pad friction', 0.4);
   await page.getByRole('button', { name: 'Base', exact: true }).click();
   await choose(page, 'Mounted', 'hangs from the ceiling');
@@ -167,7 +167,7 @@ test('tools, payloads, base, spots and frames are edited, and survive a reload',
   await page.reload();
   await page.getByRole('button', { name: 'Tools', exact: true }).click();
   await page.getByRole('button', { name: /^Brush/ }).click();
-  await expect(page.getByLabel('Tool point up', { exact: true })).toHaveValue('120');
+  await expect(page.getByLabel('Tip up', { exact: true })).toHaveValue('120');
 });
 
 test('the measuring sheet has a letter and a line for every measure', async ({ page, server }) => {

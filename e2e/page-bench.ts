@@ -83,7 +83,7 @@ told(
 told('page.end-of-list', await longest(page, (k) => page.keyboard.press(k % 2 ? 'Home' : 'End')), 'ms');
 told('page.edit-and-plan', await longest(page, () => page.keyboard.press('s')), 'ms');
 const part = (name: string): Promise<void> =>
-  page.getByRole('group', { name: 'Part' }).getByRole('button', { name }).click();
+  page.getByRole('group', { name: 'Parts of the station' }).getByRole('button', { name }).click();
 told('page.open-timeline', await longest(page, (k) => part(k % 2 ? 'Steps' : 'Timeline')), 'ms');
 await part('Steps');
 
@@ -107,10 +107,85 @@ told(
   await longest(page, (k) => list.evaluate((own, to) => own.scrollTo(0, to), 40_000 * (k + 1))),
   'ms',
 );
+await page.close();
+
+/** Pictures a second that the page is given while something goes on. */
+async function rate(own: Page, act: (ms: number) => Promise<void>, ms = 3000): Promise<number> {
+  const pictures = own.evaluate(
+    (length) =>
+      new Promise<number>((done) => {
+        const begun = performance.now();
+        let count = 0;
+        const next = (now: number): void => {
+          count++;
+          if (now - begun < length) requestAnimationFrame(next);
+          else done((1000 * count) / (now - begun));
+        };
+        requestAnimationFrame(next);
+      }),
+    ms,
+  );
+  await act(ms);
+  return pictures;
+}
+{
+  const own = await opened(flat, served.address, 'tile-dipper', 'reach', 'side');
+  const ring = (await own.locator('.target-ring').boundingBox())!;
+  const [x, y] = [ring.x + ring.width / 2, ring.y + ring.height / 2];
+  await own.mouse.move(x, y);
+  await own.mouse.down();
+  const circle = async (ms: number): Promise<void> => {
+    for (let k = 0, end = performance.now() + ms; performance.now() < end; k++)
+      await own.mouse.move(x - 30 + 30 * Math.cos(k / 12), y - 30 + 30 * Math.sin(k / 12));
+  };
+  told('page.drag-target', await rate(own, circle), 'pictures/s');
+  await own.mouse.up();
+  await own.goto(`${served.address}/rigs/tile-dipper/routine`);
+  await own.locator('[data-plan=ready]').waitFor();
+  const play = async (ms: number): Promise<void> => {
+    await own.getByRole('button', { name: 'Play on the stage' }).click();
+    await own.waitForTimeout(ms);
+    await own.getByRole('button', { name: 'Pause' }).click();
+  };
+  told('page.play', await rate(own, play), 'pictures/s');
+  const line = await own.context().newCDPSession(own);
+  await line.send('Emulation.setCPUThrottlingRate', { rate: 4 });
+  told('page.play.slowed-4', await rate(own, play), 'pictures/s');
+}
 await flat.close();
 
 // A run on the simulated board, the arm in space drawn without graphics hardware: what is touched meanwhile answers.
 const drawn = await chromium.launch({ executablePath, args: flags3d });
+{
+  const own = await opened(drawn, served.address, 'tile-dipper', 'measure', '3d');
+  await own.getByRole('button', { name: 'Elbow', exact: true }).click();
+  const field = own.getByLabel('Pivot up', { exact: true });
+  await field.focus();
+  const still = own.locator('[data-still=true]');
+  await still.waitFor();
+  const each: number[] = [];
+  for (let k = 0; k < 9; k++) {
+    await own.waitForTimeout(700);
+    each.push(
+      await own.evaluate(async () => {
+        const host = document.querySelector<HTMLElement>('[data-still]')!;
+        const begun = performance.now();
+        document.activeElement!.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowUp', bubbles: true }));
+        const changes = (to: string): Promise<void> =>
+          new Promise((done) => {
+            const look = (): void => (host.dataset.still === to ? done() : void requestAnimationFrame(look));
+            look();
+          });
+        await changes('false');
+        await changes('true');
+        return performance.now() - begun;
+      }),
+    );
+  }
+  told('page.edit-3d', each.sort((a, b) => a - b)[4], 'ms');
+  told('page.edit-3d.most', most(each), 'ms');
+  await own.close();
+}
 for (const [rig, stage] of [
   ['tile-dipper', '3d'],
   ['heavy', '3d'],

@@ -8,7 +8,7 @@ export const mechanismFindings = defineFindings({
   ),
   'delta-open': error(
     400,
-    '{path}: the arms cannot meet at the platform in the home position; the forearms are {byMm:mm} too short.',
+    '{path}: the arms cannot meet at the platform in the rest pose; the forearms are {byMm:mm} too short.',
     'Lengthen the forearms or bring base and platform radius closer together.',
   ),
   'delta-flat': error(

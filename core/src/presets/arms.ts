@@ -193,7 +193,7 @@ function sixOf(name: string, v: Measured, aside: number) {
     tools: [
       {
         id: 'tool',
-        name: 'Tool point',
+        name: 'Tip',
         parent: 'spin',
         origin: { xyzMm: [0, 0, v.tool] },
         massG: 80,

@@ -161,8 +161,8 @@ const onWheel = (i: number, change: (wheel: Wheel) => void): string | void =>
         size="small"
         variant="text"
         severity="danger"
-        :aria-label="`Remove foot ${i + 1}`"
-        @click="tell(on('Remove a foot', (b) => b.feet.splice(i, 1)))"
+        :aria-label="`Delete foot ${i + 1}`"
+        @click="tell(on('Delete a foot', (b) => b.feet.splice(i, 1)))"
         ><IconTrash :size="15"
       /></Button>
     </template>
@@ -197,8 +197,8 @@ const onWheel = (i: number, change: (wheel: Wheel) => void): string | void =>
       size="small"
       variant="text"
       severity="danger"
-      :label="`Remove wheel ${i + 1}`"
-      @click="tell(on('Remove a wheel', (b) => b.wheels!.splice(i, 1)))"
+      :label="`Delete wheel ${i + 1}`"
+      @click="tell(on('Delete a wheel', (b) => b.wheels!.splice(i, 1)))"
     />
     <TripleField
       :value="wheel.xyzMm"

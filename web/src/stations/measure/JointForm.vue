@@ -96,7 +96,7 @@ function setCode(code: string): string | void {
   });
 }
 function remove(): void {
-  tell(edit(`Remove ${jointName(joint.value)}`, (draft) => removeJoint(draft, id)));
+  tell(edit(`Delete ${jointName(joint.value)}`, (draft) => removeJoint(draft, id)));
 }
 function mirror(): void {
   let made = '';
@@ -167,7 +167,7 @@ function unfollow(k: number): void {
         @click="mirror"
         ><template #icon><IconFlipVertical :size="15" /></template
       ></Button>
-      <Button size="small" variant="text" severity="danger" label="Remove" @click="remove"
+      <Button size="small" variant="text" severity="danger" label="Delete" @click="remove"
         ><template #icon><IconTrash :size="15" /></template
       ></Button>
     </template>
@@ -374,7 +374,7 @@ function unfollow(k: number): void {
         :label="`Factor ${k + 1}`"
         :commit="(v: number) => onTree('Factor', (j) => (j.follows![k].factor = v))"
       />
-      <Button size="small" variant="text" severity="danger" :label="`Remove source ${k + 1}`" @click="unfollow(k)" />
+      <Button size="small" variant="text" severity="danger" :label="`Delete source ${k + 1}`" @click="unfollow(k)" />
     </div>
     <div v-if="follows.length" class="form">
       <ChoiceField

@@ -66,10 +66,10 @@ const make = ({ payloads }: Rig): Payload => ({
       label="Payload size"
       :commit="(k, v) => (v > 0 ? onPayload('Size', (p) => (p.sizeMm[k] = v)) : 'A payload needs a size above 0 mm.')"
     />
-    <span class="group">Its middle, from the tool point</span>
+    <span class="group">Its middle, from the tip</span>
     <TripleField
       :value="payload.comMm"
-      label="Payload’s middle from the tool point"
+      label="Payload’s middle from the tip"
       :commit="(k, v) => onPayload('Middle', (p) => (p.comMm[k] = v))"
     />
   </div>

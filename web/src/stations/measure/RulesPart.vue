@@ -54,7 +54,7 @@ function add(kind: 'while' | 'sum'): void {
   );
 }
 const remove = (i: number): void =>
-  tell(edit('Remove a limit that depends on others', (draft) => void draft.mechanism.limitRules.splice(i, 1)));
+  tell(edit('Delete a limit that depends on others', (draft) => void draft.mechanism.limitRules.splice(i, 1)));
 const whileValue = (rule: While): number => ('above' in rule.while ? rule.while.above : rule.while.below);
 function setWhile(i: number, side: 'above' | 'below', value: number): string | void {
   return onRule<While>(i, (rule) => (rule.while = { joint: rule.while.joint, [side]: value } as While['while']));
@@ -129,7 +129,7 @@ const onCable = (i: number, change: (cable: (typeof cables.value)[number]) => vo
     <div v-if="'while' in rule" class="form sentence" :data-rule="i">
       <span class="group head"
         >Limit {{ i + 1
-        }}<IconButton :icon="IconTrash" :label="`Remove limit ${i + 1}`" title="Remove" danger @click="remove(i)"
+        }}<IconButton :icon="IconTrash" :label="`Delete limit ${i + 1}`" title="Delete" danger @click="remove(i)"
       /></span>
       <ChoiceField
         label=""
@@ -221,7 +221,7 @@ const onCable = (i: number, change: (cable: (typeof cables.value)[number]) => vo
           @click="tell(onRule<Sum>(i, (r) => r.terms.push({ joint: movers[0].id, factor: 1 })))"
           ><template #icon><IconPlus :size="14" /></template
         ></Button>
-        <IconButton :icon="IconTrash" :label="`Remove limit ${i + 1}`" title="Remove" danger @click="remove(i)" />
+        <IconButton :icon="IconTrash" :label="`Delete limit ${i + 1}`" title="Delete" danger @click="remove(i)" />
       </span>
     </div>
   </template>
@@ -255,10 +255,10 @@ const onCable = (i: number, change: (cable: (typeof cables.value)[number]) => vo
       ><output class="num small" :class="{ alarm: left[i] < 0 }">{{ formatNumber(left[i], 1) }} mm left</output
       ><IconButton
         :icon="IconTrash"
-        :label="`Remove ${cable.name}`"
-        title="Remove"
+        :label="`Delete ${cable.name}`"
+        title="Delete"
         danger
-        @click="tell(edit('Remove a cable', ({ mechanism }) => void mechanism.cables!.splice(i, 1)))"
+        @click="tell(edit('Delete a cable', ({ mechanism }) => void mechanism.cables!.splice(i, 1)))"
     /></span>
     <template v-for="(turn, k) in cable.around" :key="k">
       <ChoiceField

@@ -54,8 +54,8 @@ const add = (): void =>
       size="small"
       variant="text"
       severity="danger"
-      :label="`Remove solid ${i + 1}`"
-      @click="change('Remove a solid', (list) => list.splice(i, 1))"
+      :label="`Delete solid ${i + 1}`"
+      @click="change('Delete a solid', (list) => list.splice(i, 1))"
       ><template #icon><IconTrash :size="15" /></template
     ></Button>
     <span class="group">Size</span>

@@ -119,11 +119,11 @@ function point(value: string): void {
       />
       mounted</label
     >
-    <span class="group">Tool point, seen from the pivot it sits on</span>
+    <span class="group">Tip, seen from the pivot it sits on</span>
     <TripleField
       :value="tool.origin.xyzMm"
-      label="Tool point"
-      :commit="(k, v) => on('Tool point', (t) => (t.origin.xyzMm[k] = v))"
+      label="Tip"
+      :commit="(k, v) => on('Tip', (t) => (t.origin.xyzMm[k] = v))"
     />
     <ChoiceField
       label="Points"
@@ -256,7 +256,7 @@ function point(value: string): void {
           size="small"
           variant="text"
           severity="danger"
-          :aria-label="`Remove row ${k + 1} of opening`"
+          :aria-label="`Delete row ${k + 1} of opening`"
           @click="tell(onGrip('Opening', (g) => g.openingMm!.splice(k, 1)))"
           ><IconTrash :size="15"
         /></Button>

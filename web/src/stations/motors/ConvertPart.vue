@@ -86,7 +86,7 @@ const steps = computed(() => {
   ];
   if (servo.value) {
     list.push({
-      name: `one of ${TICKS} ticks at ${formatNumber(servo.value.updateHz, 0)} Hz`,
+      name: `one of ${TICKS} driver counts at ${formatNumber(servo.value.updateHz, 0)} Hz`,
       size: perNative * (1e6 / servo.value.updateHz / TICKS),
     });
     list.push({

@@ -71,7 +71,7 @@ const isSame = computed(() => Math.abs(result.value - reduction) < 1e-6 * Math.a
           variant="text"
           severity="secondary"
           label="×"
-          :aria-label="`Remove stage ${k + 1}`"
+          :aria-label="`Delete stage ${k + 1}`"
           :disabled="stages.length === 1"
           @click="stages.splice(k, 1)"
         />

@@ -186,7 +186,7 @@ const poses = computed(() => rigs.rig!.poses.map((p) => ({ value: p.id, label: p
               severity="danger"
               :aria-label="`Do not home ${r.info?.name}`"
               @click.stop="
-                edit('Remove an axis', (d) => (d.homing.axes = d.homing.axes.filter((a) => a.joint !== r.axis.joint)))
+                edit('Delete an axis', (d) => (d.homing.axes = d.homing.axes.filter((a) => a.joint !== r.axis.joint)))
               "
               ><IconTrash :size="15"
             /></Button>

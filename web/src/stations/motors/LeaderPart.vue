@@ -120,8 +120,8 @@ const toothWords = (n: number | null): string =>
         variant="text"
         severity="danger"
         label="×"
-        :aria-label="`Remove ${r.leader.name}`"
-        @click="edit('Remove a leader', (d) => (d.leaders = d.leaders.filter((l) => l.id !== r.leader.id)))"
+        :aria-label="`Delete ${r.leader.name}`"
+        @click="edit('Delete a leader', (d) => (d.leaders = d.leaders.filter((l) => l.id !== r.leader.id)))"
       />
     </div>
     <svg

@@ -95,7 +95,7 @@ function giveMotor(kind: Drive['kind']): void {
 function removeMotor(): void {
   const tie = row.value!.transmission!;
   problem.value =
-    commit(`Remove the motor of ${row.value!.info.name}`, (draft) => {
+    commit(`Delete the motor of ${row.value!.info.name}`, (draft) => {
       removeDrives(draft, tie.drives);
     }) ?? '';
 }
@@ -318,7 +318,7 @@ const says = computed(() => {
     </details>
     <OwnMotors :drive />
     <div class="row foot">
-      <Button size="small" variant="text" severity="danger" label="Remove this motor" @click="removeMotor" />
+      <Button size="small" variant="text" severity="danger" label="Delete this motor" @click="removeMotor" />
     </div>
   </template>
 </template>

@@ -88,7 +88,7 @@ function shift(k: number, by: 1 | -1): void {
   edit('Order at power-up', (draft) => (draft.powerUp.order = order));
 }
 const poses = computed(() => [
-  { value: NONE, label: 'the home pose' },
+  { value: NONE, label: 'the rest pose' },
   ...rigs.rig!.poses.map((p) => ({ value: p.id, label: p.name })),
 ]);
 /** What a supply gives at most while the motors come on, and what that leaves out. */

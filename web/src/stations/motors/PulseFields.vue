@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** One pulse in the other ways people write it: duty, 12-bit ticks, 0 to 1. */
+/** One pulse in the other ways people write it: duty, 12-bit driver counts, 0 to 1. */
 import { computed } from 'vue';
 import { pulseForms, pulseFrom, type PulseForms } from '@cork-elbow/core/actuators';
 import NumberField from '../../shared/NumberField.vue';
@@ -25,12 +25,12 @@ const setForm = (form: keyof PulseForms, v: number): string | void => commit(pul
       :commit="(v: number) => setForm('dutyPercent', v)"
   /></label>
   <label
-    >12-bit ticks
+    >driver counts
     <NumberField
       :value="forms.ticks"
       dimension="count"
       :decimals="2"
-      label="Ticks"
+      label="Driver counts"
       :commit="(v: number) => setForm('ticks', v)"
   /></label>
   <label

@@ -81,7 +81,7 @@ const onePulse = computed(() => {
     >{{ map.calibrated ? '' : ', by its figures; find the pulse at which it really stands under “Calibrate”'
     }}<template v-if="onePulse !== null"
       >. Here one µs is worth <b class="num">{{ formatNumber(onePulse, 2) }}{{ speedUnit }}</b> of {{ name }}, one of
-      {{ TICKS }} ticks
+      {{ TICKS }} driver counts
       <b class="num">{{ formatNumber(onePulse * (1e6 / map.drive.updateHz / TICKS), 2) }}{{ speedUnit }}</b></template
     >. Sent are whole pulses from <b class="num">{{ map.low }}</b> to <b class="num">{{ map.high }}</b> µs, what motor
     and joint both allow.

@@ -60,7 +60,7 @@ const path = computed(() => {
           variant="text"
           severity="secondary"
           label="×"
-          :aria-label="`Remove torque point ${k + 1}`"
+          :aria-label="`Delete torque point ${k + 1}`"
           :disabled="shown.length < 3"
           @click="commit(shown.filter((_, i) => i !== k))"
         />

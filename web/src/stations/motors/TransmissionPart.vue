@@ -355,7 +355,7 @@ function dropRow(k: number): void {
               variant="text"
               severity="secondary"
               label="×"
-              :aria-label="`Remove row ${k + 1}`"
+              :aria-label="`Delete row ${k + 1}`"
               @click="dropRow(k)"
             />
           </td>

@@ -222,7 +222,7 @@ const graph = computed(() => {
               variant="text"
               severity="secondary"
               label="×"
-              :aria-label="`Remove point ${k + 1}`"
+              :aria-label="`Delete point ${k + 1}`"
               @click="dropPoint(k)"
             />
           </td>

@@ -33,7 +33,7 @@ function add(kind: unknown): void {
 }
 function remove(): void {
   const { id, name } = board.value;
-  change(`Remove ${name}`, (draft) => takeOut(draft, 'board', id));
+  change(`Delete ${name}`, (draft) => takeOut(draft, 'board', id));
 }
 const onBoard = (label: string, edit: (board: Board) => void): string | void =>
   change(`${label} of ${board.value.name}`, (draft) => edit(draft.boards.find((b) => b.id === board.value.id)!));
@@ -241,7 +241,7 @@ const figures: readonly (readonly [FigureKey, string, Dimension, number])[] = [
         second.</template
       >
     </p>
-    <Button size="small" variant="text" severity="danger" :label="`Remove ${board.name}`" @click="remove" />
+    <Button size="small" variant="text" severity="danger" :label="`Delete ${board.name}`" @click="remove" />
   </template>
 </template>
 

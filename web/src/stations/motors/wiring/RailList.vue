@@ -29,7 +29,7 @@ const add = (): void =>
     // The first supply feeds everything until it is said otherwise.
     if (draft.rails.length === 1) for (const wire of draft.wiring) wire.rail ??= draft.rails[0].id;
   });
-const remove = (rail: Rail): void => void change(`Remove ${rail.name}`, (draft) => takeOut(draft, 'rail', rail.id));
+const remove = (rail: Rail): void => void change(`Delete ${rail.name}`, (draft) => takeOut(draft, 'rail', rail.id));
 const draws = computed(() => {
   const { mechanism, build } = rigs;
   return new Map(mechanism && build ? planPowerUp(rig.value, mechanism, build).rails.map((r) => [r.railId, r]) : []);
@@ -124,8 +124,8 @@ const count = (rail: Rail): number => rig.value.wiring.filter((w) => w.rail === 
         size="small"
         variant="text"
         severity="danger"
-        label="Remove"
-        :aria-label="`Remove ${rail.name}`"
+        label="Delete"
+        :aria-label="`Delete ${rail.name}`"
         @click="remove(rail)"
       />
     </div>

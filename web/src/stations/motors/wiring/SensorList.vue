@@ -44,7 +44,7 @@ function add(kind: unknown): void {
   });
 }
 function remove(sensor: Sensor): void {
-  change(`Remove ${sensor.name}`, (draft) => takeOut(draft, 'sensor', sensor.id));
+  change(`Delete ${sensor.name}`, (draft) => takeOut(draft, 'sensor', sensor.id));
 }
 function setBoard(sensor: Sensor, value: unknown): void {
   change(`Board of ${sensor.name}`, (draft) => {
@@ -82,7 +82,7 @@ const kinds: { value: Sensor['kind']; label: string }[] = [
         variant="text"
         severity="danger"
         label="×"
-        :aria-label="`Remove ${sensor.name}`"
+        :aria-label="`Delete ${sensor.name}`"
         @click="remove(sensor)"
       />
     </div>

@@ -29,7 +29,7 @@ function add(way: Signal['way']): void {
   });
 }
 const remove = (signal: Signal): void =>
-  void change(`Remove ${signal.name}`, (draft) => takeOut(draft, 'signal', signal.id));
+  void change(`Delete ${signal.name}`, (draft) => takeOut(draft, 'signal', signal.id));
 function setBoard(signal: Signal, value: unknown): void {
   change(`Board of ${signal.name}`, (draft) => {
     const own = draft.signals.find((s) => s.id === signal.id)!;
@@ -80,7 +80,7 @@ const pulls = [
         variant="text"
         severity="danger"
         label="×"
-        :aria-label="`Remove ${signal.name}`"
+        :aria-label="`Delete ${signal.name}`"
         @click="remove(signal)"
       />
     </div>
