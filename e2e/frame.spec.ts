@@ -229,8 +229,10 @@ test('focus stays with what is done on the bench: connect, arm, run, pause, stop
   await press('Connect');
   await expect(page.locator('[data-link=connected]')).toBeVisible();
   await kept();
+  // Space ticks a box; it plays the routine only where nothing is pressed by it.
   await page.getByRole('checkbox').focus();
   await page.keyboard.press('Space');
+  await expect(page.getByRole('checkbox')).toBeChecked();
   await press('Arm the motors');
   await expect(page.locator('[data-armed=true]')).toBeVisible();
   await kept();

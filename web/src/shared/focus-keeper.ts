@@ -1,9 +1,14 @@
 /**
+ * Never handed on to what makes an arm move (`data-moves`), and a key that is held down presses nothing that it was not pressed on.
+ *
  * The focus never falls to nowhere: where the element that had it goes away or is switched off, what stands nearest to its place takes it;
  * where its dialog is closed, what had it before; else the heading of the page.
  */
 const FOCUSABLE =
   'a[href], button:not(:disabled), input:not(:disabled), select:not(:disabled), textarea:not(:disabled), summary, [tabindex]:not([tabindex="-1"])';
+
+/** What makes an arm move at once. */
+const MOVES = '[data-moves]';
 
 /** Places in the page that had the focus, the last one first; each with its ancestors, inner ones first, and its place among their controls. */
 interface Place {
@@ -33,11 +38,15 @@ function placeOf(element: HTMLElement): Place {
 }
 /** What stands nearest to where the focus was. */
 function nearest({ element, around }: Place): HTMLElement | null {
-  if (canTake(element)) return element;
+  if (canTake(element) && !element.matches(MOVES)) return element;
   for (const { box, at } of around) {
     if (!box.isConnected || !box.checkVisibility()) continue;
     const controls = controlsIn(box);
-    if (controls.length) return controls[Math.min(Math.max(0, at), controls.length - 1)];
+    // The next ones that move nothing, from its place on and then before it.
+    const safe = (list: HTMLElement[]): HTMLElement | undefined => list.find((c) => !c.matches(MOVES));
+    const from = Math.min(Math.max(0, at), controls.length - 1);
+    const next = safe(controls.slice(from)) ?? safe(controls.slice(0, from).reverse());
+    if (next) return next;
   }
   return null;
 }
@@ -46,10 +55,15 @@ function nearest({ element, around }: Place): HTMLElement | null {
 export function keepFocus(document: Document): () => void {
   const places: Place[] = [];
   let isDue = false;
+  /** Left by intention, by a press beside everything: then nothing is handed on. */
+  let isLeft = false;
+  /** A key was down as the focus was handed on. */
+  let isHeld = false;
   const isLost = (): boolean => document.activeElement === null || document.activeElement === document.body;
   function note(event: FocusEvent): void {
     const element = event.target;
     if (!(element instanceof HTMLElement) || element === document.body) return;
+    isLeft = false;
     places.unshift(placeOf(element));
     places.length = Math.min(places.length, 12);
   }
@@ -57,13 +71,14 @@ export function keepFocus(document: Document): () => void {
     isDue = false;
     const [last] = places;
     // A press beside everything takes the focus away by intention: what had it is still there.
-    if (!last || !isLost() || canTake(last.element)) return;
+    if (!last || isLeft || !isLost() || canTake(last.element)) return;
     const dialog = document.querySelector<HTMLElement>('[role=dialog], [role=alertdialog]');
     const next = dialog
-      ? (controlsIn(dialog)[0] ?? null)
+      ? (controlsIn(dialog).find((c) => !c.matches(MOVES)) ?? null)
       : (places.reduce<HTMLElement | null>((found, place) => found ?? nearest(place), null) ??
         document.querySelector<HTMLElement>('h1[tabindex]'));
     next?.focus({ preventScroll: !dialog });
+    isHeld = true;
   }
   const later = (): void => {
     if (isDue) return;
@@ -76,10 +91,26 @@ export function keepFocus(document: Document): () => void {
     if (last && changes.some((c) => c.type === 'attributes' || c.removedNodes.length) && !canTake(last.element))
       later();
   });
+  function leave(event: FocusEvent): void {
+    const element = event.target;
+    if (event.relatedTarget || !(element instanceof HTMLElement)) return;
+    // What is taken away or switched off is left too, but not by anybody.
+    setTimeout(() => (isLeft = isLost() && canTake(element)));
+  }
+  function press(event: KeyboardEvent): void {
+    if (!event.repeat) isHeld = false;
+    if (!isHeld || (event.key !== 'Enter' && event.key !== ' ')) return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
   document.addEventListener('focusin', note);
+  document.addEventListener('focusout', leave);
+  document.addEventListener('keydown', press, true);
   watcher.observe(document.body, { childList: true, subtree: true, attributes: true, attributeFilter: ['disabled'] });
   return () => {
     document.removeEventListener('focusin', note);
+    document.removeEventListener('focusout', leave);
+    document.removeEventListener('keydown', press, true);
     watcher.disconnect();
   };
 }

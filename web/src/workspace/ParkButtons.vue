@@ -80,7 +80,7 @@ const title = (r: Routine): string =>
     </p>
     <div class="row end">
       <Button severity="secondary" label="Leave it" autofocus @click="asked = null" />
-      <Button severity="danger" :label="asked ? `${nameOf(asked)} the arm` : ''" @click="move" />
+      <Button severity="danger" data-moves :label="asked ? `${nameOf(asked)} the arm` : ''" @click="move" />
     </div>
   </Dialog>
 </template>

@@ -100,6 +100,11 @@ function inFrame(act: () => void): void {
     for (const each of asked.splice(0)) each();
   });
 }
+/** What Space presses, ticks or opens by itself. */
+const takesSpace = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement &&
+  target.closest('button, summary, input[type=checkbox], input[type=radio], [role=combobox], [role=menuitem]') !==
+    null;
 // A live board: Esc is caught first and stops. Otherwise the usual keys, unless somebody is typing.
 function key(event: KeyboardEvent): void {
   if (event.key === 'Escape' && run.isRunning) {
@@ -128,7 +133,7 @@ function key(event: KeyboardEvent): void {
   } else if (
     event.key === ' ' &&
     !typing &&
-    !(event.target instanceof HTMLButtonElement) &&
+    !takesSpace(event.target) &&
     plan.plan.value &&
     view.poseSource !== 'live'
   ) {

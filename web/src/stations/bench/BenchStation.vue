@@ -185,6 +185,7 @@ const series = computed<Series[]>(() => {
         <Button
           v-if="status.run === 'paused'"
           label="Go on"
+          data-moves
           :disabled="!run.mayDrive"
           @click="run.send({ type: 'resume' })"
         />
@@ -203,7 +204,7 @@ const series = computed<Series[]>(() => {
       </template>
       <template v-else>
         <ChoiceField label="" name="Begin" :options="begins" :value="fromStep" @change="fromStep = String($event)" />
-        <Button label="Run" :disabled="!canRun" @click="start" />
+        <Button label="Run" data-moves :disabled="!canRun" @click="start" />
       </template>
     </div>
     <label v-if="connected && unverified && !run.isRunning" class="check"

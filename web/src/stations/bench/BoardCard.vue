@@ -78,6 +78,7 @@ const modes = {
         <Button
           severity="danger"
           label="Arm the motors"
+          data-moves
           :disabled="!cleared"
           @click="run.send({ type: 'arm', how: 'hold' })"
         /><span class="muted small">One after the other, held where they stand.</span>

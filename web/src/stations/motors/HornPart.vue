@@ -178,6 +178,7 @@ function moved(): void {
           severity="danger"
           label="Arm and bring every motor to neutral"
           :disabled="!canSend || !isClear"
+          data-moves
           @click="run.send({ type: 'arm', how: 'neutral' })"
         />
         <span class="muted small" role="status" :data-mode="run.status.mode">{{ neutralWords }}</span>

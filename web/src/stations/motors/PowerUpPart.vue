@@ -214,6 +214,7 @@ const isClear = ref(false);
           severity="danger"
           label="Arm and power up by the plan"
           :disabled="!canSend || !isClear"
+          data-moves
           @click="run.send({ type: 'arm', how: 'power-up' })"
         />
         <span class="muted small">{{
