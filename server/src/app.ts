@@ -83,8 +83,13 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   // What is saved and opened never waits behind what computes.
   const doors = new Pool({ ...pooled, threads: 1, queue: 256 });
   const shelf = new Shelf(store, doors);
+  // Every rig is looked at once while the server begins; a server that ends meanwhile waits for the one it is at.
+  let isClosing = false;
+  let looking = Promise.resolve();
   app.addHook('onClose', async () => {
+    isClosing = true;
     await Promise.all([pool.close(), doors.close()]);
+    await looking;
     await store.close();
   });
 
@@ -175,7 +180,7 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   });
   app.addHook('onListen', async () => {
     await store.servesAt(app.listeningOrigin);
-    void shelf.lookThrough();
+    looking = shelf.lookThrough(() => isClosing);
   });
   return app;
 }

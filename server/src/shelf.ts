@@ -69,8 +69,11 @@ export class Shelf {
   }
 
   /** Looks at every rig once, so that the list says of each whether it can be read. */
-  async lookThrough(): Promise<void> {
-    for (const id of await allIds(this.store)) await this.open(id).catch(() => undefined);
+  async lookThrough(isOver: () => boolean = () => false): Promise<void> {
+    for (const id of await allIds(this.store)) {
+      if (isOver()) return;
+      await this.open(id).catch(() => undefined);
+    }
   }
 
   /** The body of a call that saves, checked. */

@@ -207,7 +207,7 @@ export function viewOf(input: DrawingInput, plane: Plane): View {
   // Room for bodies, dimensions, the words along the edges.
   const pad = input.bare ? 22 : 58;
   const foot = input.bare ? 16 : kind === 'plan' ? 40 : 46;
-  const head = input.bare ? 24 : 40;
+  const head = input.bare ? 24 : 64;
   // A page that is smaller than its margins has a scale all the same.
   const [wide, high] = [Math.max(LEAST_ROOM, width - 2 * pad), Math.max(LEAST_ROOM, height - head - foot)];
   const scale = Math.min(wide / w, high / h);

@@ -235,10 +235,12 @@ describe('playing a timeline', () => {
     line.speed.value = 10;
     await tick(1160);
     expect(line.time.value).toBeCloseTo(0.88, 9);
-    // A page that was hidden goes on where it was.
+    // A machine that slept goes on where it was.
     await tick(60_000);
+    expect(line.time.value).toBeCloseTo(0.88, 9);
+    await tick(60_100);
     expect(line.time.value).toBeCloseTo(1.88, 9);
-    await tick(60_050);
+    await tick(60_150);
     expect(line.time.value).toBe(2);
     expect(line.isPlaying.value).toBe(false);
     line.play();
