@@ -58,6 +58,8 @@ async function longest(page: Page, act: (round: number) => Promise<void>, rounds
 async function opened(browser: Browser, address: string, rig: string, station: string, stage: string): Promise<Page> {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await watch(page);
+  // The compiler of this script gives functions their names with a helper that the page does not have.
+  await page.addInitScript('globalThis.__name = (own) => own');
   await page.addInitScript((view) => localStorage.setItem('cork-elbow:stage', view), stage);
   await page.goto(`${address}/rigs/${rig}/${station}`);
   await page.locator('[data-plan=ready]').waitFor();

@@ -130,6 +130,17 @@ export function gapBetween(a: Solid, frameA: Float64Array, b: Solid, frameB: Flo
   return { distance: Infinity, at: [0, 0, 0] };
 }
 
+/**
+ * A number (m) that the gap between two solids is never less than: by the boxes round filled ones, exact for capsules up to
+ * `enough`, beyond which it says no more than that.
+ */
+export function gapAtLeast(a: Solid, frameA: Float64Array, b: Solid, frameB: Float64Array, enough: number): number {
+  if (a.kind === 'filled' && b.kind === 'filled') return boxesApart(a, frameA, b, frameB, Infinity);
+  if (a.kind === 'filled' && b.kind === 'below') return boxAbove(a, frameA, frameB);
+  if (a.kind === 'below' && b.kind === 'filled') return boxAbove(b, frameB, frameA);
+  return Math.min(enough, gapBetween(a, frameA, b, frameB, enough).distance - FINE);
+}
+
 /** How far (m) the box round a solid stands above a plane (its frame's XY): never more than the solid does. */
 function boxAbove(
   { centre, half }: Extract<Solid, { kind: 'filled' }>,

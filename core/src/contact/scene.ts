@@ -1,14 +1,14 @@
 /** The solids of a rig and which pairs of them may not touch. */
 import { forward, type Frames } from '../kinematics';
 import { deltaRods } from '../mechanism';
-import { apply, axisOf, fromXyzRpy, identity, inverse, mul, positionOf, vec3, type Vec3 } from '../linear';
+import { apply, fromXyzRpy, inverse, mul, positionOf, vec3, type Vec3 } from '../linear';
 import { frameToSi, type Mechanism } from '../mechanism';
 import { isMoving, type AnyJoint, type Body, type Obstacle, type Rig } from '../rig';
 import { RAD_PER_DEG } from '../units/convert';
-import { gapBetween, type Gap } from './distance';
+import { BASE, HERE, heldKey, WORLD, type ContactScene, type Held, type Part } from './parts';
+import { gapOf, Placing, TOUCH } from './placed';
 import {
   ballField,
-  ballRound,
   boxField,
   coneField,
   cylinderField,
@@ -19,48 +19,9 @@ import {
   type Solid,
 } from './solids';
 
-export interface Part {
-  readonly id: string;
-  readonly name: string;
-  /** Joint it moves with; −1: the base; −2: the world. */
-  readonly joint: number;
-  readonly solid: Solid;
-  /** Its place on what it moves with. */
-  readonly local: Float64Array;
-  /** A rod between two links: where its ends are in the world; `solid` then gives its radius alone. */
-  readonly ends?: (frames: Frames) => readonly [Vec3, Vec3];
-  /** What is only there while a tool holds it: {@link heldKey}. */
-  readonly held?: string;
-}
-
-/** A payload that a tool may hold. */
-export interface Held {
-  readonly tool: string;
-  readonly payload: string;
-}
-export const heldKey = ({ tool, payload }: Held): string => `${payload} in ${tool}`;
-
-export interface Contact {
-  readonly a: Part;
-  readonly b: Part;
-  /** m, how deep. */
-  readonly depth: number;
-  readonly at: Vec3;
-}
-
-export interface ContactScene {
-  readonly mechanism: Mechanism;
-  readonly parts: readonly Part[];
-  readonly pairs: readonly (readonly [number, number])[];
-}
-
 const MM = 1e-3;
 /** Radius of a link whose own is not known, and of a tool. */
 const THIN = 0.005;
-/** Nothing is called touching that stands less deep than this (m). */
-export const TOUCH = 1e-3;
-const WORLD = -2;
-const BASE = -1;
 
 const scaled = (v: readonly [number, number, number]): Vec3 => [v[0] * MM, v[1] * MM, v[2] * MM];
 
@@ -129,7 +90,6 @@ export function obstacleSolid(obstacle: Obstacle): Solid {
   }
 }
 
-const HERE = identity();
 const capsule = (a: Vec3, b: Vec3, radius: number): Solid => ({ kind: 'capsule', a, b, radius });
 
 function linkParts(rig: Rig, mechanism: Mechanism): Part[] {
@@ -254,8 +214,7 @@ export function contactScene(
 ): ContactScene {
   const parts = [...partsOf(rig, mechanism), ...heldParts(rig, mechanism, held)];
   if (hasTable) parts.push({ id: 'table', name: 'the table', joint: WORLD, solid: { kind: 'below' }, local: HERE });
-  const frames = forward(mechanism, mechanism.home);
-  const home = parts.map((part) => place(mechanism, frames, part));
+  const home = new Placing(mechanism, parts).at(mechanism.home);
   const pairs: [number, number][] = [];
   parts.forEach((a, i) =>
     parts.slice(i + 1).forEach((b, k) => {
@@ -264,7 +223,7 @@ export function contactScene(
       const [up, down] = branches(mechanism, a.joint, b.joint);
       if (up + down <= 1) return;
       // Neighbours of neighbours that overlap where the arm is at home are built that way: a lid over its eye.
-      if (Math.max(up, down) <= NEAR && gapOf(home[i], home[j], 0).distance < 0) return;
+      if (Math.max(up, down) <= NEAR && gapOf(home.part(i), home.part(j), 0).distance < 0) return;
       pairs.push([i, j]);
     }),
   );
@@ -282,72 +241,4 @@ function branches(mechanism: Mechanism, a: number, b: number): readonly [number,
   const [pa, pb] = [up(a), up(b)];
   const meet = pa.find((j) => pb.includes(j))!;
   return [pa.indexOf(meet), pb.indexOf(meet)];
-}
-
-/** A part at a pose: its solid, that one's frame in the world, and a ball round it there. */
-interface Placed {
-  readonly solid: Solid;
-  readonly frame: Float64Array;
-  readonly ball: Ball | null;
-}
-interface Ball {
-  readonly centre: Vec3;
-  readonly radius: number;
-}
-
-function place(mechanism: Mechanism, frames: Frames, part: Part): Placed {
-  const solid = solidOf(part, frames);
-  const frame = frameOf(mechanism, frames, part);
-  const round = ballRound(solid);
-  return { solid, frame, ball: round && { centre: apply(frame, round.centre), radius: round.radius } };
-}
-
-/** World frame of a part's solid. */
-function frameOf(mechanism: Mechanism, frames: Frames, part: Part): Float64Array {
-  if (part.ends || part.joint === WORLD) return part.local;
-  const carrier = part.joint === BASE ? mechanism.base : frames.joints.get(mechanism.ids[part.joint])!;
-  return part.local === HERE ? carrier : mul(carrier, part.local);
-}
-
-function solidOf(part: Part, frames: Frames): Solid {
-  if (!part.ends || part.solid.kind !== 'capsule') return part.solid;
-  const [a, b] = part.ends(frames);
-  return capsule(a, b, part.solid.radius);
-}
-
-/** How far (m) the balls round two parts are apart: never more than the parts are. What has no ball is a plane. */
-function ballsApart(a: Placed, b: Placed): number {
-  if (a.ball && b.ball) return vec3.distance(a.ball.centre, b.ball.centre) - a.ball.radius - b.ball.radius;
-  const [ball, plane] = a.ball ? [a.ball, b] : [b.ball, a];
-  if (!ball) return Infinity;
-  return vec3.dot(axisOf(plane.frame, 2), vec3.sub(ball.centre, positionOf(plane.frame))) - ball.radius;
-}
-
-/** {@link gapBetween} of two parts, which are looked at closely only where the balls round them meet. */
-function gapOf(a: Placed, b: Placed, enough: number): Gap {
-  const apart = ballsApart(a, b);
-  if (apart > enough) return { distance: apart, at: positionOf(a.frame) };
-  return gapBetween(a.solid, a.frame, b.solid, b.frame, enough);
-}
-
-const NOTHING: ReadonlySet<string> = new Set();
-
-/** What stands in what at a pose (slots, SI), each pair once, the deepest first; `held`: keys of what is held there. */
-export function contactsAt(
-  { mechanism, parts, pairs }: ContactScene,
-  q: Float64Array,
-  held: ReadonlySet<string> = NOTHING,
-): Contact[] {
-  const frames = forward(mechanism, q);
-  const found: Contact[] = [];
-  const placed = parts.map((part) =>
-    part.held === undefined || held.has(part.held) ? place(mechanism, frames, part) : null,
-  );
-  for (const [i, j] of pairs) {
-    const [a, b] = [placed[i], placed[j]];
-    if (!a || !b) continue;
-    const gap = gapOf(a, b, -TOUCH);
-    if (gap.distance < -TOUCH) found.push({ a: parts[i], b: parts[j], depth: -gap.distance, at: gap.at });
-  }
-  return found.sort((a, b) => b.depth - a.depth);
 }

@@ -4,11 +4,15 @@ import { demoRigs, kilnLoader, tileDipper } from '../../../demo';
 import { finish, type Job } from '../jobs';
 import { forward } from '../kinematics';
 import { compiled, poseOf } from '../kinematics/arms.testkit';
-import { positionOf, vec3 } from '../linear';
+import { apply, positionOf, vec3, type Vec3 } from '../linear';
 import { type Motion, poseAt } from '../motion';
 import { wayOf } from '../motion/motion.testkit';
+import { presets, rigFromPreset } from '../presets';
 import type { Obstacle, Rig } from '../rig';
 import { contactScene, contactsAt, heldKey, reachOfSlots, sweepJob, sweptContacts } from './index';
+import { PairWatch } from './pair-watch';
+import { Placing } from './placed';
+import type { Solid } from './solids';
 import { between } from '../units/between.testkit';
 
 const rig = tileDipper();
@@ -25,6 +29,12 @@ const swing = (from: number, to: number, seconds: number): Motion =>
     out[0] = from + (t / seconds) * (to - from);
     out[1] = 1.2;
     out[2] = 0.3;
+  });
+
+const presetRigs = (): Rig[] =>
+  presets.flatMap((preset) => {
+    const made = rigFromPreset(preset, 'Try');
+    return made.ok ? [made.value] : [];
   });
 
 describe('a sweep', () => {
@@ -60,6 +70,93 @@ describe('a sweep', () => {
       { numRuns: 8 },
     );
   });
+  it('is as a fine walk of looks, for every kind of arm, however it moves and whatever stands around', () => {
+    const seen = { touching: 0, free: 0, held: 0 };
+    const shares = (length: number) => fc.array(between(0, 1), { minLength: length, maxLength: length });
+    const way = fc.tuple(between(0.1, 0.9), fc.nat(), between(8, 60), fc.boolean());
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...demoRigs().map(({ rig: demo }) => demo), ...presetRigs()),
+        shares(24),
+        shares(24),
+        way,
+        fc.constantFrom(0.3, 1, 4),
+        (doc, f, g, [when, where, size, isRound], seconds) => {
+          const m = compiled(doc.mechanism);
+          const payload = doc.payloads[0];
+          const mounted = doc.mechanism.tools.find((tool) => tool.mounted);
+          const carried = payload && mounted ? [{ tool: mounted.id, payload: payload.id }] : [];
+          const [from, to] = m.delta ? [m.home, m.home] : [poseOf(m, f), poseOf(m, g)];
+          // There and a part of the way back, so that joints turn round between two samples.
+          const motion = wayOf(m.m, seconds, (t, out) => {
+            for (let s = 0; s < m.m; s++) {
+              const swing = Math.sin((2.6 * t) / seconds + (m.delta ? 2 * f[s] : 0));
+              out[s] = from[s] + (to[s] - from[s]) * swing + (m.delta ? 0.25 * (g[s] - 0.5) * swing : 0);
+            }
+          });
+          // A small thing where a joint or a tip comes by.
+          const frames = forward(m, poseAt(motion, when * seconds));
+          const places = [...frames.joints.values(), ...frames.tools.values()];
+          const shape = isRound
+            ? { kind: 'cylinder', radiusMm: size / 2, heightMm: size }
+            : { kind: 'box', sizeMm: [size, size * 0.6, size * 1.4] };
+          const thing = {
+            ...{ id: 'thing', name: 'Thing', rpyDeg: [10, 0, 40], fixedTo: 'world', ...shape },
+            xyzMm: vec3.scale(positionOf(places[where % places.length]), 1000),
+          } as Obstacle;
+          const scene = contactScene({ ...doc, obstacles: [...doc.obstacles, thing] }, m, carried);
+          const keys: ReadonlySet<string> = new Set(carried.map(heldKey));
+          const heldAt = (t: number): ReadonlySet<string> => (t > seconds / 3 ? keys : new Set());
+          const found = sweptContacts(scene, motion, heldAt);
+          const pairOf = (c: { a: { name: string }; b: { name: string } }): string => `${c.a.name}/${c.b.name}`;
+          const deepest = new Map<string, number>();
+          const WALK = 240;
+          for (let k = 0; k <= WALK; k++) {
+            const t = (seconds * k) / WALK;
+            for (const contact of contactsAt(scene, poseAt(motion, t), heldAt(t))) {
+              // What is taken up or put down may touch; what that is, is told elsewhere.
+              if (contact.a.held ?? contact.b.held) {
+                seen.held++;
+                continue;
+              }
+              deepest.set(pairOf(contact), Math.max(deepest.get(pairOf(contact)) ?? 0, contact.depth));
+            }
+          }
+          const told = new Map(found.map((c) => [pairOf(c), c.depth]));
+          for (const [pair, depth] of deepest) {
+            if (depth < 0.0045) continue;
+            seen.touching++;
+            expect([pair, told.get(pair) ?? 0]).toEqual([pair, expect.toSatisfy((d: number) => d > depth - 0.004)]);
+          }
+          if (!deepest.size) seen.free++;
+          // Nothing is told that is not there.
+          for (const contact of found) {
+            const there = contactsAt(scene, poseAt(motion, contact.deepestS), keys);
+            const same = there.find((c) => pairOf(c) === pairOf(contact));
+            expect(same?.depth).toBeCloseTo(contact.depth, 6);
+          }
+        },
+      ),
+      { numRuns: Math.max(10, (fc.readConfigureGlobal().numRuns ?? 20) >> 2) },
+    );
+    for (const count of Object.values(seen)) expect(count).toBeGreaterThan(0);
+  });
+  it('of a long day looks to its very end', () => {
+    const scene = contactScene(among(crate([220, 0, 0], [40, 40, 250])), mechanism);
+    // Thousands of swings beside the crate, and one into it at the end.
+    const [swings, each] = [1500, 2];
+    const seconds = (swings + 1) * each;
+    const motion = wayOf(mechanism.m, seconds, (t, out) => {
+      out.set(mechanism.home);
+      const last = t > swings * each;
+      out[0] = last ? -1.4 + 1.4 * ((t - swings * each) / each) : -1.4 + 0.35 * Math.sin((Math.PI * t) / each) ** 2;
+      out[1] = 1.2;
+      out[2] = 0.3;
+    });
+    const found = sweptContacts(scene, motion);
+    expect(found.length).toBeGreaterThan(0);
+    for (const { fromS } of found) expect(fromS).toBeGreaterThan(swings * each);
+  });
   it('has times in their order, inside the motion, and names each pair once', () => {
     const scene = contactScene(among(crate([220, 0, 0], [40, 40, 250])), mechanism);
     const found = sweptContacts(scene, swing(-0.9, 0.9, 2));
@@ -90,6 +187,79 @@ describe('a sweep', () => {
       wayOf(mechanism.m, 0, (_, out) => out.set(mechanism.home)),
     );
     for (const { fromS, untilS } of found) expect([fromS, untilS]).toEqual([0, 0]);
+  });
+});
+
+/** Points of a solid in its own frame: ends, corners. */
+const pointsOf = (solid: Solid): Vec3[] =>
+  solid.kind === 'capsule'
+    ? [solid.a, solid.b]
+    : solid.kind === 'below'
+      ? []
+      : [-1, 1].flatMap((x) =>
+          [-1, 1].flatMap((y) =>
+            [-1, 1].map((z) => vec3.add(solid.centre, [x * solid.half[0], y * solid.half[1], z * solid.half[2]])),
+          ),
+        );
+
+describe('how far two parts may come towards each other', () => {
+  it('is never less than any of their points do, for every kind of arm, and all but exact for one joint', () => {
+    let sharpest = 0;
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...demoRigs().map(({ rig: demo }) => demo), ...presetRigs()),
+        fc.array(between(0, 1), { minLength: 24, maxLength: 24 }),
+        fc.array(between(-1, 1), { minLength: 24, maxLength: 24 }),
+        fc.oneof(fc.constant(-1), fc.nat(23)),
+        fc.nat(),
+        (doc, f, by, only, pick) => {
+          const m = compiled(doc.mechanism);
+          if (m.delta) return;
+          const scene = contactScene(doc, m);
+          if (!scene.pairs.length) return;
+          const pair = pick % scene.pairs.length;
+          const q = poseOf(m, f);
+          const watch = new PairWatch(scene, q);
+          const still = new Float64Array(m.m);
+          watch.look(pair);
+          // As far as it goes until it has to be looked at again.
+          const step = q.map((_, s) =>
+            only < 0 || s === only % m.m ? by[s] * (m.siPerUnit[s] < 0.01 ? 0.05 : 0.3) : 0,
+          );
+          watch.consider(
+            q.map((v, s) => v + step[s]),
+            ...([still, still, 0.01] as const),
+          );
+          const share = Math.min(1, watch.leftOf(pair) / Math.max(1e-12, watch.wayOf(pair)));
+          const next = q.map((v, s) => v + share * step[s]);
+          watch.consider(next, still, still, 0.01);
+          const way = watch.wayOf(pair);
+          const [before, after] = [q, next].map((at) => {
+            const placing = new Placing(m, scene.parts).at(at);
+            const [a, b] = scene.pairs[pair].map((k) => {
+              const { solid, frame } = placing.part(k);
+              return pointsOf(solid).map((p) => apply(frame, p));
+            });
+            return a.flatMap((p) => (b.length ? b.map((r) => vec3.distance(p, r)) : [p[2]]));
+          });
+          let most = 0;
+          before.forEach((d, k) => (most = Math.max(most, Math.abs(after[k] - d))));
+          expect(most).toBeLessThanOrEqual(way * (1 + 1e-9) + 1e-12);
+          if (way > 1e-4) sharpest = Math.max(sharpest, most / way);
+        },
+      ),
+      { numRuns: 400 },
+    );
+    expect(sharpest).toBeGreaterThan(0.8);
+  });
+  it('counts what a joint does between two looks that end where they began', () => {
+    const scene = contactScene(rig, mechanism);
+    const watch = new PairWatch(scene, mechanism.home);
+    const fast = new Float64Array(mechanism.m).fill(3);
+    const pair = scene.pairs.findIndex(([i, j]) => scene.parts[i].joint > 0 || scene.parts[j].joint > 0);
+    watch.look(pair);
+    watch.consider(mechanism.home, fast, fast, 0.02);
+    expect(watch.wayOf(pair)).toBeGreaterThan(0);
   });
 });
 

@@ -1,9 +1,10 @@
-/** Contacts along a motion, looked for at poses so close together that no part moves further between two of them than a set way. */
-import { forward } from '../kinematics';
+/** Contacts along a motion: parts that are close are looked at so often that they go no further between two looks than a set way. */
 import { finish, jobOf, type Job } from '../jobs';
-import { positionOf, vec3, type Vec3 } from '../linear';
+import type { Vec3 } from '../linear';
 import { sampleBuffers, type Motion } from '../motion';
-import { contactsAt, type Contact, type ContactScene } from './scene';
+import { PairWatch, STRIDE_M } from './pair-watch';
+import type { Contact, ContactScene, Part } from './parts';
+import { gapOf, TOUCH } from './placed';
 
 /** Plain, so that it can go from one thread to another. */
 export interface SweptContact {
@@ -18,30 +19,9 @@ export interface SweptContact {
   readonly deepestS: number;
 }
 
-/** Way (m) that no part goes beyond between two looks. */
-const STRIDE_M = 0.002;
-/** Longest time between two looks (s), and the most looks at one motion. */
-const LONGEST = 0.25;
-const MOST = 20000;
-
-/** Bound (m per rad or m) on how far any part moves for each slot: 1 for slides, the arm's reach beyond it for turns. */
-export function reachOfSlots(
-  { mechanism, parts }: Pick<ContactScene, 'mechanism' | 'parts'>,
-  q: Float64Array,
-): Float64Array {
-  const frames = forward(mechanism, q);
-  const points = [...frames.joints.values(), ...frames.tools.values()].map((f) => positionOf(f));
-  let span = 0;
-  for (const p of points) for (const other of points) span = Math.max(span, vec3.distance(p, other));
-  // What is held reaches further than the tool.
-  let beyond = 0;
-  for (const { held, solid } of parts)
-    if (held !== undefined && solid.kind === 'filled') beyond = Math.max(beyond, vec3.norm(solid.half) * 2);
-  span += beyond;
-  return Float64Array.from({ length: mechanism.m }, (_, s) =>
-    mechanism.units[mechanism.jointOfSlot[s]] === 'mm' ? 1 : span,
-  );
-}
+/** Longest and shortest time between two samples of a motion (s). */
+const LONGEST = 0.02;
+const SHORTEST = 1e-4;
 
 /** Keys of what is held at a time (s). */
 type HeldAt = (t: number) => ReadonlySet<string>;
@@ -50,7 +30,7 @@ const NOTHING: ReadonlySet<string> = new Set();
 export const sweptContacts = (scene: ContactScene, motion: Motion, heldAt?: HeldAt): SweptContact[] =>
   finish(sweepJob(scene, motion, heldAt));
 
-/** The same in pieces; a unit of work is one look. */
+/** The same in pieces; a unit of work is one step of time. */
 export const sweepJob = (scene: ContactScene, motion: Motion, heldAt?: HeldAt): Job<SweptContact[]> =>
   jobOf(sweeping(scene, motion, heldAt ?? (() => NOTHING)));
 
@@ -113,31 +93,70 @@ function merged(before: SweptContact | undefined, now: SweptContact): SweptConta
 }
 
 function* sweeping(scene: ContactScene, motion: Motion, heldAt: HeldAt): Generator<number, SweptContact[], void> {
-  const { mechanism } = scene;
+  const { mechanism, parts, pairs } = scene;
   const gathered = new Gathered();
   const { durationS } = motion;
   const here = new Float64Array(mechanism.m);
-  const [next, speed, accel] = sampleBuffers(mechanism.m);
-  motion.sampleInto(here, speed, accel, 0);
-  const reach = reachOfSlots(scene, here);
-  const look = (t: number, q: Float64Array): void => {
-    const held = heldAt(t);
-    gathered.look(t, contactsAt(scene, q, held), held);
+  const [next, speedThere, accel] = sampleBuffers(mechanism.m);
+  const speedHere = new Float64Array(mechanism.m);
+  motion.sampleInto(here, speedHere, accel, 0);
+  const watch = new PairWatch(scene, here);
+  const touching = new Map<number, Contact>();
+  let held = NOTHING;
+  const isThere = ({ held: key }: Part): boolean => key === undefined || held.has(key);
+  /** Whether something was found, or found gone, that is not told yet. */
+  let hasNews = false;
+  const look = (pair: number): void => {
+    hasNews = touching.delete(pair) || hasNews;
+    if (watch.look(pair) > 0) return;
+    const [i, j] = pairs[pair];
+    const gap = gapOf(...watch.parts(pair), -TOUCH);
+    if (gap.distance >= -TOUCH) return;
+    touching.set(pair, { a: parts[i], b: parts[j], depth: -gap.distance, at: gap.at });
+    hasNews = true;
   };
-  look(0, here);
+  let shown: readonly number[] = [];
+  /** What is held at `t` is there from then on; its pairs, or all of them, are looked at where the arm is. */
+  const hold = (t: number, all: boolean): boolean => {
+    const now = heldAt(t);
+    if (!all && now.size === held.size && [...now].every((key) => held.has(key))) return false;
+    held = now;
+    shown = pairs.flatMap(([i, j], pair) => (isThere(parts[i]) && isThere(parts[j]) ? [pair] : []));
+    for (const pair of touching.keys()) if (!shown.includes(pair)) touching.delete(pair);
+    for (const pair of shown) if (all || pairs[pair].some((k) => parts[k].held !== undefined)) look(pair);
+    return true;
+  };
+  const tell = (t: number): void => {
+    gathered.look(t, [...touching.values()], held);
+    hasNews = false;
+  };
+  hold(0, true);
+  tell(0);
   let t = 0;
-  for (let looks = 0; t < durationS && looks < MOST; looks++) {
-    let dt = Math.min(LONGEST, durationS - t);
+  for (let dt = LONGEST; t < durationS;) {
+    dt = Math.min(LONGEST, 2 * dt, durationS - t);
     for (;;) {
-      motion.sampleInto(next, speed, accel, t + dt);
-      let moved = 0;
-      for (let s = 0; s < mechanism.m; s++) moved += Math.abs(next[s] - here[s]) * reach[s];
-      if (moved <= STRIDE_M || dt < 1e-4) break;
-      dt *= Math.max(0.05, Math.min(0.8, (0.9 * STRIDE_M) / moved));
+      motion.sampleInto(next, speedThere, accel, t + dt);
+      watch.consider(next, speedHere, speedThere, dt);
+      let over = 0;
+      for (const pair of shown) {
+        if (watch.wayOf(pair) <= watch.leftOf(pair)) continue;
+        if (!watch.isFresh(pair)) look(pair);
+        over = Math.max(over, watch.wayOf(pair) / watch.leftOf(pair));
+      }
+      if (over <= 1 || dt < SHORTEST) break;
+      dt *= Math.max(0.05, Math.min(0.8, 0.9 / over));
     }
-    t += dt;
+    if (hasNews) tell(t);
+    watch.go(next);
     here.set(next);
-    look(t, here);
+    speedHere.set(speedThere);
+    t += dt;
+    // Whatever may have gone too far even in the shortest time, and at the end whatever is close.
+    for (const pair of shown)
+      if (watch.leftOf(pair) < 0 || (t >= durationS && watch.leftOf(pair) < STRIDE_M && !watch.isFresh(pair)))
+        look(pair);
+    if (hold(t, false) || hasNews || touching.size) tell(t);
     yield t / durationS;
   }
   return gathered.end();
