@@ -22,6 +22,9 @@ export const polygon = (cls: string, points: readonly Pt[], attrs: Shape['attrs'
 export const polyline = (cls: string, points: readonly Pt[]): Shape => path(cls, polyD(points));
 export const polyD = (points: readonly Pt[]): string =>
   points.map(([x, y], i) => `${i ? 'L' : 'M'}${n(x)} ${n(y)}`).join('');
+/** Dots as one shape, as wide as its stroke, whose ends are round: many shapes of their own are slow. */
+export const dots = (cls: string, points: readonly Pt[]): Shape =>
+  path(cls, points.map(([x, y]) => `M${n(x)} ${n(y)}h0`).join(''));
 export const line = (cls: string, a: Pt, b: Pt): Shape => path(cls, polyD([a, b]));
 export const circle = (cls: string, c: Pt, r: number): Shape => ({
   tag: 'circle',

@@ -25,7 +25,7 @@ const slots = useSlots();
 const isLive = computed(() => view.poseSource === 'live');
 /** The pose that the motors are asked for: while the board is live what was commanded, not what was read back. */
 const asked = computed(() => {
-  const q = view.q.slice();
+  const q = view.readQ.slice();
   if (isLive.value)
     slots.value.forEach(({ id, slot }) => {
       const v = run.telemetry?.commanded[id];
@@ -59,7 +59,7 @@ const cells = computed<StripJoint[]>(() => {
       const commanded = isLive.value ? run.telemetry?.commanded[info.id] : undefined;
       return {
         info,
-        value: commanded ?? view.q[s] / unit,
+        value: commanded ?? view.readQ[s] / unit,
         low: mechanism.lower[s] / unit,
         high: mechanism.upper[s] / unit,
         command: commandOf(s),

@@ -50,12 +50,20 @@ const box = useTemplateRef('box');
 const input = useTemplateRef('input');
 const fit = ref(0);
 const FITS = ['', 'stacked', 'stacked small', 'stacked smallest'];
+/** What numbers of so many characters took in the width at hand: letters are of one width, and looking costs a layout. */
+const known = new Map<number, number>();
+let round = 0;
 async function measure(): Promise<void> {
-  for (fit.value = 0; ; fit.value++) {
+  const { length } = shown.value;
+  const own = ++round;
+  for (fit.value = known.get(length) ?? 0; !known.has(length); fit.value++) {
     await nextTick();
     const field = input.value;
-    if (!field || !field.clientWidth || field.scrollWidth <= field.clientWidth + 1) return;
-    if (fit.value === FITS.length - 1) return;
+    if (!field?.clientWidth || own !== round) return;
+    if (field.scrollWidth <= field.clientWidth + 1 || fit.value === FITS.length - 1) {
+      known.set(length, fit.value);
+      return;
+    }
   }
 }
 let width = 0;
@@ -64,6 +72,7 @@ useResizeObserver(box, ([{ contentRect }]) => {
   // Its own steps change the height, never the width.
   if (Math.abs(contentRect.width - width) < 0.5) return;
   width = contentRect.width;
+  known.clear();
   void measure();
 });
 const draft = ref<string | null>(null);
@@ -76,7 +85,6 @@ watch(
   },
 );
 
-// Letters are of one width: only another number of them asks for another look, not every value that a joint runs through.
 watch(() => shown.value.length, measure, { flush: 'post' });
 
 function check(text: string): { ok: true; value: number } | { ok: false; message: string } {

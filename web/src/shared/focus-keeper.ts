@@ -10,7 +10,7 @@ const FOCUSABLE =
 /** What makes an arm move at once. */
 const MOVES = '[data-moves]';
 
-/** Places in the page that had the focus, the last one first; each with its ancestors, inner ones first, and its place among their controls. */
+/** Places in the page that had the focus, the last one first; each with its ancestors, inner ones first, and its place among their controls, seen or not: looking costs a layout. */
 interface Place {
   readonly element: HTMLElement;
   readonly around: readonly { readonly box: HTMLElement; readonly at: number }[];
@@ -20,8 +20,7 @@ const canTake = (element: HTMLElement): boolean =>
   element.isConnected &&
   !(element as HTMLButtonElement).disabled &&
   element.checkVisibility({ checkVisibilityCSS: true });
-const controlsIn = (box: HTMLElement): HTMLElement[] =>
-  [...box.querySelectorAll<HTMLElement>(FOCUSABLE)].filter(canTake);
+const controlsIn = (box: HTMLElement): HTMLElement[] => [...box.querySelectorAll<HTMLElement>(FOCUSABLE)];
 /** Boxes that mean something to a person: what was near is looked for in them, not in the whole page. */
 const BOXES =
   'li, tr, ul, ol, table, form, fieldset, section, nav, header, footer, [role=group], [role=dialog], .row, .station-body';
@@ -43,7 +42,7 @@ function nearest({ element, around }: Place): HTMLElement | null {
     if (!box.isConnected || !box.checkVisibility()) continue;
     const controls = controlsIn(box);
     // The next ones that move nothing, from its place on and then before it.
-    const safe = (list: HTMLElement[]): HTMLElement | undefined => list.find((c) => !c.matches(MOVES));
+    const safe = (list: HTMLElement[]): HTMLElement | undefined => list.find((c) => !c.matches(MOVES) && canTake(c));
     const from = Math.min(Math.max(0, at), controls.length - 1);
     const next = safe(controls.slice(from)) ?? safe(controls.slice(0, from).reverse());
     if (next) return next;
@@ -74,7 +73,7 @@ export function keepFocus(document: Document): () => void {
     if (!last || isLeft || !isLost() || canTake(last.element)) return;
     const dialog = document.querySelector<HTMLElement>('[role=dialog], [role=alertdialog]');
     const next = dialog
-      ? (controlsIn(dialog).find((c) => !c.matches(MOVES)) ?? null)
+      ? (controlsIn(dialog).find((c) => !c.matches(MOVES) && canTake(c)) ?? null)
       : (places.reduce<HTMLElement | null>((found, place) => found ?? nearest(place), null) ??
         document.querySelector<HTMLElement>('h1[tabindex]'));
     next?.focus({ preventScroll: !dialog });
@@ -87,9 +86,10 @@ export function keepFocus(document: Document): () => void {
     requestAnimationFrame(() => requestAnimationFrame(mend));
   };
   const watcher = new MutationObserver((changes) => {
-    const [last] = places;
-    if (last && changes.some((c) => c.type === 'attributes' || c.removedNodes.length) && !canTake(last.element))
-      later();
+    const last = places[0]?.element as HTMLButtonElement | undefined;
+    // Asked at every picture: nothing here may cost a layout.
+    if (!last || isLeft || !(isLost() || last.disabled || !last.isConnected)) return;
+    if (changes.some((c) => c.type === 'attributes' || c.removedNodes.length)) later();
   });
   function leave(event: FocusEvent): void {
     const element = event.target;

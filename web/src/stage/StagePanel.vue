@@ -154,17 +154,21 @@ function release(): void {
   dragging.value = false;
   joint.stop();
 }
-const tipFrame = computed(() => {
+/** Place of the tip (world, m) at a pose. */
+function tipAt(q: Float64Array): Float64Array | null {
   const { mechanism } = rigs;
   const tool = mechanism?.tools.find((t) => (view.limb ? t.id === view.limb : t.mounted));
   if (!mechanism || !tool) return null;
   const space = kinematicsSpace(mechanism);
-  framesInto(space, mechanism, view.q);
+  framesInto(space, mechanism, q);
   const frame = new Float64Array(12);
   toolInto(frame, 0, mechanism, space, tool);
-  return frame;
+  return frame.subarray(9, 12);
+}
+const tip = computed(() => {
+  const at = tipAt(view.readQ);
+  return at && [...at].map((v) => (v * 1000).toFixed(1));
 });
-const tip = computed(() => tipFrame.value && [...tipFrame.value.subarray(9, 12)].map((v) => (v * 1000).toFixed(1)));
 /** Points kept; the oldest go first. */
 const TRAIL = 3000;
 watch(tracing, () => (trail.value = null));
@@ -173,8 +177,9 @@ watch(
   () => (trail.value = null),
 );
 watch([() => view.q, tracing], () => {
-  if (!tracing.value || !tipFrame.value) return;
-  const [x, y, z] = tipFrame.value.subarray(9, 12);
+  const tipHere = tracing.value && tipAt(view.q);
+  if (!tipHere) return;
+  const [x, y, z] = tipHere;
   const before = trail.value ?? new Float64Array(0);
   const n = before.length;
   if (n && Math.hypot(x - before[n - 3], y - before[n - 2], z - before[n - 1]) < 5e-4) return;

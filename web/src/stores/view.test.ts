@@ -29,6 +29,34 @@ describe('the pose on show', () => {
     setActivePinia(createPinia());
   });
 
+  it('is told at once where a person moves it, and while a motion runs no faster than it can be read, in the end as it is', async () => {
+    const { view, m } = await openRig();
+    vi.useFakeTimers();
+    try {
+      const at = (v: number): Float64Array => m.home.map((q) => q + v);
+      view.setEdit(at(0.01));
+      expect(view.readQ).toEqual(at(0.01));
+      view.setEdit(at(0.02));
+      expect(view.readQ).toEqual(at(0.02));
+      await vi.advanceTimersByTimeAsync(500);
+      let changes = 0;
+      watch(
+        () => view.readQ,
+        () => changes++,
+        { flush: 'sync' },
+      );
+      for (let k = 0; k < 60; k++) {
+        view.setPreview(at(0.001 * k));
+        await vi.advanceTimersByTimeAsync(16);
+      }
+      expect(changes).toBeGreaterThan(5);
+      expect(changes).toBeLessThan(20);
+      await vi.advanceTimersByTimeAsync(200);
+      expect(view.readQ).toEqual(at(0.001 * 59));
+    } finally {
+      vi.useRealTimers();
+    }
+  });
   it('begins at home and stays inside the limits, however it is dragged', async () => {
     const { view, m } = await openRig();
     expect(view.q).toEqual(m.home);

@@ -1,5 +1,5 @@
 /** What is on show: theme, stage, selected joint, and the one pose that stage and strip read. */
-import { useLocalStorage } from '@vueuse/core';
+import { refThrottled, useLocalStorage } from '@vueuse/core';
 import { defineStore, storeToRefs } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { Vec3 } from '@cork-elbow/core/linear';
@@ -34,6 +34,9 @@ export interface Pinned {
   /** When it was pinned, for people. */
   readonly at: string;
 }
+
+/** Figures that run change at most once in so long (ms). */
+export const READ_MS = 80;
 
 export const useViewStore = defineStore('view', () => {
   const rigs = useRigStore();
@@ -75,6 +78,12 @@ export const useViewStore = defineStore('view', () => {
       poseSource.value === 'live' ? liveQ.value : poseSource.value === 'preview' ? previewQ.value : editQ.value;
     return rigs.mechanism && shown.length === rigs.mechanism.m ? shown : editQ.value;
   });
+
+  const calm = refThrottled(q, READ_MS, true, true);
+  /** The pose as figures tell it: at once what a person does, and while a motion runs no faster than it can be read. */
+  const readQ = computed(() =>
+    poseSource.value === 'edit' || calm.value.length !== q.value.length ? q.value : calm.value,
+  );
 
   /** The person's own pose; shown unless the board is. */
   function setEdit(next: Float64Array): void {
@@ -129,6 +138,7 @@ export const useViewStore = defineStore('view', () => {
     poseSource,
     editQ,
     q,
+    readQ,
     findings,
     aside,
     undoLabel,

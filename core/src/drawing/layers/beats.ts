@@ -1,11 +1,17 @@
 /** A dot at every place: even in time, so that they stand close where the tool is slow. */
 import { toPage } from '../project';
-import { circle } from '../shapes';
+import { dots } from '../shapes';
 import { placesOf } from './places';
 import { layer2d } from './layer';
 
 export const beats = layer2d({
   kind: 'beats',
   place: 'over',
-  draw: ({ view }, points) => placesOf(points).map((p) => circle('beat', toPage(view, p), 1.7)),
+  still: true,
+  draw: ({ view }, points) => [
+    dots(
+      'beat',
+      placesOf(points).map((p) => toPage(view, p)),
+    ),
+  ],
 });

@@ -21,6 +21,8 @@ export type LayerPlace = 'floor' | 'under' | 'behind' | 'hand' | 'joints' | 'ove
 export interface Layer2d<K extends LayerKind = LayerKind> {
   readonly kind: K;
   readonly place: LayerPlace;
+  /** Drawn by the view alone, not by the pose of the arm: kept while the view is the same. */
+  readonly still?: true;
   readonly draw: (page: LayerPage, shown: Layers[K]) => readonly Shape[];
 }
 /** For the list of all: the kind and what it shows belong together. */

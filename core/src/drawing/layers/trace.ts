@@ -7,6 +7,7 @@ import { layer2d } from './layer';
 export const trace = layer2d({
   kind: 'trace',
   place: 'over',
+  still: true,
   draw: ({ view }, points) => [
     polyline(
       'trace',

@@ -1,14 +1,6 @@
 <script setup lang="ts">
 /** Routine: a list of steps that is planned as one motion, tried, and checked before anything moves. */
-import {
-  IconArrowBarRight,
-  IconDots,
-  IconPlayerPause,
-  IconPlayerPlay,
-  IconPlayerTrackNext,
-  IconPlayerTrackPrev,
-  IconPlus,
-} from '@tabler/icons-vue';
+import { IconDots, IconPlus } from '@tabler/icons-vue';
 import Button from 'primevue/button';
 import Menu from 'primevue/menu';
 import Select from 'primevue/select';
@@ -16,7 +8,7 @@ import { computed, ref, useTemplateRef, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import type { Finding } from '@cork-elbow/core/findings';
 import { freeId, type Routine } from '@cork-elbow/core/rig';
-import { perHourOf, stepsWith } from '@cork-elbow/core/routine';
+import { stepsWith } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
 import FindingRow from '../../shared/FindingRow.vue';
 import StationPage from '../../shared/StationPage.vue';
@@ -33,12 +25,13 @@ import SmoothingPart from './SmoothingPart.vue';
 import StepDetail from './StepDetail.vue';
 import StepList from './StepList.vue';
 import TimelinePart from './TimelinePart.vue';
+import RoutinePlayer from './RoutinePlayer.vue';
 import { createSteps } from './useSteps';
 
 const rigs = useRigStore();
 const view = useViewStore();
 const route = useRoute();
-const { routineId, routine, plan, time, trace, beats, isPlaying, play, pause, show } = usePlan();
+const { routineId, routine, plan, trace, beats, show } = usePlan();
 const steps = createSteps();
 const { selected, search, problem } = steps;
 const menu = useTemplateRef('menu');
@@ -121,33 +114,8 @@ function rename(name: string): string | void {
   return refused;
 }
 
-// ── Playing ──────────────────────────────────────────────────────────────────────────────────────────────────────
-/** Ends of the steps in time, where the arm is taken by stepping. */
-const stopsOf = (depth: number): number[] => [
-  ...new Set([
-    0,
-    ...(plan.value?.steps ?? []).filter((s) => s.endS > s.startS && s.depth <= depth).map((s) => s.endS),
-    plan.value?.durationS ?? 0,
-  ]),
-];
+/** Said under the player. */
 const told = ref('');
-/** On or back by one step; over routines that are called (Shift), or into them. */
-function stepTo(by: 1 | -1, over: boolean): void {
-  pause();
-  const stops = stopsOf(over ? 0 : Infinity);
-  const now = time.value;
-  const next = by > 0 ? stops.find((t) => t > now + 1e-6) : stops.findLast((t) => t < now - 1e-6);
-  told.value =
-    by < 0 && plan.value?.events.some((e) => e.timeS <= now + 1e-9 && e.timeS > (next ?? 0) - 1e-9)
-      ? 'Back along the way only: outputs, counters and waits are not undone.'
-      : '';
-  if (next !== undefined) show(next);
-}
-function playFrom(): void {
-  const timed = selected.value && steps.timed(selected.value.id);
-  if (timed) show(timed.startS);
-  play();
-}
 const fastest = ref<number | null>(null);
 /** The wish the other way round: every pace so that the whole stays under a time. */
 function under(wish: number): void {
@@ -186,7 +154,6 @@ watch(plan, (made) => {
 const findings = computed(() =>
   view.findings.filter((f) => f.place.station === 'routine' && f.place.routine === routine.value?.id),
 );
-const cycle = computed(() => (plan.value ? perHourOf(plan.value) : 0));
 </script>
 
 <template>
@@ -274,56 +241,7 @@ const cycle = computed(() => (plan.value ? perHourOf(plan.value) : 0));
     </template>
     <p v-else class="muted">No routine yet: press New.</p>
     <template v-if="plan && plan.durationS > 0" #foot>
-      <div class="player">
-        <Button
-          size="small"
-          severity="secondary"
-          aria-label="Back to the step before"
-          title="Step back; with Shift over routines that are called"
-          @click="stepTo(-1, $event.shiftKey)"
-          ><IconPlayerTrackPrev :size="16"
-        /></Button>
-        <Button
-          size="small"
-          :aria-label="isPlaying ? 'Pause' : 'Play on the stage'"
-          :disabled="view.poseSource === 'live'"
-          @click="isPlaying ? pause() : play()"
-          ><IconPlayerPause v-if="isPlaying" :size="17" /><IconPlayerPlay v-else :size="17"
-        /></Button>
-        <Button
-          size="small"
-          severity="secondary"
-          aria-label="On to the next step"
-          title="Step on, into routines that are called; with Shift over them"
-          @click="stepTo(1, $event.shiftKey)"
-          ><IconPlayerTrackNext :size="16"
-        /></Button>
-        <input
-          class="grow own-slider"
-          type="range"
-          min="0"
-          :max="plan.durationS"
-          step="0.01"
-          :value="time"
-          aria-label="Time in the routine"
-          :aria-valuetext="`${formatNumber(time, 1)} s`"
-          @input="
-            pause();
-            show(Number(($event.target as HTMLInputElement).value));
-          "
-        />
-        <span class="num small">{{ time.toFixed(1) }} / {{ plan.durationS.toFixed(1) }} s</span>
-        <span class="num small muted">{{ formatNumber(cycle, 0) }} / h</span>
-        <Button
-          v-if="selected"
-          size="small"
-          variant="text"
-          aria-label="Play from the chosen step"
-          title="Play from the chosen step"
-          @click="playFrom"
-          ><IconArrowBarRight :size="17"
-        /></Button>
-      </div>
+      <RoutinePlayer :plan @told="told = $event" />
       <p v-if="told" class="small told" role="status">{{ told }}</p>
     </template>
   </StationPage>
@@ -365,11 +283,6 @@ const cycle = computed(() => (plan.value ? perHourOf(plan.value) : 0));
 .tight {
   gap: 0.3rem;
   margin: 0.5rem 0 0.4rem;
-}
-.player {
-  display: flex;
-  align-items: center;
-  gap: 0.35rem;
 }
 .wish {
   margin-top: 0.4rem;
