@@ -79,7 +79,8 @@ export const useViewStore = defineStore('view', () => {
     return rigs.mechanism && shown.length === rigs.mechanism.m ? shown : editQ.value;
   });
 
-  const calm = refThrottled(q, READ_MS, true, true);
+  // Not at once either: the picture comes first, its figures after it.
+  const calm = refThrottled(q, READ_MS, true, false);
   /** The pose as figures tell it: at once what a person does, and while a motion runs no faster than it can be read. */
   const readQ = computed(() =>
     poseSource.value === 'edit' || calm.value.length !== q.value.length ? q.value : calm.value,

@@ -1,18 +1,14 @@
 <script setup lang="ts">
 /** The steps, one a line: chosen, moved, folded and edited by keys or by dragging. */
-import { IconChevronDown, IconChevronRight, IconGripVertical } from '@tabler/icons-vue';
-import { useVirtualList } from '@vueuse/core';
-import { computed, nextTick, shallowRef, watch } from 'vue';
+import { useElementSize, useVirtualList } from '@vueuse/core';
+import { computed, nextTick, ref, shallowRef, watch } from 'vue';
 import { VueDraggable } from 'vue-draggable-plus';
-import { describeStep, stepNames } from '@cork-elbow/core/routine';
-import type { Pace, Step } from '@cork-elbow/core/rig';
-import { formatNumber } from '@cork-elbow/core/units';
-import { useRigStore } from '../../stores/rig';
+import type { Step } from '@cork-elbow/core/rig';
 import { useViewStore } from '../../stores/view';
 import { usePlan } from '../../workspace/usePlan';
+import StepRow from './StepRow.vue';
 import { useSteps } from './useSteps';
 
-const rigs = useRigStore();
 const view = useViewStore();
 const { step: playing, plan } = usePlan();
 const steps = useSteps();
@@ -29,16 +25,23 @@ const from = computed(() => list.value[0]?.index ?? 0);
 /** As the steps have them: what the list hands out are copies that the page watches. */
 const shown = computed(() => held.value ?? rows.value.slice(from.value, from.value + list.value.length));
 const rowOf = (id: string): HTMLElement | null => document.querySelector(`[data-step="${CSS.escape(id)}"]`);
+/** How far the list is scrolled, and how much of it is seen (px), as they were told: asking costs a layout. */
+const top = ref(0);
+const { height } = useElementSize(containerProps.ref);
 /** Brings a row into view, and gives it once it is there. */
 async function reveal(id: string): Promise<HTMLElement | null> {
   await nextTick();
+  const at = rows.value.findIndex((row) => row.step.id === id);
+  if (at < 0) return null;
+  const list = containerProps.ref.value;
   if (!rowOf(id)) {
-    const at = rows.value.findIndex((row) => row.step.id === id);
-    if (at < 0) return null;
     scrollTo(at);
     await nextTick();
   }
-  rowOf(id)?.scrollIntoView({ block: 'nearest' });
+  // Whoever is in the list sees it; for others the page goes there too.
+  if (!list?.contains(document.activeElement)) rowOf(id)?.scrollIntoView({ block: 'nearest' });
+  else if (at * ROW < top.value) list.scrollTop = at * ROW;
+  else if ((at + 1) * ROW > top.value + height.value) list.scrollTop = (at + 1) * ROW - height.value;
   return rowOf(id);
 }
 watch(looked, (now) => now && void reveal(now.id), { immediate: true });
@@ -72,23 +75,15 @@ const current = computed(() => {
   if (!now || now.routine === own) return now?.stepId;
   return plan.value?.steps.findLast((s) => s.routine === own && s.startS <= now.startS + 1e-9)?.stepId;
 });
-const isPlaying = (id: string): boolean => current.value === id;
-const timeText = (id: string): string => {
-  const time = times.value.get(id);
-  return time && time.s > 0 ? `${formatNumber(time.s, 2)} s` : '';
-};
-function paceText(pace: Pace): string {
-  if ('durationS' in pace) return `in ${formatNumber(pace.durationS, 2)} s`;
-  return 'mmPerS' in pace ? `${formatNumber(pace.mmPerS, 1)} mm/s` : `${formatNumber(pace.speedShare * 100, 0)} %`;
-}
 
-function click(event: MouseEvent, { step }: Row): void {
-  steps.select(step.id, event.shiftKey ? 'range' : event.ctrlKey || event.metaKey ? 'also' : 'alone');
+function click(event: MouseEvent, id: string): void {
+  steps.select(id, event.shiftKey ? 'range' : event.ctrlKey || event.metaKey ? 'also' : 'alone');
 }
 const focus = (id: string): void => void reveal(id).then((row) => row?.focus());
 
-function key(event: KeyboardEvent, row: Row): void {
-  if (event.target !== event.currentTarget) return;
+function key(event: KeyboardEvent, id: string): void {
+  const row = rows.value.find((r) => r.step.id === id);
+  if (event.target !== event.currentTarget || !row) return;
   const { step } = row;
   const command = event.ctrlKey || event.metaKey;
   const by = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
@@ -155,7 +150,7 @@ function reorder(dragged: Step[]): void {
 </script>
 
 <template>
-  <div class="steps" v-bind="containerProps">
+  <div class="steps" v-bind="containerProps" @scroll.passive="top = ($event.target as HTMLElement).scrollTop">
     <VueDraggable
       tag="ol"
       aria-label="Steps"
@@ -168,49 +163,29 @@ function reorder(dragged: Step[]): void {
       @end="held = null"
       @update:model-value="reorder($event as Step[])"
     >
-      <li
+      <StepRow
         v-for="(row, k) in shown"
         :key="row.step.id"
         :style="{ height: `${ROW}px` }"
-        :aria-setsize="rows.length"
-        :aria-posinset="from + k + 1"
-        class="step"
-        tabindex="0"
-        :data-step="row.step.id"
-        :data-kind="row.step.kind"
-        :aria-current="isPlaying(row.step.id) ? 'step' : undefined"
-        :class="{
-          chosen: chosen.has(row.step.id),
-          playing: view.poseSource !== 'edit' && isPlaying(row.step.id),
-          off: !row.counts,
-          order: !('pace' in row.step) && row.step.kind !== 'wait' && row.step.kind !== 'note',
-        }"
-        @click="click($event, row)"
-        @keydown="key($event, row)"
-      >
-        <span class="grip" aria-hidden="true"><IconGripVertical :size="14" /></span>
-        <span class="num no" :class="marks.get(row.step.id)">{{ row.index + 1 }}</span>
-        <span class="what" :style="{ paddingLeft: `${row.depth * 0.9}rem` }"
-          ><span v-if="chosen.has(row.step.id)" class="sr">chosen: </span
-          ><button
-            v-if="row.opens"
-            class="fold"
-            :aria-label="row.isFolded ? 'Unfold' : 'Fold'"
-            tabindex="-1"
-            @click.stop="steps.fold(row.step.id)"
-          >
-            <IconChevronRight v-if="row.isFolded" :size="14" /><IconChevronDown v-else :size="14" /></button
-          ><b>{{ stepNames[row.step.kind] }}</b> {{ describeStep(rigs.rig!, row.step) }}
-          <span v-if="row.isFolded" class="muted small">… {{ row.inside }} inside</span>
-          <span v-if="row.step.note && row.step.kind !== 'note'" class="muted small">{{ row.step.note }}</span></span
-        >
-        <span class="muted small pace">{{ 'pace' in row.step ? paceText(row.step.pace) : '' }}</span>
-        <span class="num small time"
-          ><span v-if="(times.get(row.step.id)?.n ?? 0) > 1 && timeText(row.step.id)" class="muted"
-            >{{ times.get(row.step.id)!.n }}× </span
-          >{{ timeText(row.step.id) }}</span
-        >
-      </li>
+        :step="row.step"
+        :index="row.index"
+        :at="from + k + 1"
+        :of="rows.length"
+        :depth="row.depth"
+        :counts="row.counts"
+        :opens="row.opens"
+        :is-folded="row.isFolded"
+        :inside="row.inside"
+        :is-chosen="chosen.has(row.step.id)"
+        :is-current="current === row.step.id"
+        :is-played="view.poseSource !== 'edit' && current === row.step.id"
+        :mark="marks.get(row.step.id)"
+        :seconds="times.get(row.step.id)?.s ?? 0"
+        :times="times.get(row.step.id)?.n ?? 0"
+        @click="click"
+        @keydown="key"
+        @fold="steps.fold"
+      />
     </VueDraggable>
   </div>
 </template>
@@ -226,73 +201,5 @@ ol {
   list-style: none;
   margin: 0;
   padding: 0;
-}
-.step {
-  display: grid;
-  grid-template-columns: 1rem 1.7rem minmax(0, 1fr) auto 4.4rem;
-  gap: 0.35rem;
-  align-items: center;
-  padding: 0 0.4rem 0 0.1rem;
-  border-bottom: 1px solid var(--lines);
-  cursor: pointer;
-  font-size: 0.9rem;
-}
-.step:last-child {
-  border-bottom: 0;
-}
-.step.chosen {
-  background: var(--pine-wash);
-}
-.step.order b {
-  color: var(--cork);
-}
-.step.playing {
-  box-shadow: inset 4px 0 0 var(--cork);
-}
-.step.off,
-.step.off b {
-  color: var(--ink-3);
-  text-decoration: line-through;
-}
-.what {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.fold {
-  border: 0;
-  background: none;
-  padding: 0;
-  margin-right: 0.1rem;
-  vertical-align: -2px;
-  cursor: pointer;
-  color: var(--ink-2);
-}
-.no,
-.grip {
-  color: var(--ink-3);
-}
-.no {
-  text-align: right;
-  font-size: 0.8rem;
-  border-radius: 3px;
-}
-.no.stop {
-  color: var(--on-alarm);
-  background: var(--alarm);
-  text-align: center;
-}
-.no.look {
-  color: var(--caution);
-  background: var(--caution-wash);
-  text-align: center;
-}
-.time {
-  text-align: right;
-  white-space: nowrap;
-}
-.grip {
-  cursor: grab;
-  display: grid;
 }
 </style>
