@@ -67,7 +67,12 @@ function placeMarks(): void {
   const places = setApart(pivots, { size: SIZE, width: width.value, height: height.value });
   marks.value = slots.map(({ slot }, k) => ({ slot, at: places[k], pivot: pivots[k] }));
 }
-r3.whenDrawn(placeMarks);
+/** Pictures that are there, for whoever measures. */
+let pictures = 0;
+r3.whenDrawn((isDone) => {
+  if (!isDone) placeMarks();
+  else if (host.value) host.value.dataset.pictures = `${++pictures}`;
+});
 watch(
   () => [view.q, layers, view.limb, view.selected, view.theme, rigs.rig, rigs.mechanism] as const,
   () => rigs.mechanism && r3.setPose(view.q, { layers, limb: view.limb, selected: view.selected }),

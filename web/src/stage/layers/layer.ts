@@ -6,7 +6,7 @@ import { Group, Line, LineSegments, Mesh, Points, Sprite, type BufferGeometry, t
 import type { LayerKind, Layers } from '@cork-elbow/core/drawing';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Rig } from '@cork-elbow/core/rig';
-import type { Ink } from '../three/ink';
+import { isKept, type Ink } from '../three/ink';
 
 export interface Stage {
   readonly rig: Rig;
@@ -30,12 +30,13 @@ export interface Layer3d<K extends LayerKind = LayerKind> {
 /** For the list of all: the kind and what it shows belong together. */
 export const layer3d = <K extends LayerKind>(layer: Layer3d<K>): Layer3d => layer as unknown as Layer3d;
 
-/** Frees what objects hold on the graphics card; materials of the ink are shared and stay. */
+/** Frees what objects hold on the graphics card; materials and kept bodies of the ink are shared and stay. */
 export function free(root: Object3D): void {
   root.traverse((o) => {
-    if (o instanceof Mesh || o instanceof LineSegments || o instanceof Line || o instanceof Points)
-      (o.geometry as BufferGeometry).dispose();
-    else if (o instanceof Sprite) {
+    if (o instanceof Mesh || o instanceof LineSegments || o instanceof Line || o instanceof Points) {
+      const geometry = o.geometry as BufferGeometry;
+      if (!isKept(geometry)) geometry.dispose();
+    } else if (o instanceof Sprite) {
       o.material.map?.dispose();
       o.material.dispose();
     }

@@ -31,6 +31,41 @@ export interface Palette {
 /** Edges between faces that meet at more than this angle (°) are inked. */
 const EDGE_ANGLE = 28;
 
+/** A body by what it was made of, with its edges. */
+interface Made {
+  readonly faces: BufferGeometry;
+  readonly edges: EdgesGeometry;
+}
+/**
+ * Bodies that were made before, by their measures: an edit changes few of an arm's. They outlive the objects that show them; one that
+ * goes from here while something still shows it is handed to the graphics once more.
+ */
+const stock = new Map<string, Made>();
+const MOST_KEPT = 400;
+/** Whether a geometry is kept for others. */
+export const isKept = (geometry: BufferGeometry): boolean => geometry.userData.kept === true;
+function made(key: string | null, angle: number, make: () => BufferGeometry): Made {
+  const before = key === null ? undefined : stock.get(key);
+  if (before && key !== null) {
+    // The one that was asked for last goes last.
+    stock.delete(key);
+    stock.set(key, before);
+    return before;
+  }
+  const faces = make();
+  const own = { faces, edges: new EdgesGeometry(faces, angle) };
+  if (key === null) return own;
+  own.faces.userData.kept = own.edges.userData.kept = true;
+  stock.set(key, own);
+  for (const [oldest, { faces: f, edges: e }] of stock) {
+    if (stock.size <= MOST_KEPT) break;
+    f.dispose();
+    e.dispose();
+    stock.delete(oldest);
+  }
+  return own;
+}
+
 export class Ink {
   private readonly faces = new Map<string, MeshLambertMaterial>();
   private readonly lines = new Map<string, LineBasicMaterial>();
@@ -71,61 +106,67 @@ export class Ink {
       );
     return material;
   }
+  /** `key`: what the geometry is made of, where others of the very same may be; it is then left as it is. */
   body(
-    geometry: BufferGeometry,
+    geometry: BufferGeometry | (() => BufferGeometry),
     colour = this.palette.body,
-    { opacity = 1, edge = this.palette.ink, angle = EDGE_ANGLE } = {},
+    { opacity = 1, edge = this.palette.ink, angle = EDGE_ANGLE, key = null as string | null } = {},
   ): Group {
+    const { faces, edges } = made(key, angle, typeof geometry === 'function' ? geometry : () => geometry);
     const group = new Group();
-    const mesh = new Mesh(geometry, this.face(colour, opacity));
+    const mesh = new Mesh(faces, this.face(colour, opacity));
     mesh.castShadow = mesh.receiveShadow = opacity * this.veil === 1;
-    group.add(mesh, new LineSegments(new EdgesGeometry(geometry, angle), this.line(edge)));
+    group.add(mesh, new LineSegments(edges, this.line(edge)));
     return group;
   }
   box(x: number, y: number, z: number, colour?: string): Group {
-    return this.body(new BoxGeometry(x, y, z), colour);
+    return this.body(() => new BoxGeometry(x, y, z), colour, { key: `box ${x} ${y} ${z}` });
   }
   /** Cylinder along +Z from z = 0. */
   rod(bottom: number, top: number, height: number, colour?: string, sides = 40): Group {
-    const geometry = new CylinderGeometry(top, bottom, height, sides);
-    geometry.rotateX(Math.PI / 2);
-    geometry.translate(0, 0, height / 2);
-    return this.body(geometry, colour);
+    const make = (): BufferGeometry => {
+      const geometry = new CylinderGeometry(top, bottom, height, sides);
+      geometry.rotateX(Math.PI / 2);
+      return geometry.translate(0, 0, height / 2);
+    };
+    return this.body(make, colour, { key: `rod ${bottom} ${top} ${height} ${sides}` });
   }
   /** Ball round 0,0,0 with these diameters; smooth, so only its outline against the ground shows. */
   ball(x: number, y: number, z: number, colour?: string): Group {
-    const geometry = new SphereGeometry(0.5, 40, 28);
-    geometry.scale(x, y, z);
-    return this.body(geometry, colour);
+    return this.body(() => new SphereGeometry(0.5, 40, 28).scale(x, y, z), colour, { key: `ball ${x} ${y} ${z}` });
   }
   /** Flat plate in the XY plane, centred in z: two discs and what lies between, with a row of lightening holes. */
   plate(length: number, ra: number, rb: number, thickness: number, colour?: string, holes = true): Group {
-    const lean = Math.acos(Math.max(-1, Math.min(1, (ra - rb) / length)));
-    const shape = new Shape();
-    shape.absarc(0, 0, ra, lean, 2 * Math.PI - lean, false);
-    shape.absarc(length, 0, rb, -lean, lean, false);
-    shape.closePath();
-    const room = length - ra - rb;
-    if (holes && room > 0.03) {
-      const count = Math.max(1, Math.min(3, Math.floor(room / 0.028)));
-      for (let i = 0; i < count; i++) {
-        const f = (i + 0.5) / count;
-        const x = ra + f * room;
-        const r = (ra + (rb - ra) * (x / length)) * 0.42;
-        const w = (room / count) * 0.26;
-        const hole = new Shape();
-        hole.absarc(x - w, 0, r, Math.PI / 2, 1.5 * Math.PI, false);
-        hole.absarc(x + w, 0, r * 0.94, -Math.PI / 2, Math.PI / 2, false);
-        hole.closePath();
-        shape.holes.push(hole);
-      }
-    }
-    const geometry = new ExtrudeGeometry(shape, { depth: thickness, bevelEnabled: false, curveSegments: 24 });
-    geometry.translate(0, 0, -thickness / 2);
-    return this.body(geometry, colour);
+    const key = `plate ${length} ${ra} ${rb} ${thickness} ${holes}`;
+    return this.body(() => plateOf(length, ra, rb, thickness, holes), colour, { key });
   }
   dispose(): void {
     this.faces.forEach((m) => m.dispose());
     this.lines.forEach((m) => m.dispose());
   }
+}
+
+function plateOf(length: number, ra: number, rb: number, thickness: number, holes: boolean): BufferGeometry {
+  const lean = Math.acos(Math.max(-1, Math.min(1, (ra - rb) / length)));
+  const shape = new Shape();
+  shape.absarc(0, 0, ra, lean, 2 * Math.PI - lean, false);
+  shape.absarc(length, 0, rb, -lean, lean, false);
+  shape.closePath();
+  const room = length - ra - rb;
+  if (holes && room > 0.03) {
+    const count = Math.max(1, Math.min(3, Math.floor(room / 0.028)));
+    for (let i = 0; i < count; i++) {
+      const f = (i + 0.5) / count;
+      const x = ra + f * room;
+      const r = (ra + (rb - ra) * (x / length)) * 0.42;
+      const w = (room / count) * 0.26;
+      const hole = new Shape();
+      hole.absarc(x - w, 0, r, Math.PI / 2, 1.5 * Math.PI, false);
+      hole.absarc(x + w, 0, r * 0.94, -Math.PI / 2, Math.PI / 2, false);
+      hole.closePath();
+      shape.holes.push(hole);
+    }
+  }
+  const geometry = new ExtrudeGeometry(shape, { depth: thickness, bevelEnabled: false, curveSegments: 24 });
+  return geometry.translate(0, 0, -thickness / 2);
 }

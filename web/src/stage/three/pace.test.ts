@@ -29,6 +29,18 @@ describe('the pace of pictures', () => {
     // And gives up no more than the screen's own step beside it.
     expect(pictures).toBeGreaterThanOrEqual(Math.floor(20_000 / (2 * cost + 2 * (1000 / 60))));
   });
+  it('rests half as long after a coarse picture, which is made so that a motion is seen', () => {
+    for (const [share, rest] of [
+      [0.1, 20],
+      [1, 40],
+      [0.7, 40],
+    ]) {
+      const pace = new Pace();
+      pace.begin(0, share);
+      pace.end(40);
+      expect([share, pace.isFree(40 + rest - 1), pace.isFree(40 + rest)]).toEqual([share, false, true]);
+    }
+  });
   it('comes back in half a second after a page that slept over a picture', () => {
     const pace = new Pace();
     pace.begin(0);

@@ -30,10 +30,17 @@ import { limitArc } from './marks';
 import { Pace } from './pace';
 import { surroundings } from './surroundings';
 
-/** Share of the screen's points to a side, while something moves on a machine that draws slowly. */
-const COARSE = 0.5;
-/** What is asked for no longer than this (ms) after the picture before is a motion. */
-const MOTION_MS = 300;
+/**
+ * Points of a picture to one of the screen, to a side. Edges are smoothed by drawing more points than are shown, since what the graphics
+ * smooth by themselves cannot be left out for a while: a machine that draws slowly shows whatever changes small and without
+ * shadows first, and whole once nothing changes any more.
+ */
+const FINE = { points: 2, cost: 1 };
+const FINE_SLOW = { points: 1.5, cost: 0.7 };
+/** What it costs of a fine one was measured where the processor draws. */
+const COARSE = { points: 0.5, cost: 0.11 };
+/** What stands so long (ms) is drawn whole. */
+const REST_MS = 300;
 
 /** After so long (ms) without word of a picture the next one is drawn all the same. */
 const LOST_MS = 5000;
@@ -71,8 +78,8 @@ const palettes: Record<'light' | 'dark', Palette> = {
 export interface Renderer3d {
   /** Tells when a frame is due (false), and when it is drawn and none is due any more (true). */
   whenStill(tell: (isStill: boolean) => void): void;
-  /** Tells after each picture, which may have turned the view. */
-  whenDrawn(tell: () => void): void;
+  /** Tells after each picture, which may have turned the view; and once it is really there, `isDone`. */
+  whenDrawn(tell: (isDone: boolean) => void): void;
   attach(host: HTMLElement): void;
   detach(): void;
   resize(width: number, height: number): void;
@@ -104,7 +111,7 @@ let shared: Renderer3d | null = null;
 export const renderer3d = (): Renderer3d => (shared ??= create());
 
 function create(): Renderer3d {
-  const renderer = new WebGLRenderer({ antialias: true, alpha: true });
+  const renderer = new WebGLRenderer({ antialias: false, alpha: true });
   renderer.debug.checkShaderErrors = import.meta.env.DEV;
   renderer.shadowMap.enabled = true;
   renderer.shadowMap.type = PCFShadowMap;
@@ -140,12 +147,11 @@ function create(): Renderer3d {
   let around: Group | null = null;
   const extras = new Group();
   scene.add(extras);
-  let wanted = 0;
   let framed = '';
 
   /** Told when a frame is due, and when it has been drawn and nothing else is. */
   let onStill: (isStill: boolean) => void = () => undefined;
-  let onDrawn: () => void = () => undefined;
+  let onDrawn: (isDone: boolean) => void = () => undefined;
   /** A frame at a time, and no more of them than leave the machine half of its time. */
   const pace = new Pace();
   const gl = renderer.getContext() as WebGL2RenderingContext;
@@ -153,7 +159,9 @@ function create(): Renderer3d {
   let passing: WebGLSync | null = null;
   /** What the arm is to show by the next frame; those that come faster than frames are never made. */
   let posed: { readonly q: Float64Array; readonly shown: Shown } | null = null;
-  function isFree(): boolean {
+  /** Looks at every picture of the page whether the last one of the arm has passed, and draws the next that is wanted. */
+  function watch(): void {
+    watching = 0;
     const now = performance.now();
     const isPassed = (sync: WebGLSync): boolean =>
       gl.isContextLost() || gl.getSyncParameter(sync, gl.SYNC_STATUS) === gl.SIGNALED || now - drawnAt > LOST_MS;
@@ -161,45 +169,49 @@ function create(): Renderer3d {
       gl.deleteSync(passing);
       passing = null;
       pace.end(now);
+      onDrawn(true);
     }
-    return pace.isFree(now);
+    if (isWanted && pace.isFree(now)) frame();
+    if ((isWanted || passing) && !watching) watching = requestAnimationFrame(watch);
   }
-  /** Times (ms) of the last picture and of what asked for the next; when what was drawn coarse is drawn whole. */
-  let [drawnAt, askedAt, refining] = [-Infinity, 0, 0];
-  function draw(): void {
+  let [watching, isWanted] = [0, false];
+  /** Time (ms) of the last picture, and when what was drawn coarse is drawn whole. */
+  let [drawnAt, refining] = [-Infinity, 0];
+  function draw(isWhole = false): void {
     clearTimeout(refining);
     refining = 0;
-    if (wanted) return;
-    askedAt = performance.now();
+    if (!isWhole) isChanged = true;
+    isWanted = true;
     onStill(false);
-    wanted = requestAnimationFrame(frame);
+    watching ||= requestAnimationFrame(watch);
   }
-  /** How many of the screen's points there are to a side of the picture (0..1]. */
-  function refine(share: number): void {
-    const ratio = Math.min(2, window.devicePixelRatio) * share;
+  /** Something changed since the last picture: one of a motion, maybe. */
+  let isChanged = true;
+  /** Sets how many points the next picture has; gives what it costs of a fine one. */
+  function refine(isCoarse: boolean): number {
+    const { points, cost } = isCoarse ? COARSE : pace.isSlow ? FINE_SLOW : FINE;
+    const ratio = isCoarse ? points : Math.min(3, points * Math.max(1, window.devicePixelRatio));
     if (renderer.getPixelRatio() !== ratio) renderer.setPixelRatio(ratio);
+    sun.castShadow = !isCoarse;
+    return cost;
   }
   function frame(): void {
-    if (!isFree()) {
-      wanted = requestAnimationFrame(frame);
-      return;
-    }
-    wanted = 0;
-    const isCoarse = pace.isSlow && askedAt - drawnAt < MOTION_MS;
-    refine(isCoarse ? COARSE : 1);
+    const isCoarse = pace.isSlow && isChanged;
+    isWanted = isChanged = false;
+    const cost = refine(isCoarse);
     pose();
     drawnAt = performance.now();
-    pace.begin(drawnAt, isCoarse ? COARSE ** 2 : 1);
+    pace.begin(drawnAt, cost);
     if (renderer.domElement.isConnected) {
       renderer.render(scene, camera);
       passing = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
       gl.flush();
-      onDrawn();
+      onDrawn(false);
     }
     if (!passing) pace.end(performance.now());
     // Once nothing moves any more it is drawn whole.
-    if (isCoarse) refining = window.setTimeout(draw, MOTION_MS);
-    if (!wanted && !refining) onStill(true);
+    if (isCoarse) refining = window.setTimeout(() => draw(true), REST_MS);
+    if (!isWanted && !refining) onStill(true);
   }
   /** The arm and what is laid on it, as they were set last. */
   function pose(): void {
@@ -282,7 +294,7 @@ function create(): Renderer3d {
     whenStill(tell: (isStill: boolean) => void): void {
       onStill = tell;
     },
-    whenDrawn(tell: () => void): void {
+    whenDrawn(tell: (isDone: boolean) => void): void {
       onDrawn = tell;
     },
     attach(host) {
@@ -292,7 +304,7 @@ function create(): Renderer3d {
     detach: () => renderer.domElement.remove(),
     picture() {
       pose();
-      refine(1);
+      refine(false);
       // Drawn and taken in one go: the canvas keeps nothing once the page has shown it.
       renderer.render(scene, camera);
       return new Promise((done) => renderer.domElement.toBlob(done, 'image/png'));
