@@ -11,7 +11,7 @@ import { ArmModel } from './arm-model';
 import { Ink } from './ink';
 import { frameMarks, limitArc } from './marks';
 import { toMatrix } from './matrix';
-import { surroundings } from './surroundings';
+import { surroundings, THINGS } from './surroundings';
 import { between } from '../../../../core/src/units/between.testkit';
 
 const ink = new Ink({
@@ -211,7 +211,7 @@ describe('what stands around, in space', () => {
   it.each(sizes)('%j fills the space it says, standing on its foot', (shape, [x, y, z]) => {
     const rig = { ...base, spots: [], obstacles: [{ ...at, ...shape } as Obstacle] };
     const group = surroundings(rig, mechanism, ink, 0.4);
-    const bodies = group.children.filter((c) => c.matrixAutoUpdate === false);
+    const bodies = group.getObjectByName(THINGS)!.children;
     expect(bodies).toHaveLength(1);
     const box = new Box3().setFromPoints(corners(bodies[0]));
     const size = box.getSize(new Vector3()).multiplyScalar(1000);
@@ -224,7 +224,7 @@ describe('what stands around, in space', () => {
   it('a plane without sizes has no board, with sizes one that ends at its height', () => {
     const bodiesOf = (more: object): Object3D[] => {
       const rig = { ...base, spots: [], obstacles: [{ ...at, kind: 'plane', ...more } as Obstacle] };
-      return surroundings(rig, mechanism, ink, 0.4).children.filter((c) => c.matrixAutoUpdate === false);
+      return surroundings(rig, mechanism, ink, 0.4).getObjectByName(THINGS)!.children;
     };
     expect(corners(bodiesOf({})[0])).toHaveLength(0);
     const top = Math.max(...corners(bodiesOf({ sizeMm: [200, 100] })[0]).map((p) => p.z));

@@ -25,10 +25,11 @@ import type { Rig } from '@cork-elbow/core/rig';
 import { layers3d } from '../layers';
 import { free, type Layer3d } from '../layers/layer';
 import { ArmModel } from './arm-model';
+import { fitView } from './fit-view';
 import { Ink, type Palette } from './ink';
 import { limitArc } from './marks';
 import { Pace } from './pace';
-import { surroundings } from './surroundings';
+import { surroundings, THINGS } from './surroundings';
 
 /**
  * Points of a picture to one of the screen, to a side. Edges are smoothed by drawing more points than are shown, since what the graphics
@@ -44,6 +45,10 @@ const REST_MS = 300;
 
 /** After so long (ms) without word of a picture the next one is drawn all the same. */
 const LOST_MS = 5000;
+
+/** Where the view looks from by itself, and the share of the picture that it fills. */
+const FROM = new Vector3(0.52, -0.76, 0.4).normalize();
+const FILLED = 0.84;
 
 /** How opaque a pose that is only imagined is. */
 const VEIL = 0.22;
@@ -125,6 +130,8 @@ function create(): Renderer3d {
   controls.minDistance = 0.15;
   controls.maxDistance = 6;
   controls.addEventListener('change', () => draw());
+  let isTurned = false;
+  controls.addEventListener('start', () => (isTurned = true));
   const sun = new DirectionalLight(0xffffff, 1.9);
   sun.position.set(0.5, -0.7, 1.4);
   sun.castShadow = true;
@@ -148,6 +155,8 @@ function create(): Renderer3d {
   const extras = new Group();
   scene.add(extras);
   let framed = '';
+  /** How far (m) the arm can be from its base, about. */
+  let reach = 0.25;
 
   /** Told when a frame is due, and when it has been drawn and nothing else is. */
   let onStill: (isStill: boolean) => void = () => undefined;
@@ -258,7 +267,7 @@ function create(): Renderer3d {
     }
     scene.background = new Color(palettes[theme].bench);
     arm = new ArmModel(rig, mechanism, ink);
-    let reach = 0;
+    reach = 0;
     for (let j = 0; j < mechanism.n; j++)
       reach += Math.hypot(mechanism.local[12 * j + 9], mechanism.local[12 * j + 10], mechanism.local[12 * j + 11]);
     reach = Math.min(3, Math.max(0.25, reach));
@@ -272,21 +281,35 @@ function create(): Renderer3d {
     s.far = 6 * Math.max(1, reach);
     s.updateProjectionMatrix();
   }
-  /** Looks at the arm and its base from in front and above, as near as shows all of it. */
+  /** Looks from in front and above, as near as shows the arm, what is laid on it, and what stands where it can work. */
   function look(): void {
     if (!arm || !mechanism) return;
-    const box = new Box3().setFromObject(arm.root);
+    const points: Vector3[] = [];
+    const add = (object: Object3D, most = Infinity): void => {
+      const box = new Box3().setFromObject(object);
+      if (box.isEmpty() || box.getSize(new Vector3()).length() > most) return;
+      const { min, max } = box;
+      for (const x of [min.x, max.x])
+        for (const y of [min.y, max.y]) for (const z of [min.z, max.z]) points.push(new Vector3(x, y, z));
+    };
+    arm.root.updateMatrixWorld(true);
+    // Part by part: a box round all of a slanting arm is much larger than the arm.
+    arm.root.traverse((part) => part instanceof Mesh && add(part));
     for (const { layer, standing } of laid)
-      if (layer.framed && standing.root.visible && standing.root.children.length) box.expandByObject(standing.root);
-    if (box.isEmpty()) return;
-    const centre = box.getCenter(new Vector3());
-    const size = box.getSize(new Vector3()).length();
-    controls.target.copy(centre);
-    const away =
-      (Math.max(size, 0.15) * 0.62) /
-      Math.tan(((camera.fov / 2) * Math.PI) / 180) /
-      Math.min(1, Math.max(0.6, camera.aspect));
-    camera.position.copy(centre).add(new Vector3(0.52, -0.76, 0.4).normalize().multiplyScalar(away));
+      if (layer.framed && standing.root.visible && standing.root.children.length) add(standing.root);
+    around?.updateMatrixWorld(true);
+    const foot = new Vector3(mechanism.base[9], mechanism.base[10], mechanism.base[11]);
+    for (const thing of around?.getObjectByName(THINGS)?.children ?? []) {
+      const near = new Box3().setFromObject(thing).distanceToPoint(foot);
+      if (near < reach) add(thing, 1.5 * reach);
+    }
+    const up = Math.tan(((camera.fov / 2) * Math.PI) / 180);
+    const room = { across: up * camera.aspect * FILLED, up: up * FILLED };
+    const stands = fitView(points, FROM, room);
+    if (!stands) return;
+    isTurned = false;
+    controls.target.copy(stands.target);
+    camera.position.copy(stands.camera);
     controls.update();
   }
   const ray = new Raycaster();
@@ -314,6 +337,8 @@ function create(): Renderer3d {
       renderer.setSize(width, height);
       camera.aspect = width / height;
       camera.updateProjectionMatrix();
+      // As long as nobody has turned the view it goes on filling its frame.
+      if (!isTurned) look();
       draw();
     },
     setTheme(next) {

@@ -23,6 +23,9 @@ import { toMatrix } from './matrix';
 
 const MM = 1e-3;
 
+/** Name of the group of what stands around, one child each. */
+export const THINGS = 'things';
+
 export function surroundings(rig: Rig, mechanism: Mechanism, ink: Ink, reach: number): Group {
   const group = new Group();
   const size = Math.max(0.5, reach * 1.25);
@@ -34,11 +37,14 @@ export function surroundings(rig: Rig, mechanism: Mechanism, ink: Ink, reach: nu
   bench.position.z = -0.0005;
   group.add(bench, gridLines(size, ink));
   group.add(word('forward', ink, [size * 0.93, 0, 0.006]), word('left', ink, [0, size * 0.93, 0.006]));
+  const things = new Group();
+  things.name = THINGS;
+  group.add(things);
   for (const obstacle of rig.obstacles) {
     const body = obstacleBody(obstacle, ink);
     body.matrixAutoUpdate = false;
     body.matrix.copy(toMatrix(obstacleFrame(mechanism, obstacle)));
-    group.add(body);
+    things.add(body);
   }
   for (const spot of rig.spots) {
     const [x, y, z] = spot.xyzMm.map((v) => v * MM);

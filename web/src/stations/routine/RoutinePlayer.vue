@@ -96,7 +96,7 @@ function playFrom(): void {
       "
     />
     <span class="num small">{{ shown.toFixed(1) }} / {{ plan.durationS.toFixed(1) }} s</span>
-    <span class="num small muted">{{ formatNumber(cycle, 0) }} / h</span>
+    <span class="small muted rate">{{ formatNumber(cycle, 0) }} runs an hour</span>
     <Button
       v-if="selected"
       size="small"
@@ -114,5 +114,11 @@ function playFrom(): void {
   display: flex;
   align-items: center;
   gap: 0.35rem;
+}
+/* The slider comes first where there is little room. */
+@container station (max-width: 27rem) {
+  .rate {
+    display: none;
+  }
 }
 </style>

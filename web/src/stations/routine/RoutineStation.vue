@@ -209,7 +209,6 @@ const findings = computed(() =>
         <p v-if="!steps.steps.value.length" class="muted empty">
           No steps yet. Take a few poses first, then add a joint move to each.
         </p>
-        <div class="row adds"><AddStep /></div>
         <StepDetail v-if="selected" :key="selected.id" :step="selected" :routine />
       </template>
       <RoutineText v-else-if="part === 'text'" />
@@ -240,8 +239,9 @@ const findings = computed(() =>
       </div>
     </template>
     <p v-else class="muted">No routine yet: press New.</p>
-    <template v-if="plan && plan.durationS > 0" #foot>
-      <RoutinePlayer :plan @told="told = $event" />
+    <template v-if="(routine && part === 'steps') || (plan && plan.durationS > 0)" #foot>
+      <div v-if="routine && part === 'steps'" class="row adds"><AddStep /></div>
+      <RoutinePlayer v-if="plan && plan.durationS > 0" :plan @told="told = $event" />
       <p v-if="told" class="small told" role="status">{{ told }}</p>
     </template>
   </StationPage>
@@ -277,7 +277,7 @@ const findings = computed(() =>
 }
 .adds {
   flex-wrap: wrap;
-  margin-top: 0.45rem;
+  margin-bottom: 0.4rem;
   gap: 0.35rem;
 }
 .tight {

@@ -36,7 +36,7 @@ const emit = defineEmits<{
 }>();
 const rigs = useRigStore();
 const words = computed(() => describeStep(rigs.rig!, step));
-const timeText = computed(() => (seconds > 0 ? `${formatNumber(seconds, 2)} s` : ''));
+const timeText = computed(() => (seconds > 0 ? `${seconds.toFixed(2)} s` : ''));
 function paceText(pace: Pace): string {
   if ('durationS' in pace) return `in ${formatNumber(pace.durationS, 2)} s`;
   return 'mmPerS' in pace ? `${formatNumber(pace.mmPerS, 1)} mm/s` : `${formatNumber(pace.speedShare * 100, 0)} %`;
