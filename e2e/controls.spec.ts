@@ -47,7 +47,7 @@ test('a second page watches, may stop, and takes the controls; a page that is go
   await expect(note).toHaveCount(0);
   await other.getByRole('button', { name: 'Go on' }).click();
   await expect(other.locator('[data-run=running]')).toBeVisible();
-  await other.getByRole('button', { name: 'Stop', exact: true }).click();
+  await other.getByRole('button', { name: 'Stop Esc' }).click();
   await expect(other.locator('[data-run=stopped]')).toBeVisible();
   await other.getByRole('button', { name: 'Disconnect' }).click();
   await expect(other.locator('[data-link=absent]')).toBeVisible();

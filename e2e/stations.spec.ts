@@ -213,11 +213,20 @@ test('reach: drags the tip, names the reason and the limit, gives every posture'
 test('the board: pause, go on, Esc stops, and the stage shows what was read back', async ({ page, server }) => {
   // In real time, so that the routine is still under way however slowly the pages come.
   await open(page, server, 'bench');
+  const state = page.locator('[data-run]');
+  await expect(state).toContainText('Not connected');
+  await expect(page.getByText('no board is connected yet')).toBeVisible();
   await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await expect(state).toContainText('Not armed');
   await page.getByRole('checkbox').check();
   await page.getByRole('button', { name: 'Arm the motors' }).click();
+  await expect(state).toContainText('Ready to run');
+  await expect(page.getByRole('button', { name: 'Park: moves the arm', exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Run', exact: true }).click();
   await expect(page.locator('[data-run=running]')).toBeVisible();
+  // What would move it elsewhere is away, and there is one Stop.
+  await expect(page.getByRole('button', { name: /^Park/ })).toHaveCount(0);
+  await expect(page.getByRole('button', { name: /^Stop/ })).toHaveCount(1);
   await page.getByRole('button', { name: 'Pause' }).click();
   await expect(page.locator('[data-run=paused]')).toBeVisible();
   await page.getByRole('button', { name: 'Go on' }).click();
@@ -228,6 +237,13 @@ test('the board: pause, go on, Esc stops, and the stage shows what was read back
   await page.keyboard.press('Escape');
   await goTo(page, 'Bench');
   await expect(page.locator('[data-run=stopped]')).toBeVisible();
+  // Frozen, it stands at once and wants to be armed again.
+  await page.getByRole('button', { name: 'Run', exact: true }).click();
+  await expect(page.locator('[data-run=running]')).toBeVisible();
+  await page.getByRole('button', { name: 'Freeze' }).click();
+  await expect(
+    page.locator('[data-run=stopped][data-armed=false], [data-run=failed][data-armed=false]'),
+  ).toBeVisible();
 });
 
 test('poses are taken, renamed, reordered by keys, re-taken and deleted', async ({ page, server }) => {

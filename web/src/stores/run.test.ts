@@ -91,6 +91,20 @@ describe('the line to the board', () => {
     expect(line.sent.at(-1)).toEqual({ type: 'stop' });
     expect(line.sent).toHaveLength(4);
   });
+  it('stops a run once: a second press neither freezes it nor says more', async () => {
+    const { run, line } = await begin();
+    line.answer();
+    line.say(status({ link: 'connected', rigId: 'arm', armed: true, run: 'running' }));
+    const before = line.sent.length;
+    run.stop();
+    expect(line.sent.slice(before)).toEqual([{ type: 'stop' }]);
+    line.say(status({ link: 'connected', rigId: 'arm', armed: true, run: 'stopping' }));
+    run.stop();
+    expect(line.sent.slice(before)).toEqual([{ type: 'stop' }]);
+    line.say(status({ link: 'connected', rigId: 'arm', armed: true, run: 'running' }));
+    run.stop();
+    expect(line.sent.slice(before)).toEqual([{ type: 'stop' }, { type: 'stop' }]);
+  });
   it('answers at once that it is there, under one name however often the line breaks', async () => {
     const { line } = await begin();
     line.answer();

@@ -135,6 +135,11 @@ export const useRunStore = defineStore('run', () => {
     socket.send(JSON.stringify(message));
   }
 
+  /** Slows the run down and ends it; one that is stopping is left to it: who wants it to stand at once freezes it. */
+  function stop(): void {
+    if (status.value.run !== 'stopping') send({ type: 'stop' });
+  }
+
   const sayAway = (): void => send({ type: 'away', ...away.value });
   function setAway(change: Partial<Away>): void {
     chosenAway.value = { ...away.value, ...change };
@@ -147,7 +152,7 @@ export const useRunStore = defineStore('run', () => {
 
   return {
     ...{ away, setAway, sayAway, mayDrive, takeControls },
-    ...{ status, telemetry, refusal, socketState, ticks, isLive, isRunning, open, send },
+    ...{ status, telemetry, refusal, socketState, ticks, isLive, isRunning, open, send, stop },
     traceNow: () => trace,
   };
 });

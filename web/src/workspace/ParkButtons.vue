@@ -55,7 +55,7 @@ const title = (r: Routine): string =>
 
 <template>
   <Button
-    v-for="r in routines"
+    v-for="r in run.isRunning ? [] : routines"
     :key="r.id"
     size="small"
     :severity="isArmed ? 'danger' : 'secondary'"
@@ -63,7 +63,7 @@ const title = (r: Routine): string =>
     :label="isArmed ? `${nameOf(r)}…` : nameOf(r)"
     :aria-label="isArmed ? `${nameOf(r)}: moves the arm` : `${nameOf(r)}: shown on the stage`"
     :title="title(r)"
-    :disabled="run.isRunning || (held !== null && r.role === 'park')"
+    :disabled="held !== null && r.role === 'park'"
     @click="go(r)"
     ><template v-if="!isArmed" #icon><IconEye :size="15" /></template
   ></Button>

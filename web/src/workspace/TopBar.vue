@@ -66,7 +66,10 @@ const board = computed(() => {
   if (link === 'absent') return { text: 'no board', tone: '' };
   if (link === 'lost') return { text: 'board lost', tone: 'alarm' };
   if (link === 'connecting') return { text: 'connecting …', tone: '' };
-  if (run.isRunning) return { text: state === 'paused' ? 'paused' : 'moving', tone: 'alarm' };
+  if (run.isRunning) {
+    const text = state === 'paused' ? 'paused' : state === 'stopping' ? 'stopping' : 'running';
+    return { text, tone: 'alarm' };
+  }
   return armed ? { text: 'armed', tone: 'alarm' } : { text: 'board connected', tone: 'good' };
 });
 const otherTheme = computed(() => (view.theme === 'dark' ? 'Light theme' : 'Dark theme'));
@@ -130,8 +133,10 @@ const rename = (name: string): string | void => {
       :aria-label="`Checks: ${toLook || 'clear'}; ${fitness}`"
       @click="emit('findings')"
     >
-      Checks: <b :class="{ num: toLook }">{{ toLook || 'clear' }}</b><span v-if="frame === 'wide'"
-        >; {{ fitness }}</span
+      <span
+        >Checks: <b :class="{ num: toLook }">{{ toLook || 'clear' }}</b><template v-if="frame === 'wide'"
+          >; {{ fitness }}</template
+        ></span
       >
     </button>
     <span class="board" :class="board.tone"><i aria-hidden="true" />{{ board.text }}</span>
@@ -161,9 +166,7 @@ const rename = (name: string): string | void => {
         </div>
       </Popover>
     </template>
-    <button v-if="run.isRunning" class="stop" @click="run.send({ type: 'stop' })">
-      Stop <span class="small">Esc</span>
-    </button>
+    <button v-if="run.isRunning" class="stop" @click="run.stop()">Stop <span class="small">Esc</span></button>
   </header>
 </template>
 

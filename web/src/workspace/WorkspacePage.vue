@@ -110,7 +110,7 @@ function key(event: KeyboardEvent): void {
   if (event.key === 'Escape' && run.isRunning) {
     event.preventDefault();
     event.stopImmediatePropagation();
-    run.send({ type: 'stop' });
+    run.stop();
     return;
   }
   const typing =

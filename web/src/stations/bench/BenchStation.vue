@@ -110,7 +110,8 @@ watch(
 const reasons = computed(() => (stops.value.length ? stops.value : (run.refusal?.findings ?? [])));
 // Why else the run button is grey, in one line.
 const hint = computed(() => {
-  if (!connected.value || run.isRunning || canRun.value) return '';
+  if (run.isRunning || canRun.value) return '';
+  if (!connected.value) return 'Run is grey: no board is connected yet.';
   if (!run.mayDrive) return 'Another page has the controls.';
   if (!plan.value?.durationS) return contractFindings.say('run-empty');
   if (rigs.saveState !== 'saved') return 'The last edit is still being saved.';
@@ -138,7 +139,9 @@ const words = computed(() => {
     case 'failed':
       return 'Ended by a fault';
     default:
-      return 'Ready';
+      if (!connected.value) return 'Not connected';
+      if (!status.value.armed) return 'Not armed';
+      return canRun.value ? 'Ready to run' : 'Armed';
   }
 });
 // The chart is redrawn five times a second; stage and strip follow every message.
@@ -196,11 +199,6 @@ const series = computed<Series[]>(() => {
           :disabled="status.run === 'stopping' || status.run === 'pausing'"
           @click="run.send({ type: 'pause' })"
         />
-        <Button
-          severity="danger"
-          :label="status.run === 'stopping' ? 'Freeze' : 'Stop'"
-          @click="run.send({ type: 'stop' })"
-        />
       </template>
       <template v-else>
         <ChoiceField label="" name="Begin" :options="begins" :value="fromStep" @change="fromStep = String($event)" />
@@ -230,6 +228,10 @@ const series = computed<Series[]>(() => {
         >{{ (isMine ? (run.telemetry?.runS ?? status.runS) : status.runS).toFixed(1) }} /
         {{ (status.totalS || plan?.durationS || 0).toFixed(1) }} s</span
       >
+    </div>
+    <div v-if="run.isRunning" class="row freeze">
+      <span class="grow muted small">Freeze stops without slowing down, which is hard on gears, and disarms.</span>
+      <Button size="small" severity="danger" variant="outlined" label="Freeze" @click="run.send({ type: 'halt' })" />
     </div>
     <p v-if="hint" class="muted small">{{ hint }}</p>
     <div v-if="reasons.length && !run.isRunning" class="stack tight">
@@ -329,6 +331,9 @@ progress {
 .dashed {
   border-top: 2px dashed var(--ink);
   margin-left: 0.8rem;
+}
+.freeze {
+  margin-top: 0.35rem;
 }
 .tight {
   gap: 0.3rem;
