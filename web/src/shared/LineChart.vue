@@ -17,6 +17,8 @@ export interface Series {
   readonly label: string;
   /** Number of the joint colour, 1 to 8. */
   readonly colour: number;
+  /** Whose it is, where it is a joint's: its mark stands in the key. */
+  readonly slot?: number;
   readonly dash?: number[];
   readonly width?: number;
   /** Its own unit, where it is not the chart's: drawn on an axis of that unit. */

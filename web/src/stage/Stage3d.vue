@@ -183,6 +183,10 @@ function release(): void {
   inset: 0;
   pointer-events: none;
 }
+.marks :deep(svg) {
+  width: 22px;
+  height: 22px;
+}
 .leader {
   stroke: var(--ink);
   stroke-width: 1;

@@ -14,6 +14,7 @@ import RunLog from './RunLog.vue';
 import FindingRow from '../../shared/FindingRow.vue';
 import JointMark from '../../shared/JointMark.vue';
 import { useSlots } from '../../shared/joints';
+import ChartKey from '../../shared/ChartKey.vue';
 import LineChart, { type Series } from '../../shared/LineChart.vue';
 import StationPage from '../../shared/StationPage.vue';
 import { useOverlay } from '../../shared/useOverlay';
@@ -161,7 +162,13 @@ const series = computed<Series[]>(() => {
       i % every || t[kind][info.id]?.[i] === undefined ? [] : [{ x, y: t[kind][info.id][i] }],
     );
   return [
-    { label: 'commanded', colour: (info.slot % 8) + 1, width: 1.6, points: pick('commanded') },
+    {
+      label: `${info.name} commanded`,
+      slot: info.slot,
+      colour: (info.slot % 8) + 1,
+      width: 1.6,
+      points: pick('commanded'),
+    },
     { label: 'measured', colour: 8, dash: [4, 3], width: 1.6, points: pick('measured') },
   ];
 });
@@ -263,10 +270,7 @@ const series = computed<Series[]>(() => {
       />
       <p v-else class="muted small">The first run draws here what each joint was told and what it did.</p>
     </div>
-    <p v-if="series.length" class="small key">
-      <span class="solid" :class="`j${(joint!.slot % 8) + 1}`" /> {{ joint!.name }} commanded
-      <span class="dashed" /> measured
-    </p>
+    <ChartKey v-if="series.length" :series />
 
     <div class="rule"><h2>Run log</h2></div>
     <RunLog :ended />
@@ -317,20 +321,6 @@ progress {
 .chart {
   height: 178px;
   margin-top: 0.4rem;
-}
-.key {
-  display: flex;
-  gap: 0.4rem;
-  align-items: center;
-}
-.solid,
-.dashed {
-  width: 26px;
-  border-top: 2px solid var(--jc, var(--ink));
-}
-.dashed {
-  border-top: 2px dashed var(--ink);
-  margin-left: 0.8rem;
 }
 .freeze {
   margin-top: 0.35rem;

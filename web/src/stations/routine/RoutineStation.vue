@@ -217,7 +217,7 @@ const findings = computed(() =>
       <SmoothingPart v-else />
 
       <div v-if="plan && plan.durationS > 0 && part === 'timeline'" class="row wish">
-        <span class="small muted">The whole in less than</span>
+        <span class="small">Finish in under</span>
         <TextField
           class="under"
           :value="''"
@@ -228,7 +228,7 @@ const findings = computed(() =>
               v === '' ? undefined : Number(v) > 0 ? void under(Number(v)) : 'Seconds are allowed here, such as 30.'
           "
         />
-        <span class="small muted">by the pace of every step</span>
+        <span class="small">by changing the pace of its steps</span>
       </div>
 
       <div v-if="findings.length" class="stack tight">

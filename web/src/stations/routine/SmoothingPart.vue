@@ -16,6 +16,8 @@ import { driveSpeed } from '@cork-elbow/core/actuators';
 import type { MotionChoice } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
+import JointMark from '../../shared/JointMark.vue';
+import ChartKey from '../../shared/ChartKey.vue';
 import LineChart, { type Series } from '../../shared/LineChart.vue';
 import NumberField from '../../shared/NumberField.vue';
 import { useEdit } from '../../shared/useEdit';
@@ -227,12 +229,8 @@ const whole = computed(() => [
         @pick="show"
       />
     </div>
-    <p class="row legend small">
-      <span v-for="s in series" :key="s.label" class="key" :style="{ color: `var(--j${s.colour})` }">{{
-        s.label
-      }}</span>
-      <span class="muted">{{ joint?.name }}</span>
-    </p>
+    <p class="row legend small"><JointMark v-if="joint" :index="joint.slot" :size="18" /> {{ joint?.name }}</p>
+    <ChartKey :series />
     <div class="rule"><h2>Rocking after a fast move</h2></div>
     <div class="row wrap">
       <label class="tick"
@@ -318,8 +316,5 @@ const whole = computed(() => [
 }
 .legend {
   gap: 0.8rem;
-}
-.key {
-  font-weight: 600;
 }
 </style>

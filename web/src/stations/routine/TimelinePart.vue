@@ -10,6 +10,7 @@ import { cycleFigures, heldBack, planMotion, stepNames, type Plan, type Stretch 
 import { formatNumber } from '@cork-elbow/core/units';
 import JointMark from '../../shared/JointMark.vue';
 import { useSlots } from '../../shared/joints';
+import ChartKey from '../../shared/ChartKey.vue';
 import LineChart, { type Series } from '../../shared/LineChart.vue';
 import TextField from '../../shared/TextField.vue';
 import { useRigStore } from '../../stores/rig';
@@ -141,9 +142,10 @@ const off = computed<Series[]>(() => {
   const way = planMotion(plan.value);
   const planned = Array.from(table.timeS, (t) => poseAt(way, t));
   return table.slots.map((slot, k) => ({
-    label: `${slots.value[slot]?.name}, sent less planned`,
+    label: slots.value[slot]?.name ?? '',
     unit: unitOf(slots.value[slot]?.unit),
     colour: (slot % 8) + 1,
+    slot,
     dash: markDash(slot),
     width: 1.2,
     points: Array.from(table.timeS, (t, i) => ({
@@ -158,6 +160,7 @@ const series = computed<Series[]>(() => {
       label: thin ? `${info.name}, kept` : info.name,
       unit: unitOf(info.unit),
       colour: (info.slot % 8) + 1,
+      slot: info.slot,
       dash: thin ? [2, 3] : markDash(info.slot),
       width: thin ? 1 : undefined,
       points: Array.from(s.timeS, (t, i) => ({ x: t, y: s[chartOf.value as 'joints'][info.slot][i] })),
@@ -168,6 +171,10 @@ const series = computed<Series[]>(() => {
     ...(samples.value ? lines(samples.value, false) : []),
   ];
 });
+/** A line a joint: the kept ones are like them. */
+const keyed = computed(() =>
+  series.value.slice(keptSamples.value && chartOf.value !== 'sent' ? slots.value.length : 0),
+);
 function pick(event: MouseEvent): void {
   const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
   pause();
@@ -182,17 +189,17 @@ const plus = (a: number, b: number): string => `${a - b > 0 ? '+' : '−'}${form
       <div>
         <dt>{{ plan?.endlessFromS === null ? 'takes' : 'a round takes' }}</dt>
         <dd class="num">
-          {{ formatNumber(figures.cycleS, 2) }} s
+          {{ figures.cycleS.toFixed(2) }} s
           <span v-if="before" class="small muted">{{ plus(figures.cycleS, before.cycleS) }}</span>
         </dd>
       </div>
       <div>
-        <dt>in an hour</dt>
+        <dt>runs an hour</dt>
         <dd class="num">{{ formatNumber(figures.perHour, 0) }}</dd>
       </div>
       <div>
         <dt>moves / waits</dt>
-        <dd class="num">{{ formatNumber(figures.movingS, 1) }} / {{ formatNumber(figures.waitingS, 1) }} s</dd>
+        <dd class="num">{{ figures.movingS.toFixed(1) }} / {{ figures.waitingS.toFixed(1) }} s</dd>
       </div>
       <div v-if="figures.slowest">
         <dt>holds back most</dt>
@@ -316,6 +323,11 @@ const plus = (a: number, b: number): string => `${a - b > 0 ? '+' : '−'}${form
         @pick="show"
       />
     </div>
+    <ChartKey :series="keyed" />
+    <p v-if="chartOf === 'sent'" class="small muted">
+      What is sent, in whole pulses or steps, less what was planned.
+    </p>
+    <p v-else-if="keptSamples" class="small muted">Thin dotted: the plan that was kept.</p>
   </section>
 </template>
 
