@@ -119,6 +119,52 @@ describe('a rig with two boards', () => {
     }
     expect(d.loop.state).toMatchObject({ run: 'running', notice: '' });
   });
+  it('are named together, each name once; and a rig that cannot be has no line at all', () => {
+    expect(desk(shared()).loop.state.board).toBe('simulated board');
+    const named = new RunLoop(() => undefined);
+    const line = (end: LineEnd): Link => ({
+      ...openLink(end, { kind: 'simulated' }, 0),
+      name: `line of ${end.board}`,
+    });
+    named.connect('r', shared(), 'b1', line, 0);
+    expect(named.state.board).toBe(`line of ${tileDipper().boards[0].id}, line of second`);
+    const opened: string[] = [];
+    const events: LoopEvent[] = [];
+    const loop = new RunLoop((event) => events.push(structuredClone(event)));
+    const open = (end: LineEnd): Link => {
+      opened.push(end.board);
+      return openLink(end, { kind: 'simulated' }, 0);
+    };
+    const torn = shared();
+    torn.mechanism.joints[1] = { ...torn.mechanism.joints[1], parent: 'nowhere' } as never;
+    loop.connect('r', torn, 'b1', open, 0);
+    expect(events.at(-1)).toMatchObject({ type: 'refused', findings: [] });
+    expect([opened, loop.state.link]).toEqual([[], 'absent']);
+  });
+  it('is asked to run once at a time, and only what it is connected for', () => {
+    const d = desk(shared());
+    const [{ id: routineId }] = tileDipper().routines;
+    const start = (rigId: string): unknown => {
+      const before = d.events.length;
+      d.loop.start({ id: 'again', rigId, revision: 1, buildId: 'b1', routineId, asDrawn: true }, shared(), d.now);
+      return d.events.slice(before).flatMap((e) => (e.type === 'refused' ? [e.code] : []));
+    };
+    d.loop.arm('hold', d.now());
+    d.to(3000);
+    expect(start('another')).toEqual(['run-other-rig']);
+    expect(d.loop.state.run).toBe('idle');
+    expect(start('r')).toEqual([]);
+    expect(start('r')).toEqual(['run-busy']);
+    expect(d.loop.state.runId).toBe('again');
+  });
+  it('that is lost while it runs is told as lost, disarmed, with how long nothing was heard', () => {
+    const d = desk(shared());
+    d.begin();
+    d.muted.add('second');
+    for (let k = 0; k < 100 && d.loop.state.link === 'connected'; k++) d.to(100);
+    expect(d.loop.state).toMatchObject({ link: 'lost', armed: false, mode: 'normal', run: 'failed' });
+    expect(d.loop.state.notice).toMatch(/\d/);
+  });
   it.each([
     [5000, -5000],
     [-5000, 5000],

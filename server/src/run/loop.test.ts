@@ -9,6 +9,7 @@ import { restPose } from '@cork-elbow/core/bring-up';
 import { spinningDipper } from '../../../core/src/actuators/spin.testkit';
 import { compile } from '@cork-elbow/core/mechanism';
 import type { Rig } from '@cork-elbow/core/rig';
+import { runPace } from '@cork-elbow/core/routine';
 import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import type { Link } from '../links/link';
 import { simulatedLink } from '../links/simulated';
@@ -195,6 +196,30 @@ describe('the run loop', () => {
     expect(b.loop.state).toMatchObject({ run: 'running', notice: '' });
     expect(b.loop.state.late!.mostMs).toBeLessThanOrEqual(4);
     expect(Math.min(...points(b.sent).map(({ at }) => at))).toBeGreaterThanOrEqual(asked + 400);
+  });
+
+  it('keeps to the share of its speed that an arm which has not homed may have, and says which', () => {
+    const loader = kilnLoader();
+    const b = bench(loader, 'kiln-shelf-loader');
+    const [{ id: routineId }] = loader.routines;
+    const ask = { id: 'r1', rigId: 'kiln-shelf-loader', revision: 1, buildId: 'b1', routineId };
+    b.loop.start(ask, loader, () => b.now());
+    const { share } = runPace(loader, false);
+    expect(share).toBeLessThan(1);
+    expect(b.loop.state.notice).toBe(contractFindings.say('position-unverified', { share: share * 100 }));
+    const looked = bench(loader, 'kiln-shelf-loader');
+    looked.loop.start({ ...ask, asDrawn: true }, loader, () => looked.now());
+    expect(looked.loop.state.notice).toBe('');
+  });
+  it('tells where it is no more often than was asked for, and that often', () => {
+    const b = bench();
+    begin(b);
+    const before = b.events.length;
+    b.to(2000, 1);
+    const told = b.events.slice(before).filter((e) => e.type === 'telemetry');
+    const every = 2000 / told.length;
+    expect(every).toBeGreaterThanOrEqual(b.loop.tellEvery);
+    expect(every).toBeLessThan(b.loop.tellEvery + 1);
   });
 
   it('finishes the routine, one point a period, none of them refused', () => {
