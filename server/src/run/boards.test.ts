@@ -3,6 +3,7 @@ import { boardReader, encodeBoard, hostReader, type HostMessage } from '@cork-el
 import { standing } from '@cork-elbow/core/admit';
 import { contractFindings, type LinkOptions } from '@cork-elbow/core/contract';
 import type { Rig, Step } from '@cork-elbow/core/rig';
+import { presetById, rigFromPreset } from '@cork-elbow/core/presets';
 import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import { wholePoints } from '../../../core/src/board/board.testkit';
 import { openLink } from '../links';
@@ -135,8 +136,10 @@ describe('a rig with two boards', () => {
       opened.push(end.board);
       return openLink(end, { kind: 'simulated' }, 0);
     };
-    const torn = shared();
-    torn.mechanism.joints[1] = { ...torn.mechanism.joints[1], parent: 'nowhere' } as never;
+    const made = rigFromPreset(presetById('rotary-delta'), 'Delta');
+    if (!made.ok || made.value.mechanism.family !== 'delta') throw new Error('no delta');
+    const torn = { ...made.value, mechanism: structuredClone(made.value.mechanism) };
+    torn.mechanism.delta.forearmMm = 1;
     loop.connect('r', torn, 'b1', open, 0);
     expect(events.at(-1)).toMatchObject({ type: 'refused', findings: [] });
     expect([opened, loop.state.link]).toEqual([[], 'absent']);
