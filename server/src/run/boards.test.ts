@@ -137,7 +137,7 @@ describe('a rig with two boards', () => {
       return openLink(end, { kind: 'simulated' }, 0);
     };
     const made = rigFromPreset(presetById('rotary-delta'), 'Delta');
-    if (!made.ok || made.value.mechanism.family !== 'delta') throw new Error('no delta');
+    if (!made.ok || made.value.mechanism.family !== 'rotary-delta') throw new Error('no delta');
     const torn = { ...made.value, mechanism: structuredClone(made.value.mechanism) };
     torn.mechanism.delta.forearmMm = 1;
     loop.connect('r', torn, 'b1', open, 0);
