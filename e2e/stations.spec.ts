@@ -262,4 +262,14 @@ test('poses are taken, renamed, reordered by keys, re-taken and deleted', async 
   await expect(rows.nth(before - 1)).toContainText('30');
   await page.getByRole('button', { name: 'Delete Nod' }).click();
   await expect(rows).toHaveCount(before);
+  // What is deleted is told with who used it, and comes back by the button there.
+  await expect(page.getByText('Deleted Nod.')).toBeVisible();
+  await page.getByRole('button', { name: 'Delete Over the rack' }).click();
+  await expect(page.getByText('Deleted Nod.')).toHaveCount(0);
+  const note = page.locator('.deleted');
+  await expect(note).toContainText('Deleted Over the rack.');
+  await expect(note).toContainText('Used until now by Dip one tile, step 3');
+  await note.getByRole('button', { name: 'Undo' }).click();
+  await expect(rows).toHaveCount(before);
+  await expect(note).toBeEmpty();
 });

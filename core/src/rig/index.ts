@@ -10,5 +10,6 @@ export * from './delta';
 export * from './mirror';
 export * from './place-words';
 export * from './remove';
+export * from './deleted';
 export { forget, listOf, rename, takeOut, unknownIds, usesIn, usesOf, type Kind, type Use } from './references';
 export { rigFindings } from './findings';

@@ -16,6 +16,8 @@ const kindWords: Record<Kind, string> = {
   ...{ tool: 'tool', spot: 'spot', payload: 'payload', pose: 'pose', routine: 'routine' },
 };
 
+export const kinds = Object.keys(kindWords) as Kind[];
+
 /** The list that things of a kind stand in. */
 export function listOf(rig: Rig, kind: Kind): { id: string }[] {
   if (kind === 'joint') return rig.mechanism.joints;

@@ -20,6 +20,11 @@ const router = useRouter();
 useTitle('Cork Elbow');
 
 const toast = useToast();
+/** One at a time: the last one is what counts. */
+const say = (severity: 'success' | 'error', summary: string): void => {
+  toast.removeAllGroups();
+  toast.add({ severity, summary, life: severity === 'error' ? 9000 : 6000 });
+};
 const confirm = useConfirm();
 const look = useThemeStore();
 const rigs = shallowRef<RigSummary[] | null>(null);
@@ -67,7 +72,7 @@ async function sketch(id: string): Promise<void> {
 }
 onMounted(load);
 
-const fail = (e: unknown): void => toast.add({ severity: 'error', summary: (e as Error).message, life: 9000 });
+const fail = (e: unknown): void => say('error', (e as Error).message);
 async function add(rig: unknown): Promise<void> {
   try {
     const { id } = await api.create(rig);
@@ -110,7 +115,7 @@ async function download(id: string): Promise<void> {
 async function goBack({ id, name }: RigSummary): Promise<void> {
   try {
     await api.goBack(id);
-    toast.add({ severity: 'success', summary: `What “${name}” was before its last change is back.`, life: 6000 });
+    say('success', `What “${name}” was before its last change is back.`);
   } catch (e) {
     fail(e);
   }
@@ -135,7 +140,7 @@ function putBack(event: Event): void {
         const { rigs: count } = await restore(chosen);
         drawings.clear();
         await load();
-        toast.add({ severity: 'success', summary: `The shelf is back, with ${count} rigs.`, life: 6000 });
+        say('success', `The shelf is back, with ${count} rigs.`);
       } catch (e) {
         fail(e);
       }

@@ -16,6 +16,8 @@ import {
   type Build,
   type Hardware,
   type Rig,
+  deletedBetween,
+  type Deleted,
 } from '@cork-elbow/core/rig';
 import { api, CallError } from '../api';
 import { edit, History, type Scope, type Stepped } from './history';
@@ -25,6 +27,8 @@ export type SaveState = 'saved' | 'waiting' | 'saving' | 'conflict' | 'away' | '
 export type CommitResult = { ok: true } | { ok: false; message: string };
 
 const SAVE_AFTER = 350;
+/** What labels of edits that take something out begin with. */
+const DELETE = 'Delete ';
 const DRAFT_AFTER = 100;
 const RETRY_AFTER = 2000;
 /** What tells other windows of this browser that a rig was saved. */
@@ -90,6 +94,7 @@ export const useRigStore = defineStore('rig', () => {
     rig.value = mechanism.value = theirs.value = null;
     loadError.value = '';
     history.clear();
+    deleted.value = null;
     turn.value++;
     try {
       const answer = await api.rig(rigId);
@@ -131,8 +136,11 @@ export const useRigStore = defineStore('rig', () => {
     if (!rig.value) return { ok: false, message: 'No rig is open.' };
     const changed = edit(rig.value, label, scope, recipe);
     if (!changed) return { ok: true };
+    const before = rig.value;
     const wrong = take(changed.rig);
     if (wrong) return { ok: false, message: faultSentence(changed.rig, wrong) };
+    // The one that is shown; another edit takes its place, or puts it away.
+    deleted.value = label.startsWith(DELETE) ? { label, ...deletedBetween(before, changed.rig) } : null;
     history.push(changed.edit);
     turn.value++;
     later();
@@ -146,6 +154,9 @@ export const useRigStore = defineStore('rig', () => {
     return null;
   }
 
+  /** What the last edit deleted, with what used it: told until something else is done. */
+  const deleted = shallowRef<(Deleted & { readonly label: string }) | null>(null);
+
   function stepBack(scope: Scope = 'design'): void {
     if (rig.value) step(history.undo(rig.value, scope));
   }
@@ -154,6 +165,7 @@ export const useRigStore = defineStore('rig', () => {
   }
   /** What this window has let in before is not looked through again. */
   function step(next: Stepped | null): void {
+    deleted.value = null;
     if (!next) return;
     const own = buildOf(next.rig, buildId.value);
     const isSame = rig.value?.mechanism === next.rig.mechanism && own.mounting === mounting;
@@ -337,6 +349,7 @@ export const useRigStore = defineStore('rig', () => {
     loadError,
     undoLabel,
     redoLabel,
+    deleted,
     buildUndoLabel,
     open,
     commit,

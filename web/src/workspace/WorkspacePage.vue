@@ -14,6 +14,7 @@ import { useJobsStore } from '../stores/jobs';
 import { useRigStore } from '../stores/rig';
 import { useRunStore } from '../stores/run';
 import { useViewStore } from '../stores/view';
+import DeleteNote from './DeleteNote.vue';
 import PaneDivider from './PaneDivider.vue';
 import TopBar from './TopBar.vue';
 import { useFrame } from './useFrame';
@@ -74,6 +75,7 @@ watch(
 watch(
   () => run.refusal,
   (refusal) => {
+    toast.removeAllGroups();
     if (refusal) toast.add({ severity: 'error', summary: refusal.message, detail: refusal.remedy, life: 9000 });
   },
 );
@@ -242,6 +244,7 @@ const keys: [string, string][] = [
         <section v-show="frame !== 'narrow' || !onStage" id="station" class="station" :aria-label="stationName">
           <RouterView />
         </section>
+        <DeleteNote class="note" />
         <div v-if="jobs.running.size" class="jobs" role="status">
           <div v-for="job in jobs.running.values()" :key="job.key" class="row">
             <span>{{ job.label }} {{ Math.round(job.progress * 100) }} %</span
@@ -492,7 +495,15 @@ const keys: [string, string][] = [
   padding: 0.2rem 0.8rem;
   z-index: 3;
 }
-/* Beside a station that fills the window it gets a line of its own. */
+.note {
+  grid-area: stage;
+  align-self: end;
+  justify-self: center;
+  margin-bottom: 2.4rem;
+  z-index: 4;
+}
+/* Beside a station that fills the window they get a line of their own. */
+[data-frame='narrow'] .note,
 [data-frame='narrow'] .jobs {
   grid-area: jobs;
   margin: 0.3rem 0 0;

@@ -120,28 +120,35 @@ const onWheel = (i: number, change: (wheel: Wheel) => void): string | void =>
 
   <div class="rule">
     <h2>Feet</h2>
-    <Button size="small" variant="text" label="Foot" @click="tell(on('Add a foot', (b) => b.feet.push([60, 60])))"
+    <Button
+      size="small"
+      variant="text"
+      label="Add a foot"
+      @click="tell(on('Add a foot', (b) => b.feet.push([60, 60])))"
       ><template #icon><IconPlus :size="15" /></template
     ></Button>
   </div>
-  <div class="form">
+  <div class="row wrap plate">
+    <Button size="small" severity="secondary" label="Make four feet" @click="fourFeet" />
+    <span class="small">at the corners of a plate of</span>
     <NumberField
-      prefix="forward"
       :value="plate.forward"
       dimension="length"
-      label="Plate forward"
+      label="Plate, forward"
       :min="1"
       :commit="(v: number) => void (plate.forward = v)"
     />
+    <span aria-hidden="true">×</span>
     <NumberField
-      prefix="left"
       :value="plate.left"
       dimension="length"
-      label="Plate left"
+      label="Plate, left"
       :min="1"
       :commit="(v: number) => void (plate.left = v)"
     />
-    <Button size="small" severity="secondary" label="Feet at its corners" @click="fourFeet" />
+  </div>
+  <p v-if="!base.feet.length" class="muted small">None yet.</p>
+  <div v-else class="form">
     <template v-for="(foot, i) in base.feet" :key="i">
       <NumberField
         prefix="forward"
@@ -173,7 +180,7 @@ const onWheel = (i: number, change: (wheel: Wheel) => void): string | void =>
 
   <div class="rule">
     <h2>Wheels</h2>
-    <Button size="small" variant="text" label="Wheel" @click="addWheel"
+    <Button size="small" variant="text" label="Add a wheel" @click="addWheel"
       ><template #icon><IconPlus :size="15" /></template
     ></Button>
   </div>
@@ -227,3 +234,12 @@ const onWheel = (i: number, change: (wheel: Wheel) => void): string | void =>
     >Its own body, which the arm must not run into</SolidsEditor
   >
 </template>
+
+<style scoped>
+.plate {
+  margin-bottom: 0.4rem;
+}
+.plate :deep(.field) {
+  width: 7rem;
+}
+</style>
