@@ -55,7 +55,7 @@ test('a limit that holds while another joint is past a value stops the joint on 
 }) => {
   await open(page, server, 'measure');
   await page.getByRole('button', { name: 'Rules', exact: true }).click();
-  await page.getByRole('button', { name: 'While', exact: true }).click();
+  await page.getByRole('button', { name: 'Limit while …', exact: true }).click();
   for (const [box, word] of [
     ['Limited joint 1', 'Elbow'],
     ['Condition joint 1', 'Shoulder'],
@@ -69,7 +69,7 @@ test('a limit that holds while another joint is past a value stops the joint on 
   await expect(page.getByLabel('Shoulder position')).toHaveValue('85');
   await type(page, 'Elbow position', 90);
   await expect(page.getByLabel('Elbow position')).toHaveValue('40');
-  await page.getByRole('button', { name: 'Cable', exact: true }).click();
+  await page.getByRole('button', { name: 'Add a cable', exact: true }).click();
   await type(page, 'Slack of Cable 1', 20);
   await expect(page.getByText('20 mm left')).toBeVisible();
   await saved(page);
@@ -131,7 +131,7 @@ test('bad definitions are refused in one sentence each, names may be in any scri
     ['Shoulder', 'Elbow'],
   ]) {
     await page.getByRole('button', { name: joint, exact: true }).click();
-    await page.getByRole('button', { name: 'Source', exact: true }).click();
+    await page.getByRole('button', { name: 'Add a source', exact: true }).click();
     if (joint === 'Shoulder') break;
     await choose(page, 'Source 1', source);
     await expect(page.locator('[data-joint=elbow]')).toHaveCount(0);
@@ -143,7 +143,7 @@ test('bad definitions are refused in one sentence each, names may be in any scri
 test('tools, payloads, base, spots and frames are edited, and survive a reload', async ({ page, server }) => {
   await open(page, server, 'measure');
   await page.getByRole('button', { name: 'Tools', exact: true }).click();
-  await page.getByRole('button', { name: 'Tool', exact: true }).click();
+  await page.getByRole('button', { name: 'Add a tool', exact: true }).click();
   await type(page, 'Tool name', 'Brush');
   await type(page, 'Tip up', 120);
   await type(page, 'Pad friction', 0.4);
@@ -151,7 +151,7 @@ test('tools, payloads, base, spots and frames are edited, and survive a reload',
   await choose(page, 'Mounted', 'hangs from the ceiling');
   await expect(page.getByLabel('Base up', { exact: true })).toHaveValue('600');
   await page.getByRole('button', { name: 'Around', exact: true }).click();
-  await page.getByRole('button', { name: 'Frame', exact: true }).click();
+  await page.getByRole('button', { name: 'Add a frame', exact: true }).click();
   for (const [i, point] of [
     [100, 0, 20],
     [180, 0, 20],

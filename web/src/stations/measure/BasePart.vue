@@ -130,7 +130,7 @@ const onWheel = (i: number, change: (wheel: Wheel) => void): string | void =>
   </div>
   <div class="row wrap plate">
     <Button size="small" severity="secondary" label="Make four feet" @click="fourFeet" />
-    <span class="small">at the corners of a plate of</span>
+    <span class="small">on a plate of</span>
     <NumberField
       :value="plate.forward"
       dimension="length"
@@ -240,6 +240,6 @@ const onWheel = (i: number, change: (wheel: Wheel) => void): string | void =>
   margin-bottom: 0.4rem;
 }
 .plate :deep(.field) {
-  width: 7rem;
+  width: 6.2rem;
 }
 </style>

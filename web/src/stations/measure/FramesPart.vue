@@ -94,7 +94,7 @@ function fromTouches(): void {
     title="Named frames"
     :items="listed"
     :chosen="frame?.id ?? null"
-    add-label="Frame"
+    add-label="Add a frame"
     empty="None yet. A frame lets you give places in a table’s or a link’s own directions."
     @pick="pick"
     @add="add(make)"

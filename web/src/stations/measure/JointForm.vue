@@ -354,7 +354,7 @@ function unfollow(k: number): void {
   <template v-if="tree && joint.type !== 'continuous'">
     <div class="rule">
       <h2>Follows other joints</h2>
-      <Button size="small" variant="text" label="Source" @click="follow"
+      <Button size="small" variant="text" label="Add a source" @click="follow"
         ><template #icon><IconPlus :size="15" /></template
       ></Button>
     </div>

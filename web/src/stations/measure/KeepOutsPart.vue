@@ -87,7 +87,7 @@ const positive = (key: string, v: number): string | null =>
     title="Keep-outs"
     :items="listed"
     :chosen="obstacle?.id ?? null"
-    add-label="Keep-out"
+    add-label="Add a keep-out"
     empty="Nothing stands around. The arm’s own body is on the Base page."
     @pick="pick"
     @add="add(make)"

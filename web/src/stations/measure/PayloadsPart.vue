@@ -42,7 +42,7 @@ const make = ({ payloads }: Rig): Payload => ({
     title="Payloads"
     :items="listed"
     :chosen="payload?.id ?? null"
-    add-label="Payload"
+    add-label="Add a payload"
     empty="Nothing to carry yet."
     @pick="pick"
     @add="add(make)"

@@ -108,14 +108,14 @@ const onCable = (i: number, change: (cable: (typeof cables.value)[number]) => vo
     <Button
       size="small"
       variant="text"
-      label="While"
+      label="Limit while …"
       title="One joint is limited while another is past a value"
       @click="add('while')"
       ><template #icon><IconPlus :size="15" /></template></Button
     ><Button
       size="small"
       variant="text"
-      label="Sum"
+      label="Limit a sum"
       title="A sum of joints stays between two values"
       @click="add('sum')"
       ><template #icon><IconPlus :size="15" /></template
@@ -228,7 +228,7 @@ const onCable = (i: number, change: (cable: (typeof cables.value)[number]) => vo
 
   <div class="rule">
     <h2>Cables and hoses</h2>
-    <Button size="small" variant="text" label="Cable" @click="addCable"
+    <Button size="small" variant="text" label="Add a cable" @click="addCable"
       ><template #icon><IconPlus :size="15" /></template
     ></Button>
   </div>

@@ -31,7 +31,7 @@ const add = (): void =>
 <template>
   <div class="rule">
     <h2><slot>Solids in place of the bar</slot></h2>
-    <Button size="small" variant="text" label="Solid" @click="add"
+    <Button size="small" variant="text" label="Add a solid" @click="add"
       ><template #icon><IconPlus :size="15" /></template
     ></Button>
   </div>

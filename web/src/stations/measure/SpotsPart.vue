@@ -76,7 +76,7 @@ function setDirection(k: number, v: number): string | void {
     title="Work spots"
     :items="listed"
     :chosen="spot?.id ?? null"
-    add-label="Spot here"
+    add-label="Add a spot here"
     empty="None yet. A spot is a place that the tool should reach, and which way it should point there."
     @pick="pick"
     @add="add(make)"

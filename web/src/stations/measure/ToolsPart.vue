@@ -95,7 +95,7 @@ function point(value: string): void {
     title="Tools"
     :items="listed"
     :chosen="tool?.id ?? null"
-    add-label="Tool"
+    add-label="Add a tool"
     empty="No tool yet: without one there is no tip to bring anywhere."
     @pick="pick"
     @add="add(newTool)"
