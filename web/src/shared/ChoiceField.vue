@@ -47,4 +47,8 @@ const inside = (v: Value): Value => (v === '' ? EMPTY : v);
   color: var(--ink-2);
   min-width: 0;
 }
+/* Words of fields are written small, as those inside fields are. */
+.choice-field > span:first-child {
+  text-transform: lowercase;
+}
 </style>

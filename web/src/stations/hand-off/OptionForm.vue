@@ -12,6 +12,8 @@ const { fields, values } = defineProps<{
 }>();
 const emit = defineEmits<{ change: [key: string, value: unknown] }>();
 const rigs = useRigStore();
+/** Words of fields are written small. */
+const small = (words: string): string => words.charAt(0).toLowerCase() + words.slice(1);
 /** Lists of the rig that a choice may be among. */
 const lists = computed(() => ({
   tools: (rigs.mechanism?.tools ?? []).map(({ id, name }) => ({ value: id, label: name })),
@@ -38,7 +40,7 @@ const shown = computed(() =>
         @change="emit('change', field.key, $event)"
       />
       <label v-else-if="field.kind === 'number'" class="number"
-        >{{ field.title }}
+        >{{ small(field.title) }}
         <NumberField
           :value="Number(values[field.key])"
           dimension="count"
@@ -54,7 +56,7 @@ const shown = computed(() =>
           :checked="values[field.key] === true"
           @change="emit('change', field.key, ($event.target as HTMLInputElement).checked)"
         />
-        {{ field.title }}</label
+        {{ small(field.title) }}</label
       >
     </template>
   </div>

@@ -102,7 +102,7 @@ function fromTouches(): void {
     @remove="remove($event)"
   />
   <div v-if="frame" class="form">
-    <label>Name <TextField :value="frame.name" label="Frame name" :commit="rename" /></label>
+    <label>name <TextField :value="frame.name" label="Frame name" :commit="rename" /></label>
     <ChoiceField
       label="Fixed to"
       name="Frame fixed to"

@@ -17,6 +17,7 @@ import {
   type MovingJoint,
 } from '@cork-elbow/core/rig';
 import ChoiceField from '../../shared/ChoiceField.vue';
+import TermHint from '../../shared/TermHint.vue';
 import NumberField from '../../shared/NumberField.vue';
 import TextField from '../../shared/TextField.vue';
 import TripleField from '../../shared/TripleField.vue';
@@ -174,13 +175,13 @@ function unfollow(k: number): void {
   </div>
   <div class="form">
     <label
-      >Name
+      >name
       <TextField
         :value="jointName(joint)"
         label="Joint name"
         :commit="(v: string) => (v ? on('Name', (j) => (j.name = v)) : 'A joint needs a name.')"
     /></label>
-    <label>Code name <TextField :value="codeName(joint)" label="Code name" :commit="setCode" /></label>
+    <label>code name <TextField :value="codeName(joint)" label="Code name" :commit="setCode" /></label>
     <ChoiceField
       v-if="placed"
       label="What it does"
@@ -189,6 +190,7 @@ function unfollow(k: number): void {
       :value="joint.type"
       @change="(v) => tell(edit('Kind of joint', (draft) => setType(draft, id, v as JointType)))"
     />
+    <TermHint class="group" term="codeName" />
     <template v-if="placed">
       <ChoiceField
         label="Hangs on"
@@ -324,6 +326,7 @@ function unfollow(k: number): void {
         :step="500"
         :commit="(v: number) => setLimit('maxJerk', v)"
       />
+      <TermHint class="group" term="jerk" />
     </template>
     <span class="group">What it carries to the next pivot</span>
     <NumberField

@@ -95,7 +95,7 @@ const positive = (key: string, v: number): string | null =>
     @remove="remove($event)"
   />
   <div v-if="obstacle" class="form">
-    <label>Name <TextField :value="obstacle.name" label="Keep-out name" :commit="rename" /></label>
+    <label>name <TextField :value="obstacle.name" label="Keep-out name" :commit="rename" /></label>
     <ChoiceField
       label="Shape"
       :options="shapes"

@@ -50,7 +50,7 @@ const make = ({ payloads }: Rig): Payload => ({
     @remove="remove($event, (draft) => forget(draft, 'payload', $event))"
   />
   <div v-if="payload" class="form">
-    <label>Name <TextField :value="payload.name" label="Payload name" :commit="rename" /></label>
+    <label>name <TextField :value="payload.name" label="Payload name" :commit="rename" /></label>
     <NumberField
       prefix="mass"
       :value="payload.massG"

@@ -237,7 +237,7 @@ const onCable = (i: number, change: (cable: (typeof cables.value)[number]) => vo
   </p>
   <div v-for="(cable, i) in cables" :key="cable.id" class="form cable">
     <label
-      >Name
+      >name
       <TextField
         :value="cable.name"
         :label="`Cable name ${i + 1}`"

@@ -84,7 +84,7 @@ function setDirection(k: number, v: number): string | void {
     @remove="remove($event)"
   />
   <div v-if="spot" class="form">
-    <label>Name <TextField :value="spot.name" label="Spot name" :commit="rename" /></label>
+    <label>name <TextField :value="spot.name" label="Spot name" :commit="rename" /></label>
     <ChoiceField
       label="Tool points"
       name="Tool points there"

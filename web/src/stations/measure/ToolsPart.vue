@@ -103,7 +103,7 @@ function point(value: string): void {
     @remove="remove($event)"
   />
   <div v-if="tool" class="form">
-    <label>Name <TextField :value="tool.name ?? tool.id" label="Tool name" :commit="rename" /></label>
+    <label>name <TextField :value="tool.name ?? tool.id" label="Tool name" :commit="rename" /></label>
     <ChoiceField
       label="Sits on"
       name="Tool sits on"

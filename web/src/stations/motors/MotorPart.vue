@@ -8,6 +8,7 @@ import { pinJobs, placeWire } from '@cork-elbow/core/wiring';
 import { freeId, removeDrives, type Drive, type DriveFigures } from '@cork-elbow/core/rig';
 import { formatNumber, type Dimension } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
+import TermHint from '../../shared/TermHint.vue';
 import NumberField from '../../shared/NumberField.vue';
 import TextField from '../../shared/TextField.vue';
 import { useRigStore } from '../../stores/rig';
@@ -277,6 +278,7 @@ const says = computed(() => {
         :value="drive.direction"
         @change="onDrive('Sense', (d) => (d.direction = $event as 1 | -1))"
       />
+      <TermHint v-if="own[drive.kind].some((field) => field.prefix === 'dead band')" class="group" term="deadBand" />
     </div>
     <label v-if="drive.kind === 'continuous-servo'" class="row small"
       ><Checkbox

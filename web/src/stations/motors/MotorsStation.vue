@@ -188,7 +188,7 @@ const kinds = {
   background: var(--pine-wash);
 }
 .pick {
-  display: inline-flex;
+  display: flex;
   align-items: center;
   gap: 0.4rem;
   border: 0;

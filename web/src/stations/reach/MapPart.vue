@@ -7,6 +7,7 @@ import { compareMaps, mapBounds, reachMapToCsv, type MapDirection, type MapPlane
 import { formatNumber, toM, toMm, toRad } from '@cork-elbow/core/units';
 import { fileName } from '@cork-elbow/core/rig';
 import ChoiceField from '../../shared/ChoiceField.vue';
+import TermHint from '../../shared/TermHint.vue';
 import NumberField from '../../shared/NumberField.vue';
 import { saveBlob, saveFile, savePng } from '../../shared/save-file';
 import { useJob } from '../../shared/useJob';
@@ -196,6 +197,7 @@ async function savePicture(): Promise<void> {
         :value="field"
         @change="field = $event as MapField"
       />
+      <TermHint v-if="field === 'manipulability'" class="group" term="easeOfMotion" />
       <label v-if="plane === 'plan'"
         >at height
         <NumberField

@@ -3,6 +3,7 @@
 import { computed } from 'vue';
 import { dexterityAt, NEARLY_SINGULAR } from '@cork-elbow/core/kinematics';
 import { formatNumber } from '@cork-elbow/core/units';
+import TermHint from '../../shared/TermHint.vue';
 import JointMark from '../../shared/JointMark.vue';
 import { useRigStore } from '../../stores/rig';
 import { useReach } from './useReach';
@@ -51,6 +52,7 @@ const rows = computed(() => {
       >
     </button>
   </div>
+  <TermHint v-if="rows.some(({ s, evenness }) => s.singular || evenness < NEARLY_SINGULAR)" term="singular" />
 </template>
 
 <style scoped>

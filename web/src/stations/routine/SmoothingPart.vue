@@ -129,7 +129,7 @@ const whole = computed(() => [
         motion.school === 'planned'
           ? 'Every moment of the way is worked out here, inside every limit, and sent.'
           : motion.school === 'low-pass'
-            ? 'Every loop comes nearer to the step’s target by the same share, as boards do it. The preview, the table of commands and a run from here are told what comes out of it.'
+            ? 'A low pass: every loop goes the same share of what is left to the step’s target, as boards do it. The preview, the table of commands and a run from here are told what comes out of it.'
             : 'Each step’s target is sent at once, in the table and in a run: motors go there as fast as they can, past every limit of speed.'
       }}
     </p>

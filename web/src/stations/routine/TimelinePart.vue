@@ -2,6 +2,7 @@
 /** The run unrolled: steps, what holds each stretch back, signals, joints; with inputs as they are tried, and beside a plan kept before. */
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
+import TermHint from '../../shared/TermHint.vue';
 import { simulatedInput, type SimulatedInputs } from '@cork-elbow/core/contract';
 import { commandTable } from '@cork-elbow/core/commands';
 import { poseAt, sampleMotion } from '@cork-elbow/core/motion';
@@ -270,6 +271,7 @@ const plus = (a: number, b: number): string => `${a - b > 0 ? '+' : '−'}${form
         <i class="swatch pace" /> pace</span
       >
     </p>
+    <TermHint term="heldBackBy" />
     <div v-if="inputs.length" class="inputs">
       <div class="rule"><h2>Inputs as they are tried</h2></div>
       <div v-for="s in inputs" :key="s.id" class="row wrap">

@@ -8,6 +8,7 @@ import { driveMaps } from '@cork-elbow/core/actuators';
 import { takeOut, abilities, bootStates, type Ability, type Board, type Pin } from '@cork-elbow/core/rig';
 import { formatNumber, type Dimension } from '@cork-elbow/core/units';
 import ChoiceField from '../../../shared/ChoiceField.vue';
+import TermHint from '../../../shared/TermHint.vue';
 import NumberField from '../../../shared/NumberField.vue';
 import TextField from '../../../shared/TextField.vue';
 import { NONE, orNull, useWiring } from './useWiring';
@@ -150,6 +151,7 @@ const figures: readonly (readonly [FigureKey, string, Dimension, number])[] = [
         :min="key === 'logicV' ? 0.1 : 0"
         :commit="(v: number) => onBoard(words, (b) => (b[key] = v))"
       />
+      <TermHint class="group" term="jitter" />
     </div>
     <div class="row wrap small">
       <NumberField
