@@ -29,7 +29,7 @@ const visits: readonly (readonly [rig: string, station: string, parts: readonly 
       'Boards',
     ],
   ],
-  ['kiln-shelf-loader', 'motors', ['Homing', 'Leader', 'Supplies', 'Inputs & outputs', 'Sensors', 'Sheet']],
+  ['kiln-shelf-loader', 'motors', ['Homing', 'Guide', 'Supplies', 'Inputs & outputs', 'Sensors', 'Sheet']],
   ['tile-dipper', 'reach', ['Points', 'Lengths', 'Drawing test', 'Map', 'Target']],
   ['twin-carriers', 'poses', []],
   ['tile-dipper', 'routine', ['As text', 'Build', 'Timeline', 'Smoothing', 'Steps']],

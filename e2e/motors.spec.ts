@@ -232,7 +232,7 @@ test('every fault of the wiring is found where it is made, and gone when it is t
   await finds('loop-over', () => type(page, 'due every, ms', 3));
 });
 
-test('homing is timed and played, and a leader is matched to its joint', async ({ page, server }) => {
+test('homing is timed and played, and a guide is matched to its joint', async ({ page, server }) => {
   await open(page, server, 'motors', 'kiln-shelf-loader');
   await page.getByRole('button', { name: 'Homing', exact: true }).click();
   const time = page.locator('[data-homing-time] b');
@@ -251,16 +251,16 @@ test('homing is timed and played, and a leader is matched to its joint', async (
   await page.getByRole('heading', { level: 1 }).click();
   await page.keyboard.press('Control+z');
   await expect(page.locator('[data-code=homing-without-input]')).toHaveCount(0);
-  await page.getByRole('button', { name: 'Leader', exact: true }).click();
-  await page.getByRole('button', { name: 'Add a leader' }).click();
-  await type(page, 'Upper end of the leader', 40);
+  await page.getByRole('button', { name: 'Guide', exact: true }).click();
+  await page.getByRole('button', { name: 'Add a guide' }).click();
+  await type(page, 'Upper end of the guide', 40);
   await expect(page.locator('[data-code=leader-range]').or(page.locator('[data-share]')).first()).not.toHaveAttribute(
     'data-share',
     '100',
   );
   await page.getByRole('button', { name: /^Take scale/ }).click();
   await expect(page.locator('[data-share="100"]')).toContainText('100 % in common');
-  await type(page, 'Upper end of the leader', -95);
+  await type(page, 'Upper end of the guide', -95);
   await expect(page.getByRole('alert')).toContainText('Above −90°');
 });
 

@@ -53,7 +53,7 @@ for (const theme of ['light', 'dark'] as const)
       ? [
           'Power-up',
           'Homing',
-          'Leader',
+          'Guide',
           'Boards & wires',
           'Boards',
           'Supplies',

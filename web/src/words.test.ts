@@ -14,6 +14,12 @@ const instead: readonly (readonly [RegExp, string])[] = [
   [/\bhome pose\b|\bhome position\b/i, 'rest'],
   [/(?<!no )\bemergency[ -]stop\b/i, 'stop'],
   [/\bget rid of\b/i, 'delete'],
+  [/(?<![.:\w])(leader|follower|master|slave)s?\b/i, 'guide, and the joint that copies it'],
+  [/\bmanipulability\b|\bdexterity\b/i, 'ease of motion'],
+  [/\bch \d|\bchannel \d/i, 'pin'],
+  [/\bper hour\b|\/ ?h\b/i, 'runs an hour'],
+  [/\bdrive ?train\b/i, 'transmission'],
+  [/\btop view\b/i, 'plan'],
 ];
 
 /** What a component shows: text between tags and the words of labels, titles and the like, without what is computed. */

@@ -173,7 +173,7 @@ const words: Readonly<Record<string, string>> = {
   side: 'on the joint or on the motor’s shaft',
   wraps: 'whether its reading begins again after a turn',
   port: 'of the multiplexer that it sits behind',
-  scale: 'of the reading, ° of the joint for one of the leader',
+  scale: 'of the reading, ° of the joint for one of the guide',
   // Power-up and homing
   by: 'what tells the joint where it is',
   end: 'which end it seeks',

@@ -71,7 +71,7 @@ const items: Readonly<Record<string, string>> = {
   rails: 'supply',
   signals: 'input or output',
   sensors: 'sensor',
-  leaders: 'leader',
+  leaders: 'guide',
   spots: 'spot',
   frames: 'frame',
   obstacles: 'thing around',

@@ -36,7 +36,7 @@ const described: Described = {
       sheet: [WIRES, 'Sheet'],
       'power-up': 'Power-up',
       homing: 'Homing',
-      leader: 'Leader',
+      leader: 'Guide',
     },
   },
   reach: {

@@ -48,14 +48,14 @@ function barsOf(
 const onLeader = (leader: Leader, label: string, change: (leader: Leader) => void): string | void =>
   edit(`${label} of ${leader.name}`, (draft) => change(draft.leaders.find((l) => l.id === leader.id)!));
 function add(): void {
-  edit('Another leader', (draft) => {
+  edit('Another guide', (draft) => {
     const free = slots.value.find((s) => !draft.leaders.some((l) => l.joint === s.id)) ?? slots.value[0];
     const used = new Set(draft.leaders.map((l) => l.sensor));
     let sensor = draft.sensors.find((s) => s.joint === null && !used.has(s.id));
     if (!sensor) {
       sensor = {
         id: newId(`led-${free.id}`, draft.sensors),
-        name: `Leader of ${free.name}`,
+        name: `Guide of ${free.name}`,
         kind: 'potentiometer',
         joint: null,
         side: 'joint',
@@ -71,7 +71,7 @@ function add(): void {
     }
     draft.leaders.push({
       id: newId(`leader-${free.id}`, draft.leaders),
-      name: `Leader of ${free.name}`,
+      name: `Guide of ${free.name}`,
       sensor: sensor.id,
       joint: free.id,
       scale: 1,
@@ -103,7 +103,7 @@ const toothWords = (n: number | null): string =>
 <template>
   <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
   <p class="muted small">
-    A leader is a knob, or the joint of a small arm led by hand. What it asks for and what the joint can do should
+    A guide is a knob, or the joint of a small arm led by hand. What it asks for and what the joint can do should
     cover each other; where they do not, the joint stands still while the hand goes on.
   </p>
   <section v-for="r in rows" :key="r.leader.id" class="leader" :aria-label="r.leader.name">
@@ -112,7 +112,7 @@ const toothWords = (n: number | null): string =>
       <TextField
         class="grow"
         :value="r.leader.name"
-        label="Name of the leader"
+        label="Name of the guide"
         :commit="(v: string) => onLeader(r.leader, 'Name', (l) => (l.name = v))"
       />
       <Button
@@ -121,7 +121,7 @@ const toothWords = (n: number | null): string =>
         severity="danger"
         label="×"
         :aria-label="`Delete ${r.leader.name}`"
-        @click="edit('Delete a leader', (d) => (d.leaders = d.leaders.filter((l) => l.id !== r.leader.id)))"
+        @click="edit('Delete a guide', (d) => (d.leaders = d.leaders.filter((l) => l.id !== r.leader.id)))"
       />
     </div>
     <svg
@@ -139,7 +139,7 @@ const toothWords = (n: number | null): string =>
         :width="r.bars.common.w * 3"
         height="54"
       />
-      <text x="84" y="20" text-anchor="end">leader</text>
+      <text x="84" y="20" text-anchor="end">guide</text>
       <rect class="asked" :x="r.bars.asked.x * 3 + 90" y="8" :width="r.bars.asked.w * 3" height="16" />
       <text x="84" y="46" text-anchor="end">joint</text>
       <rect class="own" :x="r.bars.follower.x * 3 + 90" y="34" :width="r.bars.follower.w * 3" height="16" />
@@ -156,7 +156,7 @@ const toothWords = (n: number | null): string =>
         {{ formatNumber(r.match.lost * 100, 0) }} % of the joint’s travel cannot be reached.</template
       >
       <template v-if="r.match.idle > 0.005">
-        On {{ formatNumber(r.match.idle * 100, 0) }} % of the leader’s travel the joint stands at a limit.</template
+        On {{ formatNumber(r.match.idle * 100, 0) }} % of the guide’s travel the joint stands at a limit.</template
       >
     </p>
     <p v-else class="muted small">The joint has no limits to compare with.</p>
@@ -176,11 +176,11 @@ const toothWords = (n: number | null): string =>
         @change="onLeader(r.leader, 'Sensor', (l) => (l.sensor = String($event)))"
       />
       <NumberField
-        prefix="leader from"
+        prefix="guide from"
         :value="r.leader.low"
         dimension="angle"
         :decimals="1"
-        label="Lower end of the leader"
+        label="Lower end of the guide"
         :commit="
           (v: number) =>
             v < r.leader.high
@@ -193,7 +193,7 @@ const toothWords = (n: number | null): string =>
         :value="r.leader.high"
         dimension="angle"
         :decimals="1"
-        label="Upper end of the leader"
+        label="Upper end of the guide"
         :commit="
           (v: number) =>
             v > r.leader.low
@@ -228,10 +228,10 @@ const toothWords = (n: number | null): string =>
       />
       <NumberField
         class="teeth"
-        prefix="leader’s teeth"
+        prefix="guide’s teeth"
         :value="r.leader.splineTeeth ?? 0"
         dimension="count"
-        label="Teeth of the leader’s spline"
+        label="Teeth of the guide’s spline"
         :min="3"
         :max="120"
         :commit="(v: number) => onLeader(r.leader, 'Spline', (l) => (l.splineTeeth = Math.round(v)))"
@@ -242,16 +242,17 @@ const toothWords = (n: number | null): string =>
       class="muted small"
     >
       Without an offset in the program:
-      <template v-if="r.proposed.leaderTeeth !== null"
-        >leader’s horn {{ toothWords(r.proposed.leaderTeeth) }}</template
+      <template v-if="r.proposed.leaderTeeth !== null">guide’s horn {{ toothWords(r.proposed.leaderTeeth) }}</template
       ><template v-if="r.proposed.leaderTeeth !== null && r.proposed.followerTeeth !== null">, or </template
       ><template v-if="r.proposed.followerTeeth !== null"
-        >follower’s horn {{ toothWords(r.proposed.followerTeeth) }}</template
+        >joint’s horn {{ toothWords(r.proposed.followerTeeth) }}</template
       >.
     </p>
   </section>
-  <p v-if="!rows.length" class="muted small">No leader yet.</p>
-  <Button v-if="slots.length" size="small" severity="secondary" label="Add a leader" @click="add" />
+  <p v-if="!rows.length" class="muted small">
+    No guide yet: a knob, or a small arm that is moved by hand and that joints copy.
+  </p>
+  <Button v-if="slots.length" size="small" severity="secondary" label="Add a guide" @click="add" />
 </template>
 
 <style scoped>

@@ -14,7 +14,7 @@ import { NONE, orNull, useWiring } from './useWiring';
 const { rig, change, newId, boards, boardOf, pinsFor } = useWiring();
 const slots = useSlots();
 const joints = computed(() => [
-  { value: NONE, label: 'a leader or knob' },
+  { value: NONE, label: 'a guide or knob' },
   ...slots.value.map((s) => ({ value: s.id, label: s.name })),
 ]);
 const onSensor = (sensor: Sensor, label: string, edit: (sensor: Sensor) => void): string | void =>
@@ -65,7 +65,7 @@ const kinds: { value: Sensor['kind']; label: string }[] = [
 
 <template>
   <p v-if="!rig.sensors.length" class="muted small">
-    No sensors yet. Add an encoder, a potentiometer, or the wire to the potentiometer inside a servo; a leader is led
+    No sensors yet. Add an encoder, a potentiometer, or the wire to the potentiometer inside a servo; a guide is read
     by one.
   </p>
   <section v-for="sensor in rig.sensors" :key="sensor.id" class="sensor" :aria-label="sensor.name">
