@@ -2,6 +2,7 @@
 import type { Page } from '@playwright/test';
 import { expect, open, saved, test, type Server } from './harness';
 import { faultsOf } from './layout';
+import { violationsOf } from './scan';
 
 const windows = {
   wide: { viewport: { width: 1280, height: 800 } },
@@ -66,6 +67,7 @@ for (const [name, window] of Object.entries(windows))
     test(`everything can be read and reached in a ${name} window`, async ({ page, server }) => {
       test.slow();
       const found: string[] = [];
+      const scanned = new Set<string>();
       await walk(page, server, async (where) => {
         const target = 'hasTouch' in window ? 44 : 16;
         // Pictures and fields settle into their room.
@@ -74,6 +76,11 @@ for (const [name, window] of Object.entries(windows))
           .toBe(0)
           .catch(() => undefined);
         for (const fault of await faultsOf(page, { target })) found.push(`${where}: ${fault}`);
+        // The wide one is scanned whole elsewhere; here what other windows arrange in another way, once a station.
+        const station = where.split(',')[0];
+        if (name === 'wide' || scanned.has(station)) return;
+        scanned.add(station);
+        for (const fault of await violationsOf(page)) found.push(`${where}: ${fault}`);
       });
       expect(found).toEqual([]);
     });

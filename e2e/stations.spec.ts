@@ -1,5 +1,5 @@
-import axe from 'axe-core';
 import { expect, goTo, open, saved, test, type } from './harness';
+import { violationsOf } from './scan';
 
 for (const theme of ['light', 'dark'] as const)
   test(`every station passes the accessibility scan, ${theme}`, async ({ page, server }) => {
@@ -7,25 +7,7 @@ for (const theme of ['light', 'dark'] as const)
     await page.addInitScript((value) => localStorage.setItem('cork-elbow:theme', value), theme);
     /** `part`: of a page that is scanned as a whole elsewhere. What is not colour is the same in the dark. */
     const scan = async (name: string, part?: string): Promise<void> => {
-      if (!(await page.evaluate(() => 'axe' in window))) await page.evaluate(axe.source);
-      const found = await page.evaluate(
-        async ([within, dark]) => {
-          const { violations } = await (window as unknown as { axe: typeof axe }).axe.run(within ?? document, {
-            runOnly: dark
-              ? { type: 'rule', values: ['color-contrast'] }
-              : { type: 'tag', values: ['wcag2a', 'wcag2aa'] },
-            resultTypes: ['violations'],
-          });
-          return violations.map(
-            (v) =>
-              `${v.id} ${v.nodes
-                .slice(0, 3)
-                .map((n) => n.html.slice(0, 120))
-                .join(' | ')}`,
-          );
-        },
-        [part, theme === 'dark'] as const,
-      );
+      const found = await violationsOf(page, { within: part, colours: theme === 'dark' });
       expect(found.map((v) => `${name}: ${v}`)).toEqual([]);
     };
     await page.goto(server.address);

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { IconCamera, IconGripVertical, IconTrash } from '@tabler/icons-vue';
+import { usePreferredReducedMotion } from '@vueuse/core';
 import Button from 'primevue/button';
 import Menu from 'primevue/menu';
 import { computed, ref, useTemplateRef } from 'vue';
@@ -22,6 +23,8 @@ import { useEdit } from '../../shared/useEdit';
 
 const rigs = useRigStore();
 const view = useViewStore();
+/** Rows slide to their places unless the machine was asked for no motion. */
+const motion = usePreferredReducedMotion();
 const slots = useSlots();
 const router = useRouter();
 const planContext = usePlan();
@@ -132,7 +135,7 @@ function shift(pose: Pose, by: number): void {
       class="list"
       :model-value="[...poses]"
       handle=".grip"
-      :animation="120"
+      :animation="motion === 'reduce' ? 0 : 120"
       @update:model-value="reorder($event as Pose[])"
     >
       <li

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The steps, one a line: chosen, moved, folded and edited by keys or by dragging. */
-import { useElementSize, useVirtualList } from '@vueuse/core';
+import { useElementSize, useVirtualList, usePreferredReducedMotion } from '@vueuse/core';
 import { computed, nextTick, ref, shallowRef, watch } from 'vue';
 import { VueDraggable } from 'vue-draggable-plus';
 import type { Step } from '@cork-elbow/core/rig';
@@ -10,6 +10,8 @@ import StepRow from './StepRow.vue';
 import { useSteps } from './useSteps';
 
 const view = useViewStore();
+/** Rows slide to their places unless the machine was asked for no motion. */
+const motion = usePreferredReducedMotion();
 const { step: playing, plan } = usePlan();
 const steps = useSteps();
 const { rows, chosen, search, looked } = steps;
@@ -157,7 +159,7 @@ function reorder(dragged: Step[]): void {
       :style="wrapperProps.style"
       :model-value="shown.map((row) => row.step)"
       handle=".grip"
-      :animation="120"
+      :animation="motion === 'reduce' ? 0 : 120"
       :disabled="search !== ''"
       @start="held = shown"
       @end="held = null"
