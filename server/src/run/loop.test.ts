@@ -222,6 +222,35 @@ describe('the run loop', () => {
     expect(every).toBeLessThan(b.loop.tellEvery + 1);
   });
 
+  it('arms and runs nothing before a board is there, and wakes none twice', () => {
+    const events: LoopEvent[] = [];
+    const loop = new RunLoop((event) => events.push(structuredClone(event)));
+    const refused = (act: () => void): string[] => {
+      const before = events.length;
+      act();
+      return events.slice(before).flatMap((e) => (e.type === 'refused' ? [e.code] : []));
+    };
+    const arm = (): void => loop.arm('hold', 0);
+    const ask = { id: 'r1', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' };
+    const start = (): void => loop.start(ask, rig, () => 0);
+    expect([refused(arm), refused(start)]).toEqual([['board-absent'], ['board-absent']]);
+    // A board that has been asked and has not answered yet is none.
+    loop.connect('tile-dipper', rig, 'b1', (end) => simulatedLink(end, 0), 0);
+    expect(loop.state.link).toBe('connecting');
+    expect([refused(arm), refused(start)]).toEqual([['board-absent'], ['board-absent']]);
+    const b = bench();
+    const sent = b.sent.length;
+    b.loop.arm('hold', b.now());
+    b.to(300);
+    expect(b.sent.slice(sent).filter(({ message }) => message.word === 'wake')).toEqual([]);
+    expect(b.loop.state).toMatchObject({ armed: true, mode: 'normal', notice: '' });
+    begin(b);
+    b.to(3000);
+    b.loop.arm('hold', b.now());
+    b.to(300);
+    expect(b.loop.state).toMatchObject({ run: 'running', armed: true });
+  });
+
   it('finishes the routine, one point a period, none of them refused', () => {
     const b = bench();
     begin(b);
