@@ -219,7 +219,7 @@ test('the timeline follows the inputs as they are tried, and holds two plans sid
   const door = page.getByRole('group', { name: 'Kiln door open is' });
   await door.getByRole('button', { name: 'off' }).click();
   // Never opened: the routine goes to where nothing moves.
-  await expect(takes).toContainText('60 s');
+  await expect(takes).toContainText('60.00 s');
   await page.getByLabel('Kiln door open changes at').fill('7');
   await page.keyboard.press('Enter');
   await expect(takes).toContainText('+7 s');

@@ -190,6 +190,14 @@ test('reach: drags the tip, names the reason and the limit, gives every posture'
   await expect(page.locator('[data-reason=too-far]')).toContainText('Not quite: 37 mm short.');
   await page.getByRole('button', { name: 'Go to the nearest pose' }).click();
   expect(box.width).toBeGreaterThan(300);
+  // A target far out is brought into the picture.
+  await type(page, 'Target forward', 620);
+  await expect
+    .poll(async () => {
+      const ring = await page.locator('.target-ring').boundingBox();
+      return ring !== null && ring.x > box.x && ring.x + ring.width < box.x + box.width;
+    })
+    .toBe(true);
 });
 
 test('the board: pause, go on, Esc stops, and the stage shows what was read back', async ({ page, server }) => {

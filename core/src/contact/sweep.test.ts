@@ -141,6 +141,22 @@ describe('a sweep', () => {
     );
     for (const count of Object.values(seen)) expect(count).toBeGreaterThan(0);
   });
+  it('was deepest when the arm came there, however long it stands there after', () => {
+    const scene = contactScene(among(crate([220, 0, 0], [40, 40, 250])), mechanism);
+    // Nearer and nearer by a share of what is left, as a low pass goes, and long after that away again.
+    const motion = wayOf(mechanism.m, 12, (t, out) => {
+      out.set(mechanism.home);
+      out[0] = -0.9 + 0.85 * (1 - Math.exp(-t / 0.2)) - (t > 10 ? 0.4 * (t - 10) : 0);
+      out[1] = 1.2;
+      out[2] = 0.3;
+    });
+    const found = sweptContacts(scene, motion);
+    expect(found.length).toBeGreaterThan(0);
+    for (const { deepestS, untilS } of found) {
+      expect(deepestS).toBeLessThan(3);
+      expect(untilS).toBeGreaterThan(10);
+    }
+  });
   it('of a long day looks to its very end', () => {
     const scene = contactScene(among(crate([220, 0, 0], [40, 40, 250])), mechanism);
     // Thousands of swings beside the crate, and one into it at the end.

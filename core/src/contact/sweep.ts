@@ -22,6 +22,8 @@ export interface SweptContact {
 /** Longest and shortest time between two samples of a motion (s). */
 const LONGEST = 0.02;
 const SHORTEST = 1e-4;
+/** What touches is looked at as often as this (s) while it moves at all, so that it is known when it was deepest. */
+const TOUCHING = 0.05;
 
 /** Keys of what is held at a time (s). */
 type HeldAt = (t: number) => ReadonlySet<string>;
@@ -83,12 +85,15 @@ class Gathered {
     return [...this.found.values()].sort((a, b) => a.fromS - b.fromS);
   }
 }
+/** Depths that are told as one (m). */
+const ALIKE = 1e-5;
 /** How deep (m) a thing may stand in what it is put down on. */
 const PUT_DOWN = 0.004;
 
 function merged(before: SweptContact | undefined, now: SweptContact): SweptContact {
   if (!before) return now;
-  const { depth, at, deepestS } = before.depth >= now.depth ? before : now;
+  // What creeps on by less than can be told is where it was deepest when it came there.
+  const { depth, at, deepestS } = before.depth >= now.depth - ALIKE ? before : now;
   return { ...before, depth, at, deepestS, untilS: now.untilS };
 }
 
@@ -106,7 +111,10 @@ function* sweeping(scene: ContactScene, motion: Motion, heldAt: HeldAt): Generat
   const isThere = ({ held: key }: Part): boolean => key === undefined || held.has(key);
   /** Whether something was found, or found gone, that is not told yet. */
   let hasNews = false;
+  let t = 0;
+  const lookedAt = new Float64Array(pairs.length);
   const look = (pair: number): void => {
+    lookedAt[pair] = t;
     hasNews = touching.delete(pair) || hasNews;
     if (watch.look(pair) > 0) return;
     const [i, j] = pairs[pair];
@@ -132,7 +140,6 @@ function* sweeping(scene: ContactScene, motion: Motion, heldAt: HeldAt): Generat
   };
   hold(0, true);
   tell(0);
-  let t = 0;
   for (let dt = LONGEST; t < durationS;) {
     dt = Math.min(LONGEST, 2 * dt, durationS - t);
     for (;;) {
@@ -152,9 +159,14 @@ function* sweeping(scene: ContactScene, motion: Motion, heldAt: HeldAt): Generat
     here.set(next);
     speedHere.set(speedThere);
     t += dt;
-    // Whatever may have gone too far even in the shortest time, and at the end whatever is close.
+    // Whatever may have gone too far even in the shortest time; what touches, now and then; at the end whatever is close.
     for (const pair of shown)
-      if (watch.leftOf(pair) < 0 || (t >= durationS && watch.leftOf(pair) < STRIDE_M && !watch.isFresh(pair)))
+      if (
+        watch.leftOf(pair) < 0 ||
+        (!watch.isFresh(pair) &&
+          ((touching.has(pair) && t - lookedAt[pair] >= TOUCHING) ||
+            (t >= durationS && watch.leftOf(pair) < STRIDE_M)))
+      )
         look(pair);
     if (hold(t, false) || hasNews || touching.size) tell(t);
     yield t / durationS;

@@ -26,6 +26,8 @@ export interface DrawingInput {
   readonly fit?: 'reach' | 'work' | 'pose';
   /** Poses (slots, SI) that the arm works in. */
   readonly poses?: readonly Float64Array[];
+  /** Points (m, world) that are brought into the picture as well, as far as that leaves the arm half of its size. */
+  readonly also?: readonly Vec3[];
   /** Only the limb that ends in this tool, its base and what stands around. */
   readonly limb?: string | null;
   readonly dimensions?: boolean;

@@ -199,7 +199,17 @@ export function viewOf(input: DrawingInput, plane: Plane): View {
     y1 = Math.max(y1, -y);
   }
   // Poses that would go through the ground are no reason to show what is below it.
-  if (kind !== 'plan') y0 = Math.max(y0, Math.min(0, positionOf(mechanism.base)[2]) - BELOW);
+  const ground = kind === 'plan' ? -Infinity : Math.min(0, positionOf(mechanism.base)[2]) - BELOW;
+  y0 = Math.max(y0, ground);
+  const [room, tall] = [x1 - x0, y1 - y0];
+  const [fromX, toX, fromY, toY] = [x0 - room, x1 + room, Math.max(ground, y0 - tall), y1 + tall];
+  for (const p of input.also ?? []) {
+    const [x, y] = toPage(flat, p);
+    x0 = Math.min(x0, Math.max(x, fromX));
+    x1 = Math.max(x1, Math.min(x, toX));
+    y0 = Math.min(y0, Math.max(-y, fromY));
+    y1 = Math.max(y1, Math.min(-y, toY));
+  }
   if (input.whole) for (const p of corners) y0 = Math.min(y0, -toPage(flat, p)[1]);
   if (!Number.isFinite(x1 - x0)) [x0, x1, y0, y1] = [-0.1, 0.1, 0, 0.2];
   const least = 0.08;

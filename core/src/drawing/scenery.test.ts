@@ -6,7 +6,7 @@ import { compiled, poseOf } from '../kinematics/arms.testkit';
 import { presets, rigFromPreset } from '../presets';
 import { reachMapJob, type ReachMap } from '../reach';
 import { between } from '../units/between.testkit';
-import { drawRig, sceneryOf, type DrawingInput, type Scenery, type ViewKind } from './index';
+import { drawRig, sceneryOf, toPage, type DrawingInput, type Scenery, type ViewKind } from './index';
 
 const rigs = [
   ...demoRigs().map(({ rig }) => rig),
@@ -41,6 +41,7 @@ const change = fc.oneof(
   fc.record({ spots: fc.boolean() }),
   fc.record({ fit: fc.constantFrom<'reach' | 'work' | 'pose'>('reach', 'work', 'pose') }),
   fc.record({ worked: between(0, 1) }),
+  fc.record({ also: fc.array(fc.tuple(between(-2, 2), between(-2, 2), between(-1, 2)), { maxLength: 2 }) }),
   fc.record({ limb: fc.nat(3) }),
   fc.record({ obstacles: fc.nat(3) }),
   fc.record({ moved: fc.integer({ min: -200, max: 200 }) }),
@@ -129,5 +130,31 @@ describe('the scenery of a drawing', () => {
       expect({ ...sceneryOf(next), of: [] }).not.toEqual({ ...before, of: [] });
       expect(sceneryOf(next, before)).toEqual(sceneryOf(next));
     }
+  });
+
+  it('brings a point into the picture that is asked for, and leaves the arm half of its size however far off it is', () => {
+    let [near, far] = [0, 0];
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...arms),
+        fc.constantFrom<ViewKind>('side', 'front', 'plan'),
+        fc.tuple(between(-4, 4), between(-4, 4), between(0, 4)),
+        between(0.05, 1),
+        ({ rig, mechanism }, kind, at, share) => {
+          const p = at.map((v) => v * share) as [number, number, number];
+          const input: DrawingInput = { rig, mechanism, q: mechanism.home, kind, width: 700, height: 500 };
+          const [before, after] = [sceneryOf(input).view, sceneryOf({ ...input, also: [p] }).view];
+          expect(after.scale).toBeGreaterThan(0.49 * before.scale);
+          expect(after.scale).toBeLessThan(before.scale * (1 + 1e-9));
+          const [x, y] = toPage(before, p);
+          const isNear = x > -200 && x < 900 && y > -150 && y < 500;
+          if (!isNear) return void far++;
+          near++;
+          const [u, v] = toPage(after, p);
+          expect([u >= 0 && u <= 700, v >= 0 && v <= 500]).toEqual([true, true]);
+        },
+      ),
+    );
+    expect(Math.min(near, far)).toBeGreaterThan(10);
   });
 });

@@ -29,6 +29,7 @@ export function sceneryOf(input: DrawingInput, before: Scenery | null = null): S
     // In view is all the arm may reach or where it works, whatever its pose, or this pose alone.
     input.fit ?? 'reach',
     input.fit === 'pose' ? q : input.fit === 'work' ? input.poses : null,
+    input.also,
   ];
   if (before?.of.every((own, i) => Object.is(own, of[i]))) return before;
   const view = viewOf(input, plane);

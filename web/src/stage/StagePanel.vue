@@ -17,6 +17,7 @@ import {
   type ShownLayers,
 } from '@cork-elbow/core/drawing';
 import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
+import type { Vec3 } from '@cork-elbow/core/linear';
 import { toSlots } from '@cork-elbow/core/mechanism';
 import DrawingSvg from '../shared/DrawingSvg.vue';
 import { useRigStore } from '../stores/rig';
@@ -59,6 +60,13 @@ const poses = computed(() => {
   const { hardware: rig, mechanism } = rigs;
   return rig && mechanism ? rig.poses.map((pose) => toSlots(mechanism, pose.joints)) : [];
 });
+/** Where the target is to be reached stands in the picture too; while it is dragged the picture stands still. */
+const also = shallowRef<readonly Vec3[]>([]);
+const dragging = shallowRef(false);
+watch([() => layers.value.target?.at, dragging], ([at, isDragged]) => {
+  if (isDragged || (at && also.value[0]?.every((v, k) => v === at[k]))) return;
+  if (at ?? also.value.length) also.value = at ? [[...at]] : [];
+});
 /** The arm has left the picture: from then on it holds all that can be reached. */
 const isFar = ref(false);
 watch([() => rigs.mechanism, () => view.stage, width, height], () => (isFar.value = false));
@@ -79,6 +87,7 @@ const drawing = computed<Drawing | null>(() => {
     // A map or an outline of the reach asks for all of it.
     fit: isFar.value || layers.value.region || layers.value.map ? 'reach' : 'work',
     poses: poses.value,
+    also: also.value,
     dimensions: view.overlay.dimensions ?? true,
   };
   scenery = sceneryOf(input, scenery);
@@ -89,7 +98,6 @@ watch(drawing, (made) => {
 });
 
 // Dragging the target: the latest pointer position is solved once a frame.
-const dragging = shallowRef(false);
 let pending: [number, number] | null = null;
 function dragTarget(): void {
   if (!pending || !drawing.value || !sheet.value) return;

@@ -43,7 +43,7 @@ const desk = useTemplateRef('desk');
 const { width: deskWidth, height: deskHeight } = useElementSize(desk);
 const rem = parseFloat(getComputedStyle(document.documentElement).fontSize) || 16;
 /** The stage keeps at least as much as it needs for a drawing with its dimensions. */
-const panelMost = computed(() => Math.max(27.5, Math.min(40, deskWidth.value / rem - 7.25 - 23)));
+const panelMost = computed(() => Math.max(27.5, Math.min(40, deskWidth.value / rem - 23)));
 const panes = computed(() => ({
   wide: {
     gridTemplateColumns: `minmax(0, 1fr) auto ${Math.min(panelMost.value, Math.max(27.5, panelRem.value))}rem`,

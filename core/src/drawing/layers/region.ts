@@ -24,7 +24,7 @@ function sideReach(view: View, reach: ReachRegion, mechanism: Mechanism, planars
   // The outline is the same wherever the arm stands and turns: only its place on the page moves.
   const [x, y] = toPage(view, planars[0]?.c ?? positionOf(mechanism.base));
   const transform = `translate(${x.toFixed(2)} ${y.toFixed(2)})`;
-  return [path('reach-edge reach-fill', d, { transform, 'fill-rule': 'evenodd' })];
+  return [path('reach-edge', d, { transform, 'fill-rule': 'evenodd' })];
 }
 
 const outlines = new WeakMap<ReachRegion, { readonly scale: number; readonly d: string }>();
@@ -55,8 +55,8 @@ function planReach(view: View, { quads }: ReachRegion, mechanism: Mechanism, pla
   const [low, high] = [mechanism.lower[planar.slots[0]], mechanism.upper[planar.slots[0]]];
   const c = toPage(view, planar.c);
   const r = out * view.scale;
-  if (!Number.isFinite(high - low) || high - low >= 2 * Math.PI) return [circle('reach-edge reach-fill', c, r)];
+  if (!Number.isFinite(high - low) || high - low >= 2 * Math.PI) return [circle('reach-edge', c, r)];
   const [a, b] = [-(zero + low), -(zero + high)];
   const d = `${arcD(c, r, a, b)}L${c[0].toFixed(1)} ${c[1].toFixed(1)}Z`;
-  return [path('reach-edge reach-fill', d)];
+  return [path('reach-edge', d)];
 }
