@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { nextTick } from 'vue';
+import { nextTick, watch } from 'vue';
 import { tileDipper } from '../../../demo';
 import { signalSchema, type Rig, type Step } from '@cork-elbow/core/rig';
 import { inComponent, opened } from '../opened.testkit';
@@ -63,6 +63,36 @@ async function workspace(rig: Rig) {
 }
 
 describe('the plan on show', () => {
+  it('is not called current from an edit on until a plan of that very edit is there', async () => {
+    const { rigs, plan, until } = await workspace(twoRoutines());
+    await until(() => plan.isCurrent.value);
+    const add = (id: string, durationS: number): void =>
+      void rigs.commit('Wait', (draft) =>
+        draft.routines[0].steps.unshift({ kind: 'wait', id, enabled: true, note: '', durationS }),
+      );
+    // So soon after the last one it is not planned yet, and is not current all the same.
+    const clock = vi.spyOn(Date, 'now').mockReturnValue(Date.now() + 1000);
+    add('zero', 1);
+    await nextTick();
+    await until(() => plan.isCurrent.value);
+    const before = plan.plan.value!;
+    add('one', 3);
+    await nextTick();
+    expect([plan.isCurrent.value, plan.plan.value]).toEqual([false, before]);
+    clock.mockRestore();
+    // Another edit while the first is being planned: that plan comes, and is of no use any more.
+    const seen: [current: boolean, longer: number][] = [];
+    const stop = watch(
+      [plan.plan, plan.isCurrent],
+      () => seen.push([plan.isCurrent.value, plan.plan.value!.durationS - before.durationS]),
+      { flush: 'sync' },
+    );
+    add('two', 4);
+    await until(() => plan.isCurrent.value);
+    stop();
+    expect(plan.plan.value!.durationS - before.durationS).toBeCloseTo(7, 6);
+    for (const [current, longer] of seen) if (current) expect(longer).toBeCloseTo(7, 6);
+  });
   it('is of the first routine until another is chosen, and follows every edit', async () => {
     const { rigs, plan, until } = await workspace(twoRoutines());
     expect(plan.plan.value!.routineId).toBe(rigs.rig!.routines[0].id);
