@@ -3,7 +3,7 @@
  * come as far towards each other as they are apart (conservative advancement: Mirtich 1996, *Impulse-based Dynamic Simulation*,
  * sec. 2.3); what is close is looked at whenever it may have moved by {@link STRIDE_M}.
  */
-import { expandInto, forward } from '../kinematics';
+import { forward } from '../kinematics';
 import { positionOf, vec3 } from '../linear';
 import { FIXED, SLIDING, type Mechanism } from '../mechanism';
 import type { ContactScene, Part } from './parts';
@@ -59,9 +59,7 @@ export class PairWatch {
   private readonly placing: Placing;
   private isPlaced = false;
   private readonly here: Float64Array;
-  /** Values of all joints here and next, and how far (rad or m) each goes from here to there. */
-  private readonly all: Float64Array;
-  private readonly next: Float64Array;
+  /** How far (rad or m) each joint goes on the way that is considered. */
   private readonly moves: Float64Array;
   private looseMove = 0;
 
@@ -82,10 +80,7 @@ export class PairWatch {
     this.loose = mechanism.delta && reachOfSlots(scene, q);
     this.placing = new Placing(mechanism, parts);
     this.here = q.slice();
-    this.all = new Float64Array(mechanism.n);
-    this.next = new Float64Array(mechanism.n);
     this.moves = new Float64Array(mechanism.n);
-    expandInto(this.all, mechanism, q);
   }
 
   /** Where the parts are here. */
@@ -138,7 +133,6 @@ export class PairWatch {
     const { n, m, slotOfJoint, followStart, followSlot, followFactor } = mechanism;
     const slotMove = (s: number): number =>
       Math.max(Math.abs(q[s] - this.here[s]), ((Math.abs(speedHere[s]) + Math.abs(speedThere[s])) / 2) * dt);
-    expandInto(this.next, mechanism, q);
     for (let j = 0; j < n; j++) {
       const slot = slotOfJoint[j];
       if (slot >= 0) {
@@ -172,7 +166,6 @@ export class PairWatch {
       if (way > 0) this.fresh[pair] = 0;
     }
     this.here.set(q);
-    this.all.set(this.next);
     this.isPlaced = false;
   }
 }

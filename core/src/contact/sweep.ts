@@ -101,11 +101,10 @@ function* sweeping(scene: ContactScene, motion: Motion, heldAt: HeldAt): Generat
   const { mechanism, parts, pairs } = scene;
   const gathered = new Gathered();
   const { durationS } = motion;
-  const here = new Float64Array(mechanism.m);
   const [next, speedThere, accel] = sampleBuffers(mechanism.m);
   const speedHere = new Float64Array(mechanism.m);
-  motion.sampleInto(here, speedHere, accel, 0);
-  const watch = new PairWatch(scene, here);
+  motion.sampleInto(next, speedHere, accel, 0);
+  const watch = new PairWatch(scene, next);
   const touching = new Map<number, Contact>();
   let held = NOTHING;
   const isThere = ({ held: key }: Part): boolean => key === undefined || held.has(key);
@@ -124,8 +123,8 @@ function* sweeping(scene: ContactScene, motion: Motion, heldAt: HeldAt): Generat
     hasNews = true;
   };
   let shown: readonly number[] = [];
-  /** What is held at `t` is there from then on; its pairs, or all of them, are looked at where the arm is. */
-  const hold = (t: number, all: boolean): boolean => {
+  /** What is held now is there from now on; its pairs, or all of them, are looked at where the arm is. */
+  const hold = (all: boolean): boolean => {
     const now = heldAt(t);
     if (!all && now.size === held.size && [...now].every((key) => held.has(key))) return false;
     held = now;
@@ -134,12 +133,12 @@ function* sweeping(scene: ContactScene, motion: Motion, heldAt: HeldAt): Generat
     for (const pair of shown) if (all || pairs[pair].some((k) => parts[k].held !== undefined)) look(pair);
     return true;
   };
-  const tell = (t: number): void => {
+  const tell = (): void => {
     gathered.look(t, [...touching.values()], held);
     hasNews = false;
   };
-  hold(0, true);
-  tell(0);
+  hold(true);
+  tell();
   for (let dt = LONGEST; t < durationS;) {
     dt = Math.min(LONGEST, 2 * dt, durationS - t);
     for (;;) {
@@ -154,9 +153,8 @@ function* sweeping(scene: ContactScene, motion: Motion, heldAt: HeldAt): Generat
       if (over <= 1 || dt < SHORTEST) break;
       dt *= Math.max(0.05, Math.min(0.8, 0.9 / over));
     }
-    if (hasNews) tell(t);
+    if (hasNews) tell();
     watch.go(next);
-    here.set(next);
     speedHere.set(speedThere);
     t += dt;
     // Whatever may have gone too far even in the shortest time; what touches, now and then; at the end whatever is close.
@@ -168,7 +166,7 @@ function* sweeping(scene: ContactScene, motion: Motion, heldAt: HeldAt): Generat
             (t >= durationS && watch.leftOf(pair) < STRIDE_M)))
       )
         look(pair);
-    if (hold(t, false) || hasNews || touching.size) tell(t);
+    if (hold(false) || hasNews || touching.size) tell();
     yield t / durationS;
   }
   return gathered.end();
