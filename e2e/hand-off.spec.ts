@@ -37,7 +37,7 @@ test('what goes out is shown before it is a file, and what comes in is said befo
   await expect(kinds.getByRole('button', { name: 'Wiring sheet' })).toHaveAttribute('aria-pressed', 'true');
 
   await page.getByRole('button', { name: 'Files in', exact: true }).click();
-  const into = page.getByRole('button', { name: 'Take it in', exact: true });
+  const into = page.getByRole('button', { name: 'Import', exact: true });
   await expect(into).toBeDisabled();
   const file = (name: string, text: string) => ({ name, mimeType: 'text/plain', buffer: Buffer.from(text) });
   await page.getByLabel('File of Points').setInputFiles(file('rims.csv', 'name;x;y;z\nrim;170;60;130\nfoot;170;70'));

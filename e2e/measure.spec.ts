@@ -8,7 +8,7 @@ test('a pasted table becomes joints: the bad row is named, the good table is sho
   await page.getByRole('button', { name: 'From a Denavit–Hartenberg table' }).click();
   await expect(page).toHaveURL(/part=table/);
   const paste = page.getByLabel('Rows of the table');
-  const put = page.getByRole('button', { name: 'Put these joints in place of all there are' });
+  const put = page.getByRole('button', { name: 'Apply in place of all joints' });
   await paste.fill('joint\ttheta\td\ta\talpha\nTurn\t0\t90\t0\t90\nShoulder\t0\t0\t\t0');
   await expect(page.getByRole('alert')).toHaveText('Row 3 has no a; every row needs θ, d, a and α.');
   await expect(put).toBeDisabled();
@@ -146,7 +146,7 @@ test('tools, payloads, base, spots and frames are edited, and survive a reload',
   await page.getByRole('button', { name: 'Add a tool', exact: true }).click();
   await type(page, 'Tool name', 'Brush');
   await type(page, 'Tip up', 120);
-  await type(page, 'Pad friction', 0.4);
+  await type(page, 'Pad grip', 0.4);
   await page.getByRole('button', { name: 'Base', exact: true }).click();
   await choose(page, 'Mounted', 'hangs from the ceiling');
   await expect(page.getByLabel('Base up', { exact: true })).toHaveValue('600');

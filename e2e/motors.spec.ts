@@ -69,7 +69,7 @@ test('two motors are joined to move two joints, and parted again', async ({ page
   await page.getByLabel('Elbow servo per Elbow').press('Escape');
   // A third joint mixes too, and goes out again.
   await choose(page, 'One more joint', 'Shoulder');
-  await page.getByRole('button', { name: 'Take it in' }).click();
+  await page.getByRole('button', { name: 'Add', exact: true }).click();
   await expect(page.getByLabel('Shoulder servo per Shoulder')).toHaveValue('1');
   await type(page, 'Wrist servo per Shoulder', 0.5);
   await page.getByRole('button', { name: 'What follows what' }).click();
@@ -96,7 +96,7 @@ test('a horn is put on the right tooth, and the rest taken as trim', async ({ pa
   // The range is −40° to 95°, its middle 27.5°: 32.5° are 2.26 teeth of 14.4°.
   await expect(page.locator('[data-teeth]')).toContainText('2 teeth');
   await expect(page.locator('[data-fits=true]')).toContainText('14.4°');
-  await page.getByRole('button', { name: 'Take this trim' }).click();
+  await page.getByRole('button', { name: 'Apply this trim' }).click();
   // The centre pulse, measured to bring the joint to 60°, now means 60°.
   await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
   await expect(page.getByLabel('Trim', { exact: true })).not.toHaveValue('0');
@@ -258,7 +258,7 @@ test('homing is timed and played, and a guide is matched to its joint', async ({
     'data-share',
     '100',
   );
-  await page.getByRole('button', { name: /^Take scale/ }).click();
+  await page.getByRole('button', { name: /^Apply scale/ }).click();
   await expect(page.locator('[data-share="100"]')).toContainText('100 % in common');
   await type(page, 'Upper end of the guide', -95);
   await expect(page.getByRole('alert')).toContainText('Above −90°');

@@ -162,7 +162,7 @@ test('length advice is found, taken as one edit, and undone', async ({ page, ser
   await page.getByRole('button', { name: 'Find the smallest arm' }).click();
   await expect(page.locator('[data-advice=all]')).toBeVisible({ timeout: 30_000 });
   const elbow = page.getByLabel('Shoulder to Elbow now');
-  await page.getByRole('button', { name: 'Take these lengths' }).click();
+  await page.getByRole('button', { name: 'Apply these lengths' }).click();
   await expect(elbow).not.toHaveValue('140');
   await expect(page.locator('.spots .no')).toHaveCount(0);
   await page.locator('body').press('Control+z');

@@ -86,7 +86,7 @@ test('one range of pulses wherever it is said, and what is held at a limit says 
   // Taking the trim changes all three alike.
   await type(page, 'Joint at the centre pulse', 60);
   const then = (await page.locator('[data-then]').innerText()).replace(' µs', '');
-  await page.getByRole('button', { name: 'Take this trim' }).click();
+  await page.getByRole('button', { name: 'Apply this trim' }).click();
   await expect(page.locator('[data-sent]')).not.toHaveText(`${ranges[0]} µs`);
   const now = (await page.locator('[data-sent]').innerText()).replace(' µs', '');
   if ((await page.locator('[data-teeth]').getAttribute('data-teeth')) === '0') expect(now).toBe(then);
@@ -166,7 +166,7 @@ test('the joint table is copied with its frames and put in again: the same arm',
   await expect(
     page.getByText('4 joints, with the frames before and after them, modified convention understood.'),
   ).toBeVisible();
-  await page.getByRole('button', { name: 'Put these joints in place of all there are' }).click();
+  await page.getByRole('button', { name: 'Apply in place of all joints' }).click();
   await page.getByRole('button', { name: 'Joints', exact: true }).click();
   await expect(page.getByLabel('Elbow, to', { exact: true })).toHaveValue('135');
   await page.getByRole('heading', { level: 1 }).click();

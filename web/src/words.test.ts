@@ -20,6 +20,12 @@ const instead: readonly (readonly [RegExp, string])[] = [
   [/\bper hour\b|\/ ?h\b/i, 'runs an hour'],
   [/\bdrive ?train\b/i, 'transmission'],
   [/\btop view\b/i, 'plan'],
+  [/^home$|\b(?:from|of) home\b/i, 'rest'],
+  [/\bflip\b|\bturn(?:ed)? (?:it )?round\b(?! and)/i, 'mirror, invert or reverse'],
+  [/\bshare (?:a|per) loop\b/i, 'fraction per loop'],
+  [/^(?:take (?:it$|it in|these|this (?!pose)|the list)|put the steps)/i, 'save, apply or insert'],
+  [/\bby numbers\b/i, 'set angles'],
+  [/\bpad friction\b/i, 'pad grip'],
 ];
 
 /** What a component shows: text between tags and the words of labels, titles and the like, without what is computed. */

@@ -72,7 +72,7 @@ export const buildSchema = z.strictObject({
   backlash: z.record(z.string(), backlashSchema).default({}),
   /** µs added to every pulse of a drive. */
   trims: z.record(z.string(), finite).default({}),
-  /** What has been tried on this build and found free, per joint. */
+  /** How far each joint of this build was moved with nothing in its way. */
   confirmed: z.record(z.string(), z.strictObject({ min: finite, max: finite })).default({}),
   firmware: line(200).nullable().default(null),
 });

@@ -199,7 +199,7 @@ const words: Readonly<Record<string, string>> = {
   backlash: 'by id of the joint: its slack',
   trims: 'by id of the drive: added to every pulse, µs',
   trimUs: 'added to every pulse, µs',
-  confirmed: 'by id of the joint: what was tried and found free',
+  confirmed: 'by id of the joint: how far it was moved with nothing in its way',
   firmware: 'what was loaded on its board',
   us: 'pulse, µs',
   from: 'which way the joint came there',

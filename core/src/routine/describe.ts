@@ -56,7 +56,7 @@ export function describeTarget(rig: Rig, target: Target): string {
     const n = Object.keys(joints).length;
     return n === 1 ? '1 joint' : `${n} joints`;
   };
-  if ('joints' in target) return `${count(target.joints)} by numbers`;
+  if ('joints' in target) return `${count(target.joints)} by set angles`;
   if ('joints' in target.shift) return `${count(target.shift.joints)} from here`;
   return `${mm(target.shift.xyzMm)} from here${target.shift.along === 'tool' ? ' along the tool' : ''}`;
 }

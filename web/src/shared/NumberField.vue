@@ -6,6 +6,7 @@
 import { useResizeObserver } from '@vueuse/core';
 import { computed, nextTick, ref, useId, useTemplateRef, watch } from 'vue';
 import { dimensions, formatNumber, parseQuantity, type Dimension } from '@cork-elbow/core/units';
+import { withOwner } from './fields-of';
 
 const {
   value,
@@ -85,6 +86,7 @@ watch(
   },
 );
 
+withOwner(cancel);
 watch(() => shown.value.length, measure, { flush: 'post' });
 
 function check(text: string): { ok: true; value: number } | { ok: false; message: string } {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A line of text with a draft of its own, committed on Enter or on leaving when valid. */
 import { ref, watch } from 'vue';
+import { withOwner } from './fields-of';
 
 const {
   value,
@@ -22,23 +23,21 @@ watch(
   () => value,
   () => (draft.value = null),
 );
+withOwner(cancel);
 
 function settle(): void {
   if (draft.value === null) return;
-  if (draft.value.trim() === value) {
-    draft.value = null;
-    message.value = '';
-    return;
-  }
+  if (draft.value.trim() === value) return cancel();
   message.value = commit(draft.value.trim()) || '';
   if (!message.value) draft.value = null;
 }
+function cancel(): void {
+  draft.value = null;
+  message.value = '';
+}
 function key(event: KeyboardEvent): void {
   if (event.key === 'Enter') (event.target as HTMLInputElement).blur();
-  if (event.key === 'Escape') {
-    draft.value = null;
-    message.value = '';
-  }
+  if (event.key === 'Escape') cancel();
 }
 </script>
 

@@ -78,7 +78,7 @@ function take(): void {
       tabindex="-1"
       @change="picked"
     />
-    <Button size="small" label="Take it in" :disabled="!read?.edit" @click="take" />
+    <Button size="small" label="Import" :disabled="!read?.edit" @click="take" />
   </div>
   <OptionForm :fields :values="options" @change="(key, value) => (chosen = { ...options, [key]: value })" />
   <ul v-if="read?.problems.length" class="problems" role="alert">

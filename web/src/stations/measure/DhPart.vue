@@ -148,12 +148,7 @@ function replace(): void {
       <li v-for="sentence in read.problems.slice(0, 6)" :key="sentence">{{ sentence }}</li>
     </ul>
     <p v-if="read?.summary" class="small muted">{{ read.summary }} understood.</p>
-    <Button
-      label="Put these joints in place of all there are"
-      size="small"
-      :disabled="!read?.edit"
-      @click="replace"
-    />
+    <Button label="Apply in place of all joints" size="small" :disabled="!read?.edit" @click="replace" />
   </template>
 </template>
 

@@ -90,54 +90,56 @@ function fromTouches(): void {
 </script>
 
 <template>
-  <ItemList
-    title="Named frames"
-    :items="listed"
-    :chosen="frame?.id ?? null"
-    add-label="Add a frame"
-    empty="None yet. A frame lets you give places in a table’s or a link’s own directions."
-    @pick="pick"
-    @add="add(make)"
-    @copy="copy"
-    @remove="remove($event)"
-  />
-  <div v-if="frame" class="form">
-    <label>name <TextField :value="frame.name" label="Frame name" :commit="rename" /></label>
-    <ChoiceField
-      label="Fixed to"
-      name="Frame fixed to"
-      :options="carriers"
-      :value="carrier"
-      @change="(v) => carry(String(v))"
+  <div class="list-form">
+    <ItemList
+      title="Named frames"
+      :items="listed"
+      :chosen="frame?.id ?? null"
+      add-label="Add a frame"
+      empty="None yet. A frame lets you give places in a table’s or a link’s own directions."
+      @pick="pick"
+      @add="add(make)"
+      @copy="copy"
+      @remove="remove($event)"
     />
-    <span />
-    <TripleField :value="frame.xyzMm" label="Frame" :commit="(k, v) => onFrame('Place', (f) => (f.xyzMm[k] = v))" />
-    <TripleField
-      :value="frame.rpyDeg"
-      label="Frame"
-      :words="['roll', 'pitch', 'yaw']"
-      dimension="angle"
-      :commit="(k, v) => onFrame('Turn', (f) => (f.rpyDeg[k] = v))"
-    />
-    <span class="group">Or find it by touching three points with the tip, in the world</span>
-    <template v-for="(word, i) in touchWords" :key="word">
-      <span class="muted small touch"
-        >{{ i + 1 }} · {{ word }}
-        <Button
-          size="small"
-          variant="text"
-          label="Take the tip"
-          :aria-label="`Take the tip as point ${i + 1}`"
-          @click="touch(i)"
-      /></span>
-      <TripleField
-        :value="touches[i] ?? [0, 0, 0]"
-        :label="`Point ${i + 1}`"
-        :class="{ unset: !touches[i] }"
-        :commit="(k, v) => typeTouch(i, k, v)"
+    <div v-if="frame" class="form">
+      <label>name <TextField :value="frame.name" label="Frame name" :commit="rename" /></label>
+      <ChoiceField
+        label="Fixed to"
+        name="Frame fixed to"
+        :options="carriers"
+        :value="carrier"
+        @change="(v) => carry(String(v))"
       />
-    </template>
-    <Button size="small" severity="secondary" label="Make the frame of these" @click="fromTouches" />
+      <span />
+      <TripleField :value="frame.xyzMm" label="Frame" :commit="(k, v) => onFrame('Place', (f) => (f.xyzMm[k] = v))" />
+      <TripleField
+        :value="frame.rpyDeg"
+        label="Frame"
+        :words="['roll', 'pitch', 'yaw']"
+        dimension="angle"
+        :commit="(k, v) => onFrame('Turn', (f) => (f.rpyDeg[k] = v))"
+      />
+      <span class="group">Or find it by touching three points with the tip, in the world</span>
+      <template v-for="(word, i) in touchWords" :key="word">
+        <span class="muted small touch"
+          >{{ i + 1 }} · {{ word }}
+          <Button
+            size="small"
+            variant="text"
+            label="Take the tip"
+            :aria-label="`Take the tip as point ${i + 1}`"
+            @click="touch(i)"
+        /></span>
+        <TripleField
+          :value="touches[i] ?? [0, 0, 0]"
+          :label="`Point ${i + 1}`"
+          :class="{ unset: !touches[i] }"
+          :commit="(k, v) => typeTouch(i, k, v)"
+        />
+      </template>
+      <Button size="small" severity="secondary" label="Make the frame of these" @click="fromTouches" />
+    </div>
   </div>
 </template>
 

@@ -242,7 +242,7 @@ function unfollow(k: number): void {
           prefix="rest"
           :value="moving.home"
           :dimension
-          label="Home"
+          label="Rest"
           :min="limits.min"
           :max="limits.max"
           :commit="(v: number) => onMoving('Rest', (j) => (j.home = v))"
@@ -272,7 +272,7 @@ function unfollow(k: number): void {
           label="Not known"
           @click="tell(onMoving('Physical range', (j) => delete j.physical))"
         /><span v-else class="muted small">not measured yet</span>
-        <span class="group">Tried on {{ rigs.build?.name }} and found free</span>
+        <span class="group">Moved on {{ rigs.build?.name }} with nothing in its way</span>
         <NumberField
           prefix="from"
           :value="confirmed?.min ?? 0"

@@ -83,72 +83,74 @@ const positive = (key: string, v: number): string | null =>
 </script>
 
 <template>
-  <ItemList
-    title="Keep-outs"
-    :items="listed"
-    :chosen="obstacle?.id ?? null"
-    add-label="Add a keep-out"
-    empty="Nothing stands around. The arm’s own body is on the Base page."
-    @pick="pick"
-    @add="add(make)"
-    @copy="copy"
-    @remove="remove($event)"
-  />
-  <div v-if="obstacle" class="form">
-    <label>name <TextField :value="obstacle.name" label="Keep-out name" :commit="rename" /></label>
-    <ChoiceField
-      label="Shape"
-      :options="shapes"
-      :value="obstacle.kind"
-      @change="(v) => replace('Shape', (old) => shaped(old, v as Obstacle['kind']))"
+  <div class="list-form">
+    <ItemList
+      title="Keep-outs"
+      :items="listed"
+      :chosen="obstacle?.id ?? null"
+      add-label="Add a keep-out"
+      empty="Nothing stands around. The arm’s own body is on the Base page."
+      @pick="pick"
+      @add="add(make)"
+      @copy="copy"
+      @remove="remove($event)"
     />
-    <ChoiceField
-      label="Fixed to"
-      name="Keep-out fixed to"
-      :options="[
-        { label: 'the world', value: 'world' },
-        { label: 'the base', value: 'base' },
-      ]"
-      :value="obstacle.fixedTo ?? 'world'"
-      @change="(v) => tell(onObstacle('Carrier', (o) => (o.fixedTo = v as 'base')))"
-    />
-    <TripleField
-      :value="obstacle.xyzMm"
-      label="Keep-out"
-      :commit="(k, v) => onObstacle('Place', (o) => (o.xyzMm[k] = v))"
-    />
-    <TripleField
-      :value="obstacle.rpyDeg"
-      label="Keep-out"
-      :words="['roll', 'pitch', 'yaw']"
-      dimension="angle"
-      :commit="(k, v) => onObstacle('Turn', (o) => (o.rpyDeg[k] = v))"
-    />
-    <span v-if="'sizeMm' in obstacle && obstacle.sizeMm" class="group">Size</span>
-    <TripleField
-      v-if="'sizeMm' in obstacle && obstacle.sizeMm"
-      :value="obstacle.sizeMm"
-      label="Keep-out size"
-      :words="['forward', 'left', 'up'].slice(0, obstacle.sizeMm.length)"
-      :commit="
-        (k, v) =>
-          v > 0
-            ? onObstacle('Size', (o) => 'sizeMm' in o && o.sizeMm && (o.sizeMm[k as 0] = v))
-            : 'A size is more than 0 mm.'
-      "
-    />
-    <NumberField
-      v-for="key in plain"
-      :key="key"
-      :prefix="sizes[key]"
-      :value="(obstacle as never as Record<string, number>)[key]"
-      dimension="length"
-      :label="`Keep-out ${sizes[key]}`"
-      :min="0"
-      :commit="
-        (v: number) =>
-          positive(key, v) ?? onObstacle('Size', (o) => ((o as never as Record<string, number>)[key] = v))
-      "
-    />
+    <div v-if="obstacle" class="form">
+      <label>name <TextField :value="obstacle.name" label="Keep-out name" :commit="rename" /></label>
+      <ChoiceField
+        label="Shape"
+        :options="shapes"
+        :value="obstacle.kind"
+        @change="(v) => replace('Shape', (old) => shaped(old, v as Obstacle['kind']))"
+      />
+      <ChoiceField
+        label="Fixed to"
+        name="Keep-out fixed to"
+        :options="[
+          { label: 'the world', value: 'world' },
+          { label: 'the base', value: 'base' },
+        ]"
+        :value="obstacle.fixedTo ?? 'world'"
+        @change="(v) => tell(onObstacle('Carrier', (o) => (o.fixedTo = v as 'base')))"
+      />
+      <TripleField
+        :value="obstacle.xyzMm"
+        label="Keep-out"
+        :commit="(k, v) => onObstacle('Place', (o) => (o.xyzMm[k] = v))"
+      />
+      <TripleField
+        :value="obstacle.rpyDeg"
+        label="Keep-out"
+        :words="['roll', 'pitch', 'yaw']"
+        dimension="angle"
+        :commit="(k, v) => onObstacle('Turn', (o) => (o.rpyDeg[k] = v))"
+      />
+      <span v-if="'sizeMm' in obstacle && obstacle.sizeMm" class="group">Size</span>
+      <TripleField
+        v-if="'sizeMm' in obstacle && obstacle.sizeMm"
+        :value="obstacle.sizeMm"
+        label="Keep-out size"
+        :words="['forward', 'left', 'up'].slice(0, obstacle.sizeMm.length)"
+        :commit="
+          (k, v) =>
+            v > 0
+              ? onObstacle('Size', (o) => 'sizeMm' in o && o.sizeMm && (o.sizeMm[k as 0] = v))
+              : 'A size is more than 0 mm.'
+        "
+      />
+      <NumberField
+        v-for="key in plain"
+        :key="key"
+        :prefix="sizes[key]"
+        :value="(obstacle as never as Record<string, number>)[key]"
+        dimension="length"
+        :label="`Keep-out ${sizes[key]}`"
+        :min="0"
+        :commit="
+          (v: number) =>
+            positive(key, v) ?? onObstacle('Size', (o) => ((o as never as Record<string, number>)[key] = v))
+        "
+      />
+    </div>
   </div>
 </template>

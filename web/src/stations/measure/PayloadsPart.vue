@@ -38,39 +38,43 @@ const make = ({ payloads }: Rig): Payload => ({
 </script>
 
 <template>
-  <ItemList
-    title="Payloads"
-    :items="listed"
-    :chosen="payload?.id ?? null"
-    add-label="Add a payload"
-    empty="Nothing to carry yet."
-    @pick="pick"
-    @add="add(make)"
-    @copy="copy"
-    @remove="remove($event, (draft) => forget(draft, 'payload', $event))"
-  />
-  <div v-if="payload" class="form">
-    <label>name <TextField :value="payload.name" label="Payload name" :commit="rename" /></label>
-    <NumberField
-      prefix="mass"
-      :value="payload.massG"
-      dimension="mass"
-      label="Payload mass"
-      :min="0"
-      :commit="(v: number) => onPayload('Mass', (p) => (p.massG = v))"
+  <div class="list-form">
+    <ItemList
+      title="Payloads"
+      :items="listed"
+      :chosen="payload?.id ?? null"
+      add-label="Add a payload"
+      empty="Nothing to carry yet."
+      @pick="pick"
+      @add="add(make)"
+      @copy="copy"
+      @remove="remove($event, (draft) => forget(draft, 'payload', $event))"
     />
-    <span />
-    <span class="group">Size</span>
-    <TripleField
-      :value="payload.sizeMm"
-      label="Payload size"
-      :commit="(k, v) => (v > 0 ? onPayload('Size', (p) => (p.sizeMm[k] = v)) : 'A payload needs a size above 0 mm.')"
-    />
-    <span class="group">Its middle, from the tip</span>
-    <TripleField
-      :value="payload.comMm"
-      label="Payload’s middle from the tip"
-      :commit="(k, v) => onPayload('Middle', (p) => (p.comMm[k] = v))"
-    />
+    <div v-if="payload" class="form">
+      <label>name <TextField :value="payload.name" label="Payload name" :commit="rename" /></label>
+      <NumberField
+        prefix="mass"
+        :value="payload.massG"
+        dimension="mass"
+        label="Payload mass"
+        :min="0"
+        :commit="(v: number) => onPayload('Mass', (p) => (p.massG = v))"
+      />
+      <span />
+      <span class="group">Size</span>
+      <TripleField
+        :value="payload.sizeMm"
+        label="Payload size"
+        :commit="
+          (k, v) => (v > 0 ? onPayload('Size', (p) => (p.sizeMm[k] = v)) : 'A payload needs a size above 0 mm.')
+        "
+      />
+      <span class="group">Its middle, from the tip</span>
+      <TripleField
+        :value="payload.comMm"
+        label="Payload’s middle from the tip"
+        :commit="(k, v) => onPayload('Middle', (p) => (p.comMm[k] = v))"
+      />
+    </div>
   </div>
 </template>

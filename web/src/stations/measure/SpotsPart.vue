@@ -72,40 +72,42 @@ function setDirection(k: number, v: number): string | void {
 </script>
 
 <template>
-  <ItemList
-    title="Work spots"
-    :items="listed"
-    :chosen="spot?.id ?? null"
-    add-label="Add a spot here"
-    empty="None yet. A spot is a place that the tool should reach, and which way it should point there."
-    @pick="pick"
-    @add="add(make)"
-    @copy="copy"
-    @remove="remove($event)"
-  />
-  <div v-if="spot" class="form">
-    <label>name <TextField :value="spot.name" label="Spot name" :commit="rename" /></label>
-    <ChoiceField
-      label="Tool points"
-      name="Tool points there"
-      :options="directions"
-      :value="wished"
-      @change="(v) => wish(String(v))"
+  <div class="list-form">
+    <ItemList
+      title="Work spots"
+      :items="listed"
+      :chosen="spot?.id ?? null"
+      add-label="Add a spot here"
+      empty="None yet. A spot is a place that the tool should reach, and which way it should point there."
+      @pick="pick"
+      @add="add(make)"
+      @copy="copy"
+      @remove="remove($event)"
     />
-    <Button
-      size="small"
-      severity="secondary"
-      label="Where the tip is"
-      :disabled="!tip"
-      @click="tell(onSpot('Place', (s) => (s.xyzMm = [...tip!])))"
-    />
-    <TripleField :value="spot.xyzMm" label="Spot" :commit="(k, v) => onSpot('Place', (s) => (s.xyzMm[k] = v))" />
-    <TripleField
-      v-if="wished === 'other'"
-      :value="spot.direction!"
-      label="Direction"
-      dimension="ratio"
-      :commit="setDirection"
-    />
+    <div v-if="spot" class="form">
+      <label>name <TextField :value="spot.name" label="Spot name" :commit="rename" /></label>
+      <ChoiceField
+        label="Tool points"
+        name="Tool points there"
+        :options="directions"
+        :value="wished"
+        @change="(v) => wish(String(v))"
+      />
+      <Button
+        size="small"
+        severity="secondary"
+        label="Where the tip is"
+        :disabled="!tip"
+        @click="tell(onSpot('Place', (s) => (s.xyzMm = [...tip!])))"
+      />
+      <TripleField :value="spot.xyzMm" label="Spot" :commit="(k, v) => onSpot('Place', (s) => (s.xyzMm[k] = v))" />
+      <TripleField
+        v-if="wished === 'other'"
+        :value="spot.direction!"
+        label="Direction"
+        dimension="ratio"
+        :commit="setDirection"
+      />
+    </div>
   </div>
 </template>

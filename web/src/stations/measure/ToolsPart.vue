@@ -91,177 +91,182 @@ function point(value: string): void {
 </script>
 
 <template>
-  <ItemList
-    title="Tools"
-    :items="listed"
-    :chosen="tool?.id ?? null"
-    add-label="Add a tool"
-    empty="No tool yet: without one there is no tip to bring anywhere."
-    @pick="pick"
-    @add="add(newTool)"
-    @copy="copy"
-    @remove="remove($event)"
-  />
-  <div v-if="tool" class="form">
-    <label>name <TextField :value="tool.name ?? tool.id" label="Tool name" :commit="rename" /></label>
-    <ChoiceField
-      label="Sits on"
-      name="Tool sits on"
-      :options="parents"
-      :value="tool.parent ?? BASE"
-      @change="(v) => tell(on('Place', (t) => (t.parent = v === BASE ? null : String(v))))"
+  <div class="list-form">
+    <ItemList
+      title="Tools"
+      :items="listed"
+      :chosen="tool?.id ?? null"
+      add-label="Add a tool"
+      empty="No tool yet: without one there is no tip to bring anywhere."
+      @pick="pick"
+      @add="add(newTool)"
+      @copy="copy"
+      @remove="remove($event)"
     />
-    <label class="switch"
-      ><ToggleSwitch
-        :model-value="tool.mounted"
-        aria-label="Mounted"
-        @update:model-value="(v: boolean) => tell(on(v ? 'Mounting' : 'Taking off', (t) => (t.mounted = v)))"
+    <div v-if="tool" class="form">
+      <label>name <TextField :value="tool.name ?? tool.id" label="Tool name" :commit="rename" /></label>
+      <ChoiceField
+        label="Sits on"
+        name="Tool sits on"
+        :options="parents"
+        :value="tool.parent ?? BASE"
+        @change="(v) => tell(on('Place', (t) => (t.parent = v === BASE ? null : String(v))))"
       />
-      mounted</label
-    >
-    <span class="group">Tip, seen from the pivot it sits on</span>
-    <TripleField
-      :value="tool.origin.xyzMm"
-      label="Tip"
-      :commit="(k, v) => on('Tip', (t) => (t.origin.xyzMm[k] = v))"
-    />
-    <ChoiceField
-      label="Points"
-      name="Tool points"
-      :options="directions"
-      :value="points"
-      @change="(v) => point(String(v))"
-    />
-    <span class="muted small wide">A tool’s own “up” points out of it, at what it works on.</span>
-    <TripleField
-      :value="tool.origin.rpyDeg"
-      label="Tool"
-      :words="['roll', 'pitch', 'yaw']"
-      dimension="angle"
-      :commit="(k, v) => on('Direction', (t) => (t.origin.rpyDeg[k] = v))"
-    />
-    <NumberField
-      prefix="mass"
-      :value="tool.massG"
-      dimension="mass"
-      label="Tool mass"
-      :min="0"
-      :commit="(v: number) => on('Mass', (t) => (t.massG = v))"
-    />
-    <NumberField
-      prefix="pads µ"
-      :value="tool.padFriction ?? 0"
-      dimension="ratio"
-      label="Pad friction"
-      :min="0"
-      :max="3"
-      :step="0.05"
-      :class="{ unset: tool.padFriction === undefined }"
-      :commit="(v: number) => on('Pad friction', (t) => (t.padFriction = v))"
-    />
-    <span />
-    <span class="group">Its centre of mass</span>
-    <TripleField
-      :value="tool.comMm"
-      label="Tool’s centre of mass"
-      :commit="(k, v) => on('Centre of mass', (t) => (t.comMm[k] = v))"
-    />
-    <ChoiceField label="Worked by" :options="workers" :value="worked" @change="(v) => setWorker(String(v))" />
-    <label v-if="tool.grip && 'output' in tool.grip"
-      >Output
-      <TextField
-        :value="tool.grip.output"
-        label="Output"
-        :commit="(v: string) => on('Output', (t) => t.grip && 'output' in t.grip && (t.grip.output = v))"
-    /></label>
-    <template v-if="grip">
-      <NumberField
-        prefix="open at"
-        :value="grip.open"
+      <label class="switch"
+        ><ToggleSwitch
+          :model-value="tool.mounted"
+          aria-label="Mounted"
+          @update:model-value="(v: boolean) => tell(on(v ? 'Mounting' : 'Taking off', (t) => (t.mounted = v)))"
+        />
+        mounted</label
+      >
+      <span class="group">Tip, seen from the pivot it sits on</span>
+      <TripleField
+        :value="tool.origin.xyzMm"
+        label="Tip"
+        :commit="(k, v) => on('Tip', (t) => (t.origin.xyzMm[k] = v))"
+      />
+      <ChoiceField
+        label="Points"
+        name="Tool points"
+        :options="directions"
+        :value="points"
+        @change="(v) => point(String(v))"
+      />
+      <span class="muted small wide">A tool’s own “up” points out of it, at what it works on.</span>
+      <TripleField
+        :value="tool.origin.rpyDeg"
+        label="Tool"
+        :words="['roll', 'pitch', 'yaw']"
         dimension="angle"
-        label="Jaw open at"
-        :commit="(v: number) => onGrip('Jaw', (g) => (g.open = v))"
+        :commit="(k, v) => on('Direction', (t) => (t.origin.rpyDeg[k] = v))"
       />
       <NumberField
-        prefix="closed at"
-        :value="grip.closed"
-        dimension="angle"
-        label="Jaw closed at"
-        :commit="(v: number) => onGrip('Jaw', (g) => (g.closed = v))"
-      />
-    </template>
-    <template v-if="tool.grip">
-      <NumberField
-        prefix="opens in"
-        :value="tool.grip.openS ?? 0"
-        dimension="time"
-        label="Time to open"
-        :class="{ unset: tool.grip.openS === undefined }"
-        :commit="
-          (v: number) =>
-            v > 0 ? on('Opening time', (t) => t.grip && (t.grip.openS = v)) : 'Opening takes more than 0 s.'
-        "
+        prefix="mass"
+        :value="tool.massG"
+        dimension="mass"
+        label="Tool mass"
+        :min="0"
+        :commit="(v: number) => on('Mass', (t) => (t.massG = v))"
       />
       <NumberField
-        prefix="closes in"
-        :value="tool.grip.closeS ?? 0"
-        dimension="time"
-        label="Time to close"
-        :class="{ unset: tool.grip.closeS === undefined }"
-        :commit="
-          (v: number) =>
-            v > 0 ? on('Closing time', (t) => t.grip && (t.grip.closeS = v)) : 'Closing takes more than 0 s.'
-        "
+        prefix="pad grip µ"
+        :value="tool.padFriction ?? 0"
+        dimension="ratio"
+        label="Pad grip"
+        :min="0"
+        :max="3"
+        :step="0.05"
+        :class="{ unset: tool.padFriction === undefined }"
+        :commit="(v: number) => on('Pad grip', (t) => (t.padFriction = v))"
       />
-    </template>
-    <template v-if="grip">
-      <span class="group"
-        >Opening between the pads
-        <Button
-          size="small"
-          variant="text"
-          label="Row"
-          aria-label="Add a row of opening"
-          @click="
-            tell(
-              onGrip('Opening', (g) =>
-                (g.openingMm ??= []).push({ at: g.openingMm.at(-1) ? g.openingMm.at(-1)!.at + 10 : g.closed, mm: 0 }),
-              ),
-            )
-          "
-          ><template #icon><IconPlus :size="14" /></template></Button
-      ></span>
-      <template v-for="(row, k) in table" :key="k">
+      <span />
+      <span class="group">Its centre of mass</span>
+      <TripleField
+        :value="tool.comMm"
+        label="Tool’s centre of mass"
+        :commit="(k, v) => on('Centre of mass', (t) => (t.comMm[k] = v))"
+      />
+      <ChoiceField label="Worked by" :options="workers" :value="worked" @change="(v) => setWorker(String(v))" />
+      <label v-if="tool.grip && 'output' in tool.grip"
+        >Output
+        <TextField
+          :value="tool.grip.output"
+          label="Output"
+          :commit="(v: string) => on('Output', (t) => t.grip && 'output' in t.grip && (t.grip.output = v))"
+      /></label>
+      <template v-if="grip">
         <NumberField
-          prefix="at"
-          :value="row.at"
+          prefix="open at"
+          :value="grip.open"
           dimension="angle"
-          :label="`Jaw angle, row ${k + 1}`"
+          label="Jaw open at"
+          :commit="(v: number) => onGrip('Jaw', (g) => (g.open = v))"
+        />
+        <NumberField
+          prefix="closed at"
+          :value="grip.closed"
+          dimension="angle"
+          label="Jaw closed at"
+          :commit="(v: number) => onGrip('Jaw', (g) => (g.closed = v))"
+        />
+      </template>
+      <template v-if="tool.grip">
+        <NumberField
+          prefix="opens in"
+          :value="tool.grip.openS ?? 0"
+          dimension="time"
+          label="Time to open"
+          :class="{ unset: tool.grip.openS === undefined }"
           :commit="
             (v: number) =>
-              table.some((r, i) => i !== k && r.at === v)
-                ? `The angle ${v}° stands in another row already.`
-                : onGrip('Opening', (g) => (g.openingMm![k].at = v))
+              v > 0 ? on('Opening time', (t) => t.grip && (t.grip.openS = v)) : 'Opening takes more than 0 s.'
           "
         />
         <NumberField
-          prefix="opening"
-          :value="row.mm"
-          dimension="length"
-          :min="0"
-          :label="`Opening, row ${k + 1}`"
-          :commit="(v: number) => onGrip('Opening', (g) => (g.openingMm![k].mm = v))"
+          prefix="closes in"
+          :value="tool.grip.closeS ?? 0"
+          dimension="time"
+          label="Time to close"
+          :class="{ unset: tool.grip.closeS === undefined }"
+          :commit="
+            (v: number) =>
+              v > 0 ? on('Closing time', (t) => t.grip && (t.grip.closeS = v)) : 'Closing takes more than 0 s.'
+          "
         />
-        <Button
-          size="small"
-          variant="text"
-          severity="danger"
-          :aria-label="`Delete row ${k + 1} of opening`"
-          @click="tell(onGrip('Opening', (g) => g.openingMm!.splice(k, 1)))"
-          ><IconTrash :size="15"
-        /></Button>
       </template>
-    </template>
+      <template v-if="grip">
+        <span class="group"
+          >Opening between the pads
+          <Button
+            size="small"
+            variant="text"
+            label="Row"
+            aria-label="Add a row of opening"
+            @click="
+              tell(
+                onGrip('Opening', (g) =>
+                  (g.openingMm ??= []).push({
+                    at: g.openingMm.at(-1) ? g.openingMm.at(-1)!.at + 10 : g.closed,
+                    mm: 0,
+                  }),
+                ),
+              )
+            "
+            ><template #icon><IconPlus :size="14" /></template></Button
+        ></span>
+        <template v-for="(row, k) in table" :key="k">
+          <NumberField
+            prefix="at"
+            :value="row.at"
+            dimension="angle"
+            :label="`Jaw angle, row ${k + 1}`"
+            :commit="
+              (v: number) =>
+                table.some((r, i) => i !== k && r.at === v)
+                  ? `The angle ${v}° stands in another row already.`
+                  : onGrip('Opening', (g) => (g.openingMm![k].at = v))
+            "
+          />
+          <NumberField
+            prefix="opening"
+            :value="row.mm"
+            dimension="length"
+            :min="0"
+            :label="`Opening, row ${k + 1}`"
+            :commit="(v: number) => onGrip('Opening', (g) => (g.openingMm![k].mm = v))"
+          />
+          <Button
+            size="small"
+            variant="text"
+            severity="danger"
+            :aria-label="`Delete row ${k + 1} of opening`"
+            @click="tell(onGrip('Opening', (g) => g.openingMm!.splice(k, 1)))"
+            ><IconTrash :size="15"
+          /></Button>
+        </template>
+      </template>
+    </div>
   </div>
 </template>
 

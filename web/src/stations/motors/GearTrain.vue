@@ -132,7 +132,7 @@ const isSame = computed(() => Math.abs(result.value - reduction) < 1e-6 * Math.a
           ? `${formatNumber(perTurn, 3)} mm a turn`
           : `${formatNumber(result, 4)} turns of the motor to one of the joint`
       }}</b>
-      <Button size="small" label="Take it" :disabled="isSame" @click="emit('take', result)" />
+      <Button size="small" label="Apply" :disabled="isSame" @click="emit('take', result)" />
     </div>
   </details>
 </template>

@@ -127,7 +127,7 @@ function moved(): void {
         {{ formatNumber(trimNow, 0) }} µs.
       </p>
       <p v-if="stands !== null" class="row wrap">
-        <Button size="small" severity="secondary" label="Take this trim" @click="takeTrim(stands)" />
+        <Button size="small" severity="secondary" label="Apply this trim" @click="takeTrim(stands)" />
       </p>
     </template>
     <p v-else-if="!fit" class="muted small">
@@ -157,7 +157,7 @@ function moved(): void {
         takes it, or gear it.
       </p>
       <p class="row wrap">
-        <Button size="small" severity="secondary" label="Take this trim" @click="takeTrim(stands!)" />
+        <Button size="small" severity="secondary" label="Apply this trim" @click="takeTrim(stands!)" />
         <Button
           v-if="fit.teeth !== 0"
           size="small"

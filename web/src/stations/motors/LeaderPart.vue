@@ -219,11 +219,11 @@ const toothWords = (n: number | null): string =>
       />
     </div>
     <div class="row wrap">
-      <Button size="small" severity="secondary" label="Turn it round" @click="flip(r.leader)" />
+      <Button size="small" severity="secondary" label="Invert" @click="flip(r.leader)" />
       <Button
         v-if="r.proposed && r.match && r.match.share + (1 - r.match.idle) < 1.999"
         size="small"
-        :label="`Take scale ${formatNumber(r.proposed.scale, 2)}, offset ${formatNumber(r.proposed.offset, 1)}°`"
+        :label="`Apply scale ${formatNumber(r.proposed.scale, 2)}, offset ${formatNumber(r.proposed.offset, 1)}°`"
         @click="take(r)"
       />
       <NumberField

@@ -159,7 +159,7 @@ const own = computed(() => row.value?.info.id);
       :value="partner"
       @change="partner = String($event)"
     />
-    <Button size="small" severity="secondary" label="Take it in" :disabled="!partner" @click="takeIn" />
+    <Button size="small" severity="secondary" label="Add" :disabled="!partner" @click="takeIn" />
   </div>
 </template>
 

@@ -122,7 +122,7 @@ function shift(pose: Pose, by: number): void {
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <p v-if="!poses.length" class="muted">
       No poses yet. Bring the arm where you want it, by the strip below or on the Reach page, and take the pose. A few
-      to begin with: rest, home, out.
+      to begin with: rest, ready, out.
     </p>
     <div v-else class="head small muted" :class="{ many }">
       <span /><span>pose</span

@@ -242,7 +242,7 @@ useOverlay(() => ({ dimensions: true }));
             .join(', ')
         }}. Widen a range, or tick the base.
       </p>
-      <Button size="small" label="Take these lengths" @click="apply" />
+      <Button size="small" label="Apply these lengths" @click="apply" />
     </div>
     <div class="rule"><h2>Work spots with the arm as it is</h2></div>
     <SpotTable />

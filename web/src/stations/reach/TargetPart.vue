@@ -34,15 +34,15 @@ const aims: { id: AimKind; name: string; title: string }[] = [
   { id: 'level', name: 'level', title: 'The tool lies level, whatever its heading' },
   { id: 'outward', name: 'outward', title: 'The tool points level, straight outward from the base' },
   { id: 'tilt', name: 'tilted …', title: 'The tool stands at an angle from up, whatever its heading' },
-  { id: 'along', name: 'along …', title: 'The tool points along a direction' },
+  { id: 'along', name: 'along …', title: 'The tool points along a direction that you give' },
   { id: 'full', name: 'turned …', title: 'The tool’s whole rotation is given' },
-  { id: 'spot', name: 'at it', title: 'The tool stays where it can and points at the target' },
+  { id: 'spot', name: 'at target', title: 'The tool stays where it can and points at the target' },
 ];
 const tools = computed(() =>
   (rigs.mechanism?.tools ?? []).filter((t) => t.mounted).map((t) => ({ label: t.name, value: t.id })),
 );
 const ways: { label: string; value: OthersWay }[] = [
-  { label: 'go as they will', value: 'free' },
+  { label: 'turn as they need', value: 'free' },
   { label: 'stay where they are', value: 'stay' },
   { label: 'are carried along', value: 'along' },
 ];
@@ -250,14 +250,14 @@ function keepPose(): void {
               : 'No posture'
           }}
         </h2>
-        <Button v-if="answer.reachable" size="small" variant="text" label="Keep as a pose" @click="keepPose" />
+        <Button v-if="answer.reachable" size="small" variant="text" label="Save as a pose" @click="keepPose" />
       </div>
       <PostureList v-if="answer.reachable" />
     </template>
 
     <div class="rule">
       <h2>Work spots</h2>
-      <Button size="small" variant="text" label="Keep this target" @click="keepSpot" />
+      <Button size="small" variant="text" label="Save as a work spot" @click="keepSpot" />
     </div>
     <SpotTable />
     <ReadOut />

@@ -151,7 +151,7 @@ function reverse(): void {
     <TargetField :target="wish.from" label="From" word="from" :set="(t: Target) => void (wish.from = t)" />
     <TargetField :target="wish.to" label="To" :set="(t: Target) => void (wish.to = t)" />
     <div class="row">
-      <Button size="small" label="Put the steps in" :disabled="!wish.tool" @click="build" />
+      <Button size="small" label="Insert the steps" :disabled="!wish.tool" @click="build" />
       <span class="grow" />
       <Button size="small" severity="secondary" label="Test of every joint" @click="test" />
     </div>
@@ -163,21 +163,24 @@ function reverse(): void {
       <Button
         size="small"
         severity="secondary"
-        label="Left for right"
+        label="Mirror"
+        title="Left for right"
         :disabled="!count"
         @click="change('Mirror the moves', { kind: 'mirror' })"
       />
       <Button
         size="small"
         severity="secondary"
-        label="Other side of home"
+        label="Invert"
+        title="Every joint to the other side of its rest"
         :disabled="!count"
         @click="change('Invert the moves', { kind: 'invert' })"
       />
       <Button
         size="small"
         severity="secondary"
-        label="Order turned round"
+        label="Reverse"
+        title="The last one first"
         :disabled="steps.chosen.value.size < 2"
         @click="reverse"
       />
@@ -195,7 +198,7 @@ function reverse(): void {
     <div class="row wrap">
       <NumberField
         :value="scale"
-        prefix="way from home"
+        prefix="way from rest"
         dimension="share"
         :decimals="0"
         label="Scale"

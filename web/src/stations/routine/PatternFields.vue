@@ -145,7 +145,7 @@ function takeList(): void {
       placeholder="forward; left; up in mm, one place a line"
       @update:model-value="draft = $event"
     />
-    <Button v-if="draft !== null" size="small" label="Take the list" @click="takeList" />
+    <Button v-if="draft !== null" size="small" label="Apply the list" @click="takeList" />
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
   </div>
   <NumberField

@@ -205,11 +205,13 @@ const findings = computed(() =>
           placeholder="search the steps"
           aria-label="Search the steps"
         />
-        <StepList class="list" :class="{ short: selected }" />
         <p v-if="!steps.steps.value.length" class="muted empty">
           No steps yet. Take a few poses first, then add a joint move to each.
         </p>
-        <StepDetail v-if="selected" :key="selected.id" :step="selected" :routine />
+        <div class="list-form">
+          <StepList class="list" :class="{ short: selected }" />
+          <StepDetail v-if="selected" :step="selected" :routine />
+        </div>
       </template>
       <RoutineText v-else-if="part === 'text'" />
       <BuildPart v-else-if="part === 'build'" @done="part = 'steps'" />
@@ -274,6 +276,12 @@ const findings = computed(() =>
 }
 .list.short {
   max-height: 12.5rem;
+}
+/* Beside its step's form it may be as long as alone. */
+@container station (min-width: 46rem) {
+  .list.short {
+    max-height: 26rem;
+  }
 }
 .adds {
   flex-wrap: wrap;

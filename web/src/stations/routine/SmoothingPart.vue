@@ -129,7 +129,7 @@ const whole = computed(() => [
         motion.school === 'planned'
           ? 'Every moment of the way is worked out here, inside every limit, and sent.'
           : motion.school === 'low-pass'
-            ? 'A low pass: every loop goes the same share of what is left to the step’s target, as boards do it. The preview, the table of commands and a run from here are told what comes out of it.'
+            ? 'A low pass: every loop goes the same fraction of what is left to the step’s target, as boards do it. The preview, the table of commands and a run from here are told what comes out of it.'
             : 'Each step’s target is sent at once, in the table and in a run: motors go there as fast as they can, past every limit of speed.'
       }}
     </p>
@@ -154,15 +154,15 @@ const whole = computed(() => [
         :commit="(v: number) => set('Loop of the board', { loopMs: v })"
       />
       <NumberField
-        prefix="share a loop"
+        prefix="fraction per loop"
         :value="share"
         dimension="ratio"
-        label="Share a loop"
+        label="Fraction per loop"
         :min="0.0001"
         :max="0.999"
         :step="0.01"
         :commit="
-          (v: number) => set('Share a loop', { timeConstantS: Math.round(timeConstantOf(v, loopS) * 1e6) / 1e6 })
+          (v: number) => set('Fraction per loop', { timeConstantS: Math.round(timeConstantOf(v, loopS) * 1e6) / 1e6 })
         "
       />
       <ChoiceField

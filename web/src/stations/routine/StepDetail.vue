@@ -15,6 +15,7 @@ import PatternFields from './PatternFields.vue';
 import ProfileChoice from './ProfileChoice.vue';
 import TargetField from './TargetField.vue';
 import ToolFields from './ToolFields.vue';
+import { fieldsAreOf } from '../../shared/fields-of';
 import { useSteps, type Said } from './useSteps';
 import IconButton from '../../shared/IconButton.vue';
 
@@ -22,6 +23,8 @@ const { step, routine } = defineProps<{ step: Step; routine: Routine }>();
 const rigs = useRigStore();
 const steps = useSteps();
 const { edit } = steps;
+// The form stays as another step is chosen: thirty fields made anew at each are felt.
+fieldsAreOf(() => step.id);
 const takes = computed(() => {
   const timed = steps.timed(step.id);
   return timed ? timed.endS - timed.startS : null;
@@ -160,10 +163,11 @@ const hasTool = (s: Step): s is Extract<Step, { tool?: string; pace: unknown }> 
     />
     <ToolFields
       v-if="isPart(step, 'grip', 'pick-up', 'put-down', 'swap-tool', 'spin', 'hold', 'let-go')"
+      :key="step.id"
       :step
       :put
     />
-    <PatternFields v-if="isPart(step, 'pattern')" :step :put />
+    <PatternFields v-if="isPart(step, 'pattern')" :key="step.id" :step :put />
     <OrderFields :step :put />
     <template v-if="'pace' in step">
       <PaceField :pace="step.pace" :takes :set="(pace) => put('Pace', 'pace', pace)" />

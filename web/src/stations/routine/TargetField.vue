@@ -37,7 +37,7 @@ const way = computed<Way>(() =>
 const ways = computed(() => [
   { label: 'pose', value: 'pose', disabled: !rigs.rig!.poses.length },
   { label: 'spot', value: 'spot', disabled: !rigs.rig!.spots.length },
-  { label: 'numbers', value: 'joints' },
+  { label: 'set angles', value: 'joints' },
   { label: 'from here, mm', value: 'shift' },
   { label: 'from here, joints', value: 'joint-shift' },
 ]);

@@ -124,7 +124,7 @@ function forget(): void {
         :label="`Second angle of ${sensor.name}`"
         :commit="(v: number) => void (after = { ...after, angle: v })"
       />
-      <Button size="small" severity="secondary" label="Take zero and sense" @click="takeZero" />
+      <Button size="small" severity="secondary" label="Apply zero and sense" @click="takeZero" />
     </div>
     <div v-if="sensor.kind !== 'encoder'" class="pairs">
       <TextField
@@ -145,7 +145,7 @@ function forget(): void {
         placeholder="at the other end"
         :commit="(v: string) => void (texts.high = v)"
       />
-      <Button size="small" severity="secondary" label="Take ends and noise" @click="takeEnds" />
+      <Button size="small" severity="secondary" label="Apply ends and noise" @click="takeEnds" />
     </div>
     <Button v-if="reading" size="small" variant="text" severity="secondary" label="Forget it" @click="forget" />
   </section>
