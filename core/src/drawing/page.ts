@@ -255,7 +255,7 @@ export function grid(view: View, bare = false): Shape[] {
   for (let k = bottom; view.cy - k * step * view.scale >= 0; k++) {
     const y = view.cy - k * step * view.scale;
     shapes.push(line(k === 0 ? 'grid axis' : 'grid', [0, y], [view.width, y]));
-    if (!bare && k !== 0 && y < view.height - 24 && y > 24)
+    if (!bare && k !== 0 && y < view.height - 24 && y > 40)
       shapes.push(text('grid-label', [4, y - 3], formatNumber(k * step * MM, 0)));
   }
   const [up, right] = words[view.kind];

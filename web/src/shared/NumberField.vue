@@ -7,6 +7,7 @@ import { useResizeObserver } from '@vueuse/core';
 import { computed, nextTick, ref, useId, useTemplateRef, watch } from 'vue';
 import { dimensions, formatNumber, parseQuantity, type Dimension } from '@cork-elbow/core/units';
 import { withOwner } from './fields-of';
+import { letterWidth } from './letter-width';
 
 const {
   value,
@@ -51,20 +52,21 @@ const box = useTemplateRef('box');
 const input = useTemplateRef('input');
 const fit = ref(0);
 const FITS = ['', 'stacked', 'stacked small', 'stacked smallest'];
-/** What numbers of so many characters took in the width at hand: letters are of one width, and looking costs a layout. */
-const known = new Map<number, number>();
+/** How many characters have room, by fit; looked at once for a width, since looking costs a layout. Letters are of one width. */
+let room: number[] = [];
 let round = 0;
 async function measure(): Promise<void> {
-  const { length } = shown.value;
   const own = ++round;
-  for (fit.value = known.get(length) ?? 0; !known.has(length); fit.value++) {
-    await nextTick();
-    const field = input.value;
-    if (!field?.clientWidth || own !== round) return;
-    if (field.scrollWidth <= field.clientWidth + 1 || fit.value === FITS.length - 1) {
-      known.set(length, fit.value);
-      return;
+  for (let at = 0; at < FITS.length; at++) {
+    if (room[at] === undefined) {
+      fit.value = at;
+      await nextTick();
+      const field = input.value;
+      if (!field?.clientWidth || own !== round) return;
+      room[at] = (field.clientWidth + 1) / letterWidth(field);
     }
+    fit.value = at;
+    if (shown.value.length <= room[at]) return;
   }
 }
 let width = 0;
@@ -73,7 +75,7 @@ useResizeObserver(box, ([{ contentRect }]) => {
   // Its own steps change the height, never the width.
   if (Math.abs(contentRect.width - width) < 0.5) return;
   width = contentRect.width;
-  known.clear();
+  room = [];
   void measure();
 });
 const draft = ref<string | null>(null);

@@ -97,6 +97,7 @@ const rename = (name: string): string | void => {
       <Button
         size="small"
         severity="secondary"
+        variant="text"
         :disabled="!view.undoLabel"
         :aria-label="view.undoLabel ? `Undo: ${view.undoLabel}` : 'Nothing to undo'"
         :title="view.undoLabel ? `Undo: ${view.undoLabel}` : 'Nothing to undo'"
@@ -106,6 +107,7 @@ const rename = (name: string): string | void => {
       <Button
         size="small"
         severity="secondary"
+        variant="text"
         :disabled="!rigs.redoLabel"
         :aria-label="rigs.redoLabel ? `Redo: ${rigs.redoLabel}` : 'Nothing to redo'"
         :title="rigs.redoLabel ? `Redo: ${rigs.redoLabel}` : 'Nothing to redo'"

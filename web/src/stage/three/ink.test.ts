@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { Mesh, type BufferGeometry, type Group } from 'three';
+import { EdgesGeometry, LineSegments, Mesh, type BufferGeometry, type Group } from 'three';
 import { describe, expect, it } from 'vitest';
 import { free } from '../layers/layer';
 import { Ink, isKept } from './ink';
@@ -53,5 +53,33 @@ describe('bodies that are kept', () => {
     for (let k = 0; k < 500; k++) ink.box(1 + k, 1, 1);
     expect(gone).toBe(1);
     expect(facesOf(ink.plate(0.1, 0.02, 0.015, 0.004))).not.toBe(geometry);
+  });
+});
+
+/** Length of all lines of a geometry together. */
+const lengthOf = (lines: BufferGeometry): number => {
+  const { array } = lines.getAttribute('position');
+  let sum = 0;
+  for (let k = 0; k < array.length; k += 6)
+    sum += Math.hypot(array[k] - array[k + 3], array[k + 1] - array[k + 4], array[k + 2] - array[k + 5]);
+  return sum;
+};
+
+describe('the edges of a plate', () => {
+  it('are those that its faces have, as long and in the same box', () => {
+    const mm = between(0.004, 0.06);
+    fc.assert(
+      fc.property(between(0.01, 0.4), mm, mm, between(0.002, 0.02), fc.boolean(), (gap, ra, rb, thick, holes) => {
+        const group = ink.plate(ra + rb + gap, ra, rb, thick, undefined, holes);
+        const own = group.children.find((child) => child instanceof LineSegments)!.geometry as BufferGeometry;
+        // Corners nearer to each other than 1e-4 are one to it: looked at in mm.
+        const found = new EdgesGeometry(facesOf(group).clone().scale(1000, 1000, 1000), 28).scale(1e-3, 1e-3, 1e-3);
+        expect(lengthOf(own)).toBeCloseTo(lengthOf(found), 4);
+        own.computeBoundingBox();
+        found.computeBoundingBox();
+        expect(own.boundingBox!.min.distanceTo(found.boundingBox!.min)).toBeLessThan(1e-6);
+        expect(own.boundingBox!.max.distanceTo(found.boundingBox!.max)).toBeLessThan(1e-6);
+      }),
+    );
   });
 });

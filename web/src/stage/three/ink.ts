@@ -1,11 +1,12 @@
 /** Bodies in the drawing's style: paper faces with ink edges. */
 import {
   BoxGeometry,
-  type BufferGeometry,
+  BufferGeometry,
   Color,
   CylinderGeometry,
   EdgesGeometry,
   ExtrudeGeometry,
+  Float32BufferAttribute,
   Group,
   LineBasicMaterial,
   LineSegments,
@@ -34,7 +35,7 @@ const EDGE_ANGLE = 28;
 /** A body by what it was made of, with its edges. */
 interface Made {
   readonly faces: BufferGeometry;
-  readonly edges: EdgesGeometry;
+  readonly edges: BufferGeometry;
 }
 /**
  * Bodies that were made before, by their measures: an edit changes few of an arm's. They outlive the objects that show them; one that
@@ -44,7 +45,7 @@ const stock = new Map<string, Made>();
 const MOST_KEPT = 400;
 /** Whether a geometry is kept for others. */
 export const isKept = (geometry: BufferGeometry): boolean => geometry.userData.kept === true;
-function made(key: string | null, angle: number, make: () => BufferGeometry): Made {
+function made(key: string | null, angle: number, make: () => BufferGeometry | Made): Made {
   const before = key === null ? undefined : stock.get(key);
   if (before && key !== null) {
     // The one that was asked for last goes last.
@@ -52,8 +53,8 @@ function made(key: string | null, angle: number, make: () => BufferGeometry): Ma
     stock.set(key, before);
     return before;
   }
-  const faces = make();
-  const own = { faces, edges: new EdgesGeometry(faces, angle) };
+  const body = make();
+  const own = 'edges' in body ? body : { faces: body, edges: new EdgesGeometry(body, angle) };
   if (key === null) return own;
   own.faces.userData.kept = own.edges.userData.kept = true;
   stock.set(key, own);
@@ -108,7 +109,7 @@ export class Ink {
   }
   /** `key`: what the geometry is made of, where others of the very same may be; it is then left as it is. */
   body(
-    geometry: BufferGeometry | (() => BufferGeometry),
+    geometry: BufferGeometry | (() => BufferGeometry | Made),
     colour = this.palette.body,
     { opacity = 1, edge = this.palette.ink, angle = EDGE_ANGLE, key = null as string | null } = {},
   ): Group {
@@ -146,7 +147,9 @@ export class Ink {
   }
 }
 
-function plateOf(length: number, ra: number, rb: number, thickness: number, holes: boolean): BufferGeometry {
+/** Divisions of an arc of a plate's outline. */
+const ARC = 24;
+function plateOf(length: number, ra: number, rb: number, thickness: number, holes: boolean): Made {
   const lean = Math.acos(Math.max(-1, Math.min(1, (ra - rb) / length)));
   const shape = new Shape();
   shape.absarc(0, 0, ra, lean, 2 * Math.PI - lean, false);
@@ -158,8 +161,9 @@ function plateOf(length: number, ra: number, rb: number, thickness: number, hole
     for (let i = 0; i < count; i++) {
       const f = (i + 0.5) / count;
       const x = ra + f * room;
-      const r = (ra + (rb - ra) * (x / length)) * 0.42;
       const w = (room / count) * 0.26;
+      // With some of the plate left between one hole and the next, however wide the plate is.
+      const r = Math.min((ra + (rb - ra) * (x / length)) * 0.42, (room / count) * 0.2);
       const hole = new Shape();
       hole.absarc(x - w, 0, r, Math.PI / 2, 1.5 * Math.PI, false);
       hole.absarc(x + w, 0, r * 0.94, -Math.PI / 2, Math.PI / 2, false);
@@ -167,6 +171,22 @@ function plateOf(length: number, ra: number, rb: number, thickness: number, hole
       shape.holes.push(hole);
     }
   }
-  const geometry = new ExtrudeGeometry(shape, { depth: thickness, bevelEnabled: false, curveSegments: 24 });
-  return geometry.translate(0, 0, -thickness / 2);
+  const faces = new ExtrudeGeometry(shape, { depth: thickness, bevelEnabled: false, curveSegments: ARC });
+  return { faces: faces.translate(0, 0, -thickness / 2), edges: outlines(shape, thickness) };
+}
+/** A plate's outline and those of its holes, on both its sides, and where one turns sharply the edge from side to side. */
+function outlines(shape: Shape, thickness: number): BufferGeometry {
+  const at: number[] = [];
+  const [low, high] = [-thickness / 2, thickness / 2];
+  for (const points of [shape, ...shape.holes].map((own) => own.getPoints(ARC))) {
+    const loop = points.filter((p, k) => p.distanceTo(points[(k + 1) % points.length]) > 1e-9);
+    for (const [k, a] of loop.entries()) {
+      const b = loop[(k + 1) % loop.length];
+      const c = loop[(k + 2) % loop.length];
+      for (const z of [low, high]) at.push(a.x, a.y, z, b.x, b.y, z);
+      const turn = b.clone().sub(a).angleTo(c.clone().sub(b));
+      if (turn > (EDGE_ANGLE * Math.PI) / 180) at.push(b.x, b.y, low, b.x, b.y, high);
+    }
+  }
+  return new BufferGeometry().setAttribute('position', new Float32BufferAttribute(at, 3));
 }

@@ -26,6 +26,23 @@ const { list, containerProps, wrapperProps } = useVirtualList(rows, {
 const slow = computed(() =>
   wired.value.flatMap(({ drive }) => ('updateHz' in drive && drive.updateHz < rate ? [drive] : [])),
 );
+/** Characters of the longest cell of a column. */
+const longest = computed(() => {
+  let most = 6;
+  for (const [k, map] of wired.value.entries()) {
+    const own = table.value!.natives[k];
+    let [low, high] = [0, 0];
+    for (let i = 1; i < own.length; i++) {
+      if (own[i] < own[low]) low = i;
+      if (own[i] > own[high]) high = i;
+    }
+    for (const i of [low, high]) {
+      const sent = columns === 'commands' ? `${own[i]} ${unitOf(map)}` : columns === 'both' ? String(own[i]) : '';
+      most = Math.max(most, sent.length, columns === 'commands' ? 0 : meant(map, i).length);
+    }
+  }
+  return most;
+});
 const unit = (slot: number): string => source.mechanism.units[source.mechanism.jointOfSlot[slot]];
 /** Joint value, or speed, that the numbers of row i mean. */
 function meant(map: CommandMap, i: number): string {
@@ -68,10 +85,10 @@ const pinOf = (map: CommandMap): string => {
       not make it smoother.
     </p>
     <div
-      class="sheet wide-table"
+      class="sheet wide-table grows"
       role="table"
       :aria-label="`${rows.length} rows of commands`"
-      :style="{ '--n': wired.length }"
+      :style="{ '--n': wired.length, '--cell': `${longest * 0.5 + 0.7}rem` }"
     >
       <div class="line boards" role="row">
         <span></span>
@@ -120,22 +137,30 @@ const pinOf = (map: CommandMap): string => {
 
 <style scoped>
 .sheet {
+  flex: 1 1 14rem;
+  min-height: 14rem;
+  display: flex;
+  flex-direction: column;
   border: 1px solid var(--lines);
   border-radius: 4px;
   overflow-x: auto;
 }
+.sheet > .line {
+  flex: none;
+}
 /* Every column has room for its figures; what does not fit is scrolled to, the times stay. */
 .line,
 .rows {
-  min-width: calc(5.7rem + var(--n) * 4.3rem);
+  min-width: calc(5.7rem + var(--n) * max(4.3rem, var(--cell)));
 }
 .rows {
-  height: calc(100vh - 645px);
-  min-height: 152px;
+  flex: 1;
+  min-height: 9.5rem;
 }
 .line {
   display: grid;
   grid-template-columns: 4.9rem repeat(var(--n), minmax(0, 1fr));
+  column-gap: 0.5rem;
   align-items: center;
   padding: 0 0.4rem 0 0;
   font-size: 0.8rem;

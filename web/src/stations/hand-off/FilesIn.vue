@@ -78,7 +78,6 @@ function take(): void {
       tabindex="-1"
       @change="picked"
     />
-    <Button size="small" label="Import" :disabled="!read?.edit" @click="take" />
   </div>
   <OptionForm :fields :values="options" @change="(key, value) => (chosen = { ...options, [key]: value })" />
   <ul v-if="read?.problems.length" class="problems" role="alert">
@@ -91,7 +90,7 @@ function take(): void {
       read ? (read.summary ? `${read.summary} understood.` : '') : 'Paste a text, drop a file on it, or choose one.'
     }}
   </p>
-  <div ref="zone" class="zone" :class="{ over: isOverDropZone }">
+  <div ref="zone" class="zone grows" :class="{ over: isOverDropZone }">
     <Textarea
       v-model="text"
       class="paste num"
@@ -100,6 +99,10 @@ function take(): void {
       :placeholder="made.example"
       spellcheck="false"
     />
+  </div>
+  <div class="row leaves">
+    <span class="grow" />
+    <Button label="Import" :disabled="!read?.edit" @click="take" />
   </div>
 </template>
 
@@ -114,9 +117,13 @@ function take(): void {
 }
 .paste {
   width: 100%;
+  height: 100%;
+  resize: none;
   font-size: 0.86rem;
 }
 .zone {
+  flex: 1 1 12rem;
+  min-height: 12rem;
   margin-top: 0.4rem;
   border-radius: 4px;
 }
@@ -132,5 +139,12 @@ function take(): void {
 }
 .says {
   align-items: center;
+}
+.leaves {
+  position: sticky;
+  bottom: -0.9rem;
+  margin-bottom: -0.9rem;
+  padding-block: 0.5rem 0.9rem;
+  background: var(--paper);
 }
 </style>

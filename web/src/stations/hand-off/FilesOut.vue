@@ -86,12 +86,7 @@ function at(timeS: number): void {
       {{ e.name }}
     </button></span
   >
-  <div class="row says">
-    <p class="grow muted small">{{ made.says }}</p>
-    <Button :label="`Download ${ending}`.trim()" :disabled="lacks.length > 0" @click="download"
-      ><template #icon><IconDownload :size="17" /></template
-    ></Button>
-  </div>
+  <p class="muted small">{{ made.says }}</p>
   <OptionForm :fields :values="options" @change="set">
     <ChoiceField
       v-if="ofRoutine && rigs.rig!.routines.length"
@@ -114,7 +109,7 @@ function at(timeS: number): void {
       @at="at"
     />
     <template v-for="file in shown" v-else :key="file.name">
-      <div v-if="file.mediaType === 'image/svg+xml'" class="frame" tabindex="0" role="region" :aria-label="file.name">
+      <div v-if="file.mediaType === 'image/svg+xml'" class="frame grows" tabindex="0" role="region" :aria-label="file.name">
         <img
           class="picture"
           :class="{ tall: tall.has(file.name) }"
@@ -125,7 +120,7 @@ function at(timeS: number): void {
       </div>
       <div
         v-else-if="file.mediaType === 'text/tab-separated-values'"
-        class="cells wide-table"
+        class="cells wide-table grows"
         tabindex="0"
         role="region"
         :aria-label="file.name"
@@ -138,15 +133,21 @@ function at(timeS: number): void {
           </tbody>
         </table>
       </div>
-      <pre v-else class="text num" tabindex="0" :aria-label="file.name">{{ file.head }}</pre>
+      <pre v-else class="text num grows" tabindex="0" :aria-label="file.name">{{ file.head }}</pre>
     </template>
-    <p v-if="files.length" class="muted small">{{ files.map(({ name }) => name).join(', ') }}</p>
   </template>
+  <div class="row leaves">
+    <p class="grow muted small">{{ lacks.length ? '' : files.map(({ name }) => name).join(', ') }}</p>
+    <Button :label="`Download ${ending}`.trim()" :disabled="lacks.length > 0" @click="download"
+      ><template #icon><IconDownload :size="17" /></template
+    ></Button>
+  </div>
 </template>
 
 <style scoped>
 .frame {
-  max-height: calc(100vh - 380px);
+  flex: 1 1 12rem;
+  min-height: 12rem;
   overflow: auto;
   background: #fff;
   border: 1px solid var(--lines);
@@ -156,7 +157,7 @@ function at(timeS: number): void {
 .picture {
   display: block;
   width: 100%;
-  max-height: calc(100vh - 520px);
+  max-height: 100%;
   object-fit: contain;
 }
 .picture.tall {
@@ -164,7 +165,8 @@ function at(timeS: number): void {
 }
 .cells {
   overflow: auto;
-  max-height: calc(100vh - 430px);
+  flex: 0 1 auto;
+  min-height: 8rem;
   border: 1px solid var(--lines);
   border-radius: 4px;
   font-size: 0.8rem;
@@ -173,7 +175,7 @@ function at(timeS: number): void {
   white-space: nowrap;
 }
 .text {
-  max-height: calc(100vh - 430px);
+  flex: 0 1 auto;
   min-height: 8rem;
   overflow: auto;
   border: 1px solid var(--lines);
@@ -182,8 +184,14 @@ function at(timeS: number): void {
   font-size: 0.8rem;
   margin: 0.4rem 0 0;
 }
-.says {
+.leaves {
+  position: sticky;
+  bottom: -0.9rem;
   align-items: center;
+  margin-top: auto;
+  padding-block: 0.5rem 0.9rem;
+  margin-bottom: -0.9rem;
+  background: var(--paper);
 }
 .stopped {
   background: var(--alarm-wash);

@@ -12,5 +12,20 @@ const pages = { out: FilesOut, in: FilesIn } satisfies Record<PartOf<'hand-off'>
 </script>
 
 <template>
-  <StationPage v-model="part" station="hand-off" :parts><component :is="pages[part]" /></StationPage>
+  <StationPage v-model="part" station="hand-off" :parts
+    ><div class="sheet-page"><component :is="pages[part]" /></div
+  ></StationPage>
 </template>
+
+<style scoped>
+/* The preview takes what room is left; what leaves stays in sight. */
+.sheet-page {
+  display: flex;
+  flex-direction: column;
+  min-height: 26rem;
+  height: 100%;
+}
+.sheet-page > :deep(*:not(.grows)) {
+  flex: none;
+}
+</style>

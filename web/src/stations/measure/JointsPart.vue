@@ -19,13 +19,11 @@ const selected = computed(() => {
 
 <template>
   <DeltaForm v-if="doc.family !== 'tree'" />
-  <div class="list-form">
-    <div v-if="doc.joints.length"><JointTable /></div>
-    <p v-else class="muted empty">
-      No joints yet. Press <b>Add a joint</b>: begin with what turns on the base, then work outward.
-    </p>
-    <div v-if="selected"><JointForm :id="selected" @problem="emit('problem', $event)" /></div>
-  </div>
+  <JointTable v-if="doc.joints.length" />
+  <p v-else class="muted empty">
+    No joints yet. Press <b>Add a joint</b>: begin with what turns on the base, then work outward.
+  </p>
+  <JointForm v-if="selected" :id="selected" @problem="emit('problem', $event)" />
 </template>
 
 <style scoped>

@@ -1,5 +1,5 @@
 /** The steps of the routine on show as they are edited: what is chosen, folded, searched for, and the edits themselves. */
-import { computed, inject, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
+import { computed, inject, onScopeDispose, provide, ref, shallowRef, watch, type InjectionKey } from 'vue';
 import { describeStep, opens, stepNames, structureOf, type NewStep } from '@cork-elbow/core/routine';
 import { freeId, stepSchema, type Routine, type Step } from '@cork-elbow/core/rig';
 import { useRigStore } from '../../stores/rig';
@@ -14,7 +14,7 @@ const CLIP = 'cork-elbow-steps';
 
 export function createSteps() {
   const rigs = useRigStore();
-  const { routine, plan, pause, show } = usePlan();
+  const { routine, plan, pause, show, isPlaying } = usePlan();
   const problem = ref('');
   /** The step whose details are open; the last of those chosen. */
   const current = ref<string | null>(null);
@@ -77,6 +77,13 @@ export function createSteps() {
   };
 
   const timed = (id: string) => plan.value?.steps.find((s) => s.stepId === id && s.routine === routine.value?.id);
+  /** The arm follows in the picture after the one that shows the choice; of steps gone over quickly, the last. */
+  let standing = 0;
+  function standAt(s: number): void {
+    cancelAnimationFrame(standing);
+    standing = requestAnimationFrame(() => (standing = requestAnimationFrame(() => isPlaying.value || show(s))));
+  }
+  onScopeDispose(() => cancelAnimationFrame(standing));
   /** Chooses a step: alone, with others (Ctrl), or all up to it (Shift); the arm stands where it ends. */
   function select(id: string, how: 'alone' | 'also' | 'range' = 'alone'): void {
     if (how === 'alone') {
@@ -96,7 +103,7 @@ export function createSteps() {
     const at = timed(id);
     if (at) {
       pause();
-      show(at.endS);
+      standAt(at.endS);
     }
     looked.value = { id };
   }
