@@ -1,10 +1,12 @@
 <script setup lang="ts">
-import ConfirmDialog from 'primevue/confirmdialog';
 import Toast from 'primevue/toast';
-import { onBeforeUnmount } from 'vue';
+import { defineAsyncComponent, onBeforeUnmount } from 'vue';
 import { RouterView } from 'vue-router';
 import { keepFocus } from './shared/focus-keeper';
 import { useThemeStore } from './stores/theme';
+
+/** Nothing is asked before a page is there. */
+const ConfirmDialog = defineAsyncComponent(() => import('primevue/confirmdialog'));
 
 useThemeStore();
 onBeforeUnmount(keepFocus(document));

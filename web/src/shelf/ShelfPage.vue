@@ -7,9 +7,7 @@ import { useToast } from 'primevue/usetoast';
 import { onMounted, reactive, ref, shallowRef, useTemplateRef } from 'vue';
 import { useRouter } from 'vue-router';
 import type { RigSummary } from '@cork-elbow/core/contract';
-import { drawRig, type Drawing } from '@cork-elbow/core/drawing';
-import { admit, standing } from '@cork-elbow/core/admit';
-import { fileName, faultSentence, MAX_RIG_BYTES } from '@cork-elbow/core/rig';
+import type { Drawing } from '@cork-elbow/core/drawing';
 import { api, restore } from '../api';
 import { saveFile } from '../shared/save-file';
 import { useThemeStore } from '../stores/theme';
@@ -35,6 +33,8 @@ const MOST_BACKUP = 512 * 2 ** 20;
 const file = useTemplateRef('file');
 const backup = useTemplateRef('backup');
 
+/** What draws arms and reads their files comes after the shelf itself is seen. */
+const tools = () => import('./tools');
 async function load(): Promise<void> {
   try {
     rigs.value = await api.rigs();
@@ -53,22 +53,8 @@ async function sketch(id: string): Promise<void> {
     rigs.value = await api.rigs();
     return;
   }
-  const stands = standing(rig);
-  if (stands.ok)
-    drawings.set(
-      id,
-      drawRig({
-        rig,
-        mechanism: stands.mechanism,
-        q: stands.mechanism.home,
-        kind: 'side',
-        width: 320,
-        height: 230,
-        bare: true,
-        fit: 'pose',
-        spots: false,
-      }),
-    );
+  const drawing = (await tools()).sketch(rig);
+  if (drawing) drawings.set(id, drawing);
 }
 onMounted(load);
 
@@ -86,18 +72,9 @@ async function open(event: Event): Promise<void> {
   const chosen = input.files?.[0];
   input.value = '';
   if (!chosen) return;
-  // Said before anything is read: a document may have no more when it is saved.
-  if (chosen.size > 2 * MAX_RIG_BYTES)
-    return fail(new Error(`“${chosen.name}” is larger than the ${MAX_RIG_BYTES / 2 ** 20} MB that a rig may have.`));
-  let content: unknown;
-  try {
-    content = JSON.parse(await chosen.text());
-  } catch {
-    return fail(new Error(`“${chosen.name}” is not a rig file: it holds no valid JSON.`));
-  }
-  const parsed = admit(content);
-  if (!parsed.ok) return fail(new Error(`“${chosen.name}”: ${faultSentence(content, parsed.faults[0])}`));
-  await add(parsed.rig);
+  const read = await (await tools()).readRigFile(chosen);
+  if ('problem' in read) return fail(new Error(read.problem));
+  await add(read.rig);
 }
 async function copy(id: string): Promise<void> {
   try {
@@ -110,6 +87,7 @@ async function copy(id: string): Promise<void> {
 }
 async function download(id: string): Promise<void> {
   const { rig } = await api.rig(id);
+  const { fileName } = await tools();
   saveFile(fileName(id, '', 'rig.json'), 'application/json', JSON.stringify(rig, null, 2));
 }
 async function goBack({ id, name }: RigSummary): Promise<void> {

@@ -2,7 +2,7 @@
 import { refThrottled } from '@vueuse/core';
 import Button from 'primevue/button';
 import Select from 'primevue/select';
-import { computed, ref, watch } from 'vue';
+import { computed, defineAsyncComponent, ref, watch } from 'vue';
 import { contractFindings, idleStatus } from '@cork-elbow/core/contract';
 import { inUnit, toSlots } from '@cork-elbow/core/mechanism';
 import { poseAt } from '@cork-elbow/core/motion';
@@ -15,7 +15,7 @@ import FindingRow from '../../shared/FindingRow.vue';
 import JointMark from '../../shared/JointMark.vue';
 import { useSlots } from '../../shared/joints';
 import ChartKey from '../../shared/ChartKey.vue';
-import LineChart, { type Series } from '../../shared/LineChart.vue';
+import type { Series } from '../../shared/LineChart.vue';
 import StationPage from '../../shared/StationPage.vue';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
@@ -23,6 +23,8 @@ import { useRunStore } from '../../stores/run';
 import { useViewStore } from '../../stores/view';
 import { useGo } from '../../workspace/useGo';
 import { usePlan } from '../../workspace/usePlan';
+
+const LineChart = defineAsyncComponent(() => import('../../shared/LineChart.vue'));
 
 const rigs = useRigStore();
 const view = useViewStore();

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Motors: which motor moves which joint, through what, and what it is sent. */
 import { useSessionStorage } from '@vueuse/core';
-import { computed, ref, watch } from 'vue';
+import { computed, defineAsyncComponent, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import { calibrationOf } from '@cork-elbow/core/actuators';
 import FindingRow from '../../shared/FindingRow.vue';
@@ -13,14 +13,16 @@ import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import CalibratePart from './calibrate/CalibratePart.vue';
 import ConvertPart from './ConvertPart.vue';
-import HomingPart from './HomingPart.vue';
 import HornPart from './HornPart.vue';
-import LeaderPart from './LeaderPart.vue';
 import MotorPart from './MotorPart.vue';
 import PowerUpPart from './PowerUpPart.vue';
 import TransmissionPart from './TransmissionPart.vue';
 import { useMotor } from './useMotor';
-import WiringPart from './wiring/WiringPart.vue';
+
+/** Parts that are opened now and then come when they are. */
+const LeaderPart = defineAsyncComponent(() => import('./LeaderPart.vue'));
+const WiringPart = defineAsyncComponent(() => import('./wiring/WiringPart.vue'));
+const HomingPart = defineAsyncComponent(() => import('./HomingPart.vue'));
 
 const rigs = useRigStore();
 const view = useViewStore();

@@ -4,7 +4,7 @@ import { IconDots, IconPlus } from '@tabler/icons-vue';
 import Button from 'primevue/button';
 import Menu from 'primevue/menu';
 import Select from 'primevue/select';
-import { computed, ref, useTemplateRef, watch } from 'vue';
+import { computed, defineAsyncComponent, ref, useTemplateRef, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import type { Finding } from '@cork-elbow/core/findings';
 import { freeId, type Routine } from '@cork-elbow/core/rig';
@@ -19,14 +19,16 @@ import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import { usePlan } from '../../workspace/usePlan';
 import AddStep from './AddStep.vue';
-import BuildPart from './BuildPart.vue';
-import RoutineText from './RoutineText.vue';
-import SmoothingPart from './SmoothingPart.vue';
-import StepDetail from './StepDetail.vue';
 import StepList from './StepList.vue';
-import TimelinePart from './TimelinePart.vue';
 import RoutinePlayer from './RoutinePlayer.vue';
 import { createSteps } from './useSteps';
+
+/** Parts that are opened now and then come when they are. */
+const StepDetail = defineAsyncComponent(() => import('./StepDetail.vue'));
+const BuildPart = defineAsyncComponent(() => import('./BuildPart.vue'));
+const RoutineText = defineAsyncComponent(() => import('./RoutineText.vue'));
+const SmoothingPart = defineAsyncComponent(() => import('./SmoothingPart.vue'));
+const TimelinePart = defineAsyncComponent(() => import('./TimelinePart.vue'));
 
 const rigs = useRigStore();
 const view = useViewStore();
