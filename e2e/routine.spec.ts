@@ -262,7 +262,7 @@ test('pick and place is built from two spots; chosen moves are mirrored; parking
   await page.getByRole('button', { name: 'Build', exact: true }).click();
   await page.getByRole('button', { name: 'Mirror' }).click();
   await page.getByRole('button', { name: 'Steps', exact: true }).click();
-  await expect(page.locator('.step').last()).toContainText('by numbers');
+  await expect(page.locator('.step').last()).toContainText('by set angles');
   await page.locator('.step').last().click();
   await expect(page.getByLabel('Turntable position')).toHaveValue('−62');
   await page.getByRole('button', { name: 'Park: shown on the stage', exact: true }).click();

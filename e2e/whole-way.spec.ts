@@ -36,7 +36,7 @@ test('from a new rig to a downloaded table and a finished run, and everything th
   await type(page, 'Target left', -60);
   await type(page, 'Target up', 80);
   await page.getByRole('button', { name: 'down', exact: true }).click();
-  await expect(page.getByLabel('Tip', { exact: true })).toHaveText('forward 150.0, left -60.0, up 80.0 mm');
+  await expect(page.getByLabel('Tip', { exact: true })).toHaveText('forward 150.0, left −60.0, up 80.0 mm');
   await page.getByRole('button', { name: 'Save as a pose' }).click();
 
   // Routine: two moves and a wait.

@@ -6,7 +6,7 @@ import { createPinia } from 'pinia';
 import PrimeVue from 'primevue/config';
 import ConfirmationService from 'primevue/confirmationservice';
 import ToastService from 'primevue/toastservice';
-import { createApp } from 'vue';
+import { createApp, markRaw } from 'vue';
 import App from './App.vue';
 import { router } from './router';
 import { vRove } from './shared/rove';
@@ -15,7 +15,8 @@ import { preset } from './theme';
 createApp(App)
   .use(createPinia())
   .use(router)
-  .use(PrimeVue, { theme: { preset, options: { darkModeSelector: '[data-theme="dark"]' } } })
+  // It never changes: nothing of its thousands of values is watched.
+  .use(PrimeVue, { theme: { preset: markRaw(preset), options: { darkModeSelector: '[data-theme="dark"]' } } })
   .use(ToastService)
   .use(ConfirmationService)
   .directive('rove', vRove)

@@ -10,7 +10,7 @@ import { isJaw, treeOf, type Hardware, type TreeDoc } from '../rig';
 import { baseLayers, drawBase } from './base';
 import { dimensionLines, letterLines, limitArc } from './dimensions';
 import type { Drawing, DrawingInput } from './input';
-import { bodyRadius, deltaLayers, depthsOf, linkLayers, stacked, toolLayers, type Scene } from './links';
+import { bodyRadius, deltaLayers, depthsOf, farLimbs, linkLayers, stacked, toolLayers, type Scene } from './links';
 import { mark, setApart } from './marks';
 import { layersIn } from './layers';
 import type { LayerPage } from './layers/layer';
@@ -70,6 +70,7 @@ function figure(page: LayerPage, ghost: boolean): Shape[] {
     frames,
     radius: (id) => bodyRadius(doc, id, depth.get(id) ?? 0),
     shown: (id) => limb.has(id),
+    far: alone ? new Set() : farLimbs(view, mechanism, frames),
   };
   const shapes: Shape[] = [];
   if (!ghost) shapes.push(...drawBase(view, rig, doc, mechanism));

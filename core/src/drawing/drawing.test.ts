@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { demoRigs, tileDipper } from '../../../demo';
+import { demoRigs, tileDipper, twinCarriers } from '../../../demo';
 import { forward, solveInverse } from '../kinematics';
 import { compiled, poseOf, treeDoc } from '../kinematics/arms.testkit';
 import { compile } from '../mechanism';
@@ -329,5 +329,40 @@ describe('dragging a link on a drawing', () => {
         expect(value).toBeCloseTo(goal[slot], 4);
       }),
     );
+  });
+});
+
+describe('the limb behind another', () => {
+  const twins = twinCarriers();
+  const made = compiled(twins.mechanism);
+  const draw = (q: Float64Array, kind: ViewKind, limb: string | null = null): string =>
+    toSvg(drawRig({ rig: twins, mechanism: made, q, kind, width: 640, height: 600, limb }));
+  const faintIn = (svg: string): number => svg.split('class="far"').length - 1;
+
+  it('is faint where one stands behind, and no part is where both stand as far off, or one is shown alone', () => {
+    let [some, none] = [0, 0];
+    fc.assert(
+      fc.property(fc.array(between(0, 1), { minLength: made.m, maxLength: made.m }), (f) => {
+        const q = poseOf(made, f);
+        for (const kind of ['side', 'front', 'plan'] as const) {
+          for (const { id } of made.tools) expect(faintIn(draw(q, kind, id))).toBe(0);
+          if (faintIn(draw(q, kind))) some++;
+          else none++;
+        }
+      }),
+      { numRuns: 30 },
+    );
+    expect(Math.min(some, none)).toBeGreaterThan(0);
+    expect(faintIn(draw(made.home, 'side'))).toBeGreaterThan(2);
+  });
+  it('is none of an arm that has but one', () => {
+    for (const own of demoRigs()
+      .map(({ rig: own }) => own)
+      .filter((r) => r.mechanism.family === 'tree' && r.mechanism.tools.length === 1)) {
+      const mechanism = compiled(own.mechanism);
+      const input = { rig: own, mechanism, q: mechanism.home, width: 640, height: 600 };
+      for (const kind of ['side', 'front', 'plan'] as const)
+        expect(faintIn(toSvg(drawRig({ ...input, kind })))).toBe(0);
+    }
   });
 });

@@ -6,7 +6,7 @@ import type { Mechanism } from '../mechanism';
 import { followsOf, isJaw, isMoving, type Joint, type Tool, type TreeDoc } from '../rig';
 import { MM } from './page';
 import { depthOf, toPage, type View } from './project';
-import { hull, path, polygon, taperD, type Pt, type Shape } from './shapes';
+import { group, hull, path, polygon, taperD, type Pt, type Shape } from './shapes';
 import { bar, bodyPoints, bodyShape, middle, outline, ROD_MM } from './solids';
 
 /** Drawn shapes with how far they lie in front of the page's plane (m). */
@@ -41,36 +41,77 @@ export interface Scene {
   readonly frames: Frames;
   readonly radius: (id: string) => number;
   readonly shown: (id: string) => boolean;
+  /** Joints of limbs that stand well behind the nearest one, and their tools. */
+  readonly far: ReadonlySet<string>;
 }
+
+/** A limb so much farther behind the nearest one (m) is drawn faint. */
+const FAR_M = 0.02;
+/** Joints and tools of the limbs that stand well behind the nearest one; of an arm with one limb none. */
+export function farLimbs(view: View, mechanism: Mechanism, frames: Frames): Set<string> {
+  const tools = mechanism.delta ? [] : mechanism.tools.filter((tool) => tool.mounted && tool.parent >= 0);
+  const far = new Set<string>();
+  if (tools.length < 2) return far;
+  const limbs = tools.map((tool) => {
+    const joints: number[] = [];
+    for (let j = tool.parent; j >= 0; j = mechanism.parent[j]) joints.push(j);
+    return { tool, joints };
+  });
+  const shared = (j: number, own: number): boolean => limbs.some(({ joints }, k) => k !== own && joints.includes(j));
+  // Two tools on one hand are one limb.
+  const depths = limbs.flatMap(({ tool, joints }, k) => {
+    const own = joints.filter((j) => !shared(j, k));
+    if (!own.length) return [];
+    const at = [...own.map((j) => frames.joints.get(mechanism.ids[j])!), frames.tools.get(tool.id)!];
+    const sum = at.reduce((all, frame) => all + depthOf(view, positionOf(frame)), 0);
+    return { tool, own, depth: sum / at.length };
+  });
+  const nearest = Math.max(...depths.map(({ depth }) => depth));
+  for (const { tool, own, depth } of depths) {
+    if (depth > nearest - FAR_M) continue;
+    far.add(tool.id);
+    for (const j of own) far.add(mechanism.ids[j]);
+  }
+  return far;
+}
+/** What is drawn of something, faint where it belongs to a far limb. */
+const faint = (scene: Scene, id: string, layer: Layer): Layer =>
+  scene.far.has(id) ? { depth: layer.depth, shapes: [group('far', [...layer.shapes])] } : layer;
 
 const pivot = (scene: Scene, id: string): Vec3 => positionOf(scene.frames.joints.get(id)!);
 const hasBodies = (joint: Joint | undefined): boolean => !!joint?.link?.bodies?.length;
 
 /** Every joint's own bodies and the bar from its parent, the far end first. */
 export function linkLayers(scene: Scene): Layer[] {
-  const { view, doc, mechanism, frames, radius } = scene;
-  const byId = new Map(doc.joints.map((joint) => [joint.id, joint]));
+  const byId = new Map(scene.doc.joints.map((joint) => [joint.id, joint]));
+  return [
+    ...scene.mechanism.ids
+      .toReversed()
+      .flatMap((id) => jointLayers(scene, byId, id).map((layer) => faint(scene, id, layer))),
+    ...levelBars(scene),
+  ];
+}
+
+function jointLayers(scene: Scene, byId: ReadonlyMap<string, Joint>, id: string): Layer[] {
+  const { view, frames, radius } = scene;
   const layers: Layer[] = [];
-  for (const id of [...mechanism.ids].reverse()) {
-    const joint = byId.get(id)!;
-    // A jaw is drawn by its tool as two fingers, unless it has solids of its own.
-    if (!scene.shown(id) || (isJaw(joint) && !hasBodies(joint))) continue;
-    const frame = frames.joints.get(id)!;
-    const here = pivot(scene, id);
-    for (const body of joint.link?.bodies ?? [])
-      layers.push({ depth: depthOf(view, middle(bodyPoints(frame, body))), shapes: [bodyShape(view, frame, body)] });
-    if (joint.type === 'prismatic') layers.push(...slide(scene, joint, frame, here));
-    const parent = joint.parent === null ? undefined : byId.get(joint.parent);
-    if (!parent || hasBodies(parent) || isJaw(joint)) continue;
-    const there = joint.type === 'prismatic' ? slideStart(scene, joint, frame, here) : here;
-    const from = pivot(scene, parent.id);
-    if (vec3.distance(from, there) * view.scale < 2) continue;
-    layers.push({
-      depth: depthOf(view, middle([from, there])),
-      shapes: [bar(view, 'link', from, radius(parent.id), there, radius(id) * 0.86)],
-    });
-  }
-  layers.push(...levelBars(scene));
+  const joint = byId.get(id)!;
+  // A jaw is drawn by its tool as two fingers, unless it has solids of its own.
+  if (!scene.shown(id) || (isJaw(joint) && !hasBodies(joint))) return layers;
+  const frame = frames.joints.get(id)!;
+  const here = pivot(scene, id);
+  for (const body of joint.link?.bodies ?? [])
+    layers.push({ depth: depthOf(view, middle(bodyPoints(frame, body))), shapes: [bodyShape(view, frame, body)] });
+  if (joint.type === 'prismatic') layers.push(...slide(scene, joint, frame, here));
+  const parent = joint.parent === null ? undefined : byId.get(joint.parent);
+  if (!parent || hasBodies(parent) || isJaw(joint)) return layers;
+  const there = joint.type === 'prismatic' ? slideStart(scene, joint, frame, here) : here;
+  const from = pivot(scene, parent.id);
+  if (vec3.distance(from, there) * view.scale < 2) return layers;
+  layers.push({
+    depth: depthOf(view, middle([from, there])),
+    shapes: [bar(view, 'link', from, radius(parent.id), there, radius(id) * 0.86)],
+  });
   return layers;
 }
 
@@ -252,7 +293,8 @@ export function toolLayers(scene: Scene, q: Float64Array): Layer[] {
     const r =
       mechanism.delta && tool.parent === mechanism.ids[mechanism.delta.platform] ? 0.006 : radius(tool.parent);
     const shapes = drawTool(view, frame, root, opening, r * view.scale);
-    return shapes.length ? [{ depth: depthOf(view, middle([root, positionOf(frame)])) + 3e-4, shapes }] : [];
+    if (!shapes.length) return [];
+    return [faint(scene, tool.id, { depth: depthOf(view, middle([root, positionOf(frame)])) + 3e-4, shapes })];
   });
 }
 

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { dimensions, formatAmount, formatQuantity, parseQuantity, type Dimension } from './index';
+import { dimensions, formatAmount, formatFixed, formatQuantity, parseQuantity, type Dimension } from './index';
 import { between } from './between.testkit';
 
 const value = (text: string, dimension: Dimension = 'length'): number => {
@@ -74,6 +74,22 @@ describe('amounts', () => {
       }),
     );
     expect([0, 0.0123, 0.25, 4.66, 52.4, 130].map(formatAmount)).toEqual(['0', '0.012', '0.25', '4.7', '52', '130']);
+  });
+});
+
+describe('figures of a column', () => {
+  it('have just so many decimals, and say what the number is, never −0', () => {
+    fc.assert(
+      fc.property(between(-1e5, 1e5), fc.nat(4), (value, decimals) => {
+        const text = formatFixed(value, decimals);
+        expect(text.split('.')[1]?.length ?? 0).toBe(decimals);
+        const read = Number(text.replace('−', '-'));
+        expect(Math.abs(read - value)).toBeLessThanOrEqual(0.5000001 * 10 ** -decimals);
+        expect(Object.is(read, -0)).toBe(false);
+        expect(text).not.toContain('-');
+      }),
+    );
+    expect([formatFixed(-0.04, 1), formatFixed(NaN, 2)]).toEqual(['0.0', '–']);
   });
 });
 

@@ -189,6 +189,13 @@ export function formatNumber(value: number, decimals: number): string {
   return (short === '-0' ? '0' : short).replace('-', '−');
 }
 
+/** Number with just so many decimals, for columns and figures that change under the eye; a real minus sign, no −0. */
+export function formatFixed(value: number, decimals: number): string {
+  if (!Number.isFinite(value)) return '–';
+  const text = value.toFixed(decimals);
+  return (Number(text) === 0 ? text.replace('-', '') : text).replace('-', '−');
+}
+
 /** A length or an angle with as many digits as it deserves: 123, 4.7, 0.25, 0.003; less than that is "under 0.001". */
 export function formatAmount(value: number): string {
   const size = Math.abs(value);

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A chart over time in the bench book's style: joint colours with their dash patterns, no animation. */
+import { formatFixed } from '@cork-elbow/core/units';
 import {
   CategoryScale,
   Chart,
@@ -156,8 +157,8 @@ function build(): void {
         tooltip: {
           enabled: true,
           callbacks: {
-            title: (items) => `${items[0].parsed.x?.toFixed(2)} s`,
-            label: (item) => `${item.dataset.label}: ${item.parsed.y?.toFixed(1)} ${item.dataset.yAxisID}`,
+            title: (items) => `${formatFixed(items[0].parsed.x ?? NaN, 2)} s`,
+            label: (item) => `${item.dataset.label}: ${formatFixed(item.parsed.y ?? NaN, 1)} ${item.dataset.yAxisID}`,
           },
         },
       },

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The arm at the pose on show: 3D, side elevation or plan. */
+import { formatFixed } from '@cork-elbow/core/units';
 import { useElementSize, useRafFn } from '@vueuse/core';
 import { computed, defineAsyncComponent, ref, shallowRef, useTemplateRef, watch } from 'vue';
 import Select from 'primevue/select';
@@ -175,7 +176,7 @@ function tipAt(q: Float64Array): Float64Array | null {
 }
 const tip = computed(() => {
   const at = tipAt(view.readQ);
-  return at && [...at].map((v) => (v * 1000).toFixed(1));
+  return at && [...at].map((v) => formatFixed(v * 1000, 1));
 });
 /** Points kept; the oldest go first. */
 const TRAIL = 3000;

@@ -7,7 +7,7 @@ import { contractFindings, idleStatus } from '@cork-elbow/core/contract';
 import { inUnit, toSlots } from '@cork-elbow/core/mechanism';
 import { poseAt } from '@cork-elbow/core/motion';
 import { planMotion, runPace } from '@cork-elbow/core/routine';
-import { formatNumber } from '@cork-elbow/core/units';
+import { formatFixed, formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import BoardCard from './BoardCard.vue';
 import RunLog from './RunLog.vue';
@@ -234,8 +234,8 @@ const series = computed<Series[]>(() => {
         aria-label="Progress of the run"
       />
       <span class="num small"
-        >{{ (isMine ? (run.telemetry?.runS ?? status.runS) : status.runS).toFixed(1) }} /
-        {{ (status.totalS || plan?.durationS || 0).toFixed(1) }} s</span
+        >{{ formatFixed(isMine ? (run.telemetry?.runS ?? status.runS) : status.runS, 1) }} /
+        {{ formatFixed(status.totalS || plan?.durationS || 0, 1) }} s</span
       >
     </div>
     <div v-if="run.isRunning" class="row freeze">

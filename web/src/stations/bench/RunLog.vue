@@ -4,7 +4,7 @@ import { format } from 'date-fns';
 import VirtualScroller from 'primevue/virtualscroller';
 import { ref, shallowRef, watch } from 'vue';
 import type { RunEntry } from '@cork-elbow/core/contract';
-import { formatNumber } from '@cork-elbow/core/units';
+import { formatFixed, formatNumber } from '@cork-elbow/core/units';
 import { api } from '../../api';
 import { useSlots } from '../../shared/joints';
 import { useRigStore } from '../../stores/rig';
@@ -63,12 +63,12 @@ function worst({ worstError }: RunEntry): string {
   // Turning and sliding joints have a worst of their own each.
   const parts = (['°', 'mm'] as const).flatMap((unit) => {
     const own = gaps.filter(([id]) => unitOf(id) === unit).map(([, v]) => v);
-    return own.length ? [`${formatNumber(Math.max(...own), 1)}${unit === 'mm' ? ' mm' : '°'}`] : [];
+    return own.length ? [`${formatFixed(Math.max(...own), 1)}${unit === 'mm' ? ' mm' : '°'}`] : [];
   });
   return parts.join(', ') || '–';
 }
 const took = ({ durationMs }: RunEntry): string =>
-  durationMs === null ? '–' : `${formatNumber(durationMs / 1000, 1)} s`;
+  durationMs === null ? '–' : `${formatFixed(durationMs / 1000, 1)} s`;
 const outcomes: Record<string, string> = {
   finished: 'finished',
   stopped: 'stopped',

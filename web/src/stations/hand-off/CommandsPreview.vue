@@ -4,7 +4,7 @@ import { useVirtualList } from '@vueuse/core';
 import { computed } from 'vue';
 import { isSpin, ownSlot, pinWords, unitOf, type CommandMap } from '@cork-elbow/core/actuators';
 import { commandsOf, type Source } from '@cork-elbow/core/exports';
-import { formatNumber } from '@cork-elbow/core/units';
+import { formatFixed, formatNumber } from '@cork-elbow/core/units';
 import JointMark from '../../shared/JointMark.vue';
 
 const { source, rate, columns } = defineProps<{
@@ -50,10 +50,10 @@ function meant(map: CommandMap, i: number): string {
   const { slots, joints, spun } = table.value!;
   if (isSpin(map)) {
     const own = spun.find((s) => s.slot === slot);
-    return own ? own.speeds[i].toFixed(1) : '';
+    return own ? formatFixed(own.speeds[i], 1) : '';
   }
   const k = slots.indexOf(slot);
-  return k < 0 ? '' : `${joints[k][i].toFixed(1)}${unit(slots[k]) === '°' ? '°' : ''}`;
+  return k < 0 ? '' : `${formatFixed(joints[k][i], 1)}${unit(slots[k]) === '°' ? '°' : ''}`;
 }
 /** What stands in a column: the number's unit, and that of what it means. */
 function unitsOf(map: CommandMap): string {
@@ -117,7 +117,7 @@ const pinOf = (map: CommandMap): string => {
             :style="{ height: `${rowHeight}px` }"
             @click="emit('at', table.timeS[i])"
           >
-            <span role="cell">{{ table.timeS[i].toFixed(3) }} s</span>
+            <span role="cell">{{ formatFixed(table.timeS[i], 3) }} s</span>
             <span v-for="(map, k) in wired" :key="map.drive.id" role="cell"
               ><template v-if="columns !== 'joints'"
                 >{{ table.natives[k][i] }} <i v-if="columns === 'commands'">{{ unitOf(map) }}</i></template

@@ -10,6 +10,7 @@ import { useEdit } from '../../shared/useEdit';
 import { useRigStore } from '../../stores/rig';
 import OptionForm from './OptionForm.vue';
 
+const { foot } = defineProps<{ foot: HTMLElement | null }>();
 const rigs = useRigStore();
 const problem = ref('');
 const edit = useEdit(problem);
@@ -100,10 +101,12 @@ function take(): void {
       spellcheck="false"
     />
   </div>
-  <div class="row leaves">
-    <span class="grow" />
-    <Button label="Import" :disabled="!read?.edit" @click="take" />
-  </div>
+  <Teleport v-if="foot" :to="foot">
+    <div class="row leaves">
+      <span class="grow" />
+      <Button label="Import" :disabled="!read?.edit" @click="take" />
+    </div>
+  </Teleport>
 </template>
 
 <style scoped>
@@ -141,10 +144,6 @@ function take(): void {
   align-items: center;
 }
 .leaves {
-  position: sticky;
-  bottom: -0.9rem;
-  margin-bottom: -0.9rem;
-  padding-block: 0.5rem 0.9rem;
-  background: var(--paper);
+  align-items: center;
 }
 </style>

@@ -16,6 +16,7 @@ import { usePlan } from '../../workspace/usePlan';
 import CommandsPreview from './CommandsPreview.vue';
 import OptionForm from './OptionForm.vue';
 
+const { foot } = defineProps<{ foot: HTMLElement | null }>();
 const rigs = useRigStore();
 const view = useViewStore();
 const context = usePlan();
@@ -109,7 +110,13 @@ function at(timeS: number): void {
       @at="at"
     />
     <template v-for="file in shown" v-else :key="file.name">
-      <div v-if="file.mediaType === 'image/svg+xml'" class="frame grows" tabindex="0" role="region" :aria-label="file.name">
+      <div
+        v-if="file.mediaType === 'image/svg+xml'"
+        class="frame grows"
+        tabindex="0"
+        role="region"
+        :aria-label="file.name"
+      >
         <img
           class="picture"
           :class="{ tall: tall.has(file.name) }"
@@ -136,12 +143,14 @@ function at(timeS: number): void {
       <pre v-else class="text num grows" tabindex="0" :aria-label="file.name">{{ file.head }}</pre>
     </template>
   </template>
-  <div class="row leaves">
-    <p class="grow muted small">{{ lacks.length ? '' : files.map(({ name }) => name).join(', ') }}</p>
-    <Button :label="`Download ${ending}`.trim()" :disabled="lacks.length > 0" @click="download"
-      ><template #icon><IconDownload :size="17" /></template
-    ></Button>
-  </div>
+  <Teleport v-if="foot" :to="foot">
+    <div class="row leaves">
+      <p class="grow muted small">{{ lacks.length ? '' : files.map(({ name }) => name).join(', ') }}</p>
+      <Button :label="`Download ${ending}`.trim()" :disabled="lacks.length > 0" @click="download"
+        ><template #icon><IconDownload :size="17" /></template
+      ></Button>
+    </div>
+  </Teleport>
 </template>
 
 <style scoped>
@@ -185,13 +194,7 @@ function at(timeS: number): void {
   margin: 0.4rem 0 0;
 }
 .leaves {
-  position: sticky;
-  bottom: -0.9rem;
   align-items: center;
-  margin-top: auto;
-  padding-block: 0.5rem 0.9rem;
-  margin-bottom: -0.9rem;
-  background: var(--paper);
 }
 .stopped {
   background: var(--alarm-wash);

@@ -14,7 +14,7 @@ import {
 } from '@cork-elbow/core/bring-up';
 import { tipPath } from '@cork-elbow/core/kinematics';
 import type { HomingAxis } from '@cork-elbow/core/rig';
-import { formatNumber } from '@cork-elbow/core/units';
+import { formatFixed, formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import JointMark from '../../shared/JointMark.vue';
 import NumberField from '../../shared/NumberField.vue';
@@ -161,8 +161,8 @@ const poses = computed(() => rigs.rig!.poses.map((p) => ({ value: p.id, label: p
             {{ bys.find((b) => b.value === r.axis.by)!.label
             }}{{ !/switch|stop/.test(r.axis.by) ? '' : r.axis.end === 'min' ? ', lower' : ', upper' }}
           </td>
-          <td class="r num nowrap">{{ r.timed ? `${formatNumber(r.timed.startS, 1)} s` : '–' }}</td>
-          <td class="r num nowrap">{{ r.timed ? `${formatNumber(r.timed.seconds, 1)} s` : '–' }}</td>
+          <td class="r num nowrap">{{ r.timed ? `${formatFixed(r.timed.startS, 1)} s` : '–' }}</td>
+          <td class="r num nowrap">{{ r.timed ? `${formatFixed(r.timed.seconds, 1)} s` : '–' }}</td>
           <td class="r nowrap">
             <Button
               size="small"

@@ -3,7 +3,7 @@
 import { useVirtualList } from '@vueuse/core';
 import { computed } from 'vue';
 import { isTooFast, type PointResult } from '@cork-elbow/core/reach';
-import { formatNumber, toMm } from '@cork-elbow/core/units';
+import { formatFixed, formatNumber, toMm } from '@cork-elbow/core/units';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 
@@ -25,7 +25,7 @@ const verdictOf = (r: PointResult): Verdict =>
 const rows = computed((): Row[] => results.map((r, k) => ({ k, name: r.point.name, verdict: verdictOf(r) })));
 
 // Only the rows in sight are put into words.
-const place = ({ k }: Row): string => results[k].point.position.map((v) => formatNumber(toMm(v), 1)).join(', ');
+const place = ({ k }: Row): string => results[k].point.position.map((v) => formatFixed(toMm(v), 1)).join(', ');
 function note({ k, verdict }: Row): string {
   const r = results[k];
   if (r.reason) return r.reason.message;
@@ -38,7 +38,7 @@ function note({ k, verdict }: Row): string {
 function joints({ k }: Row): string {
   const { solution } = results[k];
   const unit = rigs.mechanism?.siPerUnit;
-  return solution && unit ? Array.from(solution.q, (v, s) => formatNumber(v / unit[s], 1)).join(', ') : '–';
+  return solution && unit ? Array.from(solution.q, (v, s) => formatFixed(v / unit[s], 1)).join(', ') : '–';
 }
 
 /** The strip over the length as one path a verdict: low where all is well, full where the arm is not there. */
@@ -82,7 +82,7 @@ function show(row: Row): void {
             <th>joints</th>
           </tr>
         </thead>
-        <tbody>
+        <tbody v-rove="'.link'">
           <tr v-for="{ data } in list" :key="data.k" @click="show(data)">
             <td>
               <button class="link" :disabled="!results[data.k].solution">{{ data.name }}</button>

@@ -27,7 +27,7 @@ const rows = computed(() => {
 </script>
 
 <template>
-  <div class="postures">
+  <div v-rove.across="'.posture'" class="postures">
     <button
       v-for="({ s, touch, margin, evenness }, k) in rows"
       :key="k"

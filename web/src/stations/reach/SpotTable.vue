@@ -86,7 +86,7 @@ function drop(id: string): void {
         <th></th>
       </tr>
     </thead>
-    <tbody>
+    <tbody v-rove="'.link'">
       <tr v-for="r in rows" :key="r.spot.id" :class="r.verdict">
         <td>
           <button class="link" @click="goTo(r.spot.xyzMm, r.spot.direction && vec3.unit(r.spot.direction))">

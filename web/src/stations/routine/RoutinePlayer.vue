@@ -11,7 +11,7 @@ import Button from 'primevue/button';
 import { refThrottled } from '@vueuse/core';
 import { computed } from 'vue';
 import { perHourOf, type Plan } from '@cork-elbow/core/routine';
-import { formatNumber } from '@cork-elbow/core/units';
+import { formatFixed, formatNumber } from '@cork-elbow/core/units';
 import { READ_MS, useViewStore } from '../../stores/view';
 import { usePlan } from '../../workspace/usePlan';
 import { useSteps } from './useSteps';
@@ -95,7 +95,7 @@ function playFrom(): void {
         show(Number(($event.target as HTMLInputElement).value));
       "
     />
-    <span class="num small">{{ shown.toFixed(1) }} / {{ plan.durationS.toFixed(1) }} s</span>
+    <span class="num small">{{ formatFixed(shown, 1) }} / {{ formatFixed(plan.durationS, 1) }} s</span>
     <span class="small muted rate">{{ formatNumber(cycle, 0) }} runs an hour</span>
     <Button
       v-if="selected"

@@ -4,7 +4,7 @@ import { IconChevronDown, IconChevronRight, IconGripVertical } from '@tabler/ico
 import { computed } from 'vue';
 import { describeStep, stepNames } from '@cork-elbow/core/routine';
 import type { Pace, Step } from '@cork-elbow/core/rig';
-import { formatNumber } from '@cork-elbow/core/units';
+import { formatFixed, formatNumber } from '@cork-elbow/core/units';
 import { useRigStore } from '../../stores/rig';
 
 const { step, seconds } = defineProps<{
@@ -36,7 +36,7 @@ const emit = defineEmits<{
 }>();
 const rigs = useRigStore();
 const words = computed(() => describeStep(rigs.rig!, step));
-const timeText = computed(() => (seconds > 0 ? `${seconds.toFixed(2)} s` : ''));
+const timeText = computed(() => (seconds > 0 ? `${formatFixed(seconds, 2)} s` : ''));
 function paceText(pace: Pace): string {
   if ('durationS' in pace) return `in ${formatNumber(pace.durationS, 2)} s`;
   return 'mmPerS' in pace ? `${formatNumber(pace.mmPerS, 1)} mm/s` : `${formatNumber(pace.speedShare * 100, 0)} %`;

@@ -8,7 +8,7 @@ import { commandTable } from '@cork-elbow/core/commands';
 import { poseAt, sampleMotion } from '@cork-elbow/core/motion';
 import { markDash } from '@cork-elbow/core/drawing';
 import { cycleFigures, heldBack, planMotion, stepNames, type Plan, type Stretch } from '@cork-elbow/core/routine';
-import { formatNumber } from '@cork-elbow/core/units';
+import { formatFixed, formatNumber } from '@cork-elbow/core/units';
 import JointMark from '../../shared/JointMark.vue';
 import { useSlots } from '../../shared/joints';
 import ChartKey from '../../shared/ChartKey.vue';
@@ -190,7 +190,7 @@ const plus = (a: number, b: number): string => `${a - b > 0 ? '+' : '−'}${form
       <div>
         <dt>{{ plan?.endlessFromS === null ? 'takes' : 'a round takes' }}</dt>
         <dd class="num">
-          {{ figures.cycleS.toFixed(2) }} s
+          {{ formatFixed(figures.cycleS, 2) }} s
           <span v-if="before" class="small muted">{{ plus(figures.cycleS, before.cycleS) }}</span>
         </dd>
       </div>
@@ -200,7 +200,7 @@ const plus = (a: number, b: number): string => `${a - b > 0 ? '+' : '−'}${form
       </div>
       <div>
         <dt>moves / waits</dt>
-        <dd class="num">{{ figures.movingS.toFixed(1) }} / {{ figures.waitingS.toFixed(1) }} s</dd>
+        <dd class="num">{{ formatFixed(figures.movingS, 1) }} / {{ formatFixed(figures.waitingS, 1) }} s</dd>
       </div>
       <div v-if="figures.slowest">
         <dt>holds back most</dt>
