@@ -74,12 +74,12 @@ for (const [name, window] of Object.entries(windows))
       await walk(page, server, async (where) => {
         const target = 'hasTouch' in window ? 44 : 16;
         // Pictures and fields settle into their room.
+        let faults: string[] = [];
         await expect
-          .poll(async () => (await faultsOf(page, { target })).length, { timeout: 1500 })
+          .poll(async () => (faults = await faultsOf(page, { target })).length, { timeout: 1500 })
           .toBe(0)
           .catch(() => undefined);
-        for (const fault of await faultsOf(page, { target })) found.push(`${where}: ${fault}`);
-        // The wide one is scanned whole elsewhere; here what other windows arrange in another way, once a station.
+        for (const fault of faults) found.push(`${where}: ${fault}`);
         expect(await page.locator('html').getAttribute('data-theme')).toBe(dark ? 'dark' : 'light');
         const station = where.split(',')[0];
         if (name === 'wide' || scanned.has(station)) return;

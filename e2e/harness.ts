@@ -113,8 +113,14 @@ export const test = base.extend<{ server: Server; page: Page }, { running: Runni
 });
 export { expect };
 
+/** Opens a station of a rig; of the one that is open already by its tab, as people do. A page that is to begin anew is reloaded first. */
 export async function open(page: Page, server: Server, station: string, rig = 'tile-dipper'): Promise<void> {
-  await page.goto(`${server.address}/rigs/${rig}/${station}`);
+  const path = `${server.address}/rigs/${rig}/`;
+  if (page.url().startsWith(path)) {
+    const tab = page.getByRole('navigation', { name: 'Stations' }).locator(`a[href$="/${station}"]`);
+    await tab.click();
+    await expect(tab).toHaveAttribute('aria-current', 'page');
+  } else await page.goto(path + station);
   await expect(page.locator('[data-rig=open]')).toBeVisible();
 }
 /** Goes to another station by its tab; what stands on the page is that station's from then on. */

@@ -22,24 +22,32 @@ export async function faultsOf(page: Page, asked: Asked): Promise<string[]> {
         `the document scrolls: ${html.scrollWidth}x${html.scrollHeight} in ${html.clientWidth}x${html.clientHeight}`,
       );
 
+    /** What is inside of an element can be seen of the window, by it and all around it that clips; each is looked at once. */
+    type Clip = readonly [left: number, top: number, right: number, bottom: number];
+    const clips = new Map<Element, Clip>();
+    const clipBy = (e: Element | null): Clip => {
+      if (!e) return [0, 0, innerWidth, innerHeight];
+      let clip = clips.get(e);
+      if (!clip) {
+        const { overflowX, overflowY, position } = getComputedStyle(e);
+        clip = overflowX !== 'visible' && position === 'fixed' ? clipBy(null) : clipBy(e.parentElement);
+        if (overflowX !== 'visible' || overflowY !== 'visible') {
+          const [l, t, r, b] = clip;
+          const own = e.getBoundingClientRect();
+          clip = [Math.max(l, own.left), Math.max(t, own.top), Math.min(r, own.right), Math.min(b, own.bottom)];
+        }
+        clips.set(e, clip);
+      }
+      return clip;
+    };
     /** The part of an element that can be seen: what scrollers and clipped boxes around it leave, in the window. */
     const seen = (e: Element): DOMRect | null => {
       if (!(e as HTMLElement).checkVisibility({ checkOpacity: true, checkVisibilityCSS: true })) return null;
-      const r = e.getBoundingClientRect();
-      let [l, t, right, b] = [
-        Math.max(0, r.left),
-        Math.max(0, r.top),
-        Math.min(innerWidth, r.right),
-        Math.min(innerHeight, r.bottom),
-      ];
-      for (let p = e.parentElement; p; p = p.parentElement) {
-        const { overflowX, overflowY, position } = getComputedStyle(p);
-        if (overflowX === 'visible' && overflowY === 'visible') continue;
-        const q = p.getBoundingClientRect();
-        [l, t, right, b] = [Math.max(l, q.left), Math.max(t, q.top), Math.min(right, q.right), Math.min(b, q.bottom)];
-        if (position === 'fixed') break;
-      }
-      return right - l > 1 && b - t > 1 ? new DOMRect(l, t, right - l, b - t) : null;
+      const whole = e.getBoundingClientRect();
+      const [left, top, right, bottom] = clipBy(e.parentElement);
+      const [l, t] = [Math.max(left, whole.left), Math.max(top, whole.top)];
+      const [r, b] = [Math.min(right, whole.right), Math.min(bottom, whole.bottom)];
+      return r - l > 1 && b - t > 1 ? new DOMRect(l, t, r - l, b - t) : null;
     };
     const isSr = (e: Element): boolean => e.closest('.sr, [hidden], .p-hidden-accessible') !== null;
 
