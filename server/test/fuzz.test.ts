@@ -29,11 +29,11 @@ const targets: Target[] = [
 
 describe('bodies that nobody would send', () => {
   it('are answered in time with a sentence or with what the call says it answers, and the server serves on', async () => {
-    const { statuses, wrong } = await fuzz(server.url, targets, 2000, 20261, 30_000);
+    const { statuses, wrong } = await fuzz(server.url, targets, 800, 20261, 30_000);
     expect(wrong).toEqual([]);
     // Some get through, most are refused: both sides are tried.
-    expect(statuses[400]).toBeGreaterThan(200);
-    expect(statuses[200]).toBeGreaterThan(50);
+    expect(statuses[400]).toBeGreaterThan(80);
+    expect(statuses[200]).toBeGreaterThan(20);
     expect((await server.get('/api/health')).status).toBe(200);
     expect((await server.get('/api/rigs')).status).toBe(200);
   }, 900_000);
