@@ -309,4 +309,11 @@ test('a straight move of an arm that swings level keeps its turn, says so, and f
   await expect(keep).toContainText('follows the arm');
   await page.getByRole('button', { name: 'As text', exact: true }).click();
   await expect(text).toHaveValue(/20 0 mm from here, following the arm, at 50 %/);
+  // It has no board yet: there is nothing to connect to, which is said where it is asked for, with the way there.
+  await goTo(page, 'Bench');
+  await expect(page.getByRole('button', { name: 'Connect', exact: true })).toBeDisabled();
+  await expect(page.getByText('This rig has no board to connect to.')).toBeVisible();
+  await page.getByRole('link', { name: 'Add one under Motors, Boards & wires' }).click();
+  await expect(page).toHaveURL(/\/motors/);
+  await expect(page.getByRole('button', { name: 'Boards', exact: true })).toHaveAttribute('aria-pressed', 'true');
 });

@@ -40,10 +40,10 @@ const emit = defineEmits<{ move: [value: number] }>();
   line-height: 1.05;
 }
 .slide {
-  flex: 1 1 9rem;
+  flex: 1 1 7rem;
 }
 .value {
-  width: 7rem;
+  width: 5.6rem;
 }
 .wire {
   font-size: 0.82rem;

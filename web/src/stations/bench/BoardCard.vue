@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
 import { computed, ref, watch } from 'vue';
-import { useRoute } from 'vue-router';
+import { RouterLink, useRoute } from 'vue-router';
+import { linedBoards } from '@cork-elbow/core/actuators';
+import { contractFindings } from '@cork-elbow/core/contract';
 import { useRigStore } from '../../stores/rig';
 import { useRunStore } from '../../stores/run';
 import AwayForm from './AwayForm.vue';
@@ -20,8 +22,11 @@ const elsewhere = computed(() => status.value.link === 'connected' && status.val
 const wired = computed(() => {
   const on = rigs.motors.filter((m) => m.channel !== null).length;
   const boards = rigs.rig!.boards.map((b) => b.name).join(' and ');
-  return `${on} of ${rigs.motors.length} motors on ${boards || 'no board yet'}`;
+  if (!boards) return '';
+  return `${rigs.motors.length ? `${on} of ${rigs.motors.length} motors` : 'no motors yet'} on ${boards}; `;
 });
+/** Without a board there is nothing to connect to, simulated or not. */
+const boardless = computed(() => !linedBoards(rigs.rig!).length);
 const connect = (): void => {
   run.send({
     type: 'connect',
@@ -48,13 +53,13 @@ const modes = {
     <div class="row">
       <span class="grow"
         ><b>Simulated board</b>{{ ' '
-        }}<span class="muted small">{{ wired }}; speaks the same bytes as a real one</span></span
+        }}<span class="muted small">{{ wired }}speaks the same bytes as a real one</span></span
       >
       <Button
         v-if="!connected"
         label="Connect"
         :loading="status.link === 'connecting'"
-        :disabled="!run.mayDrive"
+        :disabled="!run.mayDrive || boardless"
         @click="connect"
       />
       <Button
@@ -65,6 +70,12 @@ const modes = {
         @click="run.send({ type: 'disconnect' })"
       />
     </div>
+    <p v-if="boardless" class="small" role="status">
+      {{ contractFindings.say('board-none') }}
+      <RouterLink :to="{ name: 'motors', params: { rigId: rigs.id! }, query: { part: 'boards' } }"
+        >Add one under Motors, Boards &amp; wires</RouterLink
+      >.
+    </p>
     <ControlsNote v-if="!run.mayDrive" />
     <p v-if="elsewhere" class="notice">
       The board is connected for another rig{{ run.mayDrive ? '; connecting here takes it over' : '' }}.

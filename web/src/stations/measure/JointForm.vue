@@ -173,7 +173,7 @@ function unfollow(k: number): void {
       ></Button>
     </template>
   </div>
-  <div class="form">
+  <div class="form triples">
     <label
       >name
       <TextField
