@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { afterEach, describe, expect, it } from 'vitest';
+import { afterEach, describe, expect, it, vi } from 'vitest';
+import { watch } from 'vue';
 import { kilnLoader, tileDipper } from '../../../../demo';
 import { structureFindings } from '@cork-elbow/core/routine';
 import type { Rig, Step } from '@cork-elbow/core/rig';
@@ -161,5 +162,54 @@ describe('editing steps', () => {
     await s.paste();
     expect(s.steps.value).toHaveLength(before);
     Object.defineProperty(navigator, 'clipboard', { configurable: true, value: undefined });
+  });
+});
+
+describe('choosing a step', () => {
+  /** A page whose plan is there; pictures come one at a time when they are asked for. */
+  async function planned() {
+    const stores = await opened(tileDipper());
+    const plan = inComponent(createPlan);
+    const steps = inComponent(createSteps, plan.provides);
+    leave = () => {
+      steps.leave();
+      plan.leave();
+      vi.unstubAllGlobals();
+    };
+    await vi.waitUntil(() => plan.made.plan.value !== null, { timeout: 60_000 });
+    const waiting = new Map<number, FrameRequestCallback>();
+    let no = 0;
+    vi.stubGlobal('requestAnimationFrame', (f: FrameRequestCallback) => (waiting.set(++no, f), no));
+    vi.stubGlobal('cancelAnimationFrame', (id: number) => void waiting.delete(id));
+    const picture = (): void => {
+      const due = [...waiting.values()];
+      waiting.clear();
+      for (const f of due) f(performance.now());
+    };
+    const { steps: timed } = plan.made.plan.value!;
+    const endOf = (id: string): number => timed.find((t) => t.stepId === id)!.endS;
+    return { ...stores, s: steps.made, plan: plan.made, picture, endOf, moves: timed.map(({ stepId }) => stepId) };
+  }
+  it('shows the choice first, then the arm where the step ends; of steps gone over quickly the last', async () => {
+    const { s, plan, picture, endOf, moves } = await planned();
+    const shown = vi.fn<(s: number) => void>();
+    watch(plan.time, shown, { flush: 'sync' });
+    for (const id of moves.slice(1, 5)) s.select(id);
+    expect(s.selected.value?.id).toBe(moves[4]);
+    expect(shown).not.toHaveBeenCalled();
+    picture();
+    picture();
+    expect(shown.mock.calls.map(([t]) => t)).toEqual([endOf(moves[4])]);
+  });
+  it('stops what plays, and does not jump away from what has been played since', async () => {
+    const { s, plan, picture, endOf, moves } = await planned();
+    plan.play();
+    s.select(moves[3]);
+    expect(plan.isPlaying.value).toBe(false);
+    plan.play();
+    picture();
+    picture();
+    expect(plan.isPlaying.value).toBe(true);
+    expect(plan.time.value).toBeLessThan(endOf(moves[3]) / 2);
   });
 });
