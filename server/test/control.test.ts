@@ -210,3 +210,31 @@ describe('a page that watches and reads nothing', () => {
       expect(told).toEqual([...told].sort((a, b) => a - b));
     }));
 });
+
+describe('the lines to the boards', () => {
+  const lines = (m: ServerMessage): m is Extract<ServerMessage, { type: 'lines' }> => m.type === 'lines';
+  const heardBy = (page: Page): string[] => page.heard.filter(lines).flatMap((m) => m.lines.map(({ text }) => text));
+
+  it('are heard by pages that listen, watchers too, with what went before; by nobody else, and no more once they do not', () =>
+    withArm('driver', async (driver) => {
+      const watcher = await opened('watcher');
+      watcher.say({ type: 'listen', on: true });
+      const first = await watcher.until(lines);
+      // What was kept from the beginning: the host greets, the board says what it is, both with their sums.
+      expect(first.lines[0]).toMatchObject({ way: 'out' });
+      expect(first.lines[0].text).toMatch(/^hello\b.*\*[0-9A-F]{4}$/i);
+      expect(first.lines.some(({ way, text }) => way === 'in' && /^board /.test(text))).toBe(true);
+      // New ones come as they are said, each once.
+      driver.say({ type: 'disarm' });
+      await watcher.until((m) => lines(m) && m.lines.some(({ way, text }) => way === 'out' && /^sleep/.test(text)));
+      const numbers = watcher.heard.filter(lines).flatMap((m) => m.lines.map(({ no }) => no));
+      expect(new Set(numbers).size).toBe(numbers.length);
+      expect(heardBy(driver)).toEqual([]);
+      watcher.say({ type: 'listen', on: false });
+      const before = heardBy(watcher).length;
+      driver.say({ type: 'arm' });
+      await watcher.until(status((s) => s.armed && s.mode === 'normal'));
+      expect(heardBy(watcher).length - before).toBeLessThan(40);
+      watcher.close();
+    }));
+});

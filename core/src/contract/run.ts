@@ -78,6 +78,8 @@ export const clientMessage = z.discriminatedUnion('type', [
   z.strictObject({ type: z.literal('hello'), ...pageSchema.shape }),
   /** Answers each `ping`. */
   z.strictObject({ type: z.literal('beat') }),
+  /** Whether it wants to hear every line that goes to the boards and comes from them. */
+  z.strictObject({ type: z.literal('listen'), on: z.boolean() }),
   /** Takes the controls, whoever has them. */
   z.strictObject({ type: z.literal('take') }),
   z.strictObject({ type: z.literal('away'), ...awaySchema.shape }),
@@ -138,6 +140,19 @@ export const statusSchema = z.strictObject({
 });
 
 /** From the server. Joint values in the document's units. */
+/** A line that went to a board or came from it. */
+export const boardLineSchema = z.strictObject({
+  no: z.number().int().min(1),
+  /** s on the clock of the boards, since the server began. */
+  atS: finite,
+  /** Id of the board. */
+  board: z.string(),
+  way: z.enum(['out', 'in']),
+  /** Without its end; what is no letter is written as \\x and two hex digits. */
+  text: z.string(),
+});
+export type BoardLine = z.infer<typeof boardLineSchema>;
+
 export const serverMessage = z.discriminatedUnion('type', [
   z.strictObject({ type: z.literal('status'), status: statusSchema }),
   z.strictObject({
@@ -149,6 +164,8 @@ export const serverMessage = z.discriminatedUnion('type', [
     wire: z.record(z.string(), finite),
     stepId: z.string().nullable(),
   }),
+  /** What has gone over the lines; to pages that listen. Numbers run on: what lies between two was not kept. */
+  z.strictObject({ type: z.literal('lines'), lines: z.array(boardLineSchema) }),
   /** To be answered by a `beat`. */
   z.strictObject({ type: z.literal('ping') }),
   z.strictObject({

@@ -2,8 +2,11 @@
 import { contractFindings, type ClientMessage, type PageName } from '@cork-elbow/core/contract';
 import { ApiError } from '../errors';
 
-/** What everybody may say at any time: who they are, that they are there, and that it shall stop. */
-const EVERYBODY: ReadonlySet<ClientMessage['type']> = new Set(['hello', 'beat', 'take', 'pause', 'stop', 'halt']);
+/** What everybody may say at any time: who they are, that they are there and listen, and that it shall stop. */
+const EVERYBODY: ReadonlySet<ClientMessage['type']> = new Set([
+  ...(['hello', 'beat', 'listen'] as const),
+  ...(['take', 'pause', 'stop', 'halt'] as const),
+]);
 
 export class Control {
   /** The page that has them; null: whoever asks for something takes them. */

@@ -1,6 +1,6 @@
 /** What the run loop is asked and what it tells. */
 import type { Finding } from '@cork-elbow/core/findings';
-import type { RunState, Status, Telemetry } from '@cork-elbow/core/contract';
+import type { BoardLine, RunState, Status, Telemetry } from '@cork-elbow/core/contract';
 
 /** What a run was asked to be; it comes back with `started`, so that the log needs no memory of its own. */
 export interface RunRequest {
@@ -17,6 +17,7 @@ export interface RunRequest {
 export type LoopEvent =
   | { type: 'status'; status: Status }
   | { type: 'telemetry'; telemetry: Omit<Telemetry, 'type'> }
+  | { type: 'lines'; lines: BoardLine[] }
   | { type: 'refused'; code: string; message: string; findings: Finding[] }
   | { type: 'started'; run: RunRequest; routineName: string; board: string }
   | { type: 'ended'; runId: string; outcome: RunState; ranMs: number; worst: Record<string, number> };

@@ -33,6 +33,8 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
   const { store } = shelf;
   /** Who each is; by a name of ours until it has said its own. */
   const pages = new Map<WebSocket, PageName>();
+  /** Pages that hear what goes over the lines. */
+  const listeners = new Set<WebSocket>();
   const control = new Control();
   const worker = new Worker(workerUrl);
   let status: Status = { ...idleStatus };
@@ -61,6 +63,11 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
         return tellAll(statusNow());
       case 'telemetry':
         return tellAll({ type: 'telemetry', ...event.telemetry });
+      case 'lines': {
+        const text = JSON.stringify(event satisfies ServerMessage);
+        listeners.forEach((page) => tell(page, event, text));
+        return;
+      }
       case 'refused': {
         const remedy = info(event.code)?.remedy;
         return tellAll({
@@ -90,6 +97,13 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
     tellAll(statusNow());
   });
 
+  function listen(page: WebSocket, on: boolean): void {
+    if (on) listeners.add(page);
+    else if (!listeners.delete(page)) return;
+    // Who begins to listen hears what is kept; who heard it before knows it by its number.
+    if (on || !listeners.size) ask({ type: 'listen', on });
+  }
+
   async function take(page: WebSocket, text: string): Promise<void> {
     let input: unknown;
     try {
@@ -114,6 +128,9 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
       }
       case 'beat':
         return control.has(pages.get(page)!) ? ask({ type: 'beat' }) : undefined;
+      case 'listen':
+        listen(page, message.on);
+        return;
       case 'take':
         control.holder = pages.get(page)!;
         ask({ type: 'beat' });
@@ -160,8 +177,12 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
   app.get('/api/live', { websocket: true }, (page: WebSocket) => {
     pages.set(page, { page: randomUUID(), openedAt: new Date().toISOString() });
     tell(page, statusNow());
-    page.on('close', () => pages.delete(page));
-    page.on('error', () => pages.delete(page));
+    const leave = (): void => {
+      pages.delete(page);
+      listen(page, false);
+    };
+    page.on('close', leave);
+    page.on('error', leave);
     page.on('message', (data: Buffer) => {
       take(page, data.toString()).catch((error: unknown) => {
         const known = error instanceof ApiError ? error : apiError('internal', { id: '-' });

@@ -2,7 +2,7 @@
 import { parentPort } from 'node:worker_threads';
 import { GONE_MS, isActive, type ArmHow, type Away, type LinkOptions } from '@cork-elbow/core/contract';
 import type { Rig } from '@cork-elbow/core/rig';
-import { openLink } from '../links';
+import { LineLog, openLink } from '../links';
 import type { LoopEvent, RunRequest } from './events';
 import { RunLoop, TELL } from './loop';
 
@@ -20,6 +20,8 @@ export type WorkerRequest =
   /** The page that has the controls was heard. */
   | { type: 'beat' }
   | { type: 'away'; away: Away }
+  /** Whether any page hears the lines; one that begins to hears what is kept as well. */
+  | { type: 'listen'; on: boolean }
   | { type: 'disconnect' | 'disarm' | 'pause' | 'resume' | 'stop' | 'halt' };
 
 /** A document that the shelf has read. */
@@ -36,6 +38,17 @@ const AWAY = 60;
 const AWAY_FAST = 2000;
 
 const loop = new RunLoop((event: LoopEvent) => port.postMessage(event));
+/** Lines are told at most this often (real ms). */
+const TELL_LINES = 100;
+const log = new LineLog();
+let isHeard = false;
+let linesAt = 0;
+function tellLines(now: number, all = false): void {
+  linesAt = now;
+  const lines = log.take(all);
+  if (lines.length) port.postMessage({ type: 'lines', lines } satisfies LoopEvent);
+}
+
 let scale = 1;
 let clock = 0;
 let last = performance.now();
@@ -51,6 +64,7 @@ function live(): void {
   clock = until;
   loop.setAlone(now - beatAt > GONE_MS);
   loop.tick(clock);
+  if (isHeard && now - linesAt > TELL_LINES) tellLines(now);
 }
 
 /** Real ms between two looks at the clock: often while something moves, seldom while nothing is connected. */
@@ -71,15 +85,20 @@ port.on('message', (request: WorkerRequest) => {
       return;
     case 'away':
       return loop.setAway(request.away);
+    case 'listen':
+      isHeard = request.on;
+      return isHeard ? tellLines(performance.now(), true) : undefined;
     case 'connect':
       beatAt = performance.now();
+      log.begin();
       scale = request.timeScale;
       loop.tellEvery = TELL * scale;
       return loop.connect(
         request.rigId,
         rigIn(request),
         request.buildId,
-        (end) => openLink(end, request.links[end.board] ?? { kind: 'simulated' }, clock),
+        (end) =>
+          log.listen(openLink(end, request.links[end.board] ?? { kind: 'simulated' }, clock), end.board, () => clock),
         clock,
       );
     case 'run':
