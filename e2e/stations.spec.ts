@@ -208,9 +208,25 @@ test('the board: pause, go on, Esc stops, and the stage shows what was read back
   await expect(page.getByText('no board is connected yet')).toBeVisible();
   await page.getByRole('button', { name: 'Connect', exact: true }).click();
   await expect(state).toContainText('Not armed');
+  // What was said to the board and what it answered, word for word.
+  await page.getByText('Lines to and from the boards').click();
+  const log = page.getByRole('log', { name: 'Lines' });
+  await expect(log).toContainText(/board 2 /);
+  await page.getByLabel('Only lines with').fill('hello');
+  await expect(log.locator('.said')).toHaveCount(1);
+  await expect(log.locator('.said')).toContainText(/→\s*hello/);
+  await page.getByLabel('Only lines with').fill('');
+  await page.getByRole('button', { name: 'Hold', exact: true }).click();
+  const heard = page.locator('.line-log [role=status]');
+  const before = await heard.innerText();
   await page.getByRole('checkbox').check();
   await page.getByRole('button', { name: 'Arm the motors' }).click();
   await expect(state).toContainText('Ready to run');
+  await expect(heard).toHaveText(before);
+  await page.getByRole('button', { name: 'Follow', exact: true }).click();
+  await page.getByLabel('Only lines with').fill('wake');
+  await expect(log.locator('.said').first()).toContainText(/→\s*wake/);
+  await page.getByLabel('Only lines with').fill('');
   await expect(page.getByRole('button', { name: 'Park: moves the arm', exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Run', exact: true }).click();
   await expect(page.locator('[data-run=running]')).toBeVisible();

@@ -105,6 +105,39 @@ describe('the line to the board', () => {
     run.stop();
     expect(line.sent.slice(before)).toEqual([{ type: 'stop' }, { type: 'stop' }]);
   });
+  it('keeps every line to the boards once, also where it is told again, and begins anew with a server that does', async () => {
+    const { run, line } = await begin();
+    const said = (...numbers: number[]): ServerMessage => ({
+      type: 'lines',
+      lines: numbers.map((no) => ({
+        no,
+        atS: no / 10,
+        board: 'one',
+        way: no % 2 ? 'out' : 'in',
+        text: `line ${no}`,
+      })),
+    });
+    const kept = (): number[] => run.lines.map(({ no }) => no);
+    run.listen(true);
+    expect(line.sent).toEqual([]);
+    line.answer();
+    expect(line.sent.at(-1)).toEqual({ type: 'listen', on: true });
+    line.say(said(1, 2, 3));
+    line.say(said(2, 3, 4, 9));
+    expect(kept()).toEqual([1, 2, 3, 4, 9]);
+    // Broken and open again it is asked for again; what is told twice counts once.
+    line.drop();
+    vi.advanceTimersByTime(5000);
+    const again = Line.all.at(-1)!;
+    again.answer();
+    expect(again.sent).toContainEqual({ type: 'listen', on: true });
+    again.say(said(4, 9, 10));
+    expect(kept()).toEqual([1, 2, 3, 4, 9, 10]);
+    again.say(said(1, 2));
+    expect(kept()).toEqual([1, 2]);
+    run.listen(false);
+    expect(again.sent.at(-1)).toEqual({ type: 'listen', on: false });
+  });
   it('answers at once that it is there, under one name however often the line breaks', async () => {
     const { line } = await begin();
     line.answer();

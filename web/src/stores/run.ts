@@ -8,6 +8,7 @@ import {
   idleStatus,
   usualAway,
   type Away,
+  type BoardLine,
   type PageName,
   isActive,
   type ClientMessageInput,
@@ -22,6 +23,8 @@ import { useViewStore } from './view';
 
 /** Samples kept for the chart: 20 a second for ten minutes. */
 const KEEP = 12_000;
+/** Lines to and from boards that are kept: some minutes of a run. */
+const KEEP_LINES = 20_000;
 /** How long (ms) after its end the line is opened again. */
 const RECONNECT = 1500;
 const socketStates = { OPEN: 'open', CONNECTING: 'opening', CLOSED: 'closed' } as const;
@@ -42,6 +45,9 @@ export const useRunStore = defineStore('run', () => {
   /** Not reactive: read by the chart when `ticks` changes. */
   let trace: Trace = emptyTrace();
   const ticks = ref(0);
+  /** What has gone over the lines to the boards, oldest first; while somebody listens. */
+  const lines = shallowRef<readonly BoardLine[]>([]);
+  let listens = false;
   /** Who this page is, the same after a reload. */
   const me = useSessionStorage<PageName>('cork-elbow:page', {
     page: crypto.randomUUID(),
@@ -62,7 +68,10 @@ export const useRunStore = defineStore('run', () => {
     // A page that is left may still be stayed on.
     autoClose: false,
     autoReconnect: { delay: RECONNECT },
-    onConnected: (line) => line.send(JSON.stringify({ type: 'hello', ...me.value } satisfies ClientMessageInput)),
+    onConnected: (line) => {
+      line.send(JSON.stringify({ type: 'hello', ...me.value } satisfies ClientMessageInput));
+      if (listens) sayListens();
+    },
     onMessage: (_, { data }) => hear(JSON.parse(data) as ServerMessage),
     onDisconnected: lost,
   });
@@ -104,6 +113,8 @@ export const useRunStore = defineStore('run', () => {
         record(message);
         showLive(message);
         break;
+      case 'lines':
+        return keepLines(message.lines);
       case 'refused':
         refusal.value = message;
     }
@@ -135,6 +146,22 @@ export const useRunStore = defineStore('run', () => {
     socket.send(JSON.stringify(message));
   }
 
+  const sayListens = (): void => void socket.send(JSON.stringify({ type: 'listen', on: listens }));
+  /** Hears what goes over the lines, or no more; what was heard stays. */
+  function listen(on: boolean): void {
+    listens = on;
+    open();
+    // A line that is not open yet says it as it opens.
+    if (socket.status.value === 'OPEN') sayListens();
+  }
+  /** Who begins to listen is told again what is kept: each line counts once. A server that began anew counts from the beginning. */
+  function keepLines(come: readonly BoardLine[]): void {
+    const last = lines.value.at(-1)?.no ?? 0;
+    const anew = come.at(-1)!.no < last;
+    const fresh = anew ? come : come.filter(({ no }) => no > last);
+    if (fresh.length) lines.value = [...(anew ? [] : lines.value), ...fresh].slice(-KEEP_LINES);
+  }
+
   /** Slows the run down and ends it; one that is stopping is left to it: who wants it to stand at once freezes it. */
   function stop(): void {
     if (status.value.run !== 'stopping') send({ type: 'stop' });
@@ -153,6 +180,7 @@ export const useRunStore = defineStore('run', () => {
   return {
     ...{ away, setAway, sayAway, mayDrive, takeControls },
     ...{ status, telemetry, refusal, socketState, ticks, isLive, isRunning, open, send, stop },
+    ...{ lines, listen },
     traceNow: () => trace,
   };
 });

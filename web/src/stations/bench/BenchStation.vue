@@ -10,6 +10,7 @@ import { planMotion, runPace } from '@cork-elbow/core/routine';
 import { formatFixed, formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import BoardCard from './BoardCard.vue';
+import LineLog from './LineLog.vue';
 import RunLog from './RunLog.vue';
 import FindingRow from '../../shared/FindingRow.vue';
 import JointMark from '../../shared/JointMark.vue';
@@ -276,6 +277,7 @@ const series = computed<Series[]>(() => {
 
     <div class="rule"><h2>Run log</h2></div>
     <RunLog :ended />
+    <LineLog />
   </StationPage>
 </template>
 
