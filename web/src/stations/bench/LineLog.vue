@@ -105,7 +105,7 @@ async function copy(): Promise<void> {
             :style="{ height: `${ROW}px` }"
             :title="gap(index) ? `${formatNumber(gap(index), 0)} lines before this one were not kept` : undefined"
           >
-            <span class="at">{{ gap(index) ? '⋯ ' : '' }}{{ formatFixed(data.atS, 3) }}</span>
+            <span class="at">{{ gap(index) ? '⋯ ' : '' }}{{ formatFixed(data.atS, 3) }} s</span>
             <span class="way" :aria-label="data.way === 'out' ? 'to the board' : 'from the board'">{{
               data.way === 'out' ? '→' : '←'
             }}</span>
@@ -157,7 +157,7 @@ summary {
   align-items: center;
 }
 .at {
-  flex: 0 0 5.5rem;
+  flex: 0 0 6.2rem;
   text-align: right;
   color: var(--ink-2);
 }

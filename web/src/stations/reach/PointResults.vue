@@ -101,6 +101,12 @@ function show(row: Row): void {
 </template>
 
 <style scoped>
+/* A name of one letter is as easy to hit. */
+.points .link {
+  min-width: 1.5rem;
+  min-height: 1.3rem;
+  text-align: left;
+}
 .strip {
   width: 100%;
   height: 26px;
