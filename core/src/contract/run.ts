@@ -139,7 +139,6 @@ export const statusSchema = z.strictObject({
   notice: z.string(),
 });
 
-/** From the server. Joint values in the document's units. */
 /** A line that went to a board or came from it. */
 export const boardLineSchema = z.strictObject({
   no: z.number().int().min(1),
@@ -153,6 +152,7 @@ export const boardLineSchema = z.strictObject({
 });
 export type BoardLine = z.infer<typeof boardLineSchema>;
 
+/** From the server. Joint values in the document's units. */
 export const serverMessage = z.discriminatedUnion('type', [
   z.strictObject({ type: z.literal('status'), status: statusSchema }),
   z.strictObject({

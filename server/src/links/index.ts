@@ -1,9 +1,9 @@
-export { LineLog } from './line-log';
-
 /** The kinds of link that there are; each opens with options of its own. */
 import type { LinkOptions } from '@cork-elbow/core/contract';
 import type { LineEnd, Link } from './link';
 import { simulatedLink } from './simulated';
+
+export { LineLog } from './line-log';
 
 type Kinds = {
   readonly [K in LinkOptions['kind']]: (

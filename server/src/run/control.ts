@@ -4,8 +4,13 @@ import { ApiError } from '../errors';
 
 /** What everybody may say at any time: who they are, that they are there and listen, and that it shall stop. */
 const EVERYBODY: ReadonlySet<ClientMessage['type']> = new Set([
-  ...(['hello', 'beat', 'listen'] as const),
-  ...(['take', 'pause', 'stop', 'halt'] as const),
+  'hello',
+  'beat',
+  'listen',
+  'take',
+  'pause',
+  'stop',
+  'halt',
 ]);
 
 export class Control {

@@ -102,10 +102,8 @@ function take(): void {
     />
   </div>
   <Teleport v-if="foot" :to="foot">
-    <div class="row leaves">
-      <span class="grow" />
-      <Button label="Import" :disabled="!read?.edit" @click="take" />
-    </div>
+    <span class="grow" />
+    <Button label="Import" :disabled="!read?.edit" @click="take" />
   </Teleport>
 </template>
 
@@ -141,9 +139,6 @@ function take(): void {
   font-size: 0.88rem;
 }
 .says {
-  align-items: center;
-}
-.leaves {
   align-items: center;
 }
 </style>

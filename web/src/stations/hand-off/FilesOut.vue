@@ -144,12 +144,10 @@ function at(timeS: number): void {
     </template>
   </template>
   <Teleport v-if="foot" :to="foot">
-    <div class="row leaves">
-      <p class="grow muted small">{{ lacks.length ? '' : files.map(({ name }) => name).join(', ') }}</p>
-      <Button :label="`Download ${ending}`.trim()" :disabled="lacks.length > 0" @click="download"
-        ><template #icon><IconDownload :size="17" /></template
-      ></Button>
-    </div>
+    <p class="grow muted small">{{ lacks.length ? '' : files.map(({ name }) => name).join(', ') }}</p>
+    <Button :label="`Download ${ending}`.trim()" :disabled="lacks.length > 0" @click="download"
+      ><template #icon><IconDownload :size="17" /></template
+    ></Button>
   </Teleport>
 </template>
 
@@ -192,9 +190,6 @@ function at(timeS: number): void {
   padding: 0.5rem;
   font-size: 0.8rem;
   margin: 0.4rem 0 0;
-}
-.leaves {
-  align-items: center;
 }
 .stopped {
   background: var(--alarm-wash);

@@ -16,7 +16,7 @@ const foot = useTemplateRef('foot');
 <template>
   <StationPage v-model="part" station="hand-off" :parts>
     <div class="sheet-page"><component :is="pages[part]" :foot /></div>
-    <template #foot><div ref="foot"></div></template>
+    <template #foot><div ref="foot" class="row leaves"></div></template>
   </StationPage>
 </template>
 
@@ -27,6 +27,9 @@ const foot = useTemplateRef('foot');
   flex-direction: column;
   min-height: 26rem;
   height: 100%;
+}
+.leaves {
+  align-items: center;
 }
 .sheet-page > :deep(*:not(.grows)) {
   flex: none;
