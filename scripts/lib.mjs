@@ -67,6 +67,14 @@ export async function bundleServer(outdir, entries) {
   });
 }
 
+/** The server's own: where it begins, its threads, and the process of a serial port. */
+export const serverEntries = {
+  main: 'server/src/main.ts',
+  worker: 'server/src/run/worker.ts',
+  compute: 'server/src/compute/worker.ts',
+  serial: 'server/src/links/serial-port.ts',
+};
+
 /** Builds pages and server unless nothing changed since the last build. */
 export async function build() {
   const sources = ['core/src', 'demo', 'server/src', 'web/src', 'web/public'].flatMap((folder) => [
@@ -96,11 +104,7 @@ export async function build() {
     'warn',
   ]);
   if (code !== 0) return code;
-  await bundleServer(join(root, 'server/dist'), {
-    main: 'server/src/main.ts',
-    worker: 'server/src/run/worker.ts',
-    compute: 'server/src/compute/worker.ts',
-  });
+  await bundleServer(join(root, 'server/dist'), serverEntries);
   writeStamp('built', wanted);
   return 0;
 }

@@ -1,10 +1,6 @@
-/** Before the server's tests: it is bundled once with its threads, as the build has them. */
+/** Before the server's tests: it is bundled once with its threads and processes, as the build has them, and so is the board. */
 import { join } from 'node:path';
-import { bundleServer, root } from './lib.mjs';
+import { bundleServer, root, serverEntries } from './lib.mjs';
 
 export default () =>
-  bundleServer(join(root, '.cache/server-threads'), {
-    main: 'server/src/main.ts',
-    worker: 'server/src/run/worker.ts',
-    compute: 'server/src/compute/worker.ts',
-  });
+  bundleServer(join(root, '.cache/server-threads'), { ...serverEntries, board: 'server/src/board.ts' });

@@ -18,6 +18,7 @@ import { AGAIN_S, Pool, type PoolOptions } from './compute/pool';
 import { apiError, ApiError } from './errors';
 import { backupRoutes } from './routes/backup';
 import { catalogueRoutes, computedRoutes } from './routes/computed';
+import { linkRoutes } from './routes/links';
 import { motorRoutes } from './routes/motors';
 import { presetRoutes } from './routes/presets';
 import { rigRoutes } from './routes/rigs';
@@ -147,6 +148,7 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   let connection: Live | null = null;
   await rigRoutes(app, shelf, runsNow);
   motorRoutes(api, store);
+  linkRoutes(api, store);
   presetRoutes(api);
   catalogueRoutes(api);
   await computedRoutes(app, pool);

@@ -11,6 +11,7 @@ import {
   MAX_QUEUED_MS,
   passing,
   pointLines,
+  sealed,
   wakeWishes,
   type BoardMessage,
   type ChannelValues,
@@ -32,6 +33,9 @@ const EASE = 0.05;
 const CLOGGED = 60;
 /** Kept free in the board's buffer for a halt: `halt 999999999*ffff` and its end. */
 const FOR_HALT = 20;
+
+/** Words that nobody sends by hand. */
+const RELIED_ON: ReadonlySet<string> = new Set(['wake', 'point', 'more', 'bounds', 'report']);
 
 /** A point that the board has not taken yet. */
 interface Kept {
@@ -70,8 +74,9 @@ export class HostLine {
   private tookAt = -Infinity;
   /** How often points were sent again. */
   again = 0;
-  /** When the board last said something that makes sense. */
+  /** When the board last said something that makes sense, and bytes that have come since. */
   heardAt: number;
+  noise = 0;
 
   constructor(
     private readonly write: (bytes: Uint8Array) => void,
@@ -108,6 +113,18 @@ export class HostLine {
     this.pump(now);
   }
 
+  /**
+   * A line of somebody's own, sealed where it is not; a word that is `#` stands for the next number. Null, or its first word where that
+   * one switches on, moves or sets what this end relies on: nothing is sent.
+   */
+  own(text: string, now: number): string | null {
+    const words = text.split(' ').map((word) => (word === '#' ? `${this.number++}` : word));
+    const [word] = words;
+    if (RELIED_ON.has(word)) return word;
+    this.put(sealed(words.join(' ')), now);
+    return null;
+  }
+
   /** For the last time: halt, and motors off. No answer is waited for. */
   leave(now: number): void {
     this.points = [];
@@ -135,9 +152,11 @@ export class HostLine {
 
   /** What the board has said; what is of no concern to anybody else is left out. */
   hear(bytes: Uint8Array, now: number): BoardMessage[] {
+    this.noise += bytes.length;
     return this.reader.push(bytes).flatMap((message) => {
       if (!message) return [];
       this.heardAt = now;
+      this.noise = 0;
       return this.take(message, now) ? [message] : [];
     });
   }

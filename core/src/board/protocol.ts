@@ -151,8 +151,11 @@ function boardText(message: BoardMessage): string {
 
 /** What is sealed behind a text: `*`, the checksum, a line feed. */
 const SEAL = 6;
-function toBytes(text: string): Uint8Array {
-  const line = `${text}*${checksum(text).toString(16).padStart(4, '0')}\n`;
+const IS_SEALED = /\*[0-9a-f]{4}$/i;
+const toBytes = (text: string): Uint8Array => ascii(`${text}*${checksum(text).toString(16).padStart(4, '0')}\n`);
+/** A line that somebody wrote: with its checksum, right or wrong, where it has one, else with the right one. */
+export const sealed = (text: string): Uint8Array => (IS_SEALED.test(text) ? ascii(`${text}\n`) : toBytes(text));
+function ascii(line: string): Uint8Array {
   const bytes = new Uint8Array(line.length);
   for (let i = 0; i < line.length; i++) bytes[i] = line.charCodeAt(i);
   return bytes;

@@ -191,6 +191,16 @@ export const contractFindings = defineFindings({
     'Look at the arm before you connect again.',
   ),
   'board-none': entry('stop', 'This rig has no board to connect to.', 'Add one under Motors, Boards & wires.'),
+  'line-armed': error(
+    409,
+    'The board is armed: a line of one’s own is sent only while nothing is switched on.',
+    'Disarm it first.',
+  ),
+  'line-moves': error(
+    409,
+    '“{word}” is kept to the program: it switches on, moves, or sets what the program relies on.',
+    'Ask with hello, or send halt, sleep or a word of your own.',
+  ),
   'link-failed': entry(
     'stop',
     'The line to the board failed: {reason}.',

@@ -29,6 +29,9 @@ export type RunState = (typeof runStates)[number];
 /** States in which a run holds the board. */
 export const isActive = (state: RunState): boolean => !['idle', 'finished', 'stopped', 'failed'].includes(state);
 
+/** Letters, digits, dots and hyphens, or an address of six groups and more with colons. */
+const HOST = /^(?:[a-z0-9](?:[a-z0-9.-]{0,251}[a-z0-9])?|[0-9a-f:.]{2,45})$/i;
+const PORT_PATH = /^(?:\/dev\/(?!.*\.\.)[\w./:-]{1,200}|COM\d{1,3})$/i;
 const share = z.number().min(0).max(0.2);
 /** How a board is reached, and what is not ideal about it. */
 export const linkOptions = z.discriminatedUnion('kind', [
@@ -48,8 +51,23 @@ export const linkOptions = z.discriminatedUnion('kind', [
     /** Where its dice begin: the same again each time. */
     seed: z.number().int().min(0).max(2_147_483_647).optional(),
   }),
+  /** A board of the network, or one that runs as a process of its own. */
+  z.strictObject({
+    kind: z.literal('tcp'),
+    host: z.string().regex(HOST, 'a name or an address of a computer'),
+    port: z.number().int().min(1).max(65_535),
+  }),
+  z.strictObject({
+    kind: z.literal('serial'),
+    /** As the system names the port. */
+    path: z.string().regex(PORT_PATH, 'the path of a port, such as /dev/ttyACM0 or COM3'),
+    baud: z.number().int().min(1200).max(4_000_000),
+  }),
 ]);
 export type LinkOptions = z.infer<typeof linkOptions>;
+/** How the boards of a build are reached, by id of the board; those that are not named are simulated. */
+export const linksSchema = z.record(z.string().max(64), linkOptions);
+export type Links = z.infer<typeof linksSchema>;
 
 /** What is done when the page that has the controls is gone. */
 export const awaySchema = z.strictObject({
@@ -89,10 +107,15 @@ export const clientMessage = z.discriminatedUnion('type', [
     buildId: z.string(),
     /** Simulated boards only: how much faster than real time they live; tests use more than 1. */
     timeScale: z.number().min(0.1).max(100).default(1),
-    /** How boards are reached, by id; those that are not named are simulated. */
-    links: z.record(z.string(), linkOptions).default({}),
+    links: linksSchema.default({}),
   }),
   z.strictObject({ type: z.literal('disconnect') }),
+  /** A line of somebody's own to a board, while nothing is armed. A word that is # stands for the next number of an order. */
+  z.strictObject({
+    type: z.literal('line'),
+    board: z.string().max(64),
+    text: z.string().regex(/^[!-~][ -~]{0,112}$/, 'printable ASCII, 1 to 113 characters, not beginning with a space'),
+  }),
   /** hold: motors on where they are; power-up: by the rig's own plan; neutral: each to its neutral, before horns are fitted. */
   z.strictObject({ type: z.literal('arm'), how: z.enum(armings).default('hold') }),
   z.strictObject({ type: z.literal('disarm') }),

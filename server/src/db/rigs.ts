@@ -4,7 +4,7 @@ import { freeId } from '@cork-elbow/core/rig';
 import { apiError } from '../errors';
 import type { Saveable } from '../compute/doors';
 import type { Store } from './open';
-import { calibrations, rigs, runs } from './schema';
+import { calibrations, links, rigs, runs } from './schema';
 
 export interface RigRow {
   readonly id: string;
@@ -86,5 +86,6 @@ export function deleteRig(store: Store, id: string): Promise<void> {
     if (!gone.length) throw apiError('not-found', { kind: 'rig', id });
     await db.delete(runs).where(eq(runs.rigId, id));
     await db.delete(calibrations).where(eq(calibrations.rigId, id));
+    await db.delete(links).where(eq(links.rigId, id));
   });
 }

@@ -1,4 +1,5 @@
-import { index, integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
+import { index, integer, primaryKey, sqliteTable, text } from 'drizzle-orm/sqlite-core';
+import type { Links } from '@cork-elbow/core/contract';
 import type { CatalogueEntry, Fact } from '@cork-elbow/core/rig';
 
 /** Rig documents. Only browsers change them; the revision goes up with every save. */
@@ -30,6 +31,17 @@ export const calibrations = sqliteTable(
     fact: text('fact', { mode: 'json' }).$type<Fact>().notNull(),
   },
   (table) => [index('calibrations_by_build').on(table.rigId, table.buildId, table.takenAt)],
+);
+
+/** How the boards of a build are reached from this computer: ports are named differently on another one, so no document says it. */
+export const links = sqliteTable(
+  'links',
+  {
+    rigId: text('rig_id').notNull(),
+    buildId: text('build_id').notNull(),
+    boards: text('boards', { mode: 'json' }).$type<Links>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.rigId, table.buildId] })],
 );
 
 /** Kinds of motor that people added to the catalogue. */

@@ -11,6 +11,7 @@ function pipe() {
   const link: Link = {
     name: 'pipe',
     failure: null,
+    patienceMs: 1000,
     write: (bytes) => void written.push(...bytes),
     read: () => {
       const come = coming;

@@ -44,6 +44,7 @@ export class LineLog {
       get failure() {
         return link.failure;
       },
+      patienceMs: link.patienceMs,
       write(bytes) {
         ears.out(bytes);
         link.write(bytes);

@@ -21,6 +21,8 @@ export interface Link {
   readonly name: string;
   /** Why it cannot be used, or no longer: one sentence; null while it can. */
   readonly failure: string | null;
+  /** For how long (ms) a board may be silent before its first word. */
+  readonly patienceMs: number;
   write(bytes: Uint8Array): void;
   /** Bytes that came in since the last call. */
   read(): Uint8Array[];

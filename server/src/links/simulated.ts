@@ -82,6 +82,7 @@ export function simulatedLink(
   return {
     name: 'simulated board',
     failure: null,
+    patienceMs: 1000,
     write(bytes) {
       there.send(bytes, clock);
       deliver(clock);

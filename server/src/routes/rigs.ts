@@ -19,18 +19,17 @@ import {
 import { errorBodySchema } from '@cork-elbow/core/findings';
 import { faulty, writes, type Api } from '../api';
 import { addCalibration, listCalibrations } from '../db/calibrations';
-import { addRow, buildsOf, deleteRig, saveRow } from '../db/rigs';
+import { addRow, deleteRig, saveRow } from '../db/rigs';
 import { listRuns } from '../db/runs';
 import { apiError, refuse } from '../errors';
 import { DOCUMENT_LIMIT } from '../limits';
 import type { OpenedRig, Shelf } from '../shelf';
 import { leaves, takeBytes } from './computed';
+import { isBuild, ofBuild, ofRig } from './of-rig';
 
 const { fault } = contractFindings;
 
 const tags = ['rigs'];
-const ofRig = z.strictObject({ id: z.string().describe('id of the rig on the shelf') });
-const ofBuild = ofRig.extend({ build: z.string().describe('id of one of its builds') });
 const byTheDoor = { ...writes, bodyLimit: DOCUMENT_LIMIT, validatorCompiler: () => () => true };
 const JSON_TYPE = 'application/json; charset=utf-8';
 
@@ -214,9 +213,7 @@ function readingRoutes(api: Api, shelf: Shelf, runsNow: () => string | null): vo
       },
     },
     async ({ params: { id, build }, body: { fact, note } }, reply) => {
-      const builds = await buildsOf(store, id);
-      if (!builds) throw apiError('not-found', { kind: 'rig', id });
-      if (!builds.includes(build)) throw apiError('not-found', { kind: 'build', id: build });
+      await isBuild(store, id, build);
       return reply.status(201).send(await addCalibration(store, id, build, fact, note));
     },
   );

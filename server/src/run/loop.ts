@@ -15,9 +15,9 @@ import {
   type Away,
   type Status,
 } from '@cork-elbow/core/contract';
-import { isSpin, linedBoards, nativeOf, pinCount, type CommandMap } from '@cork-elbow/core/actuators';
+import { isSpin, nativeOf, type CommandMap } from '@cork-elbow/core/actuators';
 import { standing } from '@cork-elbow/core/admit';
-import { restPose, wayDown } from '@cork-elbow/core/bring-up';
+import { wayDown } from '@cork-elbow/core/bring-up';
 import { limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
 import { boundsOf, Channels, type ChannelBounds } from '@cork-elbow/core/commands';
 import type { Build, Rig } from '@cork-elbow/core/rig';
@@ -28,6 +28,7 @@ import { LayDown } from './activities/lay-down';
 import { RoutineRun } from './activities/routine';
 import type { LoopEvent, RunRequest } from './events';
 import { confirmedLimits } from './limits';
+import { lineEnds } from './line-ends';
 import { PERIOD } from './pacer';
 import { prepareRun } from './prepare';
 import { BoardSession, type Heard, type Told } from './session';
@@ -36,7 +37,14 @@ import { Lateness, telemetryOf, WorstGaps } from './telemetry';
 const { say } = contractFindings;
 /** Why nothing is begun. */
 type Refusal =
-  'board-none' | 'board-absent' | 'board-empty' | 'board-unarmed' | 'board-not-ready' | 'run-busy' | 'run-other-rig';
+  | 'board-none'
+  | 'board-absent'
+  | 'board-empty'
+  | 'board-unarmed'
+  | 'board-not-ready'
+  | 'run-busy'
+  | 'run-other-rig'
+  | 'line-armed';
 /** Telemetry goes to the pages at most this often (real ms), and every so many of them the status. */
 export const TELL = 50;
 const STATUS_EVERY = 4;
@@ -99,20 +107,14 @@ export class RunLoop {
     this.disconnect(now);
     const stands = standing(rig, buildId);
     if (!stands.ok) return this.refuseBy(stands.faults[0].code, stands.faults[0].message, []);
-    const boards = linedBoards(rig);
-    if (!boards.length) return this.refuse('board-none');
     const { build } = stands;
     const mechanism = confirmedLimits(stands.mechanism, build);
-    const channels = new Channels(rig, mechanism, build);
-    const rest = restPose(rig, mechanism);
+    const { channels, ends } = lineEnds(rig, mechanism, build);
+    if (!ends.length) return this.refuse('board-none');
     const told: Told = { at: new Map(), measured: new Map(), sent: new Map() };
-    this.commanded = rest;
+    this.commanded = ends[0].rest;
     this.set({ ...idleStatus, away: this.status.away, link: 'connecting', rigId, buildId: build.id });
-    const sessions = boards.map(({ id, name }) => {
-      const pins = pinCount(rig, id);
-      const end: LineEnd = { board: id, name, pins, maps: channels.on(id), mechanism, build, rest };
-      return new BoardSession(end, open(end), told, limitsOf(rig, mechanism), now);
-    });
+    const sessions = ends.map((end) => new BoardSession(end, open(end), told, limitsOf(rig, mechanism), now));
     this.desk = { rig, rigId, build, mechanism, channels, sessions, told };
     this.set({ board: [...new Set(sessions.map(({ name }) => name))].join(', ') });
   }
@@ -193,6 +195,15 @@ export class RunLoop {
       session.pace(run.cushionMs, now + PERIOD);
       this.layCushion(session, run, now);
     }
+  }
+
+  /** A line of somebody's own to a board; none that moves, and none while anything is switched on. */
+  line(board: string, text: string, now: number): void {
+    const session = this.sessions.find((s) => s.end.board === board);
+    if (!session || this.status.link !== 'connected') return this.refuse('board-absent');
+    if (this.status.armed || this.activity) return this.refuse('line-armed');
+    const word = session.sendOwn(text, now);
+    if (word !== null) this.refuseBy('line-moves', say('line-moves', { word }), []);
   }
 
   pause(): void {

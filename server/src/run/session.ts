@@ -159,6 +159,11 @@ export class BoardSession {
     this.toldNoisy = false;
   }
 
+  /** A line of somebody's own; null, or the word that it may not begin with. */
+  sendOwn(text: string, now: number): string | null {
+    return this.line.own(text, now);
+  }
+
   halt(now: number): void {
     this.line.halt(now);
   }
@@ -192,14 +197,25 @@ export class BoardSession {
       heard.push({ what: 'noisy' });
     }
     const stuckMs = this.line.stuckMs(now);
-    const failure = this.link.failure ?? (stuckMs > SILENCE ? 'the board takes no more points' : null);
     const silentMs = now - this.line.heardAt;
-    if (!this.isLost && (failure !== null || silentMs > SILENCE)) {
+    const isSilent = silentMs > (this.hasGreeted ? SILENCE : this.link.patienceMs);
+    const failure =
+      this.link.failure ??
+      (stuckMs > SILENCE ? 'the board takes no more points' : isSilent ? this.silence(silentMs) : null);
+    if (!this.isLost && (failure !== null || isSilent)) {
       heard.push(...this.lose(failure, silentMs));
       // It may still hear what it does not answer.
       this.line.halt(now);
     }
     return heard;
+  }
+
+  /** Why nothing is heard, as far as that can be told; null where it was heard before and simply went silent. */
+  private silence(ms: number): string | null {
+    const { noise } = this.line;
+    if (noise > 0)
+      return `nothing that came makes sense (${noise} bytes): its speed may be another one, or it speaks another protocol`;
+    return this.hasGreeted ? null : `the board has not said a word within ${Math.round(ms / 1000)} s`;
   }
 
   private lose(reason: string | null, silentMs: number): Heard[] {

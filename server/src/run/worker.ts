@@ -20,6 +20,7 @@ export type WorkerRequest =
   /** The page that has the controls was heard. */
   | { type: 'beat' }
   | { type: 'away'; away: Away }
+  | { type: 'line'; board: string; text: string }
   /** Whether any page hears the lines; one that begins to hears what is kept as well. */
   | { type: 'listen'; on: boolean }
   | { type: 'disconnect' | 'disarm' | 'pause' | 'resume' | 'stop' | 'halt' };
@@ -85,13 +86,16 @@ port.on('message', (request: WorkerRequest) => {
       return;
     case 'away':
       return loop.setAway(request.away);
+    case 'line':
+      return loop.line(request.board, request.text, clock);
     case 'listen':
       isHeard = request.on;
       return isHeard ? tellLines(performance.now(), true) : undefined;
     case 'connect':
       beatAt = performance.now();
       log.begin();
-      scale = request.timeScale;
+      // What is really there lives in real time.
+      scale = Object.values(request.links).every(({ kind }) => kind === 'simulated') ? request.timeScale : 1;
       loop.tellEvery = TELL * scale;
       return loop.connect(
         request.rigId,
