@@ -37,31 +37,39 @@ const share = z.number().min(0).max(0.2);
 export const linkOptions = z.discriminatedUnion('kind', [
   z.strictObject({
     kind: z.literal('simulated'),
-    /** Millionths by which the board's clock is fast; negative: slow. */
-    ppm: z.number().min(-20_000).max(20_000).optional(),
-    /** ms that bytes are on their way, either way, and how much longer some of them take. */
-    delayMs: z.number().min(0).max(500).optional(),
-    jitterMs: z.number().min(0).max(500).optional(),
-    /** Shares of the bytes that the line loses, and that come out of it twice, either way. */
-    lostShare: share.optional(),
-    doubledShare: share.optional(),
-    /** Bytes that the board takes in before it reads them, and how often (ms) it does; 0: at once. */
-    bufferBytes: z.number().int().min(64).max(4096).optional(),
-    loopMs: z.number().int().min(0).max(20).optional(),
-    /** Where its dice begin: the same again each time. */
-    seed: z.number().int().min(0).max(2_147_483_647).optional(),
+    ppm: z
+      .number()
+      .min(-20_000)
+      .max(20_000)
+      .optional()
+      .describe('millionths by which the board’s clock is fast; negative: slow'),
+    delayMs: z.number().min(0).max(500).optional().describe('ms that bytes are on their way, either way'),
+    jitterMs: z.number().min(0).max(500).optional().describe('ms by which some of them are longer'),
+    lostShare: share.optional().describe('share of the bytes that the line loses, either way'),
+    doubledShare: share.optional().describe('share of the bytes that come out of it twice'),
+    bufferBytes: z.number().int().min(64).max(4096).optional().describe('taken in before the board reads them'),
+    loopMs: z.number().int().min(0).max(20).optional().describe('how often (ms) it reads them; 0: at once'),
+    seed: z
+      .number()
+      .int()
+      .min(0)
+      .max(2_147_483_647)
+      .optional()
+      .describe('where its dice begin: the same again each time'),
   }),
   /** A board of the network, or one that runs as a process of its own. */
   z.strictObject({
     kind: z.literal('tcp'),
-    host: z.string().regex(HOST, 'a name or an address of a computer'),
-    port: z.number().int().min(1).max(65_535),
+    host: z.string().regex(HOST, 'a name or an address of a computer').describe('name or address of its computer'),
+    port: z.number().int().min(1).max(65_535).describe('TCP port there'),
   }),
   z.strictObject({
     kind: z.literal('serial'),
-    /** As the system names the port. */
-    path: z.string().regex(PORT_PATH, 'the path of a port, such as /dev/ttyACM0 or COM3'),
-    baud: z.number().int().min(1200).max(4_000_000),
+    path: z
+      .string()
+      .regex(PORT_PATH, 'the path of a port, such as /dev/ttyACM0 or COM3')
+      .describe('of the port, as the system names it'),
+    baud: z.number().int().min(1200).max(4_000_000).describe('speed of the line'),
   }),
 ]);
 export type LinkOptions = z.infer<typeof linkOptions>;

@@ -6,8 +6,8 @@ const links = linksSchema.describe('by id of the board; one that is not named is
 export const linksAnswer = z.strictObject({ links });
 export const linksBody = z.strictObject({ links }).meta(
   examples({
-    'a board on a serial port': { links: { driver: { kind: 'serial', path: '/dev/ttyACM0', baud: 115_200 } } },
-    'a board of its own process': { links: { driver: { kind: 'tcp', host: '127.0.0.1', port: 7010 } } },
+    'a board on a serial port': { links: { pwm: { kind: 'serial', path: '/dev/ttyACM0', baud: 115_200 } } },
+    'a board of its own process': { links: { pwm: { kind: 'tcp', host: '127.0.0.1', port: 7010 } } },
   }),
 );
 export const portList = z.strictObject({

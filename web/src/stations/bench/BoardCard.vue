@@ -2,12 +2,14 @@
 import Button from 'primevue/button';
 import { computed, ref, watch } from 'vue';
 import { RouterLink, useRoute } from 'vue-router';
-import { linedBoards } from '@cork-elbow/core/actuators';
 import { contractFindings } from '@cork-elbow/core/contract';
 import { useRigStore } from '../../stores/rig';
 import { useRunStore } from '../../stores/run';
 import AwayForm from './AwayForm.vue';
 import ControlsNote from './ControlsNote.vue';
+import LinkForm from './LinkForm.vue';
+import { linkWords } from './link-words';
+import { useLinks } from './useLinks';
 
 /** The boards: connected, armed, and who has them. */
 const rigs = useRigStore();
@@ -18,21 +20,24 @@ const cleared = ref(false);
 const status = computed(() => run.status);
 const connected = computed(() => run.isLive);
 const elsewhere = computed(() => status.value.link === 'connected' && status.value.rigId !== rigs.id);
-/** What the board will stand in for. */
+const { boards, links, isReal, trouble, choose } = useLinks();
 const wired = computed(() => {
   const on = rigs.motors.filter((m) => m.channel !== null).length;
-  const boards = rigs.rig!.boards.map((b) => b.name).join(' and ');
-  if (!boards) return '';
-  return `${rigs.motors.length ? `${on} of ${rigs.motors.length} motors` : 'no motors yet'} on ${boards}; `;
+  return rigs.motors.length ? `${on} of ${rigs.motors.length} motors wired` : 'no motors yet';
 });
 /** Without a board there is nothing to connect to, simulated or not. */
-const boardless = computed(() => !linedBoards(rigs.rig!).length);
+const boardless = computed(() => !boards.value.length);
+const title = computed(() => {
+  if (isReal.value) return boards.value.length > 1 ? 'Boards' : 'Board';
+  return boards.value.length > 1 ? 'Simulated boards' : 'Simulated board';
+});
 const connect = (): void => {
   run.send({
     type: 'connect',
     rigId: rigs.id!,
     buildId: rigs.build!.id,
     timeScale: Number(route.query.timeScale ?? 1) || 1,
+    links: links.value,
   });
   run.sayAway();
 };
@@ -52,8 +57,11 @@ const modes = {
   <div class="card">
     <div class="row">
       <span class="grow"
-        ><b>Simulated board</b>{{ ' '
-        }}<span class="muted small">{{ wired }}speaks the same bytes as a real one</span></span
+        ><b>{{ title }}</b
+        >{{ ' '
+        }}<span v-if="!boardless" class="muted small"
+          >{{ wired }}{{ isReal ? '' : '; it speaks the same bytes as a real one' }}</span
+        ></span
       >
       <Button
         v-if="!connected"
@@ -76,6 +84,12 @@ const modes = {
         >Add one under Motors, Boards &amp; wires</RouterLink
       >.
     </p>
+    <div v-for="board in boards" :key="board.id" class="line">
+      <span class="name">{{ board.name }}</span>
+      <span v-if="connected" class="muted small">{{ linkWords(links[board.id]) }}</span>
+      <LinkForm v-else :board="board.name" :link="links[board.id]" @change="choose(board.id, $event)" />
+    </div>
+    <p v-if="trouble" class="notice" role="alert">{{ trouble }}</p>
     <ControlsNote v-if="!run.mayDrive" />
     <p v-if="elsewhere" class="notice">
       The board is connected for another rig{{ run.mayDrive ? '; connecting here takes it over' : '' }}.
@@ -112,6 +126,16 @@ const modes = {
 </template>
 
 <style scoped>
+.line {
+  display: grid;
+  gap: 0.2rem;
+  border-top: 1px solid var(--lines-2, var(--lines));
+  padding-top: 0.4rem;
+}
+.name {
+  font-weight: 600;
+  font-size: 0.92rem;
+}
 .card {
   background: var(--paper-2);
   border-radius: 5px;

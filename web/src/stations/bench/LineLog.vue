@@ -4,8 +4,10 @@ import { IconCopy, IconPlayerPause, IconPlayerPlay } from '@tabler/icons-vue';
 import { useVirtualList } from '@vueuse/core';
 import Button from 'primevue/button';
 import { computed, nextTick, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
+import { linedBoards } from '@cork-elbow/core/actuators';
 import type { BoardLine } from '@cork-elbow/core/contract';
 import { formatFixed, formatNumber } from '@cork-elbow/core/units';
+import ChoiceField from '../../shared/ChoiceField.vue';
 import { useRigStore } from '../../stores/rig';
 import { useRunStore } from '../../stores/run';
 
@@ -46,6 +48,17 @@ watch(shown, async (now) => {
   scrollTo(now.length - 1);
 });
 
+/** A line of one's own: only while nothing is switched on, and nothing that would. */
+const own = ref('');
+const to = ref<string | null>(null);
+const boards = computed(() => linedBoards(rigs.rig!).map(({ id, name }) => ({ label: name, value: id })));
+const maySend = computed(() => run.isLive && !run.status.armed && run.mayDrive);
+function sendOwn(): void {
+  const text = own.value.trim();
+  if (!text || !maySend.value) return;
+  run.send({ type: 'line', board: to.value ?? boards.value[0].value, text });
+  own.value = '';
+}
 const copied = ref('');
 async function copy(): Promise<void> {
   const text = shown.value.map(
@@ -114,6 +127,34 @@ async function copy(): Promise<void> {
           </div>
         </div>
       </div>
+      <form class="row own" @submit.prevent="sendOwn">
+        <ChoiceField
+          v-if="boards.length > 1"
+          label=""
+          name="Board that the line goes to"
+          :options="boards"
+          :value="to ?? boards[0].value"
+          @change="to = $event as string"
+        />
+        <input
+          v-model="own"
+          class="words"
+          :disabled="!maySend"
+          placeholder="hello 0"
+          aria-label="A line of your own"
+          autocomplete="off"
+          spellcheck="false"
+          maxlength="113"
+        />
+        <Button size="small" severity="secondary" type="submit" label="Send" :disabled="!maySend || !own.trim()" />
+      </form>
+      <p class="muted small">
+        {{
+          run.isLive && run.status.armed
+            ? 'A line of your own is sent only while nothing is switched on.'
+            : 'The checksum is put behind it; a word that is # becomes the next number. Lines that move are kept to the program.'
+        }}
+      </p>
       <p class="muted small" role="status">
         {{ copied || `${formatNumber(shown.length, 0)} of ${formatNumber(all.length, 0)} lines` }}
       </p>
@@ -122,6 +163,9 @@ async function copy(): Promise<void> {
 </template>
 
 <style scoped>
+.own {
+  margin-top: 0.4rem;
+}
 .line-log {
   margin-top: 0.6rem;
 }

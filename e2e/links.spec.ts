@@ -1,0 +1,84 @@
+/** Boards that are reached otherwise than inside the server. */
+import { spawn, type ChildProcess } from 'node:child_process';
+import { once } from 'node:events';
+import { choose, expect, open, saved, test, type } from './harness';
+
+let board: ChildProcess | null = null;
+test.afterEach(() => void board?.kill());
+
+/** `npm run board` on a free port: what it says where it is. */
+async function startBoard(...args: string[]): Promise<number> {
+  const file = new URL('../scripts/board.mjs', import.meta.url).pathname;
+  board = spawn(process.execPath, [file, '--rig', 'tile-dipper', '--port', '0', ...args], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  let said = '';
+  while (!/127\.0\.0\.1:(\d+)/.test(said)) said += String((await once(board.stdout!, 'data'))[0]);
+  return Number(/127\.0\.0\.1:(\d+)/.exec(said)![1]);
+}
+const name = 'Servo board on the bench';
+
+test('a board of its own process is chosen, remembered, run, and its end is told', async ({ page, server }) => {
+  const port = await startBoard('--clock-ppm', '3000', '--jitter-ms', '4');
+  await open(page, server, 'bench');
+  await choose(page, `How ${name} is reached`, 'network (TCP)');
+  // What is no address stays where it was typed, and says why.
+  await type(page, `Computer that ${name} is at`, 'my board');
+  await expect(page.getByText('a name or an address of a computer')).toBeVisible();
+  await type(page, `Computer that ${name} is at`, '127.0.0.1');
+  const kept = page.waitForResponse((r) => r.request().method() === 'PUT' && r.url().endsWith('/links'));
+  await type(page, `TCP port of ${name}`, port);
+  expect((await kept).ok()).toBe(true);
+  // It is this computer's choice, not the document's.
+  await saved(page);
+  await page.reload();
+  await expect(page.getByLabel(`TCP port of ${name}`)).toHaveValue(String(port));
+
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  const state = page.locator('[data-run]');
+  await expect(state).toContainText('Not armed');
+  await expect(page.getByText(`127.0.0.1, port ${port}`)).toBeVisible();
+  // A line of one's own, while nothing is switched on.
+  await page.getByText('Lines to and from the boards').click();
+  const own = page.getByLabel('A line of your own');
+  await own.fill('sleep #');
+  await own.press('Enter');
+  await page.getByLabel('Only lines with').fill('done sleep');
+  await expect(page.getByRole('log', { name: 'Lines' }).locator('.said')).toContainText(/←\s*done sleep \d+\*/);
+  await own.fill('wake # 0:1500');
+  await own.press('Enter');
+  await expect(page.getByText('“wake” is kept to the program')).toBeVisible();
+  await page.getByRole('checkbox').check();
+  await page.getByRole('button', { name: 'Arm the motors' }).click();
+  await expect(state).toContainText('Ready to run');
+  await expect(own).toBeDisabled();
+  await page.getByRole('button', { name: 'Run', exact: true }).click();
+  await expect(page.locator('[data-run=running]')).toBeVisible();
+  // Its plug is pulled.
+  board!.kill();
+  await expect(page.locator('[data-run=failed]')).toBeVisible();
+  await expect(page.getByRole('alert').filter({ hasText: `127.0.0.1, port ${port}` })).toBeVisible();
+  // The way back: the simulated one, as it was.
+  await choose(page, `How ${name} is reached`, 'simulated');
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await expect(state).toContainText('Not armed');
+});
+
+test('a serial port is looked for, or typed where nothing is found; one that is not there is named', async ({
+  page,
+  server,
+}) => {
+  await open(page, server, 'bench');
+  await choose(page, `How ${name} is reached`, 'serial port');
+  const field = page.getByLabel(`Serial port of ${name}`);
+  await expect(field).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Look for ports again' })).toBeEnabled();
+  if ((await field.getAttribute('role')) === 'combobox')
+    await choose(page, `Serial port of ${name}`, 'another one …');
+  await type(page, `Serial port of ${name}`, '/etc/passwd');
+  await expect(page.getByText('the path of a port')).toBeVisible();
+  await type(page, `Serial port of ${name}`, '/dev/ttyUSB93');
+  await choose(page, `Speed of the line to ${name}`, '57600');
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await expect(page.getByRole('alert').filter({ hasText: 'there is no port /dev/ttyUSB93' })).toBeVisible();
+});

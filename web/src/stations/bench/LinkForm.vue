@@ -1,0 +1,244 @@
+<script setup lang="ts">
+/** How one board is reached: simulated by the server, over TCP, or on a serial port. */
+import { IconRefresh } from '@tabler/icons-vue';
+import { computed, ref, shallowRef, watch } from 'vue';
+import { linkOptions, type LinkOptions, type PortList } from '@cork-elbow/core/contract';
+import { faultsOf } from '@cork-elbow/core/findings';
+import { benchApi } from '../../api-bench';
+import ChoiceField from '../../shared/ChoiceField.vue';
+import IconButton from '../../shared/IconButton.vue';
+import NumberField from '../../shared/NumberField.vue';
+import TextField from '../../shared/TextField.vue';
+import { imperfections } from './link-words';
+
+const { board, link } = defineProps<{ board: string; link: LinkOptions }>();
+const emit = defineEmits<{ change: [link: LinkOptions] }>();
+
+const kinds = [
+  { label: 'simulated', value: 'simulated' },
+  { label: 'serial port', value: 'serial' },
+  { label: 'network (TCP)', value: 'tcp' },
+];
+const fresh: Readonly<Record<LinkOptions['kind'], LinkOptions>> = {
+  simulated: { kind: 'simulated' },
+  tcp: { kind: 'tcp', host: '127.0.0.1', port: 7010 },
+  serial: { kind: 'serial', path: '/dev/ttyACM0', baud: 115_200 },
+};
+/** What was typed for a kind stays while another one is looked at. */
+const kept: Partial<Record<LinkOptions['kind'], LinkOptions>> = {};
+function turnTo(kind: LinkOptions['kind']): void {
+  kept[link.kind] = link;
+  const [first] = ports.value?.ports ?? [];
+  const next = kept[kind] ?? fresh[kind];
+  emit('change', next.kind === 'serial' && next === fresh.serial && first ? { ...next, path: first.path } : next);
+}
+/** Takes what was typed, or says why not. */
+function take(change: object): string | void {
+  const next = { ...link, ...change };
+  const read = linkOptions.safeParse(next);
+  if (!read.success) return faultsOf(read.error, next, 'it')[0].message;
+  emit('change', read.data);
+}
+
+/** Serial ports of the server's computer; looked up when they are wanted. */
+const ports = shallowRef<PortList | null>(null);
+const looking = ref(false);
+async function look(): Promise<void> {
+  looking.value = true;
+  try {
+    ports.value = await benchApi.ports();
+  } catch (error) {
+    ports.value = { ports: [], problem: (error as Error).message };
+  } finally {
+    looking.value = false;
+  }
+}
+watch(
+  () => link.kind,
+  (kind) => kind === 'serial' && !ports.value && void look(),
+  { immediate: true },
+);
+const OTHER = '#other';
+const typed = ref(false);
+const portChoices = computed(() => {
+  const found = ports.value?.ports ?? [];
+  const own = link.kind === 'serial' && !found.some(({ path }) => path === link.path) ? [link.path] : [];
+  return [
+    ...[...found.map(({ path }) => path), ...own].map((path) => ({ label: path, value: path })),
+    { label: 'another one …', value: OTHER },
+  ];
+});
+/** What is known of the port that is chosen. */
+const about = computed(() => {
+  if (link.kind !== 'serial' || !ports.value) return '';
+  const { ports: found, problem } = ports.value;
+  const here = found.find(({ path }) => path === link.path);
+  return problem ?? (here ? here.about : `${link.path} is not there now.`);
+});
+const isTyped = computed(() => typed.value || !ports.value?.ports.length);
+const speeds = [9600, 19_200, 38_400, 57_600, 115_200, 230_400, 250_000, 460_800, 500_000, 1_000_000, 2_000_000].map(
+  (baud) => ({ label: `${baud}`, value: baud }),
+);
+const share = (percent: number): number => Math.round(percent * 1e4) / 1e6;
+</script>
+
+<template>
+  <div class="link" :data-link-kind="link.kind">
+    <ChoiceField
+      label="reached"
+      :name="`How ${board} is reached`"
+      :options="kinds"
+      :value="link.kind"
+      @change="turnTo($event as LinkOptions['kind'])"
+    />
+    <template v-if="link.kind === 'tcp'">
+      <label class="wide"
+        ><span>at</span
+        ><TextField :label="`Computer that ${board} is at`" :value="link.host" :commit="(host) => take({ host })"
+      /></label>
+      <NumberField
+        :label="`TCP port of ${board}`"
+        prefix="port"
+        dimension="count"
+        :value="link.port"
+        :min="1"
+        :max="65535"
+        :decimals="0"
+        :commit="(port) => take({ port })"
+      />
+    </template>
+    <template v-else-if="link.kind === 'serial'">
+      <div class="wide port">
+        <label v-if="isTyped"
+          ><span>port</span
+          ><TextField :label="`Serial port of ${board}`" :value="link.path" :commit="(path) => take({ path })"
+        /></label>
+        <ChoiceField
+          v-else
+          label="port"
+          :name="`Serial port of ${board}`"
+          :options="portChoices"
+          :value="link.path"
+          @change="$event === OTHER ? (typed = true) : take({ path: $event })"
+        />
+        <IconButton
+          :icon="IconRefresh"
+          label="Look for ports again"
+          title="Look for ports again"
+          :disabled="looking"
+          @click="((typed = false), look())"
+        />
+      </div>
+      <ChoiceField
+        label="baud"
+        :name="`Speed of the line to ${board}`"
+        :options="speeds"
+        :value="link.baud"
+        @change="take({ baud: $event })"
+      />
+    </template>
+    <details v-else class="wide">
+      <summary class="small">
+        {{ imperfections(link) ? `Not ideal: ${imperfections(link)}` : 'An ideal line and clock: make them worse …' }}
+      </summary>
+      <div class="worse">
+        <NumberField
+          label="Clock fast by"
+          prefix="clock fast by"
+          dimension="share"
+          :value="(link.ppm ?? 0) / 1e4"
+          :min="-2"
+          :max="2"
+          :step="0.1"
+          :decimals="3"
+          :commit="(percent) => take({ ppm: Math.round(percent * 1e4) })"
+        />
+        <NumberField
+          label="Bytes under way for"
+          prefix="under way"
+          dimension="time"
+          :value="(link.delayMs ?? 0) / 1000"
+          :min="0"
+          :max="0.5"
+          :step="0.005"
+          :commit="(s) => take({ delayMs: Math.round(s * 1e4) / 10 })"
+        />
+        <NumberField
+          label="And up to so much longer"
+          prefix="or longer by"
+          dimension="time"
+          :value="(link.jitterMs ?? 0) / 1000"
+          :min="0"
+          :max="0.5"
+          :step="0.005"
+          :commit="(s) => take({ jitterMs: Math.round(s * 1e4) / 10 })"
+        />
+        <NumberField
+          label="Bytes lost"
+          prefix="lost"
+          dimension="share"
+          :value="100 * (link.lostShare ?? 0)"
+          :min="0"
+          :max="20"
+          :step="0.1"
+          :decimals="2"
+          :commit="(lost) => take({ lostShare: share(lost) })"
+        />
+        <NumberField
+          label="Bytes doubled"
+          prefix="doubled"
+          dimension="share"
+          :value="100 * (link.doubledShare ?? 0)"
+          :min="0"
+          :max="20"
+          :step="0.1"
+          :decimals="2"
+          :commit="(doubled) => take({ doubledShare: share(doubled) })"
+        />
+      </div>
+    </details>
+    <p v-if="about" class="all muted small">{{ about }}</p>
+  </div>
+</template>
+
+<style scoped>
+.link {
+  display: grid;
+  grid-template-columns: 9.5rem minmax(0, 1fr) 7rem;
+  gap: 0.6rem;
+  align-items: end;
+}
+.link > .wide:last-of-type:is(details) {
+  grid-column: 2 / -1;
+  align-self: center;
+}
+label {
+  display: grid;
+  gap: 0.15rem;
+  min-width: 0;
+}
+label > span:first-child {
+  font-size: 0.82rem;
+  color: var(--ink-2);
+}
+.port {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 0.3rem;
+  align-items: end;
+}
+summary {
+  cursor: pointer;
+}
+.worse {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(8.5rem, 1fr));
+  gap: 0.5rem;
+  margin-top: 0.4rem;
+  align-items: end;
+}
+.all {
+  grid-column: 1 / -1;
+  margin: 0;
+}
+</style>

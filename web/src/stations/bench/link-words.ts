@@ -1,0 +1,30 @@
+/** How a link is said in a few words. */
+import type { LinkOptions } from '@cork-elbow/core/contract';
+import { formatNumber } from '@cork-elbow/core/units';
+
+type Simulated = Extract<LinkOptions, { kind: 'simulated' }>;
+
+/** What is not ideal about a simulated board; empty where nothing is. */
+export function imperfections({ ppm, delayMs, jitterMs, lostShare, doubledShare }: Simulated): string {
+  return [
+    ppm ? `its clock ${formatNumber(Math.abs(ppm) / 1e4, 3)} % ${ppm > 0 ? 'fast' : 'slow'}` : '',
+    delayMs || jitterMs
+      ? `${formatNumber(delayMs ?? 0, 0)}${jitterMs ? `–${formatNumber((delayMs ?? 0) + jitterMs, 0)}` : ''} ms on the way`
+      : '',
+    lostShare ? `${formatNumber(100 * lostShare, 2)} % of the bytes lost` : '',
+    doubledShare ? `${formatNumber(100 * doubledShare, 2)} % doubled` : '',
+  ]
+    .filter(Boolean)
+    .join(', ');
+}
+
+export function linkWords(link: LinkOptions): string {
+  switch (link.kind) {
+    case 'simulated':
+      return ['simulated in this program', imperfections(link)].filter(Boolean).join(': ');
+    case 'tcp':
+      return `${link.host}, port ${link.port}`;
+    case 'serial':
+      return `${link.path} at ${formatNumber(link.baud, 0)} baud`;
+  }
+}
