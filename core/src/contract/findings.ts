@@ -191,6 +191,18 @@ export const contractFindings = defineFindings({
     'Look at the arm before you connect again.',
   ),
   'board-none': entry('stop', 'This rig has no board to connect to.', 'Add one under Motors, Boards & wires.'),
+  'hand-off': error(
+    409,
+    'The arm is not led by hand at the moment.',
+    'Arm it, then switch “Move by hand” on above the joints.',
+  ),
+  'hand-joint': error(
+    400,
+    '“{joint}” is no joint that a motor on a board moves.',
+    'Wire its motor under Motors, Boards & wires.',
+  ),
+  'hand-straight': error(409, 'The tool does not go straight there: {reason}', 'Go there joint by joint.'),
+  'hand-busy': error(409, '{most} steps wait already; one more was left out.', 'Let the arm do them first.'),
   'line-armed': error(
     409,
     'The board is armed: a line of one’s own is sent only while nothing is switched on.',

@@ -19,9 +19,9 @@ export const runStates = [
 export const armings = ['hold', 'power-up', 'neutral'] as const;
 /**
  * bringing-up: motors are being switched on; neutral: they stand where joints do not count, and nothing can be run; lying-down: the arm
- * goes to where it rests, and its motors go off there.
+ * goes to where it rests, and its motors go off there; by-hand: joints are led.
  */
-export const boardModes = ['normal', 'bringing-up', 'neutral', 'lying-down'] as const;
+export const boardModes = ['normal', 'bringing-up', 'neutral', 'lying-down', 'by-hand'] as const;
 export type ArmHow = (typeof armings)[number];
 export type BoardMode = (typeof boardModes)[number];
 export type LinkState = (typeof linkStates)[number];
@@ -91,6 +91,11 @@ export const usualAway: Away = { run: 'stand', then: 'hold', afterS: 600 };
 export const GONE_MS = 3000;
 export const BEAT_MS = 1000;
 
+/** Shares of the joints' speed at which arms are led by hand. */
+export const LEAST_SHARE = 0.01;
+export const MOST_SHARE = 0.5;
+export const USUAL_SHARE = 0.1;
+
 const pageSchema = z.strictObject({
   /** Its own name, the same after a reload. */
   page: z.string().min(1).max(64),
@@ -137,6 +142,23 @@ export const clientMessage = z.discriminatedUnion('type', [
     fromStep: z.string().optional(),
     /** Somebody has looked: the arm stands as it is drawn, though it has not homed. */
     asDrawn: z.boolean().optional(),
+  }),
+  /** Joints are led by hand from now on, by the rig as it is saved; or no more: what moves slows to a stand. */
+  z.strictObject({
+    type: z.literal('by-hand'),
+    on: z.boolean(),
+    rigId: z.string(),
+    revision: z.number().int(),
+    buildId: z.string(),
+  }),
+  /** While they are: where joints are to go (° or mm by id); the others stay where they are going. */
+  z.strictObject({
+    type: z.literal('guide'),
+    joints: z.record(z.string().max(64), finite),
+    /** Of the joints' speed. */
+    share: z.number().min(LEAST_SHARE).max(MOST_SHARE),
+    /** The tool's point goes straight to where it is in that pose; all joints are named. */
+    straight: z.strictObject({ tool: z.string().max(64).optional() }).optional(),
   }),
   z.strictObject({ type: z.literal('pause') }),
   z.strictObject({ type: z.literal('resume') }),

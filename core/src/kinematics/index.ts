@@ -15,3 +15,4 @@ export * from './towards';
 export * from './follow';
 export * from './tip-path';
 export { kinematicsFindings } from './findings';
+export * from './guide';

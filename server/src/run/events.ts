@@ -14,6 +14,13 @@ export interface RunRequest {
   readonly asDrawn?: boolean;
 }
 
+/** Where joints that are led by hand are to go (° or mm by id), at which share of their speed; `straight`: the tool's point goes straight. */
+export interface Guiding {
+  readonly joints: Readonly<Record<string, number>>;
+  readonly share: number;
+  readonly straight?: { readonly tool?: string };
+}
+
 export type LoopEvent =
   | { type: 'status'; status: Status }
   | { type: 'telemetry'; telemetry: Omit<Telemetry, 'type'> }

@@ -169,6 +169,13 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
           document,
         });
       }
+      case 'by-hand': {
+        const { type, on, rigId, revision: yours, buildId } = message;
+        if (!on) return ask({ type, on });
+        const { document, revision } = await shelf.open(rigId);
+        if (revision !== yours) throw apiError('revision-conflict', { revision, yours });
+        return ask({ type, on, rigId, buildId, document });
+      }
       default:
         return ask(message);
     }

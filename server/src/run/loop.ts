@@ -18,21 +18,23 @@ import {
 import { isSpin, nativeOf, type CommandMap } from '@cork-elbow/core/actuators';
 import { standing } from '@cork-elbow/core/admit';
 import { wayDown } from '@cork-elbow/core/bring-up';
-import { limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
+import { fromUnit, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
 import { boundsOf, Channels, type ChannelBounds } from '@cork-elbow/core/commands';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { LineEnd, Link } from '../links/link';
 import type { Activity, Outcome } from './activities/activity';
 import { bringUp, BringUpUnderway } from './activities/bring-up';
+import { ByHand, MOST_WAITING } from './activities/by-hand';
 import { LayDown } from './activities/lay-down';
 import { RoutineRun } from './activities/routine';
-import type { LoopEvent, RunRequest } from './events';
+import type { Guiding, LoopEvent, RunRequest } from './events';
 import { confirmedLimits } from './limits';
 import { lineEnds } from './line-ends';
 import { PERIOD } from './pacer';
 import { prepareRun } from './prepare';
 import { BoardSession, type Heard, type Told } from './session';
 import { Lateness, telemetryOf, WorstGaps } from './telemetry';
+import { toolStep } from './tool-step';
 
 const { say } = contractFindings;
 /** Why nothing is begun. */
@@ -44,7 +46,8 @@ type Refusal =
   | 'board-not-ready'
   | 'run-busy'
   | 'run-other-rig'
-  | 'line-armed';
+  | 'line-armed'
+  | 'hand-off';
 /** Telemetry goes to the pages at most this often (real ms), and every so many of them the status. */
 export const TELL = 50;
 const STATUS_EVERY = 4;
@@ -76,7 +79,9 @@ const limitsOf =
 export class RunLoop {
   private status: Status = { ...idleStatus };
   private desk: Desk | null = null;
-  private activity: BringUpUnderway | RoutineRun | LayDown | null = null;
+  private activity: BringUpUnderway | RoutineRun | LayDown | ByHand | null = null;
+  /** How far (rad or m) past limits or rules the arm stood as it began to be led by hand: it may go back, no further. */
+  private past = 0;
   /** Since when nothing has run while the page with the controls is gone (ms). */
   private quietSince: number | null = null;
   private gaps = new WorstGaps();
@@ -160,9 +165,9 @@ export class RunLoop {
     const { desk } = this;
     if (!desk || this.status.link !== 'connected') return this.refuse('board-absent');
     if (!this.status.armed) return this.refuse('board-unarmed');
-    // Motors of a board that would not wake would stay behind.
-    const isReady = this.sessions.every((session) => session.isAwake || !session.hasMotors);
-    if (this.status.mode !== 'normal' || !isReady) return this.refuse('board-not-ready');
+    // Who leads it by hand and lets it stand may run as well.
+    if (this.hand && !this.hand.isMoving) this.end('finished');
+    if (this.status.mode !== 'normal' || !this.isReady) return this.refuse('board-not-ready');
     if (this.activity) return this.refuse('run-busy');
     if (request.rigId !== desk.rigId) return this.refuse('run-other-rig');
     const course = prepareRun(request, rig, this.commanded.slice());
@@ -171,13 +176,8 @@ export class RunLoop {
     const now = clock();
 
     const { build, mechanism, full } = course;
-    const channels = new Channels(rig, mechanism, build);
-    Object.assign(desk, { rig, build, mechanism, channels });
-    const limits = limitsOf(rig, mechanism, { sudden: course.sudden });
-    for (const session of this.sessions) {
-      session.setMaps(channels.on(session.end.board), limits);
-      session.listen();
-    }
+    const channels = this.renew(rig, mechanism, build, course.sudden);
+    for (const session of this.sessions) session.listen();
     const run = new RoutineRun(request.id, request.routineId, course, channels);
     this.activity = run;
     this.gaps = new WorstGaps();
@@ -206,6 +206,70 @@ export class RunLoop {
     if (word !== null) this.refuseBy('line-moves', say('line-moves', { word }), []);
   }
 
+  /** The rig as it is saved now: what each board reaches, and what it is held to. */
+  private renew(rig: Rig, mechanism: Mechanism, build: Build, sudden = false): Channels {
+    const channels = new Channels(rig, mechanism, build);
+    Object.assign(this.desk!, { rig, build, mechanism, channels });
+    const limits = limitsOf(rig, mechanism, { sudden });
+    for (const session of this.sessions) session.setMaps(channels.on(session.end.board), limits);
+    return channels;
+  }
+
+  // ── Led by hand ─────────────────────────────────────────────────────────────────────────────────────────────────
+
+  /** From now on joints are led; asked again after an edit, by what is saved now. */
+  byHand(rigId: string, rig: Rig, buildId: string, now: number): void {
+    if (!this.desk || this.status.link !== 'connected') return this.refuse('board-absent');
+    if (!this.status.armed) return this.refuse('board-unarmed');
+    if (rigId !== this.desk.rigId) return this.refuse('run-other-rig');
+    if (this.hand && !this.hand.isMoving) this.end('finished');
+    if (this.status.mode !== 'normal' || !this.isReady) return this.refuse('board-not-ready');
+    if (this.activity) return this.refuse('run-busy');
+    const stands = standing(rig, buildId);
+    if (!stands.ok) return this.refuseBy(stands.faults[0].code, stands.faults[0].message, []);
+    const mechanism = confirmedLimits(stands.mechanism, stands.build);
+    const channels = this.renew(rig, mechanism, stands.build);
+    this.past = this.excess(this.commanded);
+    this.activity = new ByHand(channels, this.commanded.slice());
+    for (const session of this.sessions) session.pace(this.activity.cushionMs, now + PERIOD);
+    this.set({ mode: 'by-hand', notice: '' });
+  }
+  handOff(): void {
+    this.hand?.leave();
+  }
+
+  guide({ joints, share, straight }: Guiding, now: number): void {
+    const { hand, desk } = this;
+    if (!hand || !desk) return this.refuse('hand-off');
+    const { rig, mechanism, build, channels } = desk;
+    const driven = new Set(channels.maps.flatMap(({ slots }) => [...slots]));
+    const slots = Object.entries(joints).map(([id, value]) => ({ id, value, slot: mechanism.slotIds.indexOf(id) }));
+    const lost = slots.find(({ slot }) => !driven.has(slot));
+    if (lost && !straight) return this.refuseBy('hand-joint', say('hand-joint', { joint: lost.id }), []);
+    const stood = !hand.isMoving;
+    if (straight) {
+      const step = toolStep(rig, mechanism, build, hand.wish, joints, share, straight.tool);
+      if ('reason' in step) return this.refuseBy('hand-straight', say('hand-straight', step), []);
+      if (!hand.step(step.motion)) return this.refuseBy('hand-busy', say('hand-busy', { most: MOST_WAITING }), []);
+    } else
+      hand.lead(
+        slots.map(({ slot, value }) => [slot, fromUnit(mechanism, slot, value)] as const),
+        share,
+      );
+    if (stood && hand.isMoving)
+      for (const session of this.sessions) {
+        session.pacer.restart(now);
+        this.layCushion(session, hand, now);
+      }
+  }
+  private get hand(): ByHand | null {
+    return this.activity instanceof ByHand ? this.activity : null;
+  }
+  /** Whether no motor of a board that would not wake would stay behind. */
+  private get isReady(): boolean {
+    return this.sessions.every((session) => session.isAwake || !session.hasMotors);
+  }
+
   pause(): void {
     this.run?.pause();
     this.tellRun();
@@ -224,7 +288,8 @@ export class RunLoop {
   /** First call: slow down and end. Second: halt. */
   stop(now: number): void {
     const { run } = this;
-    // What is no run has no way to slow down on: it stands where it is.
+    if (this.hand) return this.hand.stop();
+    // What is neither has no way to slow down on: it stands where it is.
     if (!run) return this.activity instanceof LayDown ? this.halt(now) : undefined;
     if (!run.stop()) return this.halt(now);
     this.tellRun();
@@ -249,6 +314,7 @@ export class RunLoop {
     if (!this.desk || alone === this.status.alone) return;
     this.quietSince = null;
     this.set({ alone });
+    if (alone) this.hand?.leave();
     if (!alone || !this.run || !isActive(this.status.run)) return;
     if (this.status.away.run === 'finish') return this.set({ notice: say('page-gone-finishes') });
     this.pause();
@@ -338,8 +404,12 @@ export class RunLoop {
     return null;
   }
   private isPast(pose: Float64Array): boolean {
+    return this.excess(pose) > Math.max(PAST, this.hand ? this.past : 0);
+  }
+  /** How far (rad or m) past limits or rules a pose is. */
+  private excess(pose: Float64Array): number {
     const { mechanism } = this.desk!;
-    return limitExcess(mechanism, pose).by > PAST || rulesExcess(mechanism, pose) > PAST;
+    return Math.max(limitExcess(mechanism, pose).by, rulesExcess(mechanism, pose));
   }
 
   // ── What boards say ─────────────────────────────────────────────────────────────────────────────────────────────
@@ -411,7 +481,7 @@ export class RunLoop {
       this.set({ mode: isOn && how === 'neutral' ? 'neutral' : 'normal' });
       return;
     }
-    if (activity instanceof LayDown) return this.set({ mode: 'normal' });
+    if (activity instanceof LayDown || activity instanceof ByHand) return this.set({ mode: 'normal' });
     this.set({ run: outcome, runS: activity.planTime(), stepId: null, late: this.lateness.figures });
     this.emit({
       ...{ type: 'ended', runId: activity.runId, outcome },

@@ -3,7 +3,7 @@ import { parentPort } from 'node:worker_threads';
 import { GONE_MS, isActive, type ArmHow, type Away, type LinkOptions } from '@cork-elbow/core/contract';
 import type { Rig } from '@cork-elbow/core/rig';
 import { LineLog, openLink } from '../links';
-import type { LoopEvent, RunRequest } from './events';
+import type { Guiding, LoopEvent, RunRequest } from './events';
 import { RunLoop, TELL } from './loop';
 
 export type WorkerRequest =
@@ -20,6 +20,9 @@ export type WorkerRequest =
   /** The page that has the controls was heard. */
   | { type: 'beat' }
   | { type: 'away'; away: Away }
+  | { type: 'by-hand'; on: true; rigId: string; buildId: string; document: string }
+  | { type: 'by-hand'; on: false }
+  | ({ type: 'guide' } & Guiding)
   | { type: 'line'; board: string; text: string }
   /** Whether any page hears the lines; one that begins to hears what is kept as well. */
   | { type: 'listen'; on: boolean }
@@ -110,6 +113,10 @@ port.on('message', (request: WorkerRequest) => {
         live();
         return clock;
       });
+    case 'by-hand':
+      return request.on ? loop.byHand(request.rigId, rigIn(request), request.buildId, clock) : loop.handOff();
+    case 'guide':
+      return loop.guide(request, clock);
     case 'arm':
       return loop.arm(request.how, clock);
     case 'pause':

@@ -140,7 +140,7 @@ export class RoutineRun implements Activity {
 }
 
 /** Seconds in which time may slow from full speed to a stand without any joint braking harder than it may. */
-function slowest(mechanism: Mechanism): number {
+export function slowest(mechanism: Mechanism): number {
   let seconds = 0.1;
   for (let s = 0; s < mechanism.m; s++) seconds = Math.max(seconds, mechanism.speed[s] / mechanism.accel[s]);
   return Math.min(2, seconds);
