@@ -12,6 +12,8 @@ import { useRigStore } from '../stores/rig';
 import { useRunStore } from '../stores/run';
 import { useViewStore } from '../stores/view';
 import type { Frame } from '../workspace/useFrame';
+import { useMoveJoint } from '../workspace/useMoveJoint';
+import HandBar from './HandBar.vue';
 import JointCell from './JointCell.vue';
 import JointLine from './JointLine.vue';
 import { unitOf, type StripJoint } from './strip-joint';
@@ -56,7 +58,10 @@ const cells = computed<StripJoint[]>(() => {
     .map((info) => {
       const s = info.slot;
       const unit = mechanism.siPerUnit[s];
-      const commanded = isLive.value ? run.telemetry?.commanded[info.id] : undefined;
+      // An arm that is led shows where it was told to go; where it is stands beside that.
+      const wished = run.byHand ? run.wish?.[s] : undefined;
+      const commanded =
+        wished === undefined ? (isLive.value ? run.telemetry?.commanded[info.id] : undefined) : wished / unit;
       return {
         info,
         value: commanded ?? view.readQ[s] / unit,
@@ -67,8 +72,10 @@ const cells = computed<StripJoint[]>(() => {
       };
     });
 });
+const moveJoint = useMoveJoint();
+const isLocked = computed(() => isLive.value && !run.byHand);
 function move(slot: number, value: number): void {
-  if (rigs.mechanism) view.setJoint(slot, fromUnit(rigs.mechanism, slot, value));
+  if (rigs.mechanism) moveJoint(slot, fromUnit(rigs.mechanism, slot, value));
 }
 
 /** Cells with gauges where there is room for them, unless they have been folded away; else a line of marks. */
@@ -89,12 +96,13 @@ function press(id: string): void {
 
 <template>
   <section class="strip" :class="{ beside: isBeside }" aria-label="Joints" :data-pose-source="view.poseSource">
+    <HandBar class="hand" />
     <div v-if="asCells" class="cells">
       <JointCell
         v-for="joint in cells"
         :key="joint.info.id"
         :joint
-        :locked="isLive"
+        :locked="isLocked"
         :selected="view.selected === joint.info.id"
         @move="move(joint.info.slot, $event)"
         @select="view.selected = joint.info.id"
@@ -106,7 +114,7 @@ function press(id: string): void {
         :key="inLine.info.id"
         class="line"
         :joint="inLine"
-        :locked="isLive"
+        :locked="isLocked"
         @move="move(inLine.info.slot, $event)"
       />
       <div v-rove.across="'button'" class="marks" role="group" aria-label="All joints">
@@ -143,6 +151,9 @@ function press(id: string): void {
   gap: 0.4rem;
   align-items: center;
   min-width: 0;
+}
+.hand {
+  flex: 1 0 100%;
 }
 .strip.beside {
   flex-flow: row-reverse wrap;

@@ -6,7 +6,9 @@ import { forward } from '@cork-elbow/core/kinematics';
 import { apply, inverse, type Vec3 } from '@cork-elbow/core/linear';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { useRigStore } from '../stores/rig';
+import { useRunStore } from '../stores/run';
 import { useViewStore } from '../stores/view';
+import { useMoveJoint } from '../workspace/useMoveJoint';
 
 /** A hold of joint `id` at a point of the world; null where nothing of its own moves it. */
 export function gripAt(mechanism: Mechanism, q: Float64Array, id: string, point: Vec3): Grip | null {
@@ -21,6 +23,8 @@ export function gripAt(mechanism: Mechanism, q: Float64Array, id: string, point:
 export function useJointDrag() {
   const rigs = useRigStore();
   const view = useViewStore();
+  const run = useRunStore();
+  const moveJoint = useMoveJoint();
   const held = shallowRef<{ grip: Grip; project: Projection } | null>(null);
   let wanted: Pt | null = null;
   function follow(): void {
@@ -29,14 +33,14 @@ export function useJointDrag() {
     const to = wanted;
     wanted = null;
     const { grip, project } = held.value;
-    view.setJoint(grip.slot, dragTo(mechanism, view.q, grip, project, to));
+    moveJoint(grip.slot, dragTo(mechanism, view.q, grip, project, to));
   }
   const frame = useRafFn(follow, { immediate: false });
   return {
     active: computed(() => held.value !== null),
-    /** Takes hold, unless the board is on show: that is moved by its own controls. */
+    /** Takes hold, unless the board is on show and not led by hand. */
     start(grip: Grip, project: Projection): boolean {
-      if (view.poseSource === 'live' || !rigs.mechanism) return false;
+      if ((view.poseSource === 'live' && !run.byHand) || !rigs.mechanism) return false;
       held.value = { grip, project };
       view.selected = rigs.mechanism.slotIds[grip.slot];
       frame.resume();

@@ -1,11 +1,14 @@
 /** The live connection to the server's run thread: link and run states, telemetry in ring buffers. */
-import { useLocalStorage, useSessionStorage, useWebSocket } from '@vueuse/core';
+import { useLocalStorage, useSessionStorage, useThrottleFn, useWebSocket } from '@vueuse/core';
 import { defineStore } from 'pinia';
-import { computed, ref, shallowRef } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import {
   awaySchema,
   contractFindings,
   idleStatus,
+  LEAST_SHARE,
+  MOST_SHARE,
+  USUAL_SHARE,
   usualAway,
   type Away,
   type BoardLine,
@@ -17,7 +20,8 @@ import {
   type Telemetry,
 } from '@cork-elbow/core/contract';
 import type { Finding } from '@cork-elbow/core/findings';
-import { toSlots } from '@cork-elbow/core/mechanism';
+import { valueTowards } from '@cork-elbow/core/kinematics';
+import { fromSlots, toSlots } from '@cork-elbow/core/mechanism';
 import { useRigStore } from './rig';
 import { useViewStore } from './view';
 
@@ -25,6 +29,8 @@ import { useViewStore } from './view';
 const KEEP = 12_000;
 /** Lines to and from boards that are kept: some minutes of a run. */
 const KEEP_LINES = 20_000;
+/** Wishes for joints that are led by hand go out at most once in so long (ms). */
+const LEAD_EVERY = 40;
 /** How long (ms) after its end the line is opened again. */
 const RECONNECT = 1500;
 const socketStates = { OPEN: 'open', CONNECTING: 'opening', CLOSED: 'closed' } as const;
@@ -117,6 +123,8 @@ export const useRunStore = defineStore('run', () => {
         return keepLines(message.lines);
       case 'refused':
         refusal.value = message;
+        // What was asked for last may not be done.
+        wish.value = null;
     }
   }
 
@@ -146,6 +154,57 @@ export const useRunStore = defineStore('run', () => {
     socket.send(JSON.stringify(message));
   }
 
+  // ── Led by hand ─────────────────────────────────────────────────────────────────────────────────────────────────
+
+  /** Whether joints here move the arm. */
+  const byHand = computed(() => isLive.value && mayDrive.value && status.value.mode === 'by-hand');
+  /** Share of the joints' speed at which they do. */
+  const chosenShare = useLocalStorage('cork-elbow:hand-share', USUAL_SHARE);
+  const share = computed(() => Math.min(MOST_SHARE, Math.max(LEAST_SHARE, Number(chosenShare.value) || USUAL_SHARE)));
+  /** Where the joints were told to go (slots, SI); null: where they are. */
+  const wish = shallowRef<Float64Array | null>(null);
+  watch([byHand, () => rigs.mechanism], () => (wish.value = null), { flush: 'sync' });
+  // A changed rig is another one than what the board was told: it is taken in by beginning anew.
+  watch(
+    () => rigs.revision,
+    () => byHand.value && setByHand(false),
+  );
+  function setByHand(on: boolean): void {
+    send({ type: 'by-hand', on, rigId: rigs.id!, revision: rigs.revision, buildId: rigs.build!.id });
+  }
+  const handPose = (): Float64Array | null => {
+    const { mechanism } = rigs;
+    if (!mechanism || !telemetry.value) return null;
+    return wish.value ?? toSlots(mechanism, telemetry.value.commanded);
+  };
+  let led: Record<string, number> = {};
+  const sayLed = useThrottleFn(
+    () => {
+      const joints = led;
+      led = {};
+      if (byHand.value && Object.keys(joints).length) send({ type: 'guide', joints, share: share.value });
+    },
+    LEAD_EVERY,
+    true,
+  );
+  /** One joint towards a value (SI), as far as limits and rules let it go from where the others are told to go. */
+  function leadJoint(slot: number, value: number): void {
+    const { mechanism } = rigs;
+    const pose = handPose()?.slice();
+    if (!mechanism || !pose || !byHand.value) return;
+    pose[slot] = valueTowards(mechanism, pose, slot, value);
+    wish.value = pose;
+    led[mechanism.slotIds[slot]] = pose[slot] / mechanism.siPerUnit[slot];
+    void sayLed();
+  }
+  /** A tool straight to where it is in another pose (slots, SI). */
+  function leadTool(pose: Float64Array, tool: string): void {
+    const { mechanism } = rigs;
+    if (!mechanism || !byHand.value) return;
+    wish.value = pose;
+    send({ type: 'guide', joints: fromSlots(mechanism, pose), share: share.value, straight: { tool } });
+  }
+
   const sayListens = (): void => void socket.send(JSON.stringify({ type: 'listen', on: listens }));
   /** Hears what goes over the lines, or no more; what was heard stays. */
   function listen(on: boolean): void {
@@ -164,6 +223,8 @@ export const useRunStore = defineStore('run', () => {
 
   /** Slows the run down and ends it; one that is stopping is left to it: who wants it to stand at once freezes it. */
   function stop(): void {
+    wish.value = null;
+    led = {};
     if (status.value.run !== 'stopping') send({ type: 'stop' });
   }
 
@@ -181,6 +242,8 @@ export const useRunStore = defineStore('run', () => {
     ...{ away, setAway, sayAway, mayDrive, takeControls },
     ...{ status, telemetry, refusal, socketState, ticks, isLive, isRunning, open, send, stop },
     ...{ lines, listen },
+    ...{ byHand, setByHand, wish, handPose, leadJoint, leadTool, handShare: share },
+    setHandShare: (to: number) => void (chosenShare.value = to),
     traceNow: () => trace,
   };
 });

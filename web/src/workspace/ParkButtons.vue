@@ -25,7 +25,12 @@ const held = computed(() => {
   return payload === undefined ? null : (rigs.rig!.payloads.find((p) => p.id === payload)?.name ?? 'something');
 });
 const isArmed = computed(
-  () => run.isLive && run.mayDrive && run.status.armed && run.status.mode === 'normal' && rigs.saveState === 'saved',
+  () =>
+    run.isLive &&
+    run.mayDrive &&
+    run.status.armed &&
+    ['normal', 'by-hand'].includes(run.status.mode) &&
+    rigs.saveState === 'saved',
 );
 /** What was asked for while the board is armed; it moves the arm once it has been confirmed. */
 const asked = shallowRef<Routine | null>(null);

@@ -70,6 +70,7 @@ const board = computed(() => {
     const text = state === 'paused' ? 'paused' : state === 'stopping' ? 'stopping' : 'running';
     return { text, tone: 'alarm' };
   }
+  if (run.status.mode === 'by-hand') return { text: 'by hand', tone: 'alarm' };
   return armed ? { text: 'armed', tone: 'alarm' } : { text: 'board connected', tone: 'good' };
 });
 const otherTheme = computed(() => (view.theme === 'dark' ? 'Light theme' : 'Dark theme'));
@@ -168,7 +169,9 @@ const rename = (name: string): string | void => {
         </div>
       </Popover>
     </template>
-    <button v-if="run.isRunning" class="stop" @click="run.stop()">Stop <span class="small">Esc</span></button>
+    <button v-if="run.isRunning || run.byHand" class="stop" @click="run.stop()">
+      Stop <span class="small">Esc</span>
+    </button>
   </header>
 </template>
 

@@ -53,7 +53,7 @@ const canRun = computed(
   () =>
     connected.value &&
     status.value.armed &&
-    status.value.mode === 'normal' &&
+    ['normal', 'by-hand'].includes(status.value.mode) &&
     run.mayDrive &&
     !run.isRunning &&
     !stops.value.length &&
@@ -318,6 +318,7 @@ progress {
   padding: 0;
   cursor: pointer;
   display: grid;
+  place-items: center;
 }
 .mark[aria-pressed='true'] {
   border-color: var(--pine);

@@ -50,6 +50,7 @@ const modes = {
   'bringing-up': 'Switching on',
   neutral: 'At neutral',
   'lying-down': 'Lying down',
+  'by-hand': 'Led by hand',
 } as const;
 </script>
 

@@ -16,7 +16,7 @@ const size = ref(1);
 
 function nudge(axis: 0 | 1 | 2, sign: 1 | -1): void {
   const by = sign * sizes[size.value].mm;
-  reach.move(reach.target.value.map((v, k) => (k === axis ? v + by : v)));
+  void reach.stepBy([0, 1, 2].map((k) => (k === axis ? by : 0)));
 }
 const angle = (sign: 1 | -1): number => sign * toRad(sizes[size.value].deg);
 /** Turns the tool in its own upright plane: up is positive. */
@@ -25,11 +25,11 @@ function tilt(sign: 1 | -1): void {
   if (!d) return;
   const out: Vec3 = vec3.unit([d[0], d[1], 0]) ??
     vec3.unit([reach.worldTarget.value[0], reach.worldTarget.value[1], 0]) ?? [1, 0, 0];
-  reach.turnBy(vec3.cross(out, [0, 0, 1]), angle(sign));
+  void reach.turnBy(vec3.cross(out, [0, 0, 1]), angle(sign));
 }
 /** Turns the tool about its own length, counter-clockwise as it points; only where its whole rotation is given. */
 function roll(sign: 1 | -1): void {
-  if (reach.aim.value === 'full' && reach.direction.value) reach.turnBy(reach.direction.value, angle(sign));
+  if (reach.aim.value === 'full' && reach.direction.value) void reach.turnBy(reach.direction.value, angle(sign));
 }
 
 const keys: Record<string, () => void> = {

@@ -132,6 +132,14 @@ export function createQuestion() {
     const now = toolFrame();
     if (now) setPlace(positionOf(now));
   }
+  /** The question is where the tool is, and turned as it is where that is asked for by itself. */
+  function takeTool(): void {
+    const now = toolFrame();
+    if (!now) return;
+    fromTool();
+    if (aim.value === 'along') setAlong(axisOf(now, 2));
+    if (aim.value === 'full') setTurned(mul(back(), now));
+  }
   /** Another way of being turned; it begins as the tool is turned now. */
   function setAim(next: AimKind): void {
     const now = next === aim.value ? null : toolFrame();
@@ -215,6 +223,6 @@ export function createQuestion() {
   return {
     ...{ toolId, tool, frames, frameId, frameNow, carried, others, othersWay, kept, keepOthers },
     ...{ target, worldTarget, aim, along, turned, fromUp, held, task, direction, heldSlots },
-    ...{ setTarget, setPlace, setAim, setFrame, setTool, aimAlong, shift, turnBy, hold, fromTool, begin },
+    ...{ setTarget, setPlace, setAim, setFrame, setTool, aimAlong, shift, turnBy, hold, fromTool, takeTool, begin },
   };
 }

@@ -8,6 +8,7 @@ import type { Vec3 } from '@cork-elbow/core/linear';
 import { speedOnlySlots } from '@cork-elbow/core/actuators';
 import { useJob } from '../../shared/useJob';
 import { useRigStore } from '../../stores/rig';
+import { useRunStore } from '../../stores/run';
 import { useViewStore } from '../../stores/view';
 import type { PlainAsk } from '../../workers/jobs/inverse';
 import type { OthersWay } from './other-tools';
@@ -21,6 +22,7 @@ const key: InjectionKey<Reach> = Symbol('reach');
 export function createReach() {
   const rigs = useRigStore();
   const view = useViewStore();
+  const run = useRunStore();
   const { begin, keepOthers, kept, setPlace, setTarget, ...question } = createQuestion();
   const { tool, carried, task, aim, heldSlots } = question;
 
@@ -47,12 +49,15 @@ export function createReach() {
   });
   const chosen = ref(0);
 
-  /** Asks the worker; `go`: the arm goes to the nearest answer. */
-  async function solve(go: boolean): Promise<void> {
+  /** Asks the worker; `go`: the arm goes to the nearest answer, which is given. */
+  async function solve(go: boolean): Promise<Float64Array | null> {
     const result = await again();
-    if (!result) return;
+    if (!result) return null;
     chosen.value = 0;
-    if (go && result.reachable) view.setEdit(result.solutions[0].q);
+    if (!go || !result.reachable) return null;
+    const { q } = result.solutions[0];
+    view.setEdit(q);
+    return q;
   }
   function take(k: number): void {
     const solution = answer.value?.solutions[k];
@@ -68,13 +73,27 @@ export function createReach() {
     setTarget(to);
     void solve(true);
   }
+  /** A small step of the question; of an arm that is led by hand from where its tool is going, and the tool goes straight. */
+  async function step(change: () => boolean): Promise<void> {
+    const from = run.byHand ? run.handPose() : null;
+    if (from) {
+      view.setEdit(from);
+      question.takeTool();
+    }
+    if (!change()) return;
+    const q = await solve(true);
+    if (from && q && tool.value) run.leadTool(q, tool.value.id);
+  }
+  const stepBy = (by: readonly number[]): Promise<void> =>
+    step(() => {
+      setTarget(question.target.value.map((v, k) => v + by[k]));
+      return true;
+    });
   function setAim(next: AimKind): void {
     question.setAim(next);
     void solve(true);
   }
-  function turnBy(axis: Vec3, angle: number): void {
-    if (question.turnBy(axis, angle)) void solve(true);
-  }
+  const turnBy = (axis: Vec3, angle: number): Promise<void> => step(() => question.turnBy(axis, angle));
   function setFrame(id: string): void {
     question.setFrame(id);
     void solve(false);
@@ -154,7 +173,7 @@ export function createReach() {
 
   const context = {
     ...question,
-    ...{ setAim, turnBy, setFrame, goTo, hold, setTool, setOthers, move },
+    ...{ setAim, stepBy, turnBy, setFrame, goTo, hold, setTool, setOthers, move },
     ...{ speedOnly, asks, answer, isAsking, chosen, take, solve, drag, drop, isDragging, isHit },
   };
   provide(key, context);

@@ -1,0 +1,89 @@
+/** The arm led by hand on a board, from the joints, the stage and the Reach station. */
+import { type Page } from '@playwright/test';
+import { expect, goTo, open, test, type, type Server } from './harness';
+
+async function armed(page: Page, server: Server, rig?: string): Promise<void> {
+  await open(page, server, 'bench?timeScale=4', rig);
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await page.getByRole('checkbox').first().check();
+  await page.getByRole('button', { name: 'Arm the motors' }).click();
+  await expect(page.locator('[data-mode=normal][data-armed=true]')).toBeVisible();
+}
+const hand = (page: Page) => page.getByRole('group', { name: 'By hand' });
+const read = (page: Page, joint: string) => page.locator(`[data-joint=${joint}] .measured`);
+const figure = async (page: Page, joint: string): Promise<number> =>
+  Number((await read(page, joint).innerText()).replace('−', '-').replace(/[^-\d.]/g, ''));
+
+test('joints move the arm once that is switched on: typed, by keys, dragged; Esc stops it; off they are locked', async ({
+  page,
+  server,
+}) => {
+  await open(page, server, 'bench');
+  await expect(hand(page)).toHaveCount(0);
+  await armed(page, server);
+  const shoulder = page.getByLabel('Shoulder position', { exact: true });
+  await expect(shoulder).toHaveCount(0);
+  await page.getByRole('button', { name: 'Move by hand' }).click();
+  await expect(page.getByRole('button', { name: 'By hand: on' })).toHaveAttribute('aria-pressed', 'true');
+  await expect(page.getByText('by hand', { exact: true })).toBeVisible();
+  // Typed: the arm goes there, as its board reads back.
+  await type(page, 'Shoulder position', 5);
+  await expect.poll(() => figure(page, 'shoulder')).toBeCloseTo(5, 0);
+  // What is past a limit is refused as it is typed, and nothing is lost.
+  await type(page, 'Shoulder position', 500);
+  await expect(page.getByText(/Shoulder position is 500.*is allowed/)).toBeVisible();
+  await type(page, 'Shoulder position', 5);
+  await expect(shoulder).toHaveValue('5');
+  // By keys: 1, 10 and 0.1 at a press.
+  await shoulder.press('ArrowUp');
+  await shoulder.press('Shift+ArrowUp');
+  await shoulder.press('Alt+ArrowUp');
+  await expect(shoulder).toHaveValue('16.1');
+  await expect.poll(() => figure(page, 'shoulder')).toBeCloseTo(16.1, 0);
+  // A long way at the gentlest pace, and Esc before it is there: it stays where it was by then.
+  await page.getByRole('combobox', { name: 'Speed by hand' }).click();
+  await page.getByRole('option', { name: '1 % of the speed' }).click();
+  await page.getByLabel('Turntable slider').fill('80');
+  await expect.poll(() => figure(page, 'turn')).toBeGreaterThan(1);
+  await page.keyboard.press('Escape');
+  await expect
+    .poll(async () =>
+      Math.abs(Number(await page.getByLabel('Turntable slider').inputValue()) - (await figure(page, 'turn'))),
+    )
+    .toBeLessThan(1);
+  const stands = await figure(page, 'turn');
+  expect(stands).toBeLessThan(70);
+  await page.getByRole('button', { name: 'By hand: on' }).click();
+  await expect(page.getByRole('button', { name: 'Move by hand' })).toBeVisible();
+  await expect(page.getByLabel('Turntable slider')).toBeDisabled();
+  expect(await figure(page, 'turn')).toBeCloseTo(stands, 0);
+});
+
+test('steps under Reach move its tool straight, from where it stands', async ({ page, server }) => {
+  await armed(page, server);
+  await page.getByRole('button', { name: 'Move by hand' }).click();
+  await type(page, 'Elbow position', 95);
+  await expect.poll(() => figure(page, 'elbow')).toBeCloseTo(95, 0);
+  await goTo(page, 'Reach');
+  const up = page.getByText(/up -?[\d.−]+ mm/).first();
+  const height = async (): Promise<number> =>
+    Number(/up ([-−\d.]+) mm/.exec(await up.innerText())![1].replace('−', '-'));
+  const before = await height();
+  await page.getByRole('button', { name: /^10 mm/ }).click();
+  await page.getByRole('button', { name: 'Step up' }).click();
+  await expect.poll(height).toBeGreaterThan(before + 8.5);
+  expect(await height()).toBeLessThan(before + 11.5);
+  await page.getByRole('button', { name: 'Stop Esc' }).click();
+});
+
+test('is off again after an edit, and a run may begin from it', async ({ page, server }) => {
+  await armed(page, server);
+  await page.getByRole('button', { name: 'Move by hand' }).click();
+  await expect(page.getByRole('button', { name: 'By hand: on' })).toBeVisible();
+  await type(page, 'Name of the rig', 'Dipper by hand');
+  await expect(page.getByRole('button', { name: 'Move by hand' })).toBeVisible();
+  await page.getByRole('button', { name: 'Move by hand' }).click();
+  await page.getByRole('button', { name: 'Run', exact: true }).click();
+  await expect(page.locator('[data-run=starting], [data-run=running]')).toBeVisible();
+  await expect(hand(page)).toHaveCount(0);
+});
