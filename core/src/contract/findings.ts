@@ -36,6 +36,11 @@ export const contractFindings = defineFindings({
     'No motor of this rig is wired to a board: there is nothing to switch on.',
     'Wire the motors under Motors, Boards & wires.',
   ),
+  'board-changed': error(
+    409,
+    'A motor is on a board now that is not connected.',
+    'Disconnect, and connect again for the rig as it is.',
+  ),
   'board-not-ready': error(
     409,
     'The motors are still being switched on, or stand at neutral without regard to the joints.',
@@ -191,6 +196,14 @@ export const contractFindings = defineFindings({
     'Look at the arm before you connect again.',
   ),
   'board-none': entry('stop', 'This rig has no board to connect to.', 'Add one under Motors, Boards & wires.'),
+  'motor-unwired': error(
+    409,
+    'This motor is on no pin of a board: nothing can be sent to it.',
+    'Wire it under Motors, Boards & wires.',
+  ),
+  'motor-range': error(400, '{drive} takes {low} to {high} {unit}; {got} is outside of that.'),
+  'motor-off': error(409, 'No motor is switched on alone.', 'Switch one on under Motors, Calibrate.'),
+  'motor-armed': error(409, 'The board is armed already.', 'Disarm it; then one motor can be switched on alone.'),
   'hand-off': error(
     409,
     'The arm is not led by hand at the moment.',

@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { findingSchema } from '../findings';
 
 const finite = z.number().min(-1e9).max(1e9);
+const whole = z.number().int().min(-99_999_999).max(99_999_999);
 
 export const linkStates = ['absent', 'connecting', 'connected', 'lost'] as const;
 export const runStates = [
@@ -19,9 +20,9 @@ export const runStates = [
 export const armings = ['hold', 'power-up', 'neutral'] as const;
 /**
  * bringing-up: motors are being switched on; neutral: they stand where joints do not count, and nothing can be run; lying-down: the arm
- * goes to where it rests, and its motors go off there; by-hand: joints are led.
+ * goes to where it rests, and its motors go off there; by-hand: joints are led; one-motor: a motor alone is on, to be measured.
  */
-export const boardModes = ['normal', 'bringing-up', 'neutral', 'lying-down', 'by-hand'] as const;
+export const boardModes = ['normal', 'bringing-up', 'neutral', 'lying-down', 'by-hand', 'one-motor'] as const;
 export type ArmHow = (typeof armings)[number];
 export type BoardMode = (typeof boardModes)[number];
 export type LinkState = (typeof linkStates)[number];
@@ -143,6 +144,10 @@ export const clientMessage = z.discriminatedUnion('type', [
     /** Somebody has looked: the arm stands as it is drawn, though it has not homed. */
     asDrawn: z.boolean().optional(),
   }),
+  /** One motor alone is switched on, at a value in its own unit (whole); all others stay off. */
+  z.strictObject({ type: z.literal('motor-on'), drive: z.string().max(64), value: whole }),
+  /** … and goes to another one; its joint's limits do not count, its own range does. */
+  z.strictObject({ type: z.literal('motor-to'), value: whole }),
   /** Joints are led by hand from now on, by the rig as it is saved; or no more: what moves slows to a stand. */
   z.strictObject({
     type: z.literal('by-hand'),
@@ -178,6 +183,8 @@ export const statusSchema = z.strictObject({
   board: z.string(),
   armed: z.boolean(),
   mode: z.enum(boardModes),
+  /** Id of the drive that is on alone; null while none is. */
+  motor: z.string().nullable(),
   run: z.enum(runStates),
   runId: z.string().nullable(),
   rigId: z.string().nullable(),
@@ -215,6 +222,8 @@ export const serverMessage = z.discriminatedUnion('type', [
     measured: z.record(z.string(), finite),
     /** Native value per drive id, as sent. */
     wire: z.record(z.string(), finite),
+    /** Native value per drive id, as the board reads it back; those that it does not are left out. */
+    read: z.record(z.string(), finite),
     stepId: z.string().nullable(),
   }),
   /** What has gone over the lines; to pages that listen. Numbers run on: what lies between two was not kept. */
@@ -244,6 +253,7 @@ export const idleStatus: Status = {
   board: '',
   armed: false,
   mode: 'normal',
+  motor: null,
   run: 'idle',
   runId: null,
   rigId: null,

@@ -1,90 +1,15 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { hostReader, type HostMessage } from '@cork-elbow/core/board';
-import { standing } from '@cork-elbow/core/admit';
 import { forward } from '@cork-elbow/core/kinematics';
 import { positionOf, seededRandom, vec3, type Vec3 } from '@cork-elbow/core/linear';
-import { fromSlots, limitExcess, rulesExcess, toSlots, type Mechanism } from '@cork-elbow/core/mechanism';
-import { presetById, presets, rigFromPreset } from '@cork-elbow/core/presets';
+import { fromSlots, limitExcess, rulesExcess } from '@cork-elbow/core/mechanism';
 import type { Rig } from '@cork-elbow/core/rig';
-import { linedBoards } from '@cork-elbow/core/actuators';
-import { demoRigs, kilnLoader, tileDipper } from '@cork-elbow/demo';
-import { simulatedLink } from '../links/simulated';
-import type { LoopEvent } from './events';
-import { confirmedLimits } from './limits';
-import { RunLoop } from './loop';
+import { kilnLoader, tileDipper } from '@cork-elbow/demo';
+import { bench, driven, type Bench } from './bench.testkit';
 
-interface Bench {
-  readonly loop: RunLoop;
-  readonly mechanism: Mechanism;
-  readonly sent: { readonly at: number; readonly message: HostMessage }[];
-  readonly events: LoopEvent[];
-  to(ms: number): void;
-  now(): number;
-  /** Where the joints are commanded to be now (slots, SI). */
-  pose(): Float64Array;
-  refusals(): string[];
-}
-function bench(rig: Rig, armed = true): Bench {
-  const events: LoopEvent[] = [];
-  const sent: { at: number; message: HostMessage }[] = [];
-  const reader = hostReader();
-  const loop = new RunLoop((event) => events.push(structuredClone(event)));
-  const known = standing(rig, 'b1');
-  if (!known.ok) throw new Error('not admitted');
-  const mechanism = confirmedLimits(known.mechanism, known.build);
-  let now = 0;
-  loop.connect(
-    'r',
-    rig,
-    'b1',
-    (end) => {
-      const inner = simulatedLink(end, 0);
-      return {
-        ...inner,
-        write(bytes) {
-          for (const message of reader.push(bytes)) if (message) sent.push({ at: now, message });
-          inner.write(bytes);
-        },
-      };
-    },
-    0,
-  );
-  const to = (ms: number): void => {
-    for (const end = now + ms; now < end;) loop.tick((now += 2));
-  };
-  to(100);
-  if (armed) {
-    loop.arm('hold', now);
-    for (let k = 0; k < 100 && !(loop.state.armed && loop.state.mode === 'normal'); k++) to(100);
-  }
-  return {
-    ...{ loop, mechanism, sent, events, to },
-    now: () => now,
-    pose() {
-      to(60);
-      const last = events.findLast((e) => e.type === 'telemetry')!;
-      return toSlots(mechanism, (last as Extract<LoopEvent, { type: 'telemetry' }>).telemetry.commanded);
-    },
-    refusals: () => events.flatMap((e) => (e.type === 'refused' ? [e.code] : [])),
-  };
-}
 const hand = (b: Bench, rig: Rig): void => b.loop.byHand('r', rig, 'b1', b.now());
 const guide = (b: Bench, joints: Record<string, number>, share = 0.2, straight?: { tool?: string }): void =>
   b.loop.guide({ joints, share, ...(straight ? { straight } : {}) }, b.now());
-
-const rigs: [string, Rig][] = [
-  ...demoRigs().map(({ id, rig }): [string, Rig] => [id, rig]),
-  ...presets.flatMap(({ id }): [string, Rig][] => {
-    const made = rigFromPreset(presetById(id)!, id);
-    return made.ok ? [[id, made.value]] : [];
-  }),
-].filter(([, rig]) => linedBoards(rig).length > 0);
-/** Those of which a motor on a board moves a joint. */
-const driven = rigs.filter(([, rig]) => {
-  const b = bench(rig);
-  return b.loop.state.armed;
-});
 
 describe('an arm led by hand on its board', () => {
   it('is to be found among many kinds', () => expect(driven.length).toBeGreaterThan(8));

@@ -169,6 +169,11 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
           document,
         });
       }
+      case 'arm':
+      case 'motor-on': {
+        const document = status.rigId === null ? null : (await shelf.open(status.rigId)).document;
+        return ask({ ...message, document });
+      }
       case 'by-hand': {
         const { type, on, rigId, revision: yours, buildId } = message;
         if (!on) return ask({ type, on });

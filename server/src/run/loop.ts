@@ -18,14 +18,15 @@ import {
 import { isSpin, nativeOf, type CommandMap } from '@cork-elbow/core/actuators';
 import { standing } from '@cork-elbow/core/admit';
 import { wayDown } from '@cork-elbow/core/bring-up';
-import { fromUnit, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
+import { fromSlots, fromUnit, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
 import { boundsOf, Channels, type ChannelBounds } from '@cork-elbow/core/commands';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { LineEnd, Link } from '../links/link';
 import type { Activity, Outcome } from './activities/activity';
-import { bringUp, BringUpUnderway } from './activities/bring-up';
+import { bringUp, BringUpUnderway, RISING } from './activities/bring-up';
 import { ByHand, MOST_WAITING } from './activities/by-hand';
 import { LayDown } from './activities/lay-down';
+import { OneMotor } from './activities/one-motor';
 import { RoutineRun } from './activities/routine';
 import type { Guiding, LoopEvent, RunRequest } from './events';
 import { confirmedLimits } from './limits';
@@ -47,7 +48,11 @@ type Refusal =
   | 'run-busy'
   | 'run-other-rig'
   | 'line-armed'
-  | 'hand-off';
+  | 'board-changed'
+  | 'hand-off'
+  | 'motor-unwired'
+  | 'motor-off'
+  | 'motor-armed';
 /** Telemetry goes to the pages at most this often (real ms), and every so many of them the status. */
 export const TELL = 50;
 const STATUS_EVERY = 4;
@@ -79,7 +84,7 @@ const limitsOf =
 export class RunLoop {
   private status: Status = { ...idleStatus };
   private desk: Desk | null = null;
-  private activity: BringUpUnderway | RoutineRun | LayDown | ByHand | null = null;
+  private activity: BringUpUnderway | RoutineRun | LayDown | ByHand | OneMotor | null = null;
   /** How far (rad or m) past limits or rules the arm stood as it began to be led by hand: it may go back, no further. */
   private past = 0;
   /** Since when nothing has run while the page with the controls is gone (ms). */
@@ -134,6 +139,26 @@ export class RunLoop {
     this.set({ ...idleStatus, away: this.status.away });
   }
 
+  /** Before motors are switched on: the rig as it is saved now. Whether its boards are those that are connected; said where not. */
+  takeIn(rig: Rig): boolean {
+    if (!this.desk || this.activity || this.status.armed) return true;
+    const stands = standing(rig, this.desk.build.id);
+    const mechanism = stands.ok ? confirmedLimits(stands.mechanism, stands.build) : null;
+    const channels = stands.ok && mechanism ? new Channels(rig, mechanism, stands.build) : null;
+    if (!stands.ok) this.refuseBy(stands.faults[0].code, stands.faults[0].message, []);
+    else if (!this.reaches(channels!)) this.refuse('board-changed');
+    else {
+      this.commanded = this.standsBy(channels!);
+      this.renew(rig, mechanism!, stands.build);
+      return true;
+    }
+    return false;
+  }
+  /** Whether each motor is on a board that is connected. */
+  private reaches({ all }: Channels): boolean {
+    return all.every(({ line }) => this.sessions.some(({ end }) => end.board === line));
+  }
+
   /** Switches the motors on one after the other; without read-back they are taken to be where they rest. */
   arm(how: ArmHow, now: number): void {
     if (!this.desk || this.status.link !== 'connected') return this.refuse('board-absent');
@@ -141,8 +166,9 @@ export class RunLoop {
     const { rig, mechanism, build, channels, told } = this.desk;
     if (!channels.all.length) return this.refuse('board-empty');
     channels.poseInto(this.commanded, told.measured);
-    if (how === 'neutral')
-      for (const session of this.sessions) session.setBounds(limitsOf(rig, mechanism, { ownOf: build }));
+    // Whatever they were held to before, such as one motor's own range.
+    const limits = limitsOf(rig, mechanism, how === 'neutral' ? { ownOf: build } : {});
+    for (const session of this.sessions) session.setBounds(limits);
     const plan = bringUp(how, rig, mechanism, build, channels.all, this.commanded, told.measured);
     this.activity = new BringUpUnderway(plan, channels.all, now);
     for (const session of this.sessions) session.begin(this.activity.cushionMs, now);
@@ -170,12 +196,14 @@ export class RunLoop {
     if (this.status.mode !== 'normal' || !this.isReady) return this.refuse('board-not-ready');
     if (this.activity) return this.refuse('run-busy');
     if (request.rigId !== desk.rigId) return this.refuse('run-other-rig');
-    const course = prepareRun(request, rig, this.commanded.slice());
+    const course = prepareRun(request, rig, (channels) => this.standsBy(channels));
     if (!course.ok) return this.refuseBy(course.code, course.message, course.findings);
     // Planning took its time: what begins, begins now.
     const now = clock();
 
     const { build, mechanism, full } = course;
+    if (!this.reaches(new Channels(rig, mechanism, build))) return this.refuse('board-changed');
+    this.commanded = course.motion.start.slice();
     const channels = this.renew(rig, mechanism, build, course.sudden);
     for (const session of this.sessions) session.listen();
     const run = new RoutineRun(request.id, request.routineId, course, channels);
@@ -206,6 +234,23 @@ export class RunLoop {
     if (word !== null) this.refuseBy('line-moves', say('line-moves', { word }), []);
   }
 
+  /**
+   * Where the arm stands (slots, SI) by other motors than those it was moved by, such as the same ones calibrated meanwhile: what they
+   * were sent counts.
+   */
+  private standsBy(channels: Channels): Float64Array {
+    const { mechanism: before, told } = this.desk!;
+    const { mechanism } = channels;
+    const joints = fromSlots(before, this.commanded);
+    const stands = mechanism.home.map((v, s) => {
+      const known = joints[mechanism.slotIds[s]];
+      return known === undefined ? v : fromUnit(mechanism, s, known);
+    });
+    const differs = channels
+      .values(stands, new Float64Array(mechanism.m))
+      .some(([map, value]) => !isSpin(map) && Math.abs((told.sent.get(map.drive.id) ?? value) - value) > 1);
+    return differs ? channels.poseInto(stands, told.sent) : stands;
+  }
   /** The rig as it is saved now: what each board reaches, and what it is held to. */
   private renew(rig: Rig, mechanism: Mechanism, build: Build, sudden = false): Channels {
     const channels = new Channels(rig, mechanism, build);
@@ -228,6 +273,9 @@ export class RunLoop {
     const stands = standing(rig, buildId);
     if (!stands.ok) return this.refuseBy(stands.faults[0].code, stands.faults[0].message, []);
     const mechanism = confirmedLimits(stands.mechanism, stands.build);
+    const known = new Channels(rig, mechanism, stands.build);
+    if (!this.reaches(known)) return this.refuse('board-changed');
+    this.commanded = this.standsBy(known);
     const channels = this.renew(rig, mechanism, stands.build);
     this.past = this.excess(this.commanded);
     this.activity = new ByHand(channels, this.commanded.slice());
@@ -256,12 +304,53 @@ export class RunLoop {
         slots.map(({ slot, value }) => [slot, fromUnit(mechanism, slot, value)] as const),
         share,
       );
-    if (stood && hand.isMoving)
-      for (const session of this.sessions) {
-        session.pacer.restart(now);
-        this.layCushion(session, hand, now);
-      }
+    if (stood) this.setOff(hand, now);
   }
+  // ── One motor alone ─────────────────────────────────────────────────────────────────────────────────────────────
+
+  /** Switches one motor on, at a value of its own unit; the others stay off. */
+  motorOn(drive: string, value: number, now: number): void {
+    const { desk } = this;
+    if (!desk || this.status.link !== 'connected') return this.refuse('board-absent');
+    if (this.activity || this.status.armed) return this.refuse('motor-armed');
+    const map = desk.channels.all.find((m) => m.drive.id === drive);
+    if (!map) return this.refuse('motor-unwired');
+    if (!this.takes(map, value)) return;
+    const { rig, mechanism, build } = desk;
+    for (const session of this.sessions) {
+      session.setBounds(limitsOf(rig, mechanism, { ownOf: build }));
+      session.begin(RISING, now);
+    }
+    const perDeg = isSpin(map) ? 0 : Math.abs(map.native.perDeg);
+    this.activity = new OneMotor(map, value, perDeg * rig.powerUp.maxDegPerS);
+    this.set({ mode: 'one-motor', motor: drive, notice: '' });
+    this.drive(this.activity, now);
+  }
+  motorTo(value: number, now: number): void {
+    const { activity } = this;
+    if (!(activity instanceof OneMotor)) return this.refuse('motor-off');
+    if (!this.takes(activity.map, value)) return;
+    const stood = !activity.isMoving;
+    activity.send(value);
+    if (stood) this.setOff(activity, now);
+  }
+  /** Whether a value is inside a motor's own range; said where not. */
+  private takes(map: CommandMap, value: number): boolean {
+    const { low, high } = isSpin(map) ? map : nativeOf(map.drive, this.desk!.build)!;
+    if (value >= low && value <= high) return true;
+    const unit = isSpin(map) ? 'µs' : map.native.unit;
+    this.refuseBy('motor-range', say('motor-range', { drive: map.drive.name, low, high, unit, got: value }), []);
+    return false;
+  }
+  /** What stood begins to move: boards' queues are filled again. */
+  private setOff(activity: Activity, now: number): void {
+    if (!activity.isMoving) return;
+    for (const session of this.sessions) {
+      session.pacer.restart(now);
+      if (session.isAwake) this.layCushion(session, activity, now);
+    }
+  }
+
   private get hand(): ByHand | null {
     return this.activity instanceof ByHand ? this.activity : null;
   }
@@ -288,7 +377,7 @@ export class RunLoop {
   /** First call: slow down and end. Second: halt. */
   stop(now: number): void {
     const { run } = this;
-    if (this.hand) return this.hand.stop();
+    if (this.activity instanceof ByHand || this.activity instanceof OneMotor) return this.activity.stop();
     // What is neither has no way to slow down on: it stands where it is.
     if (!run) return this.activity instanceof LayDown ? this.halt(now) : undefined;
     if (!run.stop()) return this.halt(now);
@@ -314,6 +403,7 @@ export class RunLoop {
     if (!this.desk || alone === this.status.alone) return;
     this.quietSince = null;
     this.set({ alone });
+    if (alone && this.activity instanceof OneMotor) this.activity.stop();
     if (alone) this.hand?.leave();
     if (!alone || !this.run || !isActive(this.status.run)) return;
     if (this.status.away.run === 'finish') return this.set({ notice: say('page-gone-finishes') });
@@ -480,6 +570,11 @@ export class RunLoop {
       if (isOn && how !== 'neutral') this.desk!.channels.poseInto(this.commanded, this.desk!.told.sent);
       this.set({ mode: isOn && how === 'neutral' ? 'neutral' : 'normal' });
       return;
+    }
+    if (activity instanceof OneMotor) {
+      // Its joint is where it was sent, as far as anybody knows.
+      this.desk!.channels.poseInto(this.commanded, this.desk!.told.sent);
+      return this.set({ mode: 'normal', motor: null });
     }
     if (activity instanceof LayDown || activity instanceof ByHand) return this.set({ mode: 'normal' });
     this.set({ run: outcome, runS: activity.planTime(), stepId: null, late: this.lateness.figures });

@@ -30,7 +30,7 @@ function ready(course: PreparedRun): Ready {
 const runs = demoRigs().flatMap(({ rig }) =>
   rig.routines.flatMap((routine) => {
     const stands = restPose(rig, compiled(rig));
-    const course = prepareRun(request(rig, { routineId: routine.id }), rig, stands);
+    const course = prepareRun(request(rig, { routineId: routine.id }), rig, () => stands);
     return course.ok ? [{ rig, routineId: routine.id, stands }] : [];
   }),
 );
@@ -46,7 +46,7 @@ describe('a run before it begins', () => {
           const [low, high] = [mechanism.lower[s], mechanism.upper[s]];
           return Number.isFinite(high - low) ? low + f[s % f.length] * (high - low) : v;
         });
-        const { motion, lead } = ready(prepareRun(request(rig, { routineId }), rig, stands));
+        const { motion, lead } = ready(prepareRun(request(rig, { routineId }), rig, () => stands));
         const [p, v, a] = sampleBuffers(mechanism.m);
         motion.sampleInto(p, v, a, 0);
         for (let s = 0; s < mechanism.m; s++) expect(p[s]).toBeCloseTo(stands[s], 3);
@@ -80,18 +80,18 @@ describe('a run before it begins', () => {
     const mechanism = compiled(rig);
     const own = planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]);
     const at = poseAt(planMotion(own), 0);
-    expect(ready(prepareRun(request(rig), rig, at)).lead).toBe(0);
+    expect(ready(prepareRun(request(rig), rig, () => at)).lead).toBe(0);
     at[1] += (0.06 * Math.PI) / 180;
-    expect(ready(prepareRun(request(rig), rig, at)).lead).toBeGreaterThan(0);
+    expect(ready(prepareRun(request(rig), rig, () => at)).lead).toBeGreaterThan(0);
   });
   it('from a step begins at the beginning of what moves then, and keeps all that comes after', () => {
     const rig = tileDipper();
     const mechanism = compiled(rig);
     const stands = restPose(rig, mechanism);
-    const whole = ready(prepareRun(request(rig), rig, stands));
+    const whole = ready(prepareRun(request(rig), rig, () => stands));
     const own = planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]);
     for (const step of own.steps) {
-      const { motion, from, lead } = ready(prepareRun(request(rig, { fromStep: step.stepId }), rig, stands));
+      const { motion, from, lead } = ready(prepareRun(request(rig, { fromStep: step.stepId }), rig, () => stands));
       expect(from).toBeLessThanOrEqual(step.startS + 1e-9);
       const [, v, a] = sampleBuffers(mechanism.m);
       const p = new Float64Array(mechanism.m);
@@ -106,13 +106,13 @@ describe('a run before it begins', () => {
       }
     }
     expect(whole.from).toBe(0);
-    expect(prepareRun(request(rig, { fromStep: 'nobody' }), rig, stands)).toMatchObject({ ok: false });
+    expect(prepareRun(request(rig, { fromStep: 'nobody' }), rig, () => stands)).toMatchObject({ ok: false });
   });
   it('goes slowly while the arm has not homed, unless somebody says that it stands as drawn', () => {
     const rig = kilnLoader();
     const stands = restPose(rig, compiled(rig));
     const of = (doc: Rig, more: Partial<RunRequest> = {}): number =>
-      ready(prepareRun(request(doc, more), doc, stands)).full;
+      ready(prepareRun(request(doc, more), doc, () => stands)).full;
     expect(of(rig)).toBe(rig.homing.parked?.speedShare ?? 0.25);
     expect(of(rig, { asDrawn: true })).toBe(1);
     expect(of({ ...rig, homing: { ...rig.homing, axes: [] } })).toBe(1);
@@ -124,16 +124,21 @@ describe('a run before it begins', () => {
     const stands = restPose(rig, mechanism);
     const jump = { ...rig, motion: { ...rig.motion, school: 'jump' as const } };
     const unhomed = { ...jump, homing: { ...rig.homing, axes: [proposeHoming(rig, mechanism, 'turn')] } };
-    expect(prepareRun(request(unhomed), unhomed, stands)).toMatchObject({
+    expect(prepareRun(request(unhomed), unhomed, () => stands)).toMatchObject({
       ok: false,
       code: 'run-refused',
       findings: [{ code: 'jump-unverified' }],
     });
-    expect(prepareRun(request(unhomed, { asDrawn: true }), unhomed, stands)).toMatchObject({ ok: true, full: 1 });
-    expect(prepareRun(request(jump), jump, stands)).toMatchObject({ ok: true });
+    expect(prepareRun(request(unhomed, { asDrawn: true }), unhomed, () => stands)).toMatchObject({
+      ok: true,
+      full: 1,
+    });
+    expect(prepareRun(request(jump), jump, () => stands)).toMatchObject({ ok: true });
     // And a stepper never jumps.
     const loader = { ...kilnLoader(), motion: jump.motion };
-    expect(prepareRun(request(loader, { asDrawn: true }), loader, restPose(loader, compiled(loader)))).toMatchObject({
+    expect(
+      prepareRun(request(loader, { asDrawn: true }), loader, () => restPose(loader, compiled(loader))),
+    ).toMatchObject({
       ok: false,
       findings: expect.arrayContaining([expect.objectContaining({ code: 'jump-stepper' })]),
     });
@@ -143,7 +148,7 @@ describe('a run before it begins', () => {
       const rig = { ...tileDipper(), motion: { ...tileDipper().motion, school } };
       const mechanism = compiled(rig);
       const stands = mechanism.home.map((v, s) => Math.max(mechanism.lower[s], v - 0.4));
-      const { motion, lead, plan } = ready(prepareRun(request(rig), rig, stands));
+      const { motion, lead, plan } = ready(prepareRun(request(rig), rig, () => stands));
       expect(lead).toBeGreaterThan(0.5);
       let before = poseAt(motion, 0);
       for (let t = 0.01; t <= lead; t += 0.01) {
@@ -168,7 +173,7 @@ describe('a run before it begins', () => {
       step('end'),
     ];
     const mechanism = compiled(rig);
-    const { motion, round } = ready(prepareRun(request(rig), rig, restPose(rig, mechanism)));
+    const { motion, round } = ready(prepareRun(request(rig), rig, () => restPose(rig, mechanism)));
     expect(round).not.toBeNull();
     const { atS, lapS } = round!;
     expect(motion.durationS).toBeCloseTo(atS + lapS, 9);
@@ -179,13 +184,13 @@ describe('a run before it begins', () => {
       // The first lap comes from elsewhere than the later ones only in how it begins.
       if (share > 0.5) expect(one).toBeCloseTo(other, 6);
     }
-    expect(ready(prepareRun(request(tileDipper()), tileDipper(), restPose(rig, mechanism))).round).toBeNull();
+    expect(ready(prepareRun(request(tileDipper()), tileDipper(), () => restPose(rig, mechanism))).round).toBeNull();
   });
   it('that cannot be is refused in a sentence, with its findings where there are any', () => {
     const rig = tileDipper();
     const stands = restPose(rig, compiled(rig));
     const said = (doc: Rig, more: Partial<RunRequest> = {}): string => {
-      const course = prepareRun(request(doc, more), doc, stands);
+      const course = prepareRun(request(doc, more), doc, () => stands);
       return course.ok ? 'ready' : course.message;
     };
     expect(said(rig, { routineId: 'dance' })).toMatch(/no such routine/);
@@ -195,7 +200,7 @@ describe('a run before it begins', () => {
     expect(said(idle)).toBe('The routine has nothing to do.');
     const gone = structuredClone(rig) as Rig;
     gone.routines[0].steps[0] = { ...gone.routines[0].steps[0], target: { pose: 'nowhere' } } as Step;
-    const course = prepareRun(request(gone), gone, stands);
+    const course = prepareRun(request(gone), gone, () => stands);
     expect(course).toMatchObject({ ok: false, findings: [{ code: 'pose-unknown', severity: 'stop' }] });
   });
 });

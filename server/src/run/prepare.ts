@@ -4,7 +4,7 @@ import type { Finding } from '@cork-elbow/core/findings';
 import { standing } from '@cork-elbow/core/admit';
 import { inUnit, type Mechanism } from '@cork-elbow/core/mechanism';
 import { commandMaps } from '@cork-elbow/core/actuators';
-import { commandedMotion } from '@cork-elbow/core/commands';
+import { Channels, commandedMotion } from '@cork-elbow/core/commands';
 import { blockMotion, joined, jointMove, poseAt, type Motion } from '@cork-elbow/core/motion';
 import { planMotion, planRoutine, preflight, runFindings, runPace, type Plan } from '@cork-elbow/core/routine';
 import type { Build, Rig } from '@cork-elbow/core/rig';
@@ -51,8 +51,12 @@ const stopped = (findings: readonly Finding[]): PreparedRun => ({
   findings,
 });
 
-/** `stands`: slots in SI. */
-export function prepareRun(request: RunRequest, rig: Rig, stands: Float64Array): PreparedRun {
+/** `standsBy`: where the arm stands (slots, SI) by the motors of the saved rig. */
+export function prepareRun(
+  request: RunRequest,
+  rig: Rig,
+  standsBy: (channels: Channels) => Float64Array,
+): PreparedRun {
   const { buildId, routineId } = request;
   const routine = rig.routines.find((r) => r.id === routineId);
   if (!routine || !rig.builds.some((b) => b.id === buildId)) return refused('run-unknown');
@@ -70,6 +74,7 @@ export function prepareRun(request: RunRequest, rig: Rig, stands: Float64Array):
   if (from === null) return refused('run-step-unknown');
 
   const begin = poseAt(planMotion(plan), from);
+  const stands = standsBy(new Channels(rig, mechanism, build));
   const first = jointMove(mechanism, stands, begin, { speedShare: FIRST_MOVE });
   const far = begin.some((v, s) => inUnit(mechanism, s, Math.abs(v - stands[s])) > AT_START);
   const lead = far ? first.duration : 0;

@@ -12,15 +12,16 @@ export function telemetryOf(
   channels: Channels,
   commanded: Float64Array,
   { measured, sent }: Told,
-): Pick<Telemetry, 'commanded' | 'measured' | 'wire'> {
+): Pick<Telemetry, 'commanded' | 'measured' | 'wire' | 'read'> {
   const { mechanism } = channels;
   const stands = channels.poseInto(commanded.slice(), measured);
+  const native = (values: ReadonlyMap<string, number>): Record<string, number> =>
+    Object.fromEntries(channels.all.flatMap(({ drive: { id } }) => (values.has(id) ? [[id, values.get(id)!]] : [])));
   return {
     commanded: inUnits(mechanism, commanded, commanded.keys()),
     measured: inUnits(mechanism, stands, channels.known(measured)),
-    wire: Object.fromEntries(
-      channels.all.flatMap(({ drive: { id } }) => (sent.has(id) ? [[id, sent.get(id)!]] : [])),
-    ),
+    wire: native(sent),
+    read: native(measured),
   };
 }
 

@@ -16,18 +16,23 @@ export type WorkerRequest =
       links: Record<string, LinkOptions>;
     }
   | { type: 'run'; run: RunRequest; document: string }
-  | { type: 'arm'; how: ArmHow }
+  | { type: 'arm'; how: ArmHow; document: string | null }
   /** The page that has the controls was heard. */
   | { type: 'beat' }
   | { type: 'away'; away: Away }
   | { type: 'by-hand'; on: true; rigId: string; buildId: string; document: string }
   | { type: 'by-hand'; on: false }
   | ({ type: 'guide' } & Guiding)
+  | { type: 'motor-on'; drive: string; value: number; document: string | null }
+  | { type: 'motor-to'; value: number }
   | { type: 'line'; board: string; text: string }
   /** Whether any page hears the lines; one that begins to hears what is kept as well. */
   | { type: 'listen'; on: boolean }
   | { type: 'disconnect' | 'disarm' | 'pause' | 'resume' | 'stop' | 'halt' };
 
+/** Before motors are switched on: by the rig as it is saved now. */
+const takesIn = ({ document }: { document: string | null }): boolean =>
+  document === null || loop.takeIn(JSON.parse(document) as Rig);
 /** A document that the shelf has read. */
 const rigIn = ({ document }: { document: string }): Rig => JSON.parse(document) as Rig;
 
@@ -115,10 +120,14 @@ port.on('message', (request: WorkerRequest) => {
       });
     case 'by-hand':
       return request.on ? loop.byHand(request.rigId, rigIn(request), request.buildId, clock) : loop.handOff();
+    case 'motor-on':
+      return takesIn(request) ? loop.motorOn(request.drive, request.value, clock) : undefined;
+    case 'motor-to':
+      return loop.motorTo(request.value, clock);
     case 'guide':
       return loop.guide(request, clock);
     case 'arm':
-      return loop.arm(request.how, clock);
+      return takesIn(request) ? loop.arm(request.how, clock) : undefined;
     case 'pause':
       return loop.pause();
     default:

@@ -158,6 +158,8 @@ export const useRunStore = defineStore('run', () => {
 
   /** Whether joints here move the arm. */
   const byHand = computed(() => isLive.value && mayDrive.value && status.value.mode === 'by-hand');
+  /** Whether anything here moves something that a stop ends, besides a run. */
+  const isLed = computed(() => isLive.value && ['by-hand', 'one-motor'].includes(status.value.mode));
   /** Share of the joints' speed at which they do. */
   const chosenShare = useLocalStorage('cork-elbow:hand-share', USUAL_SHARE);
   const share = computed(() => Math.min(MOST_SHARE, Math.max(LEAST_SHARE, Number(chosenShare.value) || USUAL_SHARE)));
@@ -242,7 +244,7 @@ export const useRunStore = defineStore('run', () => {
     ...{ away, setAway, sayAway, mayDrive, takeControls },
     ...{ status, telemetry, refusal, socketState, ticks, isLive, isRunning, open, send, stop },
     ...{ lines, listen },
-    ...{ byHand, setByHand, wish, handPose, leadJoint, leadTool, handShare: share },
+    ...{ byHand, isLed, setByHand, wish, handPose, leadJoint, leadTool, handShare: share },
     setHandShare: (to: number) => void (chosenShare.value = to),
     traceNow: () => trace,
   };

@@ -71,6 +71,7 @@ const board = computed(() => {
     return { text, tone: 'alarm' };
   }
   if (run.status.mode === 'by-hand') return { text: 'by hand', tone: 'alarm' };
+  if (run.status.mode === 'one-motor') return { text: 'one motor on', tone: 'alarm' };
   return armed ? { text: 'armed', tone: 'alarm' } : { text: 'board connected', tone: 'good' };
 });
 const otherTheme = computed(() => (view.theme === 'dark' ? 'Light theme' : 'Dark theme'));
@@ -169,7 +170,7 @@ const rename = (name: string): string | void => {
         </div>
       </Popover>
     </template>
-    <button v-if="run.isRunning || run.byHand" class="stop" @click="run.stop()">
+    <button v-if="run.isRunning || run.isLed" class="stop" @click="run.stop()">
       Stop <span class="small">Esc</span>
     </button>
   </header>

@@ -109,7 +109,7 @@ const takesSpace = (target: EventTarget | null): boolean =>
     null;
 // A live board: Esc is caught first and stops. Otherwise the usual keys, unless somebody is typing.
 function key(event: KeyboardEvent): void {
-  if (event.key === 'Escape' && (run.isRunning || run.byHand)) {
+  if (event.key === 'Escape' && (run.isRunning || run.isLed)) {
     event.preventDefault();
     event.stopImmediatePropagation();
     run.stop();

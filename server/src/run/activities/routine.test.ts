@@ -17,7 +17,7 @@ function courseOf(rig: Rig, routineId: string, more: object = {}): Course {
   const compiled = compile(rig.mechanism);
   if (!compiled.ok) throw new Error('does not compile');
   const request = { id: 'r', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId, ...more };
-  const made = prepareRun(request, rig, restPose(rig, compiled.mechanism));
+  const made = prepareRun(request, rig, () => restPose(rig, compiled.mechanism));
   if (!made.ok) throw new Error(made.message);
   return made;
 }

@@ -120,6 +120,7 @@ const hint = computed(() => {
   if (!plan.value?.durationS) return contractFindings.say('run-empty');
   if (rigs.saveState !== 'saved') return 'The last edit is still being saved.';
   if (status.value.mode === 'bringing-up') return 'The motors are being switched on one after the other.';
+  if (status.value.mode === 'one-motor') return 'One motor is on alone; switch it off and arm the whole arm.';
   if (status.value.mode === 'neutral') return 'The motors stand at neutral; disarm and arm again before a run.';
   if (!status.value.armed) return 'Nothing moves before the board is armed.';
   return tooFast.value?.message ?? '';

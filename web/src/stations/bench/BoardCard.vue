@@ -51,6 +51,7 @@ const modes = {
   neutral: 'At neutral',
   'lying-down': 'Lying down',
   'by-hand': 'Led by hand',
+  'one-motor': 'One motor on',
 } as const;
 </script>
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Slack of a joint: the same command reached from below and from above. */
+import Button from 'primevue/button';
 import { computed, ref } from 'vue';
 import { tipPerUnit } from '../tip';
 import { entryOf } from '@cork-elbow/core/rig';
@@ -9,10 +10,12 @@ import { today } from '../../../shared/today';
 import { useRigStore } from '../../../stores/rig';
 import { useViewStore } from '../../../stores/view';
 import { useMotor } from '../useMotor';
+import { useOneMotor } from '../useOneMotor';
 
 const rigs = useRigStore();
 const view = useViewStore();
 const { row, onBuild } = useMotor();
+const { isOn, comeFrom } = useOneMotor();
 const info = computed(() => row.value!.info);
 const dimension = computed((): Dimension => (info.value.unit === 'mm' ? 'length' : 'angle'));
 const slack = computed(() => entryOf(rigs.build!.backlash, info.value.id)?.slack ?? null);
@@ -55,6 +58,17 @@ const atTip = computed(() => {
       label="Reading from above"
       :commit="(v: number) => take('above', v)"
     />
+    <template v-if="isOn">
+      <Button
+        v-for="side in ['below', 'above'] as const"
+        :key="side"
+        size="small"
+        severity="secondary"
+        data-moves
+        :label="`Come from ${side}`"
+        @click="comeFrom(side)"
+      />
+    </template>
     <p class="small" role="status" data-backlash>
       <template v-if="slack !== null"
         >Slack <b class="num">{{ formatNumber(slack, 2) }}{{ info.unit === 'mm' ? ' mm' : '°' }}</b

@@ -3,6 +3,7 @@
 import { computed } from 'vue';
 import { useRigStore } from '../../../stores/rig';
 import { useMotor } from '../useMotor';
+import MotorLive from '../MotorLive.vue';
 import BacklashPart from './BacklashPart.vue';
 import HistoryPart from './HistoryPart.vue';
 import SensorPart from './SensorPart.vue';
@@ -22,6 +23,7 @@ const leading = computed(() => {
 </script>
 
 <template>
+  <MotorLive />
   <ServoPoints v-if="kind === 'servo'" />
   <SpeedPart v-else-if="kind === 'continuous-servo'" :key="row!.drive!.id" />
   <TurnPart v-else :key="row!.drive!.id" />

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 /** The measured points of a servo, how well they agree, its trim, and the map through them. */
+import { IconArrowBarToLeft } from '@tabler/icons-vue';
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
 import {
   calibrationOf,
   exactNative,
   farPoints,
+  fromNative,
   fitCalibration,
   nativeAt,
   resolutionAt,
@@ -15,16 +17,20 @@ import {
 } from '@cork-elbow/core/actuators';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../../shared/ChoiceField.vue';
+import IconButton from '../../../shared/IconButton.vue';
 import NumberField from '../../../shared/NumberField.vue';
 import { today } from '../../../shared/today';
 import { useRigStore } from '../../../stores/rig';
 import { useViewStore } from '../../../stores/view';
 import { useMotor } from '../useMotor';
+import { useOneMotor } from '../useOneMotor';
 
 const rigs = useRigStore();
 const view = useViewStore();
 const { row: motorRow, onBuild } = useMotor();
 const problem = ref('');
+/** The pulse that the motor has been sent, while it is on alone. */
+const { isOn, sent } = useOneMotor();
 /** This page is for servos that turn one joint at a constant ratio. */
 const row = computed(() => {
   const r = motorRow.value;
@@ -78,6 +84,13 @@ function addPoint(): void {
   const r = row.value!;
   const us = (r.driveMap && nativeAt(r.driveMap, rigs.mechanism!, view.q)) ?? r.drive.centreUs;
   const at = Math.round(r.value * 10) / 10;
+  problem.value = keep('Another point', [...points.value, { at, us }]) ?? '';
+}
+/** What the motor was sent becomes a reading; its angle is to be typed as the protractor says. */
+function addSent(): void {
+  const r = row.value!;
+  const us = sent.value!;
+  const at = r.driveMap ? Math.round((fromNative(r.driveMap.native, us) / reduction.value) * 10) / 10 : 0;
   problem.value = keep('Another point', [...points.value, { at, us }]) ?? '';
 }
 function dropPoint(k: number): void {
@@ -186,7 +199,7 @@ const graph = computed(() => {
       <tbody>
         <tr v-for="(p, k) in points" :key="k" :class="{ odd: fit?.outliers.includes(k) }">
           <td class="num muted">{{ k + 1 }}</td>
-          <td>
+          <td class="pulse">
             <NumberField
               :value="p.us"
               dimension="pulse"
@@ -194,6 +207,13 @@ const graph = computed(() => {
               :label="`Pulse of point ${k + 1}`"
               :min="1"
               :commit="(v: number) => setPoint(k, { us: v })"
+            />
+            <IconButton
+              v-if="isOn && sent !== null"
+              :icon="IconArrowBarToLeft"
+              :label="`Point ${k + 1} takes the pulse sent`"
+              :title="`Take the ${sent} µs that it has been sent`"
+              @click="problem = setPoint(k, { us: sent! }) ?? ''"
             />
           </td>
           <td>
@@ -230,7 +250,13 @@ const graph = computed(() => {
       </tbody>
     </table>
     <div class="row wrap">
-      <Button size="small" severity="secondary" label="Add the pose on show" @click="addPoint" />
+      <Button
+        v-if="isOn && sent !== null"
+        size="small"
+        :label="`Add a point at ${formatNumber(sent, 0)} µs`"
+        @click="addSent"
+      />
+      <Button v-else size="small" severity="secondary" label="Add the pose on show" @click="addPoint" />
       <ChoiceField
         v-if="points.length > 2"
         label=""
@@ -361,6 +387,10 @@ const graph = computed(() => {
 }
 .readings td:nth-child(4) {
   width: 8rem;
+}
+.pulse {
+  display: flex;
+  align-items: center;
 }
 .odd {
   background: var(--caution-wash);

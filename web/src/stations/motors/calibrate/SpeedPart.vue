@@ -7,10 +7,12 @@ import NumberField from '../../../shared/NumberField.vue';
 import { today } from '../../../shared/today';
 import { useRigStore } from '../../../stores/rig';
 import { useMotor } from '../useMotor';
+import { useOneMotor } from '../useOneMotor';
 
 const rigs = useRigStore();
 const { row, onBuild } = useMotor();
 const problem = ref('');
+const { isOn, sent, send } = useOneMotor();
 const drive = computed(() => row.value!.drive as DriveOf<'continuous-servo'>);
 const speeds = computed(() => entryOf(rigs.build!.speeds, drive.value.id));
 const stop = computed(() => speeds.value?.stopUs ?? drive.value.stopUs);
@@ -79,6 +81,14 @@ const graph = computed(() => {
       :min="1"
       :commit="setStop"
     />
+    <Button
+      v-if="isOn && sent !== null"
+      size="small"
+      severity="secondary"
+      :label="`It stands at ${sent} µs`"
+      :disabled="sent === stop"
+      @click="problem = setStop(sent!) ?? ''"
+    />
   </div>
   <div class="two">
     <table class="plain">
@@ -91,7 +101,17 @@ const graph = computed(() => {
       </thead>
       <tbody>
         <tr v-for="r in rows" :key="r.us">
-          <td class="r num">{{ r.us }} µs</td>
+          <td class="r num nowrap">
+            <Button
+              v-if="isOn"
+              size="small"
+              variant="text"
+              label="Send"
+              :aria-label="`Send ${r.us} µs`"
+              @click="send(r.us)"
+            />
+            {{ r.us }} µs
+          </td>
           <td class="r num muted">{{ nominal(r.us) }} °/s</td>
           <td>
             <NumberField

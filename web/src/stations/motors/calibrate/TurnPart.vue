@@ -9,10 +9,12 @@ import NumberField from '../../../shared/NumberField.vue';
 import { today } from '../../../shared/today';
 import { useRigStore } from '../../../stores/rig';
 import { useMotor } from '../useMotor';
+import { useOneMotor } from '../useOneMotor';
 
 const rigs = useRigStore();
 const { row, onBuild } = useMotor();
 const problem = ref('');
+const live = useOneMotor();
 const drive = computed(() => row.value!.drive!);
 const turn = computed(() => entryOf(rigs.build!.turns, drive.value.id));
 const unit = computed(() => (row.value!.info.unit === 'mm' ? 'mm' : '°'));
@@ -42,6 +44,14 @@ const perUnit = computed(() => {
   const tie = row.value!.transmission;
   return map && tie?.kind === 'ratio' ? Math.abs(map.native.perDeg * tie.reduction) : null;
 });
+/** Sends it the way asked for, by the figures that it has. */
+function sendWay(): void {
+  const map = row.value!.driveMap;
+  const tie = row.value!.transmission;
+  if (!map || tie?.kind !== 'ratio' || live.value.value === null) return;
+  asked.value = wish.value;
+  live.send(live.value.value + wish.value * map.native.perDeg * tie.reduction);
+}
 const nominal = computed(() => (perUnit.value === null ? null : perUnit.value / scale.value));
 </script>
 
@@ -54,6 +64,13 @@ const nominal = computed(() => (perUnit.value === null ? null : perUnit.value / 
   </ol>
   <div class="form">
     <NumberField prefix="asked for" :value="wish" :dimension :decimals="2" label="Way asked for" :commit="setAsked" />
+    <Button
+      v-if="live.isOn.value && perUnit !== null"
+      size="small"
+      data-moves
+      :label="`Send it ${formatNumber(wish, 2)}${unit === 'mm' ? ' mm' : '°'}`"
+      @click="sendWay"
+    />
     <NumberField
       prefix="it went"
       :value="turn?.moved ?? wish"
