@@ -87,3 +87,50 @@ test('is off again after an edit, and a run may begin from it', async ({ page, s
   await expect(page.locator('[data-run=starting], [data-run=running]')).toBeVisible();
   await expect(hand(page)).toHaveCount(0);
 });
+
+test('a servo is calibrated live: switched on alone, sent pulses, each taken as a point; Esc and Off', async ({
+  page,
+  server,
+}) => {
+  await open(page, server, 'bench?timeScale=4');
+  await goTo(page, 'Motors');
+  await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
+  const live = page.getByRole('group', { name: /^Send to / });
+  await live.getByRole('link', { name: 'Connect a board on the Bench' }).click();
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await expect(page.locator('[data-link=connected]')).toBeVisible();
+  await goTo(page, 'Motors');
+  await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
+  const on = live.getByRole('button', { name: 'Switch Turntable servo on alone' });
+  await expect(on).toBeDisabled();
+  await live.getByRole('checkbox').check();
+  await on.click();
+  await expect(live.getByText('On alone')).toBeVisible();
+  // What it does not take is refused, and stays to be mended.
+  const send = live.getByLabel('Send, µs');
+  await send.fill('9000');
+  await send.press('Enter');
+  await expect(live.getByText(/9000.*is allowed/)).toBeVisible();
+  await send.fill('1300');
+  await send.press('Enter');
+  await expect(live.getByText(/^reads (129\d|130\d) µs$/)).toBeVisible();
+  await live.getByRole('button', { name: '+10', exact: true }).click();
+  await live.getByRole('button', { name: '−1', exact: true }).click();
+  await expect(send).toHaveValue('1309');
+  await page.getByRole('button', { name: 'Point 1 takes the pulse sent' }).click();
+  await expect(page.getByLabel('Pulse of point 1')).toHaveValue('1309');
+  await type(page, 'Angle at point 1', 20);
+  await send.fill('1700');
+  await send.press('Enter');
+  await expect(live.getByText(/^reads (169\d|170\d) µs$/)).toBeVisible();
+  await page.getByRole('button', { name: 'Add a point at 1700 µs' }).click();
+  await expect(page.getByLabel('Pulse of point 3')).toHaveValue('1700');
+  // On another joint's page it is said which one is on.
+  await page
+    .getByRole('button', { name: /Shoulder/ })
+    .first()
+    .click();
+  await expect(live.getByText('Turntable servo is switched on alone; switch it off first.')).toBeVisible();
+  await live.getByRole('button', { name: 'Disarm' }).click();
+  await expect(live.getByRole('checkbox')).toBeVisible();
+});

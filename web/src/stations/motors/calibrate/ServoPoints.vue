@@ -199,22 +199,22 @@ const graph = computed(() => {
       <tbody>
         <tr v-for="(p, k) in points" :key="k" :class="{ odd: fit?.outliers.includes(k) }">
           <td class="num muted">{{ k + 1 }}</td>
-          <td class="pulse">
-            <NumberField
-              :value="p.us"
-              dimension="pulse"
-              :decimals="0"
-              :label="`Pulse of point ${k + 1}`"
-              :min="1"
-              :commit="(v: number) => setPoint(k, { us: v })"
-            />
-            <IconButton
-              v-if="isOn && sent !== null"
-              :icon="IconArrowBarToLeft"
-              :label="`Point ${k + 1} takes the pulse sent`"
-              :title="`Take the ${sent} µs that it has been sent`"
-              @click="problem = setPoint(k, { us: sent! }) ?? ''"
-            />
+          <td>
+            <span class="pulse"
+              ><NumberField
+                :value="p.us"
+                dimension="pulse"
+                :decimals="0"
+                :label="`Pulse of point ${k + 1}`"
+                :min="1"
+                :commit="(v: number) => setPoint(k, { us: v })" />
+              <IconButton
+                v-if="isOn && sent !== null"
+                :icon="IconArrowBarToLeft"
+                :label="`Point ${k + 1} takes the pulse sent`"
+                :title="`Take the ${sent} µs that it has been sent`"
+                @click="problem = setPoint(k, { us: sent! }) ?? ''"
+            /></span>
           </td>
           <td>
             <NumberField
