@@ -35,7 +35,7 @@ const CLOGGED = 60;
 const FOR_HALT = 20;
 
 /** Words that nobody sends by hand. */
-const RELIED_ON: ReadonlySet<string> = new Set(['wake', 'point', 'more', 'bounds', 'report']);
+const RELIED_ON: ReadonlySet<string> = new Set(['wake', 'point', 'more', 'bounds', 'report', 'output', 'input']);
 
 /** A point that the board has not taken yet. */
 interface Kept {

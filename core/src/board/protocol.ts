@@ -49,7 +49,13 @@ export type Order = { readonly number: number } & (
   | { word: 'halt' }
   /** Send `here` every so many ms; 0: never. */
   | { word: 'report'; everyMs: number }
+  /** The pin is an output; `safe`: its level (0 or 1) while the board is asleep. Points give it others: 0 or 1, taken as they are reached. */
+  | { word: 'output'; channel: number; safe: number }
+  /** The pin is an input, with this resistor at it; its level is told with what is read back, and at once when it changes. */
+  | { word: 'input'; channel: number; pull: Pull }
 );
+export const pulls = ['none', 'up', 'down'] as const;
+export type Pull = (typeof pulls)[number];
 type Unnumbered<T> = T extends unknown ? Omit<T, 'number'> : never;
 /** An order before it is sent. */
 export type Wish = Unnumbered<Order>;
@@ -127,6 +133,10 @@ function hostText(message: HostMessage): string {
       return `more ${message.seq} ${message.part}${values(message.values)}${goesOnText(message.goesOn)}`;
     case 'report':
       return `report ${message.number} ${message.everyMs}`;
+    case 'output':
+      return `output ${message.number} ${channelText(message.channel)} ${message.safe}`;
+    case 'input':
+      return `input ${message.number} ${channelText(message.channel)} ${message.pull}`;
     default:
       return `${message.word} ${message.number}`;
   }
@@ -233,6 +243,17 @@ export function hereMessages(
   );
 }
 
+/** Levels of so many inputs are told in one line. */
+const LEVELS = 8;
+/** What inputs are at: read back, and nothing that was told. */
+export function levelMessages(ms: number, state: BoardState, levels: ChannelValues): BoardMessage[] {
+  const lines = Math.ceil(levels.length / LEVELS);
+  return Array.from({ length: lines }, (_, k) => ({
+    ...{ word: 'here' as const, ms, state, commanded: [] },
+    measured: levels.slice(k * LEVELS, (k + 1) * LEVELS),
+  }));
+}
+
 const WHOLE = /^-?\d{1,8}$/;
 const NATURAL = /^\d{1,9}$/;
 
@@ -282,6 +303,17 @@ function parseHost(text: string): HostMessage | null {
       const more = pointRest(rest.slice(1));
       return more && NATURAL.test(rest[0] ?? '') ? { word, seq: number, part: Number(rest[0]), ...more } : null;
     }
+    case 'output': {
+      const channel = channelFrom(rest[0] ?? '');
+      return channel !== null && rest.length === 2 && /^[01]$/.test(rest[1])
+        ? { word, number, channel, safe: Number(rest[1]) }
+        : null;
+    }
+    case 'input': {
+      const channel = channelFrom(rest[0] ?? '');
+      const pull = pulls.find((p) => p === rest[1]);
+      return channel !== null && pull && rest.length === 2 ? { word, number, channel, pull } : null;
+    }
     case 'report':
       return rest.length === 1 && NATURAL.test(rest[0]) ? { word, number, everyMs: Number(rest[0]) } : null;
     default:
@@ -289,7 +321,7 @@ function parseHost(text: string): HostMessage | null {
   }
 }
 
-const orderWords = ['hello', 'bounds', 'wake', 'sleep', 'halt', 'report'] as const;
+const orderWords = ['hello', 'bounds', 'wake', 'sleep', 'halt', 'report', 'output', 'input'] as const;
 
 function parseBoard(text: string): BoardMessage | null {
   const [word, ...rest] = text.split(' ');

@@ -2,9 +2,11 @@
  * A board that is not there: takes the same bytes as a real one and answers with the same bytes. It knows time
  * only through `advance`, in whole microseconds; the same bytes at the same times give the same answers.
  */
+import { seededRandom } from '../linear';
 import {
   encodeBoard,
   hereMessages,
+  levelMessages,
   hostReader,
   LEAST_BUFFER,
   MAX_QUEUED_MS,
@@ -16,6 +18,7 @@ import {
   type HostMessage,
   type Order,
   type PointLine,
+  type Pull,
   type Refusal,
 } from './protocol';
 import { simulatedMotor, type MotorModel, type SimulatedMotor } from './simulated-motors';
@@ -51,6 +54,18 @@ interface Segment {
   readonly values: ChannelValues;
 }
 
+/** A pin that switches something: its level, and the one that it has while the board is asleep. */
+interface Relay {
+  safe: number;
+  level: number;
+}
+/** A pin that is read. `driven`: what holds it at a level; null: nothing does. */
+interface Input {
+  pull: Pull;
+  driven: number | null;
+  level: number;
+}
+
 /** A point of which lines are still to come. */
 interface Begun extends Segment {
   parts: number;
@@ -64,13 +79,23 @@ export interface BoardTraits {
   readonly buffer?: number;
   /** How often (whole ms) it reads what has come in; 0: at once. */
   readonly loopMs?: number;
+  /** Pins that may be outputs or inputs. */
+  readonly pins?: readonly number[];
+  /** Where its dice begin. */
+  readonly seed?: number;
 }
+/** Share of the milliseconds in which an input that nothing holds changes its level. */
+const FLOATS = 0.01;
 
 const STEP_MICROS = 1000;
 
 export class SimulatedBoard {
   private readonly reader = hostReader();
   private readonly outputs = new Map<number, Output>();
+  private readonly pins: ReadonlySet<number>;
+  private readonly relays = new Map<number, Relay>();
+  private readonly inputs = new Map<number, Input>();
+  private readonly random: () => number;
   private readonly sent: Uint8Array[] = [];
   private readonly inbox: number[] = [];
   private readonly ppm: number;
@@ -93,8 +118,10 @@ export class SimulatedBoard {
   constructor(
     private readonly channels: number,
     wired: readonly SimulatedChannel[],
-    { ppm = 0, buffer = 4 * LEAST_BUFFER, loopMs = 0 }: BoardTraits = {},
+    { ppm = 0, buffer = 4 * LEAST_BUFFER, loopMs = 0, pins = [], seed = 1 }: BoardTraits = {},
   ) {
+    this.pins = new Set(pins);
+    this.random = seededRandom(seed);
     this.ppm = ppm;
     this.buffer = buffer;
     this.loopMs = loopMs;
@@ -134,6 +161,16 @@ export class SimulatedBoard {
     return [...this.outputs.values()].map(({ value }) => value);
   }
 
+  /** What the world does to a pin: holds it at a level, or lets go of it (null). */
+  hold(channel: number, level: number | null): void {
+    const input = this.inputs.get(channel);
+    if (input) input.driven = level;
+  }
+  /** Level of a pin that switches something; null where it is none. */
+  levelAt(channel: number): number | null {
+    return this.relays.get(channel)?.level ?? null;
+  }
+
   /** Bytes from the computer. */
   write(bytes: Uint8Array): void {
     for (const byte of bytes)
@@ -167,6 +204,7 @@ export class SimulatedBoard {
     this.clockMs++;
     if (this.loopMs && this.clockMs % this.loopMs === 0) this.readInbox();
     this.followQueue();
+    this.readInputs();
     for (const output of this.outputs.values()) {
       output.motor.command(output.isOn ? Math.round(output.value) : null);
       output.motor.advance(STEP_MICROS / 1e6);
@@ -185,11 +223,35 @@ export class SimulatedBoard {
       if (!segment) return this.standStill();
       this.current = { segment, doneMs: 0 };
       for (const output of this.outputs.values()) output.from = output.to = output.value;
-      for (const [channel, value] of segment.values) this.outputs.get(channel)!.to = value;
+      for (const [channel, value] of segment.values) {
+        const output = this.outputs.get(channel);
+        if (output) output.to = value;
+      }
     }
     const share = ++this.current.doneMs / this.current.segment.ms;
     for (const output of this.outputs.values()) output.value = output.from + (output.to - output.from) * share;
-    if (share >= 1) this.current = null;
+    if (share < 1) return;
+    // What switches does so as the point is reached.
+    for (const [channel, value] of this.current.segment.values) {
+      const relay = this.relays.get(channel);
+      if (relay) relay.level = value;
+    }
+    this.current = null;
+  }
+
+  /** Levels at the inputs by now; what has changed is told at once. */
+  private readInputs(): void {
+    const changed: [number, number][] = [];
+    for (const [channel, input] of this.inputs) {
+      const rests = input.pull === 'up' ? 1 : 0;
+      const floats = input.pull === 'none' && this.random() < FLOATS ? 1 - input.level : input.level;
+      const level = input.driven ?? (input.pull === 'none' ? floats : rests);
+      if (level !== input.level) changed.push([channel, (input.level = level)]);
+    }
+    if (this.reportMs && changed.length) this.tellLevels(changed);
+  }
+  private tellLevels(levels: ChannelValues): void {
+    for (const message of levelMessages(this.clockMs, this.state, levels)) this.send(message);
   }
 
   private take(message: HostMessage): void {
@@ -219,7 +281,8 @@ export class SimulatedBoard {
         return null;
       }
       case 'wake': {
-        const why = this.check(order.values);
+        // What switches is not switched on by waking.
+        const why = order.values.some(([channel]) => this.relays.has(channel)) ? 'channel' : this.check(order.values);
         if (!why) this.wake(order.values);
         return why;
       }
@@ -227,11 +290,26 @@ export class SimulatedBoard {
         this.empty();
         this.state = 'asleep';
         for (const output of this.outputs.values()) output.isOn = false;
+        for (const relay of this.relays.values()) relay.level = relay.safe;
         return null;
       case 'halt':
         this.empty();
         if (this.state === 'awake') this.state = 'halted';
         return null;
+      case 'output': {
+        const { channel, safe } = order;
+        if (!this.pins.has(channel) || this.inputs.has(channel)) return 'channel';
+        const before = this.relays.get(channel);
+        this.relays.set(channel, { safe, level: before && this.state !== 'asleep' ? before.level : safe });
+        return null;
+      }
+      case 'input': {
+        const { channel, pull } = order;
+        if (!this.pins.has(channel) || this.relays.has(channel)) return 'channel';
+        const { driven = null, level = pull === 'up' ? 1 : 0 } = this.inputs.get(channel) ?? {};
+        this.inputs.set(channel, { pull, driven, level });
+        return null;
+      }
       case 'report':
         this.reportMs = order.everyMs;
         this.sinceReport = 0;
@@ -294,7 +372,10 @@ export class SimulatedBoard {
     }
     this.wanted++;
     this.queue.push({ seq, ms, values });
-    for (const [channel, value] of values) this.outputs.get(channel)!.last = value;
+    for (const [channel, value] of values) {
+      const output = this.outputs.get(channel);
+      if (output) output.last = value;
+    }
     this.send({ word: 'took', seq, queuedMs: this.queuedMs() });
   }
 
@@ -302,6 +383,10 @@ export class SimulatedBoard {
     if (new Set(values.map(([channel]) => channel)).size < values.length) return 'twice';
     for (const [channel, value] of values) {
       const output = this.outputs.get(channel);
+      if (!output && this.relays.has(channel)) {
+        if (value !== 0 && value !== 1) return 'bounds';
+        continue;
+      }
       if (!output) return 'channel';
       if (output.low === null || output.high === null) return 'no-bounds';
       if (value < output.low || value > output.high) return 'bounds';
@@ -310,14 +395,14 @@ export class SimulatedBoard {
   }
 
   private checkOn(values: ChannelValues): Refusal | null {
-    return values.every(([channel]) => this.outputs.get(channel)!.isOn) ? null : 'asleep';
+    return values.every(([channel]) => this.outputs.get(channel)?.isOn ?? true) ? null : 'asleep';
   }
 
   /** Both ends are whole numbers: one more than the speed comes to is rounding. */
   private checkSpeed(values: ChannelValues, ms: number): Refusal | null {
     return values.every(([channel, value]) => {
-      const { last, perS } = this.outputs.get(channel)!;
-      return Math.abs(value - last) <= (perS * ms) / 1000 + 1;
+      const output = this.outputs.get(channel);
+      return !output || Math.abs(value - output.last) <= (output.perS * ms) / 1000 + 1;
     })
       ? null
       : 'speed';
@@ -347,7 +432,9 @@ export class SimulatedBoard {
     const rows = [...this.outputs.values()].map(
       ({ channel, value, motor }) => [channel, Math.round(value), motor.measured] as const,
     );
-    for (const message of hereMessages(this.clockMs, this.state, rows)) this.send(message);
+    const switched = [...this.relays].map(([channel, { level }]) => [channel, level, null] as const);
+    for (const message of hereMessages(this.clockMs, this.state, [...rows, ...switched])) this.send(message);
+    this.tellLevels([...this.inputs].map(([channel, { level }]) => [channel, level]));
   }
 
   private refuse(what: string, number: number, why: Refusal): void {

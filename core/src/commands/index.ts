@@ -3,3 +3,4 @@ export * from './channels';
 export * from './law';
 export * from './table';
 export * from './csv';
+export * from './signals';

@@ -204,6 +204,13 @@ export const contractFindings = defineFindings({
   'motor-range': error(400, '{drive} takes {low} to {high} {unit}; {got} is outside of that.'),
   'motor-off': error(409, 'No motor is switched on alone.', 'Switch one on under Motors, Calibrate.'),
   'motor-armed': error(409, 'The board is armed already.', 'Disarm it; then one motor can be switched on alone.'),
+  'signal-unknown': error(
+    409,
+    'There is no such output on a pin of a board that is connected.',
+    'Wire it under Motors, Boards & wires.',
+  ),
+  'signal-busy': error(409, 'Outputs are switched by hand only while the arm is armed and no run goes on.'),
+  'force-real': error(409, 'Only inputs of simulated boards are held by hand; this one is read.'),
   'hand-off': error(
     409,
     'The arm is not led by hand at the moment.',

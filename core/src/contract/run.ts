@@ -165,6 +165,10 @@ export const clientMessage = z.discriminatedUnion('type', [
     /** The tool's point goes straight to where it is in that pose; all joints are named. */
     straight: z.strictObject({ tool: z.string().max(64).optional() }).optional(),
   }),
+  /** While it is armed and no run goes on: an output on or off. */
+  z.strictObject({ type: z.literal('switch'), signal: z.string().max(64), on: z.boolean() }),
+  /** Simulated boards only: the world holds an input on or off, or lets go of it. */
+  z.strictObject({ type: z.literal('force'), signal: z.string().max(64), on: z.boolean().nullable() }),
   z.strictObject({ type: z.literal('pause') }),
   z.strictObject({ type: z.literal('resume') }),
   /** Slows down inside the limits and ends the run. */
@@ -224,6 +228,8 @@ export const serverMessage = z.discriminatedUnion('type', [
     wire: z.record(z.string(), finite),
     /** Native value per drive id, as the board reads it back; those that it does not are left out. */
     read: z.record(z.string(), finite),
+    /** Inputs and outputs by id: whether each is on, as its board says. */
+    signals: z.record(z.string(), z.boolean()),
     stepId: z.string().nullable(),
   }),
   /** What has gone over the lines; to pages that listen. Numbers run on: what lies between two was not kept. */

@@ -8,6 +8,11 @@ export const routineFindings = defineFindings({
     'Step {step} {what}, which a run on a board does not do yet; everything else here does.',
     'Skip such steps to run the rest.',
   ),
+  'output-nowhere': entry(
+    'look',
+    'Step {step} switches “{signal}”, which is on no pin of a board: a run would not.',
+    'Give it a board and a pin under Motors, Boards & wires, or skip the step.',
+  ),
   'start-unhomed': entry(
     'note',
     '{joint} is moved by counted steps and has no homing: when power comes nothing knows where it stands.',

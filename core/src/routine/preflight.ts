@@ -16,6 +16,6 @@ export const preflight = (rig: Rig, mechanism: Mechanism, build: Build, plan: Pl
     ...pauseFindings(plan, rig.motion, (routine, id) =>
       rig.routines.some((r) => r.id === routine && r.steps.some((step) => step.id === id && step.note !== '')),
     ),
-    ...runFindings(plan),
+    ...runFindings(rig, plan),
     ...checkRig(rig, mechanism, build),
   ].sort(bySeverity);

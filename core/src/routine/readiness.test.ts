@@ -51,7 +51,6 @@ describe('how far a rig is ready', () => {
 
 describe('what a run cannot do yet', () => {
   const extra: [string, Step][] = [
-    ['sets an output', { id: 'x', kind: 'output', enabled: true, note: '', signal: 'lamp', on: true }],
     ['lets joints go', { id: 'x', kind: 'let-go', enabled: true, note: '', joints: ['turn'] }],
     [
       'waits for an input',
@@ -65,7 +64,7 @@ describe('what a run cannot do yet', () => {
     const rig = tileDipper();
     rig.signals = [
       {
-        ...{ id: 'lamp', name: 'Lamp', way: step.kind === 'output' ? 'out' : 'in', board: rig.boards[0].id },
+        ...{ id: 'lamp', name: 'Lamp', way: 'in', board: rig.boards[0].id },
         ...{ channel: 18, activeLow: false, pull: 'down', note: '' },
       } as Rig['signals'][number],
     ];
@@ -77,13 +76,33 @@ describe('what a run cannot do yet', () => {
     expect(found.message).toContain(`Step 2 ${what}`);
     expect(found.place).toMatchObject({ routine: routine.id, step: 'x' });
   });
+  it('is an output that no board switches; one on a pin is switched', () => {
+    const rig = tileDipper();
+    const [first] = rig.routines;
+    const step = { id: 'x', kind: 'output', enabled: true, note: '', signal: 'lamp', on: true } as Step;
+    const routine = { ...first, steps: [first.steps[0], step, step, ...first.steps.slice(1)] };
+    const mechanism = compiled(rig.mechanism);
+    const { pin } = rig.boards[0].pins.at(-1)!;
+    const codes = (channel: number | null): string[] => {
+      rig.signals = [
+        {
+          ...{ id: 'lamp', name: 'Lamp', way: 'out', board: channel === null ? null : rig.boards[0].id },
+          ...{ channel, activeLow: false, pull: 'none', note: '' },
+        } as Rig['signals'][number],
+      ];
+      return runFindings(rig, planRoutine(rig, mechanism, rig.builds[0], routine)).map(({ message }) => message);
+    };
+    expect(codes(pin)).toEqual([]);
+    expect(codes(null)).toEqual(['Step 2 switches “Lamp”, which is on no pin of a board: a run would not.']);
+    expect(codes(9999)).toHaveLength(1);
+  });
   it('is nothing in routines that only move', () => {
     for (const rig of [tileDipper(), dotPainter(), heronGreeter(), twinCarriers()]) {
       const mechanism = compiled(rig.mechanism);
       for (const routine of rig.routines) {
         const plan = planRoutine(rig, mechanism, rig.builds[0], routine);
         const moves = plan.events.every((e) => e.kind === 'counter');
-        expect(runFindings(plan).length > 0).toBe(!moves);
+        expect(runFindings(rig, plan).length > 0).toBe(!moves);
       }
     }
   });

@@ -5,25 +5,32 @@ import type { wiringFindings } from '../wiring';
 import { finding, type RoutineEntries } from './findings';
 import { checkDrives } from '../bring-up';
 import type { Mechanism } from '../mechanism';
+import { signalPins } from '../commands';
 import type { Build, Rig } from '../rig';
 import type { Plan, PlanEvent } from './plan';
 
 /** What a routine may do on the stage and a run on a board does not do yet. */
-const notYet: Readonly<Record<Exclude<PlanEvent['kind'], 'counter'>, string>> = {
-  output: 'sets an output',
+const notYet: Readonly<Record<Exclude<PlanEvent['kind'], 'counter' | 'output'>, string>> = {
   input: 'waits for an input or asks for one',
   power: 'lets joints go or holds them again',
   swap: 'swaps a tool',
 };
 
-/** The first step of each kind that a run would refuse. */
-export function runFindings(plan: Plan): Finding[] {
+/** The first step of each kind that a run would refuse, and the first for each output that is on no pin. */
+export function runFindings(rig: Pick<Rig, 'boards' | 'signals'>, plan: Plan): Finding[] {
   const said = new Set<string>();
+  const wired = new Set(signalPins(rig).map(({ signal }) => signal.id));
   return plan.events.flatMap((event): Finding[] => {
-    if (event.kind === 'counter' || said.has(event.kind)) return [];
-    said.add(event.kind);
+    if (event.kind === 'counter') return [];
+    const key = event.kind === 'output' ? `output ${event.signal}` : event.kind;
+    if (said.has(key)) return [];
+    said.add(key);
     const { kind, timeS, routine, stepId: step, index } = event;
     const place = { station: 'routine', routine, step, timeS } as const;
+    if (kind === 'output') {
+      const name = rig.signals.find(({ id }) => id === event.signal)?.name ?? event.signal;
+      return wired.has(event.signal) ? [] : [finding('output-nowhere', place, { step: index + 1, signal: name })];
+    }
     return [finding('run-not-yet', place, { step: index + 1, what: notYet[kind] })];
   });
 }

@@ -56,6 +56,7 @@ export class LineLog {
       },
       advanceTo: (now) => link.advanceTo(now),
       close: () => link.close(),
+      ...(link.hold ? { hold: (channel, level) => link.hold!(channel, level) } : {}),
     };
   }
   private ear(board: string, way: BoardLine['way'], nowMs: () => number): (bytes: Uint8Array) => void {

@@ -1,5 +1,6 @@
 /** Ways to a board: bytes out, bytes in, and the clock that the board lives by. */
 import type { CommandMap } from '@cork-elbow/core/actuators';
+import type { SignalPin } from '@cork-elbow/core/commands';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Build } from '@cork-elbow/core/rig';
 
@@ -11,6 +12,8 @@ export interface LineEnd {
   readonly pins: number;
   /** The motors that it reaches. */
   readonly maps: readonly CommandMap[];
+  /** The inputs and outputs that it reaches. */
+  readonly signals: readonly SignalPin[];
   readonly mechanism: Mechanism;
   readonly build: Build;
   /** Where the arm rests (slots, SI). */
@@ -29,4 +32,6 @@ export interface Link {
   /** Lets the link live up to `now` (ms, its own clock). Real links do nothing here. */
   advanceTo(now: number): void;
   close(): void;
+  /** Simulated ones only: the world holds a pin at a level, or lets go of it (null). */
+  hold?(channel: number, level: number | null): void;
 }

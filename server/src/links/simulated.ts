@@ -46,7 +46,7 @@ class Line {
 
 /** The simulated board behind the same bytes as a real one; its motors rest where the arm rests. */
 export function simulatedLink(
-  { pins, maps, mechanism, build, rest }: LineEnd,
+  { pins, maps, signals, mechanism, build, rest }: LineEnd,
   startMs: number,
   imperfect: Imperfect = {},
 ): Link {
@@ -62,7 +62,10 @@ export function simulatedLink(
     const restsAt = nativeAt(map, mechanism, rest);
     return restsAt === null ? [] : [{ channel, restsAt, motor: motorOf(map, build) }];
   });
-  const board = new SimulatedBoard(pins, channels, { ppm: is.ppm, buffer: is.bufferBytes, loopMs: is.loopMs });
+  const board = new SimulatedBoard(pins, channels, {
+    ...{ ppm: is.ppm, buffer: is.bufferBytes, loopMs: is.loopMs, seed: is.seed + 1 },
+    pins: signals.map(({ channel }) => channel),
+  });
   const random = seededRandom(is.seed);
   const [there, back] = [0, 1].map(() => new Line(is, random));
   let clock = startMs;
@@ -99,6 +102,7 @@ export function simulatedLink(
       for (const bytes of board.read()) back.send(bytes, clock);
     },
     close: () => undefined,
+    hold: (channel, level) => board.hold(channel, level),
   };
 }
 

@@ -1,7 +1,7 @@
 /** What stands at the end of each line of a rig: its boards with the motors that each of them reaches. */
 import { linedBoards, pinCount } from '@cork-elbow/core/actuators';
 import { restPose } from '@cork-elbow/core/bring-up';
-import { Channels } from '@cork-elbow/core/commands';
+import { Channels, signalPins } from '@cork-elbow/core/commands';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { LineEnd } from '../links/link';
@@ -9,9 +9,10 @@ import type { LineEnd } from '../links/link';
 export function lineEnds(rig: Rig, mechanism: Mechanism, build: Build): { channels: Channels; ends: LineEnd[] } {
   const channels = new Channels(rig, mechanism, build);
   const rest = restPose(rig, mechanism);
+  const signals = signalPins(rig);
   const ends = linedBoards(rig).map(({ id, name }) => ({
     ...{ board: id, name, pins: pinCount(rig, id), maps: channels.on(id) },
-    ...{ mechanism, build, rest },
+    ...{ signals: signals.filter(({ line }) => line === id), mechanism, build, rest },
   }));
   return { channels, ends };
 }

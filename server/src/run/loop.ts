@@ -19,7 +19,7 @@ import { isSpin, nativeOf, type CommandMap } from '@cork-elbow/core/actuators';
 import { standing } from '@cork-elbow/core/admit';
 import { wayDown } from '@cork-elbow/core/bring-up';
 import { fromSlots, fromUnit, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
-import { boundsOf, Channels, type ChannelBounds } from '@cork-elbow/core/commands';
+import { boundsOf, Channels, signalPins, type ChannelBounds } from '@cork-elbow/core/commands';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { LineEnd, Link } from '../links/link';
 import type { Activity, Outcome } from './activities/activity';
@@ -33,7 +33,7 @@ import { confirmedLimits } from './limits';
 import { lineEnds } from './line-ends';
 import { PERIOD } from './pacer';
 import { prepareRun } from './prepare';
-import { BoardSession, type Heard, type Told } from './session';
+import { BoardSession, type Heard, type Switches, type Told } from './session';
 import { Lateness, telemetryOf, WorstGaps } from './telemetry';
 import { toolStep } from './tool-step';
 
@@ -50,6 +50,9 @@ type Refusal =
   | 'line-armed'
   | 'board-changed'
   | 'hand-off'
+  | 'signal-unknown'
+  | 'signal-busy'
+  | 'force-real'
   | 'motor-unwired'
   | 'motor-off'
   | 'motor-armed';
@@ -92,6 +95,8 @@ export class RunLoop {
   private gaps = new WorstGaps();
   private lateness = new Lateness();
   private commanded: Float64Array = new Float64Array(0);
+  /** Outputs that are still to ride on a point of their board. */
+  private switches: Switches = [];
   private toldAt = -Infinity;
   private count = 0;
 
@@ -121,7 +126,7 @@ export class RunLoop {
     const mechanism = confirmedLimits(stands.mechanism, build);
     const { channels, ends } = lineEnds(rig, mechanism, build);
     if (!ends.length) return this.refuse('board-none');
-    const told: Told = { at: new Map(), measured: new Map(), sent: new Map() };
+    const told: Told = { at: new Map(), measured: new Map(), sent: new Map(), signals: new Map() };
     this.commanded = ends[0].rest;
     this.set({ ...idleStatus, away: this.status.away, link: 'connecting', rigId, buildId: build.id });
     const sessions = ends.map((end) => new BoardSession(end, open(end), told, limitsOf(rig, mechanism), now));
@@ -206,7 +211,7 @@ export class RunLoop {
     this.commanded = course.motion.start.slice();
     const channels = this.renew(rig, mechanism, build, course.sudden);
     for (const session of this.sessions) session.listen();
-    const run = new RoutineRun(request.id, request.routineId, course, channels);
+    const run = new RoutineRun(request.id, request.routineId, course, channels, signalPins(rig));
     this.activity = run;
     this.gaps = new WorstGaps();
     this.lateness = new Lateness();
@@ -256,7 +261,12 @@ export class RunLoop {
     const channels = new Channels(rig, mechanism, build);
     Object.assign(this.desk!, { rig, build, mechanism, channels });
     const limits = limitsOf(rig, mechanism, { sudden });
-    for (const session of this.sessions) session.setMaps(channels.on(session.end.board), limits);
+    const pins = signalPins(rig);
+    for (const session of this.sessions) {
+      const { board } = session.end;
+      session.setMaps(channels.on(board), limits);
+      session.setSignals(pins.filter(({ line }) => line === board));
+    }
     return channels;
   }
 
@@ -306,6 +316,21 @@ export class RunLoop {
       );
     if (stood) this.setOff(hand, now);
   }
+  // ── Inputs and outputs by hand ──────────────────────────────────────────────────────────────────────────────────
+
+  switch(signal: string, on: boolean, now: number): void {
+    const { desk } = this;
+    if (!desk || this.status.link !== 'connected') return this.refuse('board-absent');
+    if (!this.status.armed || this.run || this.status.mode === 'bringing-up') return this.refuse('signal-busy');
+    const pin = signalPins(desk.rig).find((p) => p.signal.id === signal && p.signal.way === 'out');
+    const session = this.sessions.find(({ end }) => end.board === pin?.line);
+    if (!pin || !session?.isAwake) return this.refuse('signal-unknown');
+    session.point([], PERIOD, now, [[pin, on]]);
+  }
+  force(signal: string, on: boolean | null): void {
+    if (!this.sessions.some((session) => session.hold(signal, on))) this.refuse('force-real');
+  }
+
   // ── One motor alone ─────────────────────────────────────────────────────────────────────────────────────────────
 
   /** Switches one motor on, at a value of its own unit; the others stay off. */
@@ -464,7 +489,7 @@ export class RunLoop {
       if (this.run && activity.isMoving) this.remark(say('run-stalled', { ms: late }));
       return this.layCushion(session, activity, now);
     }
-    if (keepsTime) activity.beat(now);
+    if (keepsTime) this.switches = [...this.switches, ...(activity.beat(now) ?? [])];
     const took = this.sendPoint(session, activity, PERIOD, now);
     if (took !== null) pacer.beat(took);
   }
@@ -486,12 +511,21 @@ export class RunLoop {
     if (!point) return null;
     this.commanded = point.pose ?? this.commanded;
     const isPast = !(this.activity instanceof BringUpUnderway) && point.pose && this.isPast(point.pose);
-    const takes = isPast ? null : session.point(point.values, ms, now);
-    if (takes !== null) return takes;
+    const riding = this.ridingOn(session);
+    const takes = isPast ? null : session.point(point.values, ms, now, riding);
+    if (takes !== null) {
+      this.switches = this.switches.filter((each) => !riding.includes(each));
+      return takes;
+    }
     for (const each of this.sessions) each.halt(now);
     this.set({ notice: say(isPast ? 'run-held-back' : 'run-too-fast') });
     this.end('failed');
     return null;
+  }
+  /** What of a board's outputs goes with its next point: each once, what switches it again goes with a later one. */
+  private ridingOn({ end }: BoardSession): Switches {
+    const own = this.switches.filter(([{ line }]) => line === end.board);
+    return own.filter(([pin], k) => own.findIndex(([other]) => other.channel === pin.channel) === k);
   }
   private isPast(pose: Float64Array): boolean {
     return this.excess(pose) > Math.max(PAST, this.hand ? this.past : 0);
@@ -563,6 +597,7 @@ export class RunLoop {
     const { activity } = this;
     if (!activity) return;
     this.activity = null;
+    this.switches = [];
     if (activity instanceof BringUpUnderway) {
       const { how } = activity.plan;
       const isOn = outcome === 'finished';

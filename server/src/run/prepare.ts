@@ -29,6 +29,8 @@ export type PreparedRun =
       /** Seconds of the way to the begin, and time of the plan at which that is. */
       readonly lead: number;
       readonly from: number;
+      /** Place in the routine of the step that it begins with. */
+      readonly fromIndex: number;
       /** Whether joints are told places at once somewhere, which no limit of their speed holds. */
       readonly sudden: boolean;
       /** Share of the speed that the run keeps to. */
@@ -68,7 +70,7 @@ export function prepareRun(
   const stops = preflight(rig, mechanism, build, plan).filter((f) => f.severity === 'stop');
   if (stops.length) return stopped(stops);
   if (plan.durationS === 0) return refused('run-empty');
-  const beyond = runFindings(plan);
+  const beyond = runFindings(rig, plan);
   if (beyond.length) return stopped(beyond);
   const from = beginOf(plan, request);
   if (from === null) return refused('run-step-unknown');
@@ -103,6 +105,7 @@ export function prepareRun(
     plan.blocks.some(({ block }) => 'curve' in block && block.curve.kind === 'jump');
   return {
     ...{ ok: true, routineName: routine.name, build, mechanism, plan, motion, lead, from, sudden },
+    fromIndex: plan.steps.find((s) => s.stepId === request.fromStep && s.routine === routineId)?.index ?? 0,
     ...{ full: pace.share, round },
   };
 }

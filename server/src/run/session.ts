@@ -10,7 +10,7 @@ import {
   type ChannelValues,
 } from '@cork-elbow/core/board';
 import { isSpin, type CommandMap } from '@cork-elbow/core/actuators';
-import type { ChannelBounds, Values } from '@cork-elbow/core/commands';
+import { isOnAt, levelOf, type ChannelBounds, type SignalPin, type Values } from '@cork-elbow/core/commands';
 import type { LineEnd, Link } from '../links/link';
 import { Pacer } from './pacer';
 
@@ -39,7 +39,11 @@ export interface Told {
   readonly at: Map<string, number>;
   readonly measured: Map<string, number>;
   readonly sent: Map<string, number>;
+  /** Inputs and outputs by id: whether each is on, as its board says. */
+  readonly signals: Map<string, boolean>;
 }
+/** Outputs that are to be switched. */
+export type Switches = readonly (readonly [pin: SignalPin, on: boolean])[];
 
 export class BoardSession {
   isConnected = false;
@@ -53,6 +57,8 @@ export class BoardSession {
   /** What the board was told of each channel, and the value it was sent last there. */
   private readonly bound = new Map<number, ChannelBounds>();
   private readonly last = new Map<number, number>();
+  private signals: readonly SignalPin[] = [];
+  private pins: ReadonlyMap<number, SignalPin> = new Map();
   private readonly line: HostLine;
   private toldNoisy = false;
 
@@ -66,6 +72,7 @@ export class BoardSession {
     this.line = new HostLine((bytes) => link.write(bytes), now);
     this.line.ask({ word: 'hello' });
     this.setMaps(end.maps, limits);
+    this.setSignals(end.signals);
     this.line.ask({ word: 'report', everyMs: REPORT * Math.max(1, Math.ceil(end.maps.length / REPORTED)) });
     this.line.pump(now);
   }
@@ -87,6 +94,17 @@ export class BoardSession {
     this.maps = maps;
     this.drives = new Map(maps.map((map) => [map.channel!, map.drive.id]));
     this.setBounds(limits);
+  }
+
+  /** Inputs and outputs as a changed document has them: which pins are read and which switch, and off while the board is asleep. */
+  setSignals(signals: readonly SignalPin[]): void {
+    const same = JSON.stringify(signals) === JSON.stringify(this.signals);
+    this.signals = signals;
+    this.pins = new Map(signals.map((pin) => [pin.channel, pin]));
+    if (same) return;
+    for (const { signal, channel } of signals)
+      if (signal.way === 'out') this.line.ask({ word: 'output', channel, safe: levelOf(signal, false) });
+      else this.line.ask({ word: 'input', channel, pull: signal.pull });
   }
 
   /** Tells the board what each channel is held to, where that has changed. */
@@ -118,9 +136,9 @@ export class BoardSession {
 
   /**
    * Sends its own of the values, to be reached in `ms` after what it has queued, or later where that were faster than any of its channels
-   * may change. The ms that it takes; null where it were too long for one point: nothing is sent.
+   * may change. The ms that it takes; null where it were too long for one point: nothing is sent. `switches`: done as it is reached.
    */
-  point(values: Values, ms: number, now: number): number | null {
+  point(values: Values, ms: number, now: number, switches: Switches = []): number | null {
     const own = this.own(values);
     const takes = Math.max(ms, ...own.map(([map, value]) => this.leastMs(map.channel!, value)));
     if (takes > MAX_QUEUED_MS) return null;
@@ -133,6 +151,8 @@ export class BoardSession {
       if (!isStill || this.last.get(channel) !== value) changed.push([channel, value]);
       this.last.set(channel, value);
     }
+    for (const [pin, on] of switches)
+      if (pin.line === this.end.board) changed.push([pin.channel, levelOf(pin.signal, on)]);
     this.pacer.sent(this.line.point(takes, changed), takes, now);
     this.line.pump(now);
     return takes;
@@ -157,6 +177,14 @@ export class BoardSession {
   listen(): void {
     this.line.again = 0;
     this.toldNoisy = false;
+  }
+
+  /** Simulated boards only: the world holds an input on or off, or lets go of it (null). Whether there is such an input here. */
+  hold(signal: string, on: boolean | null): boolean {
+    const pin = this.signals.find((p) => p.signal.id === signal && p.signal.way === 'in');
+    if (!pin || !this.link.hold) return false;
+    this.link.hold(pin.channel, on === null ? null : levelOf(pin.signal, on));
+    return true;
   }
 
   /** A line of somebody's own; null, or the word that it may not begin with. */
@@ -268,6 +296,8 @@ export class BoardSession {
     for (const [channel, value] of values) {
       const id = this.drives.get(channel);
       if (id !== undefined) into.set(id, value);
+      const pin = this.pins.get(channel);
+      if (pin) this.told.signals.set(pin.signal.id, isOnAt(pin.signal, value));
     }
   }
 

@@ -11,8 +11,8 @@ const inUnits = (mechanism: Mechanism, q: Float64Array, slots: Iterable<number>)
 export function telemetryOf(
   channels: Channels,
   commanded: Float64Array,
-  { measured, sent }: Told,
-): Pick<Telemetry, 'commanded' | 'measured' | 'wire' | 'read'> {
+  { measured, sent, signals }: Told,
+): Pick<Telemetry, 'commanded' | 'measured' | 'wire' | 'read' | 'signals'> {
   const { mechanism } = channels;
   const stands = channels.poseInto(commanded.slice(), measured);
   const native = (values: ReadonlyMap<string, number>): Record<string, number> =>
@@ -22,6 +22,7 @@ export function telemetryOf(
     measured: inUnits(mechanism, stands, channels.known(measured)),
     wire: native(sent),
     read: native(measured),
+    signals: Object.fromEntries(signals),
   };
 }
 

@@ -25,6 +25,8 @@ export type WorkerRequest =
   | ({ type: 'guide' } & Guiding)
   | { type: 'motor-on'; drive: string; value: number; document: string | null }
   | { type: 'motor-to'; value: number }
+  | { type: 'switch'; signal: string; on: boolean }
+  | { type: 'force'; signal: string; on: boolean | null }
   | { type: 'line'; board: string; text: string }
   /** Whether any page hears the lines; one that begins to hears what is kept as well. */
   | { type: 'listen'; on: boolean }
@@ -124,6 +126,10 @@ port.on('message', (request: WorkerRequest) => {
       return takesIn(request) ? loop.motorOn(request.drive, request.value, clock) : undefined;
     case 'motor-to':
       return loop.motorTo(request.value, clock);
+    case 'switch':
+      return loop.switch(request.signal, request.on, clock);
+    case 'force':
+      return loop.force(request.signal, request.on);
     case 'guide':
       return loop.guide(request, clock);
     case 'arm':

@@ -1,5 +1,6 @@
 /** What moves the arm, one at a time: asked for points as boards are due, and stopped like any other. */
 import type { Values } from '@cork-elbow/core/commands';
+import type { Switches } from '../session';
 import type { RunState } from '@cork-elbow/core/contract';
 
 /** Where the motors are to be, and the joints (slots, SI); no pose where joints do not count. */
@@ -16,8 +17,8 @@ export interface Activity {
   wakes(now: number): Values;
   /** Whether points are due; while none are, the board that keeps time is sent none. */
   readonly isMoving: boolean;
-  /** A period of its own time goes by, by the board that keeps time. */
-  beat(now: number): void;
+  /** A period of its own time goes by, by the board that keeps time; the outputs that are to be switched in it. */
+  beat(now: number): Switches | void;
   /** The computer was away for longer than the cushion covers: its time stood still until now. */
   stall(now: number): void;
   /** Where the arm is to be by what is sent now; null while nothing is sent. */

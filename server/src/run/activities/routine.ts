@@ -3,17 +3,20 @@
  * inside the joints' accelerations. The board that keeps time moves it on by a period a point; what other boards are sent in between is
  * where the run is by then.
  */
-import type { Channels, Values } from '@cork-elbow/core/commands';
+import type { Channels, SignalPin, Values } from '@cork-elbow/core/commands';
 import type { RunState, Status } from '@cork-elbow/core/contract';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { sampleBuffers } from '@cork-elbow/core/motion';
 import { stepAt } from '@cork-elbow/core/routine';
 import { PERIOD } from '../pacer';
 import type { PreparedRun } from '../prepare';
+import type { Switches } from '../session';
 import type { Activity, Outcome, Point } from './activity';
 
 /** What is queued on a board (ms) just after it took a point. */
 export const CUSHION = 60;
+/** Times of the plan (s) this near are one. */
+const EPS = 1e-9;
 /** After the last point: cushion, lag of the motors, then the run counts as finished. */
 const SETTLE = 250;
 
@@ -31,13 +34,26 @@ export class RoutineRun implements Activity {
   private ends: 'finished' | 'stopped' | null = null;
   private quietAt: number | null = null;
   private beatAt = -Infinity;
+  /** Whether it is past its way to the begin. */
+  private hasBegun = false;
+  /** What of the plan switches outputs, in time. */
+  private readonly switching: readonly { readonly timeS: number; readonly pin: SignalPin; readonly on: boolean }[];
 
   constructor(
     readonly runId: string,
     readonly routineId: string,
     private readonly course: Course,
     private readonly channels: Channels,
+    pins: readonly SignalPin[] = [],
   ) {
+    const { plan, from, fromIndex } = course;
+    this.switching = plan.events.flatMap((event) => {
+      if (event.kind !== 'output') return [];
+      const pin = pins.find(({ signal }) => signal.id === event.signal);
+      // What a step before the first one does at the very moment of the begin is not done.
+      const isBefore = event.routine === routineId && event.index < fromIndex && event.timeS <= from + EPS;
+      return pin && !isBefore ? [{ timeS: event.timeS, pin, on: event.on }] : [];
+    });
     this.rate = this.wish = course.full;
     this.slope = 1 / (1000 * slowest(course.mechanism));
   }
@@ -50,11 +66,12 @@ export class RoutineRun implements Activity {
     return this.quietAt === null && (this.rate > 0 || this.wish > 0);
   }
 
-  beat(now: number): void {
+  beat(now: number): Switches {
     const before = this.rate;
     const step = this.slope * PERIOD;
     this.rate = this.wish > before ? Math.min(this.wish, before + step) : Math.max(this.wish, before - step);
     const { motion, round } = this.course;
+    const [was, isFirst] = [this.planTime(), !this.hasBegun];
     const time = this.time + ((before + this.rate) / 2) * (PERIOD / 1000);
     if (!round) this.time = Math.min(motion.durationS, time);
     else if (time >= round.atS + round.lapS) {
@@ -62,10 +79,26 @@ export class RoutineRun implements Activity {
       this.lapped += round.lapS;
     } else this.time = time;
     this.beatAt = now;
+    const isOn = this.time >= this.course.lead;
+    this.hasBegun ||= isOn;
+    const switched = isOn ? this.between(isFirst ? null : was, this.planTime()) : [];
     if (!round && this.time >= motion.durationS) {
       this.ends ??= 'finished';
       this.quietAt = now + CUSHION + PERIOD + SETTLE;
     } else if (this.rate === 0 && this.ends) this.quietAt = now + CUSHION + PERIOD;
+    return switched;
+  }
+
+  /** What switches after a time of the plan up to another one; from its begin on where that is null; round by its end. */
+  private between(after: number | null, upTo: number): Switches {
+    const { from, plan, round } = this.course;
+    const pass = (low: number, high: number, isFirst: boolean): Switches =>
+      this.switching
+        .filter(({ timeS }) => (isFirst ? timeS >= low - EPS : timeS > low + EPS) && timeS <= high + EPS)
+        .map(({ pin, on }) => [pin, on]);
+    if (after === null) return pass(from, upTo, true);
+    if (upTo >= after || !round) return pass(after, upTo, false);
+    return [...pass(after, plan.durationS, false), ...pass(round.againS, upTo, true)];
   }
 
   stall(now: number): void {

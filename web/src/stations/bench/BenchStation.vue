@@ -41,7 +41,7 @@ useOverlay(() => ({ layers: { trace: trace.value }, dimensions: false }));
 const status = computed(() => ([null, rigs.id].includes(run.status.rigId) ? run.status : idleStatus));
 const connected = computed(() => run.isLive);
 const isMine = computed(() => connected.value && run.isRunning);
-const stops = computed(() => view.findings.filter((f) => f.severity === 'stop' || f.code === 'run-not-yet'));
+const stops = computed(() => view.findings.filter((f) => f.severity === 'stop' || ['run-not-yet', 'output-nowhere'].includes(f.code)));
 /** An arm that homes is not homed by a run: it goes slowly, unless somebody has looked. */
 const unverified = computed(() => (rigs.rig?.homing.axes.length ?? 0) > 0);
 const asDrawn = ref(false);
