@@ -134,3 +134,19 @@ test('a servo is calibrated live: switched on alone, sent pulses, each taken as 
   await live.getByRole('button', { name: 'Disarm' }).click();
   await expect(live.getByRole('checkbox')).toBeVisible();
 });
+
+test('inputs are held and outputs switched by name; disarmed they are off', async ({ page, server }) => {
+  await armed(page, server, 'kiln-shelf-loader');
+  await page.getByText('Inputs and outputs').click();
+  const row = (id: string) => page.locator(`[data-signal="${id}"]`);
+  await expect(row('door').getByRole('status')).toHaveText('off');
+  await row('door').getByRole('button', { name: 'on', exact: true }).click();
+  await expect(row('door').getByRole('status')).toHaveText('on');
+  await row('door').getByRole('button', { name: 'let go' }).click();
+  await expect(row('door').getByRole('status')).toHaveText('off');
+  await row('vacuum').getByRole('button', { name: 'on', exact: true }).click();
+  await expect(row('vacuum').getByRole('status')).toHaveText('on');
+  await page.getByRole('button', { name: 'Disarm' }).click();
+  await expect(row('vacuum').getByRole('status')).toHaveText('off');
+  await expect(row('vacuum').getByRole('button', { name: 'on', exact: true })).toBeDisabled();
+});

@@ -204,6 +204,11 @@ export const contractFindings = defineFindings({
   'motor-range': error(400, '{drive} takes {low} to {high} {unit}; {got} is outside of that.'),
   'motor-off': error(409, 'No motor is switched on alone.', 'Switch one on under Motors, Calibrate.'),
   'motor-armed': error(409, 'The board is armed already.', 'Disarm it; then one motor can be switched on alone.'),
+  'run-in-vain': entry(
+    'look',
+    'The run has ended: “{signal}” was not {state} within {s:n1} s.',
+    'Look why it was not, then begin again from that step.',
+  ),
   'signal-unknown': error(
     409,
     'There is no such output on a pin of a board that is connected.',

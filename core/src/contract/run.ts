@@ -197,6 +197,8 @@ export const statusSchema = z.strictObject({
   stepId: z.string().nullable(),
   runS: finite,
   totalS: finite,
+  /** What the run waits for now. */
+  waits: z.strictObject({ signal: z.string(), is: z.boolean() }).nullable(),
   /** How late (ms) set points of the run left, of the board that keeps time: 99 in 100 no more, and the worst; null before a run. */
   late: z.strictObject({ p99Ms: z.number(), mostMs: z.number() }).nullable(),
   /** Latest notice, one sentence, empty when there is none. */
@@ -268,6 +270,7 @@ export const idleStatus: Status = {
   stepId: null,
   runS: 0,
   totalS: 0,
+  waits: null,
   late: null,
   notice: '',
 };

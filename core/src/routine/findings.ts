@@ -8,9 +8,9 @@ export const routineFindings = defineFindings({
     'Step {step} {what}, which a run on a board does not do yet; everything else here does.',
     'Skip such steps to run the rest.',
   ),
-  'output-nowhere': entry(
+  'signal-nowhere': entry(
     'look',
-    'Step {step} switches “{signal}”, which is on no pin of a board: a run would not.',
+    'Step {step} has to do with “{signal}”, which is on no pin of a board.',
     'Give it a board and a pin under Motors, Boards & wires, or skip the step.',
   ),
   'start-unhomed': entry(

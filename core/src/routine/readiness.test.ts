@@ -53,10 +53,10 @@ describe('what a run cannot do yet', () => {
   const extra: [string, Step][] = [
     ['lets joints go', { id: 'x', kind: 'let-go', enabled: true, note: '', joints: ['turn'] }],
     [
-      'waits for an input',
+      'asks for an input on which the way depends',
       {
         ...{ id: 'x', kind: 'wait-input', enabled: true, note: '' },
-        ...{ signal: 'lamp', is: true, timeoutS: 1, otherwise: 'go-on' },
+        ...{ signal: 'lamp', is: true, timeoutS: 1, otherwise: { jump: 'there' } },
       } as Step,
     ],
   ];
@@ -93,7 +93,7 @@ describe('what a run cannot do yet', () => {
       return runFindings(rig, planRoutine(rig, mechanism, rig.builds[0], routine)).map(({ message }) => message);
     };
     expect(codes(pin)).toEqual([]);
-    expect(codes(null)).toEqual(['Step 2 switches “Lamp”, which is on no pin of a board: a run would not.']);
+    expect(codes(null)).toEqual(['Step 2 has to do with “Lamp”, which is on no pin of a board.']);
     expect(codes(9999)).toHaveLength(1);
   });
   it('is nothing in routines that only move', () => {

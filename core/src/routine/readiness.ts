@@ -6,32 +6,43 @@ import { finding, type RoutineEntries } from './findings';
 import { checkDrives } from '../bring-up';
 import type { Mechanism } from '../mechanism';
 import { signalPins } from '../commands';
-import type { Build, Rig } from '../rig';
+import type { Build, Rig, StepOf } from '../rig';
 import type { Plan, PlanEvent } from './plan';
 
 /** What a routine may do on the stage and a run on a board does not do yet. */
-const notYet: Readonly<Record<Exclude<PlanEvent['kind'], 'counter' | 'output'>, string>> = {
-  input: 'waits for an input or asks for one',
+const notYet = {
+  input: 'asks for an input on which the way depends',
   power: 'lets joints go or holds them again',
   swap: 'swaps a tool',
-};
+} as const;
 
-/** The first step of each kind that a run would refuse, and the first for each output that is on no pin. */
-export function runFindings(rig: Pick<Rig, 'boards' | 'signals'>, plan: Plan): Finding[] {
+type WaitStep = StepOf<'wait-input'>;
+/** The step of an event that waits and goes on the same way whatever happens; null for what a run cannot wait for. */
+export function waitOf(
+  { routines }: Pick<Rig, 'routines'>,
+  { waitedS, routine, stepId }: Extract<PlanEvent, { kind: 'input' }>,
+): WaitStep | null {
+  if (waitedS === null) return null;
+  const step = routines.find(({ id }) => id === routine)?.steps.find(({ id }) => id === stepId);
+  return step?.kind === 'wait-input' && typeof step.otherwise === 'string' ? step : null;
+}
+
+/** The first step of each kind that a run would refuse, and the first for each input and output that is on no pin. */
+export function runFindings(rig: Pick<Rig, 'boards' | 'signals' | 'routines'>, plan: Plan): Finding[] {
   const said = new Set<string>();
   const wired = new Set(signalPins(rig).map(({ signal }) => signal.id));
   return plan.events.flatMap((event): Finding[] => {
     if (event.kind === 'counter') return [];
-    const key = event.kind === 'output' ? `output ${event.signal}` : event.kind;
-    if (said.has(key)) return [];
-    said.add(key);
     const { kind, timeS, routine, stepId: step, index } = event;
+    const isPlain = kind === 'output' || (kind === 'input' && waitOf(rig, event) !== null);
+    const key = isPlain ? event.signal : kind;
+    if (said.has(key) || (isPlain && wired.has(event.signal))) return [];
+    said.add(key);
     const place = { station: 'routine', routine, step, timeS } as const;
-    if (kind === 'output') {
-      const name = rig.signals.find(({ id }) => id === event.signal)?.name ?? event.signal;
-      return wired.has(event.signal) ? [] : [finding('output-nowhere', place, { step: index + 1, signal: name })];
-    }
-    return [finding('run-not-yet', place, { step: index + 1, what: notYet[kind] })];
+    if (!isPlain)
+      return [finding('run-not-yet', place, { step: index + 1, what: notYet[kind as keyof typeof notYet] })];
+    const signal = rig.signals.find(({ id }) => id === event.signal)?.name ?? event.signal;
+    return [finding('signal-nowhere', place, { step: index + 1, signal })];
   });
 }
 

@@ -211,7 +211,9 @@ export class RunLoop {
     this.commanded = course.motion.start.slice();
     const channels = this.renew(rig, mechanism, build, course.sudden);
     for (const session of this.sessions) session.listen();
-    const run = new RoutineRun(request.id, request.routineId, course, channels, signalPins(rig));
+    const run = new RoutineRun(request.id, request.routineId, course, channels, signalPins(rig), (signal) =>
+      desk.told.signals.get(signal),
+    );
     this.activity = run;
     this.gaps = new WorstGaps();
     this.lateness = new Lateness();
@@ -612,7 +614,14 @@ export class RunLoop {
       return this.set({ mode: 'normal', motor: null });
     }
     if (activity instanceof LayDown || activity instanceof ByHand) return this.set({ mode: 'normal' });
-    this.set({ run: outcome, runS: activity.planTime(), stepId: null, late: this.lateness.figures });
+    const { missed } = activity;
+    if (missed) {
+      const signal = this.desk?.rig.signals.find(({ id }) => id === missed.signal)?.name ?? missed.signal;
+      this.set({
+        notice: say('run-in-vain', { signal, state: missed.is ? 'on' : 'off', s: (missed.atMostMs ?? 0) / 1000 }),
+      });
+    }
+    this.set({ run: outcome, runS: activity.planTime(), stepId: null, waits: null, late: this.lateness.figures });
     this.emit({
       ...{ type: 'ended', runId: activity.runId, outcome },
       ...{ ranMs: activity.ranMs, worst: this.gaps.rounded() },

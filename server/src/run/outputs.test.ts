@@ -24,7 +24,18 @@ function lit(steps: Step[]): Rig {
   const free = [60, 61, 62];
   board.pins.push(...free.map((pin) => ({ ...plain, pin, label: `${pin}` })));
   const signal = (id: string, way: 'in' | 'out', k: number, activeLow: boolean): Rig['signals'][number] =>
-    ({ ...{ id, name: id, way, board: board.id, channel: free[k], activeLow, pull: activeLow ? 'up' : 'down', note: '' } }) as never;
+    ({
+      ...{
+        id,
+        name: id,
+        way,
+        board: board.id,
+        channel: free[k],
+        activeLow,
+        pull: activeLow ? 'up' : 'down',
+        note: '',
+      },
+    }) as never;
   const parsed = parseRig({
     ...rig,
     homing: { ...rig.homing, axes: [] },
@@ -157,6 +168,97 @@ describe('outputs of a run', () => {
     run(b, off);
     expect(b.refusals()).toEqual(['run-refused']);
     expect(signals(b)).toEqual({ pump: false, door: false });
+  });
+});
+
+describe('waits of a run', () => {
+  const wait = (id: string, is: boolean, more: object = {}): Step =>
+    ({ ...own, id, kind: 'wait-input', signal: 'door', is, timeoutS: null, otherwise: 'stop', ...more }) as Step;
+  /** Time of the run in which it waits: only then may it stand. */
+  const waits = (b: Bench): boolean => b.loop.state.waits !== null;
+
+  it('hold it where it is until the input is there, and nothing behind them is done before', () => {
+    const rig = lit([move('a', 10), wait('w', true), output('c', 'lamp', true), move('d', -10), wait('e', false)]);
+    const b = bench(rig);
+    run(b, rig);
+    expect(b.refusals()).toEqual([]);
+    for (let k = 0; k < 400 && !waits(b); k++) b.to(20);
+    expect(b.loop.state).toMatchObject({ run: 'running', waits: { signal: 'door', is: true } });
+    b.to(5000);
+    const stood = b.pose();
+    expect(b.loop.state.runS).toBeCloseTo(0.9, 1);
+    expect(signals(b).lamp).toBe(false);
+    expect([...b.pose()]).toEqual([...stood]);
+    b.loop.force('door', true);
+    b.to(500);
+    expect(signals(b).lamp).toBe(true);
+    for (let k = 0; k < 400 && !waits(b); k++) b.to(20);
+    // The last step waits: the run is not over before it is there.
+    b.to(3000);
+    expect(b.loop.state).toMatchObject({ run: 'running', waits: { signal: 'door', is: false } });
+    b.loop.force('door', null);
+    end(b);
+    expect(b.loop.state).toMatchObject({ run: 'finished', waits: null, notice: '' });
+  });
+
+  it('are over after their time, and the run goes on or ends as was chosen; paused, no time goes by', () => {
+    for (const otherwise of ['go-on', 'stop'] as const) {
+      const rig = lit([
+        move('a', 10),
+        wait('w', true, { timeoutS: 2, otherwise }),
+        output('c', 'lamp', true),
+        move('d', 0),
+      ]);
+      const b = bench(rig);
+      run(b, rig);
+      for (let k = 0; k < 400 && !waits(b); k++) b.to(20);
+      b.loop.pause();
+      b.to(6000);
+      expect(b.loop.state.run).toBe('paused');
+      b.loop.resume(b.now());
+      b.to(1000);
+      expect(waits(b)).toBe(true);
+      end(b);
+      expect(b.loop.state.run).toBe(otherwise === 'go-on' ? 'finished' : 'stopped');
+      expect(signals(b).lamp).toBe(otherwise === 'go-on');
+      if (otherwise === 'stop') expect(b.loop.state.notice).toMatch(/“door” was not on within 2 s/);
+      expect(b.loop.state.armed).toBe(true);
+    }
+  });
+
+  it('may be stopped, and come again each time round', () => {
+    const rig = lit([
+      { ...own, id: 'r', kind: 'repeat', times: null } as never,
+      move('a', 6),
+      wait('w', true),
+      move('b', -6),
+      wait('v', false),
+      { ...own, id: 'e', kind: 'end' } as never,
+    ]);
+    const b = bench(rig);
+    run(b, rig);
+    expect(b.refusals()).toEqual([]);
+    for (let k = 0; k < 9; k++) {
+      for (let i = 0; i < 400 && b.loop.state.waits?.is !== (k % 2 === 0); i++) b.to(20);
+      expect(b.loop.state.waits).toEqual({ signal: 'door', is: k % 2 === 0 });
+      b.loop.force('door', k % 2 === 0);
+      b.to(100);
+    }
+    for (let i = 0; i < 400 && !waits(b); i++) b.to(20);
+    b.loop.stop(b.now());
+    end(b);
+    expect(b.loop.state).toMatchObject({ run: 'stopped', waits: null, armed: true });
+  });
+
+  it('for what is there already, take no time; those that lead elsewhere are refused before anything moves', () => {
+    const rig = lit([move('a', 10), wait('w', false), move('d', 0)]);
+    const b = bench(rig);
+    run(b, rig);
+    end(b);
+    expect(b.loop.state).toMatchObject({ run: 'finished' });
+    const led = lit([move('a', 10), wait('w', true, { timeoutS: 1, otherwise: { jump: 'x' } }), move('d', 0)]);
+    run(b, led);
+    expect(b.refusals()).toEqual(['run-refused']);
   });
 });
 

@@ -21,6 +21,7 @@ export type PreparedRun =
   | {
       readonly ok: true;
       readonly routineName: string;
+      readonly rig: Rig;
       readonly build: Build;
       readonly mechanism: Mechanism;
       readonly plan: Plan;
@@ -104,7 +105,7 @@ export function prepareRun(
     rig.motion.school !== 'planned' ||
     plan.blocks.some(({ block }) => 'curve' in block && block.curve.kind === 'jump');
   return {
-    ...{ ok: true, routineName: routine.name, build, mechanism, plan, motion, lead, from, sudden },
+    ...{ ok: true, routineName: routine.name, rig, build, mechanism, plan, motion, lead, from, sudden },
     fromIndex: plan.steps.find((s) => s.stepId === request.fromStep && s.routine === routineId)?.index ?? 0,
     ...{ full: pace.share, round },
   };

@@ -7,7 +7,8 @@ import type { Channels, SignalPin, Values } from '@cork-elbow/core/commands';
 import type { RunState, Status } from '@cork-elbow/core/contract';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { sampleBuffers } from '@cork-elbow/core/motion';
-import { stepAt } from '@cork-elbow/core/routine';
+import { stepAt, waitOf, type PlanEvent } from '@cork-elbow/core/routine';
+import type { Rig } from '@cork-elbow/core/rig';
 import { PERIOD } from '../pacer';
 import type { PreparedRun } from '../prepare';
 import type { Switches } from '../session';
@@ -19,6 +20,29 @@ export const CUSHION = 60;
 const EPS = 1e-9;
 /** After the last point: cushion, lag of the motors, then the run counts as finished. */
 const SETTLE = 250;
+
+/** A step that waits for an input: the run goes no further until it is there, or its time is up. */
+export interface Gate {
+  readonly signal: string;
+  readonly is: boolean;
+  readonly atMostMs: number | null;
+  /** Whether the run goes on when the time is up; else it ends. */
+  readonly goesOn: boolean;
+}
+interface Doing {
+  readonly switch?: readonly [SignalPin, boolean];
+  readonly gate?: Gate;
+}
+interface Mark extends Doing {
+  /** Time of the run (s), its way to the begin counted. */
+  readonly at: number;
+}
+function gateOf(rig: Rig, event: Extract<PlanEvent, { kind: 'input' }>): Gate | null {
+  const step = waitOf(rig, event);
+  if (!step) return null;
+  const { signal, is, timeoutS, otherwise } = step;
+  return { signal, is, atMostMs: timeoutS === null ? null : timeoutS * 1000, goesOn: otherwise === 'go-on' };
+}
 
 export type Course = Extract<PreparedRun, { ok: true }>;
 
@@ -34,10 +58,16 @@ export class RoutineRun implements Activity {
   private ends: 'finished' | 'stopped' | null = null;
   private quietAt: number | null = null;
   private beatAt = -Infinity;
-  /** Whether it is past its way to the begin. */
-  private hasBegun = false;
-  /** What of the plan switches outputs, in time. */
-  private readonly switching: readonly { readonly timeS: number; readonly pin: SignalPin; readonly on: boolean }[];
+  /** What is done on the way, by the run's own time: first the plan once, then from `lapFrom` on what comes again each lap. */
+  private readonly marks: readonly Mark[];
+  private readonly lapFrom: number;
+  /** The next of them. */
+  private next = 0;
+  /** For how long (ms) it has waited where it is. */
+  private waitedMs = 0;
+  private waitsNow: Gate | null = null;
+  /** Why it ended, where a wait was in vain. */
+  private inVain: Gate | null = null;
 
   constructor(
     readonly runId: string,
@@ -45,15 +75,29 @@ export class RoutineRun implements Activity {
     private readonly course: Course,
     private readonly channels: Channels,
     pins: readonly SignalPin[] = [],
+    /** Whether an input is on, as its board says; undefined where nothing is known. */
+    private readonly reads: (signal: string) => boolean | undefined = () => undefined,
   ) {
-    const { plan, from, fromIndex } = course;
-    this.switching = plan.events.flatMap((event) => {
-      if (event.kind !== 'output') return [];
-      const pin = pins.find(({ signal }) => signal.id === event.signal);
+    const { plan, from, fromIndex, lead, round } = course;
+    const doings = plan.events.flatMap((event): (Doing & { timeS: number; isBefore: boolean })[] => {
+      if (event.kind !== 'output' && event.kind !== 'input') return [];
+      const { timeS, routine, index } = event;
       // What a step before the first one does at the very moment of the begin is not done.
-      const isBefore = event.routine === routineId && event.index < fromIndex && event.timeS <= from + EPS;
-      return pin && !isBefore ? [{ timeS: event.timeS, pin, on: event.on }] : [];
+      const isBefore = routine === routineId && index < fromIndex && timeS <= from + EPS;
+      const pin = pins.find(({ signal }) => signal.id === event.signal);
+      if (event.kind === 'output') return pin ? [{ timeS, isBefore, switch: [pin, event.on] }] : [];
+      const gate = gateOf(course.rig, event);
+      return gate ? [{ timeS, isBefore, gate }] : [];
     });
+    const once = doings
+      .filter(({ timeS, isBefore }) => timeS >= from - EPS && !isBefore)
+      .map((doing): Mark => ({ ...doing, at: lead + doing.timeS - from }));
+    const laps = round ? doings.filter(({ timeS }) => timeS >= round.againS - EPS) : [];
+    this.marks = [
+      ...once,
+      ...laps.map((doing): Mark => ({ ...doing, at: round!.atS + doing.timeS - round!.againS })),
+    ];
+    this.lapFrom = once.length;
     this.rate = this.wish = course.full;
     this.slope = 1 / (1000 * slowest(course.mechanism));
   }
@@ -71,34 +115,50 @@ export class RoutineRun implements Activity {
     const step = this.slope * PERIOD;
     this.rate = this.wish > before ? Math.min(this.wish, before + step) : Math.max(this.wish, before - step);
     const { motion, round } = this.course;
-    const [was, isFirst] = [this.planTime(), !this.hasBegun];
-    const time = this.time + ((before + this.rate) / 2) * (PERIOD / 1000);
-    if (!round) this.time = Math.min(motion.durationS, time);
-    else if (time >= round.atS + round.lapS) {
-      this.time = time - round.lapS;
+    const switched: (readonly [SignalPin, boolean])[] = [];
+    let time = this.time + ((before + this.rate) / 2) * (PERIOD / 1000);
+    const end = round ? round.atS + round.lapS : motion.durationS;
+    let held = this.pass(Math.min(time, end), switched);
+    if (!held && round && time >= end) {
+      time -= round.lapS;
       this.lapped += round.lapS;
-    } else this.time = time;
+      this.next = this.lapFrom;
+      held = this.pass(time, switched);
+    }
+    this.time = held ? held.at : Math.min(end, time);
     this.beatAt = now;
-    const isOn = this.time >= this.course.lead;
-    this.hasBegun ||= isOn;
-    const switched = isOn ? this.between(isFirst ? null : was, this.planTime()) : [];
-    if (!round && this.time >= motion.durationS) {
+    if (!held && !round && this.time >= motion.durationS) {
       this.ends ??= 'finished';
       this.quietAt = now + CUSHION + PERIOD + SETTLE;
     } else if (this.rate === 0 && this.ends) this.quietAt = now + CUSHION + PERIOD;
     return switched;
   }
 
-  /** What switches after a time of the plan up to another one; from its begin on where that is null; round by its end. */
-  private between(after: number | null, upTo: number): Switches {
-    const { from, plan, round } = this.course;
-    const pass = (low: number, high: number, isFirst: boolean): Switches =>
-      this.switching
-        .filter(({ timeS }) => (isFirst ? timeS >= low - EPS : timeS > low + EPS) && timeS <= high + EPS)
-        .map(({ pin, on }) => [pin, on]);
-    if (after === null) return pass(from, upTo, true);
-    if (upTo >= after || !round) return pass(after, upTo, false);
-    return [...pass(after, plan.durationS, false), ...pass(round.againS, upTo, true)];
+  /** Does what is to be done up to a time of the run; the wait that holds it back, if one does. */
+  private pass(upTo: number, switched: (readonly [SignalPin, boolean])[]): Mark | null {
+    this.waitsNow = null;
+    for (; this.next < this.marks.length && this.marks[this.next].at <= upTo + EPS; this.next++) {
+      const mark = this.marks[this.next];
+      if (mark.switch) switched.push(mark.switch);
+      if (mark.gate && !this.opens(mark.gate)) return mark;
+    }
+    return null;
+  }
+  /** Whether what a step waits for is there, or its time is up. */
+  private opens(gate: Gate): boolean {
+    const isThere = this.reads(gate.signal) === gate.is;
+    const isUp = gate.atMostMs !== null && this.waitedMs >= gate.atMostMs;
+    if (isThere || (isUp && gate.goesOn)) {
+      this.waitedMs = 0;
+      return true;
+    }
+    this.waitsNow = gate;
+    this.waitedMs += PERIOD;
+    if (isUp && !this.ends) {
+      this.inVain = gate;
+      this.stop();
+    }
+    return false;
   }
 
   stall(now: number): void {
@@ -111,7 +171,8 @@ export class RoutineRun implements Activity {
     // Between two beats of the board that keeps time, never further than its next one.
     const since = Math.min(PERIOD, Math.max(0, now - this.beatAt)) / 1000;
     const ahead = Number.isFinite(this.beatAt) && this.quietAt === null ? since * this.rate : 0;
-    motion.sampleInto(pose, speed, accel, Math.min(motion.durationS, this.time + ahead));
+    const gate = this.marks.slice(this.next).find((mark) => mark.gate)?.at ?? Infinity;
+    motion.sampleInto(pose, speed, accel, Math.min(motion.durationS, gate, this.time + ahead));
     // Time runs slower while it ramps, and so do the speeds.
     const paced = speed.map((v) => v * this.rate);
     return { pose, values: this.channels.values(pose, paced) };
@@ -140,14 +201,20 @@ export class RoutineRun implements Activity {
     return true;
   }
 
+  /** The wait that was in vain, and ended it; null where none was. */
+  get missed(): Gate | null {
+    return this.inVain;
+  }
+
   /** What of the status is the run's. */
-  status(): Pick<Status, 'run' | 'runS' | 'stepId'> {
+  status(): Pick<Status, 'run' | 'runS' | 'stepId' | 'waits'> {
     const { plan, lead } = this.course;
     const onItsWay = this.time < lead;
     const runS = this.planTime();
     return {
       run: this.state(onItsWay),
       runS,
+      waits: this.waitsNow && { signal: this.waitsNow.signal, is: this.waitsNow.is },
       stepId: onItsWay ? null : (stepAt(plan, runS)?.stepId ?? null),
     };
   }

@@ -12,6 +12,7 @@ import ChoiceField from '../../shared/ChoiceField.vue';
 import BoardCard from './BoardCard.vue';
 import LineLog from './LineLog.vue';
 import RunLog from './RunLog.vue';
+import SignalPanel from './SignalPanel.vue';
 import FindingRow from '../../shared/FindingRow.vue';
 import JointMark from '../../shared/JointMark.vue';
 import { useSlots } from '../../shared/joints';
@@ -41,7 +42,9 @@ useOverlay(() => ({ layers: { trace: trace.value }, dimensions: false }));
 const status = computed(() => ([null, rigs.id].includes(run.status.rigId) ? run.status : idleStatus));
 const connected = computed(() => run.isLive);
 const isMine = computed(() => connected.value && run.isRunning);
-const stops = computed(() => view.findings.filter((f) => f.severity === 'stop' || ['run-not-yet', 'output-nowhere'].includes(f.code)));
+const stops = computed(() =>
+  view.findings.filter((f) => f.severity === 'stop' || ['run-not-yet', 'signal-nowhere'].includes(f.code)),
+);
 /** An arm that homes is not homed by a run: it goes slowly, unless somebody has looked. */
 const unverified = computed(() => (rigs.rig?.homing.axes.length ?? 0) > 0);
 const asDrawn = ref(false);
@@ -126,6 +129,11 @@ const hint = computed(() => {
   return tooFast.value?.message ?? '';
 });
 const words = computed(() => {
+  const { waits } = status.value;
+  if (waits && status.value.run === 'running') {
+    const name = rigs.rig!.signals.find(({ id }) => id === waits.signal)?.name ?? waits.signal;
+    return `Waits for “${name}” to be ${waits.is ? 'on' : 'off'}`;
+  }
   switch (status.value.run) {
     case 'starting':
       return 'Going slowly to the start';
@@ -181,6 +189,7 @@ const series = computed<Series[]>(() => {
 <template>
   <StationPage station="bench">
     <BoardCard />
+    <SignalPanel />
 
     <div class="rule"><h2>Run</h2></div>
     <div class="row top">
