@@ -2,7 +2,6 @@
  * A board that is not there: takes the same bytes as a real one and answers with the same bytes. It knows time
  * only through `advance`, in whole microseconds; the same bytes at the same times give the same answers.
  */
-import { seededRandom } from '../linear';
 import {
   encodeBoard,
   hereMessages,
@@ -81,8 +80,8 @@ export interface BoardTraits {
   readonly loopMs?: number;
   /** Pins that may be outputs or inputs. */
   readonly pins?: readonly number[];
-  /** Where its dice begin. */
-  readonly seed?: number;
+  /** Its dice, from 0 to below 1: an input that nothing holds follows them; it stays as it is without. */
+  readonly random?: () => number;
 }
 /** Share of the milliseconds in which an input that nothing holds changes its level. */
 const FLOATS = 0.01;
@@ -118,10 +117,10 @@ export class SimulatedBoard {
   constructor(
     private readonly channels: number,
     wired: readonly SimulatedChannel[],
-    { ppm = 0, buffer = 4 * LEAST_BUFFER, loopMs = 0, pins = [], seed = 1 }: BoardTraits = {},
+    { ppm = 0, buffer = 4 * LEAST_BUFFER, loopMs = 0, pins = [], random = () => 1 }: BoardTraits = {},
   ) {
     this.pins = new Set(pins);
-    this.random = seededRandom(seed);
+    this.random = random;
     this.ppm = ppm;
     this.buffer = buffer;
     this.loopMs = loopMs;

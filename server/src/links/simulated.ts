@@ -63,7 +63,7 @@ export function simulatedLink(
     return restsAt === null ? [] : [{ channel, restsAt, motor: motorOf(map, build) }];
   });
   const board = new SimulatedBoard(pins, channels, {
-    ...{ ppm: is.ppm, buffer: is.bufferBytes, loopMs: is.loopMs, seed: is.seed + 1 },
+    ...{ ppm: is.ppm, buffer: is.bufferBytes, loopMs: is.loopMs, random: seededRandom(is.seed + 1) },
     pins: signals.map(({ channel }) => channel),
   });
   const random = seededRandom(is.seed);
