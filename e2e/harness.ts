@@ -31,6 +31,13 @@ async function restore({ server: { address }, fresh }: Running): Promise<void> {
   for (const { id } of (await json<{ motors: { id: string }[] }>(address, '/api/motors')).motors)
     await remove(`/api/motors/${id}`);
   const ids = await rigIds(address);
+  // How boards are reached is kept beside the rigs.
+  for (const { id } of fresh)
+    await fetch(`${address}/api/rigs/${id}/builds/b1/links`, {
+      method: 'PUT',
+      headers: { 'content-type': 'application/json' },
+      body: '{"links":{}}',
+    });
   for (const id of ids) if (!fresh.some((f) => f.id === id)) await remove(`/api/rigs/${id}`);
   for (const { id, text } of fresh) {
     if (ids.includes(id)) {

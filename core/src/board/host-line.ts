@@ -134,6 +134,12 @@ export class HostLine {
     this.send({ word: 'sleep' }, now);
   }
 
+  /** For so long (ms) nobody has listened here: that was no silence of the board. */
+  excuse(ms: number): void {
+    this.heardAt += ms;
+    this.tookAt += ms;
+  }
+
   /** Whether all that was asked for has been answered. */
   get isSettled(): boolean {
     return !this.order && !this.halting && !this.wishes.length;

@@ -6,6 +6,7 @@ import { toSlots, type Mechanism } from '@cork-elbow/core/mechanism';
 import { presetById, presets, rigFromPreset } from '@cork-elbow/core/presets';
 import type { Rig } from '@cork-elbow/core/rig';
 import { demoRigs } from '@cork-elbow/demo';
+import type { Link } from '../links/link';
 import { simulatedLink } from '../links/simulated';
 import type { LoopEvent } from './events';
 import { confirmedLimits } from './limits';
@@ -21,6 +22,7 @@ export interface Bench {
   /** Where the joints are commanded to be now (slots, SI). */
   pose(): Float64Array;
   refusals(): string[];
+  links(): Link[];
 }
 export function bench(rig: Rig, armed = true): Bench {
   const events: LoopEvent[] = [];
@@ -30,6 +32,7 @@ export function bench(rig: Rig, armed = true): Bench {
   const known = standing(rig, 'b1');
   if (!known.ok) throw new Error('not admitted');
   const mechanism = confirmedLimits(known.mechanism, known.build);
+  const links: Link[] = [];
   let now = 0;
   loop.connect(
     'r',
@@ -37,13 +40,15 @@ export function bench(rig: Rig, armed = true): Bench {
     'b1',
     (end) => {
       const inner = simulatedLink(end, 0);
-      return {
+      const link: Link = {
         ...inner,
         write(bytes) {
           for (const message of reader.push(bytes)) if (message) sent.push({ at: now, message });
           inner.write(bytes);
         },
       };
+      links.push(link);
+      return link;
     },
     0,
   );
@@ -56,7 +61,7 @@ export function bench(rig: Rig, armed = true): Bench {
     for (let k = 0; k < 100 && !(loop.state.armed && loop.state.mode === 'normal'); k++) to(100);
   }
   return {
-    ...{ loop, mechanism, sent, events, to },
+    ...{ loop, mechanism, sent, events, to, links: () => links },
     now: () => now,
     pose() {
       to(60);

@@ -171,6 +171,9 @@ describe('an arm led by hand on its board', () => {
     guide(b, { turn: -60 });
     b.to(300);
     b.loop.setAlone(true);
+    // While it still slows down nothing more is taken.
+    guide(b, { turn: -60 });
+    expect(b.refusals().at(-1)).toBe('hand-off');
     b.to(3000);
     expect(b.loop.state).toMatchObject({ mode: 'normal', armed: true });
     expect(Math.abs(fromSlots(b.mechanism, b.pose()).turn + 60)).toBeGreaterThan(5);

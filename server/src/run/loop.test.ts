@@ -363,13 +363,13 @@ describe('the run loop', () => {
     ];
     waiting.routines[0].steps.unshift({
       ...{ id: 'w', kind: 'wait-input', enabled: true, note: '', signal: 'go', is: true },
-      ...{ timeoutS: 5, otherwise: 'stop' },
+      ...{ timeoutS: 5, otherwise: { jump: 'x' } },
     } as (typeof waiting.routines)[number]['steps'][number]);
     b.loop.start({ id: 'r4', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, waiting, () =>
       b.now(),
     );
     const refusal = b.events.findLast((e) => e.type === 'refused');
-    expect(refusal).toMatchObject({ type: 'refused', message: expect.stringContaining('waits for an input') });
+    expect(refusal).toMatchObject({ type: 'refused', message: expect.stringContaining('asks for an input on which the way depends') });
     expect(points(b.sent)).toHaveLength(0);
   });
 

@@ -300,7 +300,7 @@ export class RunLoop {
 
   guide({ joints, share, straight }: Guiding, now: number): void {
     const { hand, desk } = this;
-    if (!hand || !desk) return this.refuse('hand-off');
+    if (!hand || !desk || hand.isLeaving) return this.refuse('hand-off');
     const { rig, mechanism, build, channels } = desk;
     const driven = new Set(channels.maps.flatMap(({ slots }) => [...slots]));
     const slots = Object.entries(joints).map(([id, value]) => ({ id, value, slot: mechanism.slotIds.indexOf(id) }));
@@ -318,6 +318,7 @@ export class RunLoop {
       );
     if (stood) this.setOff(hand, now);
   }
+
   // ── Inputs and outputs by hand ──────────────────────────────────────────────────────────────────────────────────
 
   switch(signal: string, on: boolean, now: number): void {

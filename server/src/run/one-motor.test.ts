@@ -200,3 +200,25 @@ describe('a rig that is changed while its board is connected', () => {
     expect(b.refusals()).toEqual(['board-changed']);
   });
 });
+
+it('a board is not called silent for as long as nobody listened here', () => {
+  const rig = tileDipper();
+  const b = bench(rig);
+  // Its answers come only after the thread was held up: by planning, or a computer that was busy.
+  let isHeldUp = false;
+  const links = b.links();
+  for (const link of links) {
+    const read = link.read.bind(link);
+    link.read = () => (isHeldUp ? [] : read());
+  }
+  isHeldUp = true;
+  b.loop.tick(b.now() + 1500);
+  expect(b.loop.state).toMatchObject({ link: 'connected', armed: true });
+  isHeldUp = false;
+  b.loop.tick(b.now() + 1510);
+  expect(b.loop.state).toMatchObject({ link: 'connected', armed: true });
+  // Silence that was listened to counts.
+  isHeldUp = true;
+  for (let ms = 1520; ms < 2900; ms += 10) b.loop.tick(b.now() + ms);
+  expect(b.loop.state).toMatchObject({ link: 'lost', armed: false });
+});

@@ -16,6 +16,8 @@ import { Pacer } from './pacer';
 
 /** A board silent for longer than this (ms) is lost. */
 const SILENCE = 1000;
+/** Nobody listened for what is longer than this (ms) between two looks: planning, or a computer that was busy or asleep. */
+const DEAF = 100;
 /** Between two reports of where the motors are (ms), for each so many channels. */
 const REPORT = 20;
 const REPORTED = 16;
@@ -61,6 +63,7 @@ export class BoardSession {
   private pins: ReadonlyMap<number, SignalPin> = new Map();
   private readonly line: HostLine;
   private toldNoisy = false;
+  private tickedAt: number;
 
   constructor(
     readonly end: LineEnd,
@@ -70,6 +73,7 @@ export class BoardSession {
     now: number,
   ) {
     this.line = new HostLine((bytes) => link.write(bytes), now);
+    this.tickedAt = now;
     this.line.ask({ word: 'hello' });
     this.setMaps(end.maps, limits);
     this.setSignals(end.signals);
@@ -207,6 +211,10 @@ export class BoardSession {
 
   /** Lets time go by up to `now` (ms), and gives what the board has said until then. */
   tick(now: number): Heard[] {
+    // What came meanwhile is read only once this thread has come to it.
+    const gap = now - this.tickedAt;
+    if (gap > DEAF) this.line.excuse(gap);
+    this.tickedAt = now;
     this.link.advanceTo(now);
     const heard: Heard[] = [];
     // An answer may make room for the next line, and that one be answered at once.

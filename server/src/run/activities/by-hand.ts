@@ -28,6 +28,11 @@ export class ByHand implements Activity {
     this.guide = new Guide(channels.mechanism, start, 0);
   }
 
+  /** Whether it is ending, and takes no more wishes. */
+  get isLeaving(): boolean {
+    return this.leaves;
+  }
+
   /** Where it will stand when all that was asked for is done; what comes next begins there. */
   get wish(): Float64Array {
     const last = this.waiting.at(-1) ?? (this.way && !this.way.ends ? this.way.motion : null);
