@@ -348,28 +348,15 @@ describe('the run loop', () => {
 
   it('refuses what a run does not do yet, in one sentence', () => {
     const b = bench();
-    const waiting = structuredClone(rig);
-    waiting.signals = [
-      {
-        id: 'go',
-        name: 'Go',
-        way: 'in',
-        board: rig.boards[0].id,
-        channel: 18,
-        activeLow: false,
-        pull: 'down',
-        note: '',
-      },
-    ];
-    waiting.routines[0].steps.unshift({
-      ...{ id: 'w', kind: 'wait-input', enabled: true, note: '', signal: 'go', is: true },
-      ...{ timeoutS: 5, otherwise: { jump: 'x' } },
-    } as (typeof waiting.routines)[number]['steps'][number]);
-    b.loop.start({ id: 'r4', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, waiting, () =>
+    const limp = structuredClone(rig);
+    limp.routines[0].steps.unshift({
+      ...{ id: 'w', kind: 'let-go', enabled: true, note: '', joints: ['turn'] },
+    } as (typeof limp.routines)[number]['steps'][number]);
+    b.loop.start({ id: 'r4', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, limp, () =>
       b.now(),
     );
     const refusal = b.events.findLast((e) => e.type === 'refused');
-    expect(refusal).toMatchObject({ type: 'refused', message: expect.stringContaining('asks for an input on which the way depends') });
+    expect(refusal).toMatchObject({ type: 'refused', message: expect.stringContaining('lets joints go') });
     expect(points(b.sent)).toHaveLength(0);
   });
 
