@@ -349,7 +349,7 @@ describe('the run loop', () => {
   it('refuses what a run does not do yet, in one sentence', () => {
     const b = bench();
     const limp = structuredClone(rig);
-    limp.routines[0].steps.unshift({
+    limp.routines[0].steps.push({
       ...{ id: 'w', kind: 'let-go', enabled: true, note: '', joints: ['turn'] },
     } as (typeof limp.routines)[number]['steps'][number]);
     b.loop.start({ id: 'r4', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, limp, () =>
