@@ -196,7 +196,7 @@ export const contractFindings = defineFindings({
     'Look at the arm before you connect again.',
   ),
   'board-none': entry('stop', 'This rig has no board to connect to.', 'Add one under Motors, Boards & wires.'),
-  'motor-unwired': error(
+  'motor-no-pin': error(
     409,
     'This motor is on no pin of a board: nothing can be sent to it.',
     'Wire it under Motors, Boards & wires.',

@@ -53,7 +53,7 @@ type Refusal =
   | 'signal-unknown'
   | 'signal-busy'
   | 'force-real'
-  | 'motor-unwired'
+  | 'motor-no-pin'
   | 'motor-off'
   | 'motor-armed';
 /** Telemetry goes to the pages at most this often (real ms), and every so many of them the status. */
@@ -342,7 +342,7 @@ export class RunLoop {
     if (!desk || this.status.link !== 'connected') return this.refuse('board-absent');
     if (this.activity || this.status.armed) return this.refuse('motor-armed');
     const map = desk.channels.all.find((m) => m.drive.id === drive);
-    if (!map) return this.refuse('motor-unwired');
+    if (!map) return this.refuse('motor-no-pin');
     if (!this.takes(map, value)) return;
     const { rig, mechanism, build } = desk;
     for (const session of this.sessions) {

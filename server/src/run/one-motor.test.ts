@@ -127,7 +127,7 @@ describe('one motor alone', () => {
     b.loop.byHand('r', rig, 'b1', b.now());
     b.loop.start({ id: 'x', rigId: 'r', revision: 1, buildId: 'b1', routineId: 'dip' }, rig, () => b.now());
     expect(b.refusals()).toEqual([
-      ...['motor-off', 'motor-unwired', 'motor-range', 'motor-armed', 'motor-range', 'board-not-ready'],
+      ...['motor-off', 'motor-no-pin', 'motor-range', 'motor-armed', 'motor-range', 'board-not-ready'],
       'board-not-ready',
     ]);
     b.loop.halt(b.now());
