@@ -1,7 +1,7 @@
 import WebSocket from 'ws';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { ClientMessageInput, ServerMessage, Status } from '@cork-elbow/core/contract';
-import { start, type Page, type Running } from './harness';
+import type { ClientMessageInput, ServerMessage } from '@cork-elbow/core/contract';
+import { refused, start, status, type Page, type Running } from './harness';
 
 let server: Running;
 beforeAll(async () => {
@@ -9,11 +9,6 @@ beforeAll(async () => {
 });
 afterAll(() => server.close());
 
-const status =
-  (test: (s: Status) => boolean) =>
-  (m: ServerMessage): m is Extract<ServerMessage, { type: 'status' }> =>
-    m.type === 'status' && test(m.status);
-const refused = (m: ServerMessage): m is Extract<ServerMessage, { type: 'refused' }> => m.type === 'refused';
 const hello = (page: string): ClientMessageInput => ({ type: 'hello', page, openedAt: '2026-11-28T14:02:00.000Z' });
 const connect: ClientMessageInput = { type: 'connect', rigId: 'tile-dipper', buildId: 'b1', timeScale: 10 };
 const run: ClientMessageInput = {

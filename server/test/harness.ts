@@ -2,7 +2,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import WebSocket from 'ws';
-import type { ClientMessageInput, ServerMessage } from '@cork-elbow/core/contract';
+import type { ClientMessageInput, ServerMessage, Status } from '@cork-elbow/core/contract';
 import { buildApp, type Bounds } from '../src/app';
 
 /** Where the threads are bundled once for all tests. */
@@ -73,6 +73,13 @@ export async function start(
     },
   };
 }
+
+/** What a page waits for. */
+export const status =
+  (test: (s: Status) => boolean) =>
+  (m: ServerMessage): m is Extract<ServerMessage, { type: 'status' }> =>
+    m.type === 'status' && test(m.status);
+export const refused = (m: ServerMessage): m is Extract<ServerMessage, { type: 'refused' }> => m.type === 'refused';
 
 async function page(url: string): Promise<Page> {
   const socket = new WebSocket(url);

@@ -5,7 +5,7 @@ import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import type { ClientMessageInput, Links, ServerMessage, Status } from '@cork-elbow/core/contract';
 import { encodeBoard } from '@cork-elbow/core/board';
 import { portTrouble } from '../src/links/port-trouble';
-import { start, type Page, type Running } from './harness';
+import { refused, start, status, type Page, type Running } from './harness';
 
 let server: Running;
 let page: Page;
@@ -26,12 +26,6 @@ afterAll(async () => {
   page.close();
   await server.close();
 });
-
-const status =
-  (test: (s: Status) => boolean) =>
-  (m: ServerMessage): m is Extract<ServerMessage, { type: 'status' }> =>
-    m.type === 'status' && test(m.status);
-const refused = (m: ServerMessage): m is Extract<ServerMessage, { type: 'refused' }> => m.type === 'refused';
 
 const boardFile = new URL('../../.cache/server-threads/board.js', import.meta.url).pathname;
 /** A simulated board as a process of its own, and its port. */

@@ -1,6 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { ServerMessage, Status } from '@cork-elbow/core/contract';
-import { start, type Page, type Running } from './harness';
+import { refused, start, status, type Page, type Running } from './harness';
 
 let server: Running;
 let page: Page;
@@ -13,11 +12,6 @@ afterAll(async () => {
   await server.close();
 });
 
-const status =
-  (test: (s: Status) => boolean) =>
-  (m: ServerMessage): m is Extract<ServerMessage, { type: 'status' }> =>
-    m.type === 'status' && test(m.status);
-const refused = (m: ServerMessage): m is Extract<ServerMessage, { type: 'refused' }> => m.type === 'refused';
 const run = { type: 'run' as const, rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' };
 
 describe('a run over the WebSocket', () => {

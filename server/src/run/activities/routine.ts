@@ -171,7 +171,7 @@ export class RoutineRun implements Activity {
     // Between two beats of the board that keeps time, never further than its next one.
     const since = Math.min(PERIOD, Math.max(0, now - this.beatAt)) / 1000;
     const ahead = Number.isFinite(this.beatAt) && this.quietAt === null ? since * this.rate : 0;
-    const gate = this.marks.slice(this.next).find((mark) => mark.gate)?.at ?? Infinity;
+    const gate = this.marks.find((mark, k) => k >= this.next && mark.gate)?.at ?? Infinity;
     motion.sampleInto(pose, speed, accel, Math.min(motion.durationS, gate, this.time + ahead));
     // Time runs slower while it ramps, and so do the speeds.
     const paced = speed.map((v) => v * this.rate);
