@@ -84,6 +84,12 @@ describe('lines as they are written', () => {
     ['a part of a broken value', 'more 7 1 0-1500'],
     ['a point that goes on twice', 'point 3 20 0:1500 + +'],
     ['a point that goes on in its middle', 'point 3 20 0:1500 + 1:1500'],
+    ['a seek without a channel for its input', 'seek 7 1 20 100 5:10'],
+    ['a seek to a level of two', 'seek 7 1 20:2 100 5:10'],
+    ['a seek without a number of its own', 'seek 7 - 100 5:10'],
+    ['a seek of a broken time', 'seek 7 1 - soon 5:10'],
+    ['a seek of a broken speed', 'seek 7 1 - 100 5:fast'],
+    ['zero of a broken value', 'zero 7 5:x'],
     ['a report of a word', 'report 7 often'],
     ['a report of two times', 'report 7 20 40'],
   ] as const;
@@ -100,6 +106,10 @@ describe('lines as they are written', () => {
     ['refused without a number', 'refused point bounds'],
     ['a buffer of letters', 'board 1 servo 16 some'],
     ['more of nothing', 'more'],
+    ['found of nothing', 'found'],
+    ['found without a word for how', 'found 7 5:10'],
+    ['found in another way', 'found 7 maybe 5:10'],
+    ['found at a broken value', 'found 7 hit 5:x'],
     ['more of two points', 'more 1 2'],
     ['done of an unknown word', 'done jump 7'],
     ['done of two words', 'done wake sleep 7'],
@@ -131,6 +141,16 @@ describe('lines as they are written', () => {
     expect(host('point 7 20')).toEqual({ word: 'point', seq: 7, ms: 20, values: [], goesOn: false });
     expect(host('point 7 20 +')).toEqual({ word: 'point', seq: 7, ms: 20, values: [], goesOn: true });
     expect(host('more 7 2 4:5 +')).toEqual({ word: 'more', seq: 7, part: 2, values: [[4, 5]], goesOn: true });
+    expect(host('seek 9 4 1.20:1 2500 5:-10 1.6:20')).toEqual({
+      ...{ word: 'seek', number: 9, id: 4, until: { channel: channelOf(1, 20), level: 1 }, ms: 2500 },
+      speeds: [
+        [5, -10],
+        [channelOf(1, 6), 20],
+      ],
+    });
+    expect(host('seek 9 4 - 2500 5:-10')).toMatchObject({ until: null });
+    expect(board('found 4 end 5:-10')).toEqual({ word: 'found', id: 4, hit: false, values: [[5, -10]] });
+    expect(board('found 4 hit 5:-10')).toMatchObject({ hit: true });
     expect(host('report 9 0')).toEqual({ word: 'report', number: 9, everyMs: 0 });
     expect(board('board 2 servo 16 64')).toEqual({
       word: 'board',

@@ -34,8 +34,13 @@ const CLOGGED = 60;
 /** Kept free in the board's buffer for a halt: `halt 999999999*ffff` and its end. */
 const FOR_HALT = 20;
 
+/** Orders that a halt makes forgotten. */
+const MOVES: ReadonlySet<Wish['word']> = new Set(['wake', 'seek', 'zero']);
 /** Words that nobody sends by hand. */
-const RELIED_ON: ReadonlySet<string> = new Set(['wake', 'point', 'more', 'bounds', 'report', 'output', 'input']);
+const RELIED_ON: ReadonlySet<string> = new Set([
+  ...['wake', 'point', 'more', 'seek', 'zero'],
+  ...['bounds', 'report', 'output', 'input'],
+]);
 
 /** A point that the board has not taken yet. */
 interface Kept {
@@ -103,12 +108,12 @@ export class HostLine {
     return this.seq++;
   }
 
-  /** At once, before everything else, until the board says so; points and wakes that are not taken yet are forgotten. */
+  /** At once, before everything else, until the board says so; points, wakes and seeks that are not taken yet are forgotten. */
   halt(now: number): void {
     this.points = [];
-    const kept = this.wishes.filter(({ word }) => word !== 'wake');
+    const kept = this.wishes.filter(({ word }) => !MOVES.has(word));
     this.wishes.splice(0, Infinity, ...kept);
-    if (this.order?.wish.word === 'wake') this.order = null;
+    if (this.order && MOVES.has(this.order.wish.word)) this.order = null;
     this.halting = unsent();
     this.pump(now);
   }
@@ -208,6 +213,7 @@ export class HostLine {
   private take(message: BoardMessage, now: number): boolean {
     switch (message.word) {
       case 'here':
+      case 'found':
         return true;
       case 'board':
         this.underway.shift();

@@ -53,7 +53,22 @@ export type Order = { readonly number: number } & (
   | { word: 'output'; channel: number; safe: number }
   /** The pin is an input, with this resistor at it; its level is told with what is read back, and at once when it changes. */
   | { word: 'input'; channel: number; pull: Pull }
+  /**
+   * Move by yourself: each channel by so much a second, signed, until the input is at the level (`until` null: whatever inputs say) or
+   * `ms` have gone by; `found` says where that was. `id`: higher than that of any seek since `hello`; one that is not is not done.
+   */
+  | { word: 'seek'; id: number; until: Until | null; ms: number; speeds: ChannelValues }
+  /** Channels that count stand at these values from now on; nothing moves. */
+  | { word: 'zero'; values: ChannelValues }
 );
+export interface Until {
+  readonly channel: number;
+  readonly level: 0 | 1;
+}
+/** Longest seek (ms). */
+export const LONGEST_SEEK = 600_000;
+/** Most channels that one seek moves: its line is no longer than boards take in. */
+export const SOUGHT = 3;
 export const pulls = ['none', 'up', 'down'] as const;
 export type Pull = (typeof pulls)[number];
 type Unnumbered<T> = T extends unknown ? Omit<T, 'number'> : never;
@@ -83,6 +98,7 @@ export const refusals = [
   'duration',
   'garbled',
   'channel',
+  'moving',
 ] as const;
 export type Refusal = (typeof refusals)[number];
 /** Refusals after which the board goes on with what it has, and wants to hear the same again. */
@@ -98,6 +114,8 @@ export type BoardMessage =
   | { word: 'more'; seq: number }
   /** `number`: of the order or point; of the point that is wanted, where something is missing or a line made no sense. */
   | { word: 'refused'; what: string; number: number; why: Refusal }
+  /** Where channels were when a seek ended, `hit`: as its input got there; said again with each report until one of them is told otherwise. */
+  | { word: 'found'; id: number; hit: boolean; values: ChannelValues }
   /** Board time, state, last set point reached (commanded) and position read back (measured) of some or all channels. */
   | { word: 'here'; ms: number; state: BoardState; commanded: ChannelValues; measured: ChannelValues };
 
@@ -137,6 +155,12 @@ function hostText(message: HostMessage): string {
       return `output ${message.number} ${channelText(message.channel)} ${message.safe}`;
     case 'input':
       return `input ${message.number} ${channelText(message.channel)} ${message.pull}`;
+    case 'seek': {
+      const { number, id, until, ms, speeds } = message;
+      return `seek ${number} ${id} ${until ? `${channelText(until.channel)}:${until.level}` : '-'} ${ms}${values(speeds)}`;
+    }
+    case 'zero':
+      return `zero ${message.number}${values(message.values)}`;
     default:
       return `${message.word} ${message.number}`;
   }
@@ -154,6 +178,8 @@ function boardText(message: BoardMessage): string {
       return `more ${message.seq}`;
     case 'refused':
       return `refused ${message.what} ${message.number} ${message.why}`;
+    case 'found':
+      return `found ${message.id} ${message.hit ? 'hit' : 'end'}${values(message.values)}`;
     case 'here':
       return `here ${message.ms} ${message.state}${values(message.commanded)} |${values(message.measured)}`;
   }
@@ -314,6 +340,18 @@ function parseHost(text: string): HostMessage | null {
       const pull = pulls.find((p) => p === rest[1]);
       return channel !== null && pull && rest.length === 2 ? { word, number, channel, pull } : null;
     }
+    case 'seek': {
+      const [id = '', where = '', ms = '', ...more] = rest;
+      const until = where === '-' ? null : untilFrom(where);
+      const speeds = pairs(more);
+      return NATURAL.test(id) && until !== undefined && NATURAL.test(ms) && speeds
+        ? { word, number, id: Number(id), until, ms: Number(ms), speeds }
+        : null;
+    }
+    case 'zero': {
+      const list = pairs(rest);
+      return list && { word, number, values: list };
+    }
     case 'report':
       return rest.length === 1 && NATURAL.test(rest[0]) ? { word, number, everyMs: Number(rest[0]) } : null;
     default:
@@ -321,7 +359,13 @@ function parseHost(text: string): HostMessage | null {
   }
 }
 
-const orderWords = ['hello', 'bounds', 'wake', 'sleep', 'halt', 'report', 'output', 'input'] as const;
+/** Channel and level of an input; undefined where it is none. */
+function untilFrom(text: string): Until | undefined {
+  const [at] = pairs([text]) ?? [];
+  return at && (at[1] === 0 || at[1] === 1) ? { channel: at[0], level: at[1] } : undefined;
+}
+
+const orderWords = ['hello', 'bounds', 'wake', 'sleep', 'halt', 'report', 'output', 'input', 'seek', 'zero'] as const;
 
 function parseBoard(text: string): BoardMessage | null {
   const [word, ...rest] = text.split(' ');
@@ -344,6 +388,13 @@ function parseBoard(text: string): BoardMessage | null {
     case 'refused': {
       const why = refusals.find((r) => r === rest[2]);
       return why && rest.length === 3 && isNatural(1) ? { word, what: rest[0], number: Number(rest[1]), why } : null;
+    }
+    case 'found': {
+      const list = pairs(rest.slice(2));
+      const isEnd = rest[1] === 'hit' || rest[1] === 'end';
+      return isNatural(0) && isEnd && list
+        ? { word, id: Number(rest[0]), hit: rest[1] === 'hit', values: list }
+        : null;
     }
     case 'here': {
       const bar = rest.indexOf('|');

@@ -8,6 +8,7 @@ import {
   levelMessages,
   hostReader,
   LEAST_BUFFER,
+  LONGEST_SEEK,
   MAX_QUEUED_MS,
   passing,
   PROTOCOL_VERSION,
@@ -19,6 +20,7 @@ import {
   type PointLine,
   type Pull,
   type Refusal,
+  type Until,
 } from './protocol';
 import { simulatedMotor, type MotorModel, type SimulatedMotor } from './simulated-motors';
 
@@ -61,8 +63,17 @@ interface Relay {
 /** A pin that is read. `driven`: what holds it at a level; null: nothing does. */
 interface Input {
   pull: Pull;
+  /** By hand; that goes before what the world does. */
   driven: number | null;
   level: number;
+}
+
+/** What moves by itself, until an input is there or its time is up. */
+interface Seek {
+  readonly id: number;
+  readonly until: Until | null;
+  readonly speeds: ChannelValues;
+  leftMs: number;
 }
 
 /** A point of which lines are still to come. */
@@ -82,6 +93,8 @@ export interface BoardTraits {
   readonly pins?: readonly number[];
   /** Its dice, from 0 to below 1: an input that nothing holds follows them; it stays as it is without. */
   readonly random?: () => number;
+  /** What the world does to its inputs by where motors really stand, asked each ms: levels by channel. */
+  readonly world?: (truly: (channel: number) => number | null) => ReadonlyMap<number, number>;
 }
 /** Share of the milliseconds in which an input that nothing holds changes its level. */
 const FLOATS = 0.01;
@@ -95,6 +108,7 @@ export class SimulatedBoard {
   private readonly relays = new Map<number, Relay>();
   private readonly inputs = new Map<number, Input>();
   private readonly random: () => number;
+  private readonly world: NonNullable<BoardTraits['world']>;
   private readonly sent: Uint8Array[] = [];
   private readonly inbox: number[] = [];
   private readonly ppm: number;
@@ -104,6 +118,10 @@ export class SimulatedBoard {
   private queue: Segment[] = [];
   private current: { segment: Segment; doneMs: number } | null = null;
   private begun: Begun | null = null;
+  private seeks: Seek[] = [];
+  private soughtId = 0;
+  /** What was found, until a channel of it is told otherwise. */
+  private finds: Extract<BoardMessage, { word: 'found' }>[] = [];
   /** Number of the point that is wanted, and of the last order. */
   private wanted = 0;
   private ordered = -1;
@@ -117,10 +135,11 @@ export class SimulatedBoard {
   constructor(
     private readonly channels: number,
     wired: readonly SimulatedChannel[],
-    { ppm = 0, buffer = 4 * LEAST_BUFFER, loopMs = 0, pins = [], random = () => 1 }: BoardTraits = {},
+    { ppm = 0, buffer = 4 * LEAST_BUFFER, loopMs = 0, pins = [], random = () => 1, world }: BoardTraits = {},
   ) {
     this.pins = new Set(pins);
     this.random = random;
+    this.world = world ?? (() => new Map());
     this.ppm = ppm;
     this.buffer = buffer;
     this.loopMs = loopMs;
@@ -153,7 +172,7 @@ export class SimulatedBoard {
     return this.state === 'halted';
   }
   get isMoving(): boolean {
-    return this.state === 'awake' && (this.current !== null || this.queue.length > 0);
+    return this.state === 'awake' && (this.current !== null || this.queue.length > 0 || this.seeks.length > 0);
   }
   /** What its channels are told at this moment, not rounded, in the order they were wired. */
   get commanded(): number[] {
@@ -204,6 +223,7 @@ export class SimulatedBoard {
     if (this.loopMs && this.clockMs % this.loopMs === 0) this.readInbox();
     this.followQueue();
     this.readInputs();
+    this.followSeeks();
     for (const output of this.outputs.values()) {
       output.motor.command(output.isOn ? Math.round(output.value) : null);
       output.motor.advance(STEP_MICROS / 1e6);
@@ -240,14 +260,43 @@ export class SimulatedBoard {
 
   /** Levels at the inputs by now; what has changed is told at once. */
   private readInputs(): void {
+    const done = this.world((channel) => this.outputs.get(channel)?.motor.truly ?? null);
     const changed: [number, number][] = [];
     for (const [channel, input] of this.inputs) {
       const rests = input.pull === 'up' ? 1 : 0;
       const floats = input.pull === 'none' && this.random() < FLOATS ? 1 - input.level : input.level;
-      const level = input.driven ?? (input.pull === 'none' ? floats : rests);
+      const level = input.driven ?? done.get(channel) ?? (input.pull === 'none' ? floats : rests);
       if (level !== input.level) changed.push([channel, (input.level = level)]);
     }
     if (this.reportMs && changed.length) this.tellLevels(changed);
+  }
+  /** Moves what seeks, each until its input is there or its time is up. */
+  private followSeeks(): void {
+    for (const seek of this.seeks) {
+      const { until, speeds, id } = seek;
+      const hit = until !== null && this.inputs.get(until.channel)?.level === until.level;
+      if (!hit && seek.leftMs-- > 0) {
+        for (const [channel, perS] of speeds) this.outputs.get(channel)!.value += perS / 1000;
+        continue;
+      }
+      this.seeks = this.seeks.filter((other) => other !== seek);
+      const values = speeds.map(([channel]) => [channel, this.stand(channel)] as const);
+      const find = { word: 'found' as const, id, hit, values };
+      this.finds.push(find);
+      this.send(find);
+    }
+  }
+  /** A channel stays where it is by now, at a whole value. */
+  private stand(channel: number): number {
+    const output = this.outputs.get(channel)!;
+    output.value = output.from = output.to = output.last = Math.round(output.value);
+    return output.value;
+  }
+  /** What was found of these channels is no longer where they are. */
+  private forget(values: ChannelValues): void {
+    if (!this.finds.length) return;
+    const told = new Set(values.map(([channel]) => channel));
+    this.finds = this.finds.filter((find) => !find.values.some(([channel]) => told.has(channel)));
   }
   private tellLevels(levels: ChannelValues): void {
     for (const message of levelMessages(this.clockMs, this.state, levels)) this.send(message);
@@ -260,6 +309,8 @@ export class SimulatedBoard {
     if (word !== 'hello' && word !== 'halt' && number <= this.ordered) return this.refuse(word, number, 'stale');
     this.ordered = word === 'hello' ? number : Math.max(this.ordered, number);
     if (word === 'hello') {
+      this.soughtId = 0;
+      this.finds = [];
       const { channels, buffer } = this;
       return this.send({ word: 'board', version: PROTOCOL_VERSION, kind: 'servo', channels, buffer });
     }
@@ -309,6 +360,10 @@ export class SimulatedBoard {
         this.inputs.set(channel, { pull, driven, level });
         return null;
       }
+      case 'seek':
+        return this.seek(order);
+      case 'zero':
+        return this.zero(order.values);
       case 'report':
         this.reportMs = order.everyMs;
         this.sinceReport = 0;
@@ -331,6 +386,45 @@ export class SimulatedBoard {
       output.isOn = true;
     }
     this.state = 'awake';
+  }
+
+  private seek({ id, until, ms, speeds }: Extract<Order, { word: 'seek' }>): Refusal | null {
+    // It was begun already.
+    if (id <= this.soughtId) return null;
+    if (ms < 1 || ms > LONGEST_SEEK || !speeds.length) return 'duration';
+    if (until && !this.inputs.has(until.channel)) return 'channel';
+    const ends = speeds.map(([channel, perS]) => [channel, this.outputs.get(channel), perS] as const);
+    if (ends.some(([, output]) => !output || output.still !== null)) return 'channel';
+    const why =
+      this.mayMove(speeds) ??
+      this.check(ends.map(([channel, output, perS]) => [channel, output!.value + (perS * ms) / 1000] as const));
+    if (why) return why;
+    if (ends.some(([, output, perS]) => Math.abs(perS) > output!.perS)) return 'speed';
+    this.soughtId = id;
+    this.forget(speeds);
+    this.seeks.push({ id, until, speeds, leftMs: ms });
+    return null;
+  }
+
+  private zero(values: ChannelValues): Refusal | null {
+    if (values.some(([channel]) => !this.outputs.get(channel)?.motor.counts)) return 'channel';
+    const why = this.mayMove(values) ?? this.check(values);
+    if (why) return why;
+    for (const [channel, value] of values) {
+      const output = this.outputs.get(channel)!;
+      output.motor.zero(value);
+      output.value = value;
+      this.stand(channel);
+    }
+    this.forget(values);
+    return null;
+  }
+  /** Why channels are not free to be moved or counted anew: off, or something moves them. */
+  private mayMove(values: ChannelValues): Refusal | null {
+    if (this.state !== 'awake') return 'asleep';
+    const sought = new Set(this.seeks.flatMap(({ speeds }) => speeds.map(([channel]) => channel)));
+    if (this.current || this.queue.length || values.some(([channel]) => sought.has(channel))) return 'moving';
+    return this.checkOn(values);
   }
 
   /** A line of a point: the wanted one, its next line; one that was taken already is answered and not done twice. */
@@ -357,7 +451,7 @@ export class SimulatedBoard {
     const why: Refusal | null =
       ms < 1 || ms > MAX_QUEUED_MS
         ? 'duration'
-        : (this.check(values) ??
+        : ((this.seeks.length ? 'moving' : this.check(values)) ??
           this.checkOn(values) ??
           this.checkSpeed(values, ms) ??
           (this.queuedMs() + ms > MAX_QUEUED_MS ? 'queue-full' : null));
@@ -370,6 +464,7 @@ export class SimulatedBoard {
       return this.refuse('point', seq, why);
     }
     this.wanted++;
+    this.forget(values);
     this.queue.push({ seq, ms, values });
     for (const [channel, value] of values) {
       const output = this.outputs.get(channel);
@@ -417,6 +512,8 @@ export class SimulatedBoard {
     this.queue = [];
     this.current = null;
     this.begun = null;
+    this.seeks = [];
+    this.finds = [];
     for (const output of this.outputs.values()) output.last = output.value = Math.round(output.value);
     this.standStill();
   }
@@ -434,6 +531,7 @@ export class SimulatedBoard {
     const switched = [...this.relays].map(([channel, { level }]) => [channel, level, null] as const);
     for (const message of hereMessages(this.clockMs, this.state, [...rows, ...switched])) this.send(message);
     this.tellLevels([...this.inputs].map(([channel, { level }]) => [channel, level]));
+    for (const find of this.finds) this.send(find);
   }
 
   private refuse(what: string, number: number, why: Refusal): void {

@@ -7,6 +7,12 @@ export interface SimulatedMotor {
   advance(dt: number): void;
   /** Where it stands as the board can tell, whole; null where nothing reads it back. */
   readonly measured: number | null;
+  /** Where it really stands, in the same unit: what it counts may differ from that. */
+  readonly truly: number;
+  /** Whether it knows only how far it has gone, and has to be told from where. */
+  readonly counts: boolean;
+  /** It stands at this value from now on, by its own count. */
+  zero(value: number): void;
 }
 
 export type MotorModel =
@@ -36,6 +42,8 @@ export interface ServoModel {
   readonly deadBand: number;
   readonly min: number;
   readonly max: number;
+  /** It counts from where it was switched on: by so much its count was too small then. Left out: it knows its place by itself. */
+  readonly astray?: number;
 }
 /** Time constants (s) of the servo's own position loop and of the motor. */
 const LOOP = 0.035;
@@ -46,18 +54,34 @@ const REST = 0.008;
 class SimulatedServo implements SimulatedMotor {
   private speed = 0;
   private wish: number | null = null;
+  /** What its count is short of. */
+  private shift: number;
 
+  /** `position`: by its own count. */
   constructor(
     private readonly model: ServoModel,
     private position: number,
-  ) {}
+  ) {
+    this.shift = model.astray ?? 0;
+  }
 
   command(value: number | null): void {
-    this.wish = value === null ? null : Math.min(this.model.max, Math.max(this.model.min, value));
+    const { min, max } = this.model;
+    this.wish = value === null ? null : Math.min(max - this.shift, Math.max(min - this.shift, value));
   }
 
   get measured(): number {
     return Math.round(this.position);
+  }
+  get truly(): number {
+    return this.position + this.shift;
+  }
+  get counts(): boolean {
+    return this.model.astray !== undefined;
+  }
+  zero(value: number): void {
+    this.shift += this.position - value;
+    this.position = value;
   }
 
   advance(dt: number): void {
@@ -77,18 +101,24 @@ class SimulatedServo implements SimulatedMotor {
 export interface StepperModel {
   /** Step rate above which it falls out of step, steps per s. */
   readonly maxHz: number;
+  /** By so much its count was too small when it was switched on. */
+  readonly astray?: number;
+  /** Between these it can turn, by where it really stands; left out: without an end. */
+  readonly stops?: { readonly low: number; readonly high: number };
 }
 
 class SimulatedStepper implements SimulatedMotor {
+  readonly counts = true;
   private wish: number;
+  /** Steps that were sent but not made. */
+  lost: number;
 
   constructor(
     private readonly model: StepperModel,
     private counted: number,
-    /** Steps that were sent but not made. */
-    public lost = 0,
   ) {
     this.wish = counted;
+    this.lost = -(model.astray ?? 0);
   }
 
   command(value: number | null): void {
@@ -98,12 +128,22 @@ class SimulatedStepper implements SimulatedMotor {
   get measured(): number {
     return this.counted;
   }
+  get truly(): number {
+    return this.counted - this.lost;
+  }
+  zero(value: number): void {
+    this.lost += value - this.counted;
+    this.counted = this.wish = value;
+  }
 
   advance(dt: number): void {
     const steps = this.wish - this.counted;
     // The rounding of one step a tick is no speed.
     if (Math.abs(steps) - 1 > this.model.maxHz * dt) this.lost += steps;
     this.counted = this.wish;
+    const { low = -Infinity, high = Infinity } = this.model.stops ?? {};
+    // Against a hard stop steps are sent and not made.
+    this.lost = this.counted - Math.min(high, Math.max(low, this.truly));
   }
 }
 
@@ -118,6 +158,8 @@ export class SimulatedSpin implements SimulatedMotor {
   private speed = 0;
   private wish: number | null = null;
   readonly measured = null;
+  readonly truly = 0;
+  readonly counts = false;
   /** How far the shaft has turned since the beginning, °. */
   turnedDeg = 0;
 
@@ -126,6 +168,7 @@ export class SimulatedSpin implements SimulatedMotor {
   command(value: number | null): void {
     this.wish = value;
   }
+  zero(): void {}
 
   advance(dt: number): void {
     const { stopUs, degPerSPerUs } = this.model;

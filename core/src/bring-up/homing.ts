@@ -1,4 +1,6 @@
 /** How the joints find their places after power-on, as a sequence with times: what seeks when, and where the others wait. */
+import type { DriveMap } from '../actuators';
+import { FARTHEST } from '../board';
 import { fromUnit, inUnit, type Mechanism } from '../mechanism';
 import type { Motion } from '../motion';
 import { isMoving, type Drive, type HomingAxis, type Rig } from '../rig';
@@ -28,60 +30,91 @@ export interface HomingPlan {
 /** Reading an absolute sensor, or taking a cradle's word, with a moment to settle. */
 const READ_S = 0.2;
 /** Share of a joint's own speed at which it goes to where it waits. */
-const WAIT_SHARE = 0.25;
+export const WAIT_SHARE = 0.25;
+
+/** What is sought: until its switch is on, off, or only for the way; the way is signed, and the most that is gone. */
+export interface HomingStep {
+  readonly act: HomingAct;
+  /** Where it ends if all is as it is drawn, in the joint's unit. */
+  readonly to: number;
+  /** null: nothing moves. */
+  readonly speed: number | null;
+  readonly until: boolean | null;
+  readonly way: number;
+}
 
 /**
- * Homing from a pose (slots, SI). An axis `together` with the one before it begins with it; others begin when all before
- * are done. Waits come first in an axis's time. A joint ends where its switch tripped.
+ * The axes that find their places at the same time, group after group; those of joints that are not there are left out. Joints that share
+ * a motor do so one after the other, whatever is wished.
  */
-export function planHoming(rig: Rig, mechanism: Mechanism, start: Float64Array): HomingPlan {
-  // What rests in its cradle, or was put together at neutral, stands there.
+export function homingGroups(rig: Rig, mechanism: Mechanism): HomingAxis[][] {
+  const groups: HomingAxis[][] = [];
+  const tieOf = (id: string): string | undefined =>
+    rig.transmissions.find((t) => (t.joints as readonly string[]).includes(id))?.id;
+  for (const axis of rig.homing.axes.filter(({ joint }) => mechanism.slotOf.has(joint))) {
+    const tie = tieOf(axis.joint);
+    const last = groups.at(-1);
+    if (axis.together && last?.every(({ joint }) => tie === undefined || tieOf(joint) !== tie)) last.push(axis);
+    else groups.push([axis]);
+  }
+  return groups;
+}
+/** Where other joints stand while a group seeks: the last axis that says so counts. */
+export const waitsOf = (group: readonly HomingAxis[], mechanism: Mechanism): Map<string, number> =>
+  new Map(
+    group.flatMap(({ joint, waits }) =>
+      Object.entries(waits).filter(([id]) => mechanism.slotOf.has(id) && id !== joint),
+    ),
+  );
+/** Where joints stand before anything has moved (slots, SI): what rests in its cradle, or was put together at neutral, is there. */
+export function homingStart(rig: Rig, mechanism: Mechanism, start: Float64Array): Float64Array {
   const begin = start.slice();
   for (const { by, joint, at } of rig.homing.axes) {
     const slot = mechanism.slotOf.get(joint);
     if (slot !== undefined && (by === 'cradle' || by === 'neutral')) begin[slot] = fromUnit(mechanism, slot, at);
   }
+  return begin;
+}
+
+/**
+ * Homing from a pose (slots, SI). An axis `together` with the one before it begins with it; others begin when all before
+ * are done. What waits goes there first. A joint ends where its switch tripped.
+ */
+export function planHoming(rig: Rig, mechanism: Mechanism, start: Float64Array): HomingPlan {
+  const begin = homingStart(rig, mechanism, start);
   const now = new Map(mechanism.slotIds.map((id, s) => [id, inUnit(mechanism, s, begin[s])]));
   const moves: HomingMove[] = [];
   const axes: { joint: string; startS: number; seconds: number }[] = [];
-  let [groupStart, groupEnd] = [0, 0];
-  rig.homing.axes.forEach((axis, k) => {
-    if (!mechanism.slotOf.has(axis.joint)) return;
-    if (!axis.together || k === 0) groupStart = groupEnd;
-    const begun = groupStart;
-    let time = begun;
-    const go = (act: HomingAct, joint: string, to: number, speed: number, at = time): number => {
-      const from = now.get(joint) ?? to;
+  let groupEnd = 0;
+  for (const group of homingGroups(rig, mechanism)) {
+    const begun = groupEnd;
+    const go = (axis: string, act: HomingAct, joint: string, to: number, speed: number, at: number): number => {
+      const from = now.get(joint)!;
       const seconds = Math.abs(to - from) / speed;
       now.set(joint, to);
-      moves.push({ axis: axis.joint, act, joint, startS: at, seconds, from, to });
+      moves.push({ axis, act, joint, startS: at, seconds, from, to });
       return at + seconds;
     };
-    // The joints that wait go there together, before anything seeks.
-    time = Math.max(
-      time,
-      ...Object.entries(axis.waits)
-        .filter(([joint]) => mechanism.slotOf.has(joint) && joint !== axis.joint)
-        .map(([joint, value]) => go('wait pose', joint, value, waitSpeed(mechanism, joint), begun)),
+    const seeksAt = Math.max(
+      begun,
+      ...[...waitsOf(group, mechanism)].map(([joint, value]) => {
+        const { joint: axis } = group.find(({ waits }) => Object.hasOwn(waits, joint))!;
+        return go(axis, 'wait pose', joint, value, waitSpeed(mechanism, joint), begun);
+      }),
     );
-    for (const step of stepsOf(axis)) {
-      if (step.speed === null) {
-        const at = now.get(axis.joint) ?? step.to;
-        moves.push({
-          axis: axis.joint,
-          act: step.act,
-          joint: axis.joint,
-          startS: time,
-          seconds: READ_S,
-          from: at,
-          to: at,
-        });
-        time += READ_S;
-      } else time = go(step.act, axis.joint, step.to, step.speed);
+    for (const axis of group) {
+      let time = seeksAt;
+      for (const { act, to, speed } of homingSteps(axis, mechanism))
+        if (speed !== null) time = go(axis.joint, act, axis.joint, to, speed, time);
+        else {
+          const at = now.get(axis.joint)!;
+          moves.push({ axis: axis.joint, act, joint: axis.joint, startS: time, seconds: READ_S, from: at, to: at });
+          time += READ_S;
+        }
+      axes.push({ joint: axis.joint, startS: begun, seconds: time - begun });
+      groupEnd = Math.max(groupEnd, time);
     }
-    axes.push({ joint: axis.joint, startS: begun, seconds: time - begun });
-    groupEnd = Math.max(groupEnd, time);
-  });
+  }
   return { start: begin, moves, axes, durationS: groupEnd };
 }
 
@@ -90,33 +123,38 @@ function waitSpeed(mechanism: Mechanism, joint: string): number {
   return inUnit(mechanism, slot, WAIT_SHARE * mechanism.speed[slot]);
 }
 
-function stepsOf({
-  by,
-  end,
-  at,
-  fast,
-  slow,
-  backOff,
-}: HomingAxis): { act: HomingAct; to: number; speed: number | null }[] {
-  const away = at + (end === 'min' ? backOff : -backOff);
+/** By how much more than its whole range a joint is moved before its switch counts as missed. */
+const BEYOND = 1.15;
+/** Range (° or mm) of a joint without ends. */
+const ROUND = 360;
+
+/** What an axis does to find its place. */
+export function homingSteps(axis: HomingAxis, mechanism: Mechanism): HomingStep[] {
+  const { joint, by, end, signal, at, fast, slow, backOff } = axis;
+  const slot = mechanism.slotOf.get(joint)!;
+  const range = inUnit(mechanism, slot, mechanism.upper[slot] - mechanism.lower[slot]);
+  const out = end === 'min' ? -1 : 1;
+  const whole = out * (BEYOND * (Number.isFinite(range) ? range : ROUND) + backOff);
+  const away = at - out * backOff;
+  const back: HomingStep = { act: 'back off', to: away, speed: fast, until: null, way: -out * backOff };
   switch (by) {
     case 'switch':
       return [
-        { act: 'seek', to: at, speed: fast },
-        { act: 'back off', to: away, speed: fast },
-        { act: 'seek slowly', to: at, speed: slow },
+        { act: 'seek', to: at, speed: fast, until: true, way: whole },
+        back,
+        { act: 'seek slowly', to: at, speed: slow, until: true, way: out * (2 * backOff + 1) },
       ];
     case 'end-stop':
-      return [
-        { act: 'seek slowly', to: at, speed: slow },
-        { act: 'back off', to: away, speed: fast },
-      ];
-    case 'sensor':
-      return [{ act: 'read', to: at, speed: null }];
+      return [{ act: 'seek slowly', to: at, speed: slow, until: signal === null ? null : true, way: whole }, back];
     default:
-      return [{ act: 'set down', to: at, speed: null }];
+      return [{ act: by === 'sensor' ? 'read' : 'set down', to: at, speed: null, until: null, way: 0 }];
   }
 }
+/** Off a switch that is on before anything has moved, before it is sought. */
+export const freeing = (axis: HomingAxis, mechanism: Mechanism): HomingStep => {
+  const [seek] = homingSteps(axis, mechanism);
+  return { ...seek, act: 'back off', until: false, way: -seek.way / 4 };
+};
 
 /** Homing as a motion: every joint at a steady speed in each of its moves. */
 export const homingMotion = ({ start, moves, durationS }: HomingPlan, mechanism: Mechanism): Motion => ({
@@ -204,6 +242,10 @@ export function proposeHoming(rig: Rig, mechanism: Mechanism, jointId: string): 
     together: false,
   };
 }
+
+/** A motor that counts, wherever its joints are: what they may do does not hold it while it seeks. */
+export const unheld = (map: DriveMap): DriveMap =>
+  isLost(map.drive) ? { ...map, native: { ...map.native, low: -FARTHEST, high: FARTHEST } } : map;
 
 /** Joints that have to find their places, the hand first: it folds in before the base turns. */
 export const jointsToHome = (rig: Rig, mechanism: Mechanism): string[] =>
