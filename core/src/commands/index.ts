@@ -4,3 +4,4 @@ export * from './law';
 export * from './table';
 export * from './csv';
 export * from './signals';
+export * from './pace';

@@ -209,6 +209,39 @@ export const contractFindings = defineFindings({
     'The run has ended: “{signal}” was not {state} within {s:n1} s.',
     'Look why it was not, then begin again from that step.',
   ),
+  'homing-none': error(409, 'No axis of this arm is homed by anything.', 'Say how under Motors, Homing.'),
+  'homing-sensor': error(
+    409,
+    '{joint} is homed by a sensor, which boards do not report yet.',
+    'Choose a switch or a cradle under Motors, Homing.',
+  ),
+  'homing-no-motor': error(
+    409,
+    '{joint} has no motor on a pin that counts its steps: nothing could be moved to seek.',
+    'Look at its motor and its wires under Motors.',
+  ),
+  'homing-no-switch': error(
+    409,
+    'The switch that {joint} is homed by is on no pin.',
+    'Wire it under Motors, Boards & wires.',
+  ),
+  'homing-apart': error(
+    409,
+    'The motors of {joint} and its switch hang on different boards: none of them sees both.',
+    'Wire them to one board.',
+  ),
+  'homing-many': error(409, '{joint} is moved by more than {most} motors, which are not homed together.'),
+  'homing-in-vain': entry(
+    'stop',
+    'Homing has ended: {joint} went {way:n1} {unit} and “{signal}” did not switch on.',
+    'Look at the switch and its wire, and at the sense of the motor.',
+  ),
+  'homing-stuck': entry(
+    'stop',
+    'Homing has ended: {joint} went back {way:n1} {unit} and “{signal}” stayed on.',
+    'Look whether the switch is pressed, and whether it is on when it should be off.',
+  ),
+  'homing-busy': error(409, 'The arm homes only while it is armed and nothing else moves it.'),
   'signal-unknown': error(
     409,
     'There is no such output on a pin of a board that is connected.',

@@ -20,9 +20,18 @@ export const runStates = [
 export const armings = ['hold', 'power-up', 'neutral'] as const;
 /**
  * bringing-up: motors are being switched on; neutral: they stand where joints do not count, and nothing can be run; lying-down: the arm
- * goes to where it rests, and its motors go off there; by-hand: joints are led; one-motor: a motor alone is on, to be measured.
+ * goes to where it rests, and its motors go off there; by-hand: joints are led; one-motor: a motor alone is on, to be measured; homing:
+ * joints find their places.
  */
-export const boardModes = ['normal', 'bringing-up', 'neutral', 'lying-down', 'by-hand', 'one-motor'] as const;
+export const boardModes = [
+  'normal',
+  'bringing-up',
+  'neutral',
+  'lying-down',
+  'by-hand',
+  'one-motor',
+  'homing',
+] as const;
 export type ArmHow = (typeof armings)[number];
 export type BoardMode = (typeof boardModes)[number];
 export type LinkState = (typeof linkStates)[number];
@@ -47,6 +56,12 @@ export const linkOptions = z.discriminatedUnion('kind', [
     delayMs: z.number().min(0).max(500).optional().describe('ms that bytes are on their way, either way'),
     jitterMs: z.number().min(0).max(500).optional().describe('ms by which some of them are longer'),
     lostShare: share.optional().describe('share of the bytes that the line loses, either way'),
+    astray: z
+      .number()
+      .min(0)
+      .max(20)
+      .optional()
+      .describe('most by which joints of motors that count stand off where they rest as it begins, ° or mm'),
     doubledShare: share.optional().describe('share of the bytes that come out of it twice'),
     bufferBytes: z.number().int().min(64).max(4096).optional().describe('taken in before the board reads them'),
     loopMs: z.number().int().min(0).max(20).optional().describe('how often (ms) it reads them; 0: at once'),
@@ -96,6 +111,9 @@ export const BEAT_MS = 1000;
 export const LEAST_SHARE = 0.01;
 export const MOST_SHARE = 0.5;
 export const USUAL_SHARE = 0.1;
+/** Shares of its planned speed at which a run goes. */
+export const LEAST_PACE = 0.1;
+export const MOST_PACE = 1.5;
 
 const pageSchema = z.strictObject({
   /** Its own name, the same after a reload. */
@@ -169,6 +187,12 @@ export const clientMessage = z.discriminatedUnion('type', [
   z.strictObject({ type: z.literal('switch'), signal: z.string().max(64), on: z.boolean() }),
   /** Simulated boards only: the world holds an input on or off, or lets go of it. */
   z.strictObject({ type: z.literal('force'), signal: z.string().max(64), on: z.boolean().nullable() }),
+  /** The arm goes to where it rests by the power-up plan backwards, and its motors go off there. */
+  z.strictObject({ type: z.literal('lie-down') }),
+  /** Joints find their places as the rig plans it, from where they are believed to be. */
+  z.strictObject({ type: z.literal('home') }),
+  /** The run goes on at this share of its planned speed, as far as limits allow. */
+  z.strictObject({ type: z.literal('pace'), share: z.number().min(LEAST_PACE).max(MOST_PACE) }),
   z.strictObject({ type: z.literal('pause') }),
   z.strictObject({ type: z.literal('resume') }),
   /** Slows down inside the limits and ends the run. */
@@ -176,6 +200,14 @@ export const clientMessage = z.discriminatedUnion('type', [
   /** Freezes the board where it is, at once: the queue is emptied. */
   z.strictObject({ type: z.literal('halt') }),
 ]);
+
+/** What a homing axis does, or did: `off`: by how much its joint (its unit) stood off where it was believed to be; null: not known yet. */
+export const foundSchema = z.strictObject({
+  joint: z.string(),
+  act: z.enum(['waits', 'seek', 'back off', 'seek slowly', 'found']),
+  off: finite.nullable(),
+});
+export type Found = z.infer<typeof foundSchema>;
 
 export const statusSchema = z.strictObject({
   /** The page that has the controls; null: whoever connects takes them. */
@@ -197,10 +229,17 @@ export const statusSchema = z.strictObject({
   stepId: z.string().nullable(),
   runS: finite,
   totalS: finite,
+  /** Of the planned speed: the share that is wished, and at which the run goes now; limits hold it below the wish. */
+  pace: z.strictObject({ wished: finite, now: finite }).nullable(),
   /** What the run waits for now. */
   waits: z.strictObject({ signal: z.string(), is: z.boolean() }).nullable(),
+  /** Tools (ids) that somebody takes off and puts on before the run is told to go on. */
+  swap: z.strictObject({ off: z.string().nullable(), on: z.string().nullable() }).nullable(),
   /** How late (ms) set points of the run left, of the board that keeps time: 99 in 100 no more, and the worst; null before a run. */
   late: z.strictObject({ p99Ms: z.number(), mostMs: z.number() }).nullable(),
+  /** Whether all axes have homed since motors came on; and what they do or found, the last time that the arm homed. */
+  homed: z.boolean(),
+  found: z.array(foundSchema),
   /** Latest notice, one sentence, empty when there is none. */
   notice: z.string(),
 });
@@ -270,7 +309,11 @@ export const idleStatus: Status = {
   stepId: null,
   runS: 0,
   totalS: 0,
+  pace: null,
   waits: null,
+  swap: null,
   late: null,
+  homed: false,
+  found: [],
   notice: '',
 };

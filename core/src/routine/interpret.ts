@@ -31,6 +31,11 @@ export interface InterpretOptions {
   readonly horizonS?: number;
   /** When inputs change for the last time (s): before, nothing is taken to come again for ever. */
   readonly settledS?: number;
+  /**
+   * Inputs are really read as it goes: none is known beforehand, so that what has asked one on the way never counts as coming again, and
+   * a wait that was in vain has already taken its time.
+   */
+  readonly live?: boolean;
 }
 
 /** How a part ended: at its end, by a return, or with the whole routine. */
@@ -55,6 +60,8 @@ interface Loop {
   left: number;
   /** When its lap began (s). */
   began: number;
+  /** How often inputs had been asked by then. */
+  asked: number;
   /** For ever: states in which laps began, and when. */
   readonly seen: Map<string, number>;
 }
@@ -67,13 +74,16 @@ interface Frame {
   readonly depth: number;
   /** Of repeats under way: passes left, and when this pass began. */
   readonly loops: Map<number, Loop>;
-  /** When the same place was passed in the same state. */
+  /** When the same place was passed in the same state, and how often inputs had been asked then. */
   readonly seen: Map<string, number>;
+  asked: number;
 }
 
 class Interpreter {
   private readonly counters = new Map<string, number>();
   private count = 0;
+  /** How often the way has depended on an input that was really read. */
+  private asked = 0;
 
   constructor(
     private readonly rig: Rig,
@@ -87,12 +97,13 @@ class Interpreter {
     const other = new Interpreter(this.rig, this.mechanism, this.body.fork(), this.options);
     for (const [counter, value] of this.counters) other.counters.set(counter, value);
     other.count = this.count;
+    other.asked = this.asked;
     return other;
   }
 
   *routine(routine: Routine, depth: number): Run<Outcome> {
     const structure = structureOf(routine.steps);
-    const frame: Frame = { routine, structure, depth, loops: new Map(), seen: new Map() };
+    const frame: Frame = { routine, structure, depth, loops: new Map(), seen: new Map(), asked: this.asked };
     const outcome = yield* this.range(frame, 0, routine.steps.length);
     yield* this.body.flush();
     return outcome === 'over' ? 'over' : 'done';
@@ -168,7 +179,8 @@ class Interpreter {
           ref,
         };
         const met = typeof waited === 'number';
-        yield* this.body.pass(ref, met ? waited : (step.timeoutS ?? 0));
+        yield* this.body.pass(ref, met ? waited : this.options.live ? 0 : (step.timeoutS ?? 0));
+        if (typeof step.otherwise !== 'string') this.depends();
         if (met || step.otherwise === 'go-on') return pc + 1;
         if (step.otherwise === 'stop') {
           yield* this.body.problem(ref, { code: 'wait-in-vain', data: { step: pc + 1 } });
@@ -219,6 +231,7 @@ class Interpreter {
         frame.loops.set(pc, {
           left: step.times ?? Infinity,
           began: this.body.now,
+          asked: this.asked,
           // A lap that ends as the first one began comes again; one that does not may lead somewhere else yet.
           seen: new Map(step.times === null ? [[this.state(), this.body.now]] : []),
         });
@@ -255,10 +268,18 @@ class Interpreter {
     if ('signal' in when) {
       yield* this.body.flush();
       const on = yield { kind: 'read', atS: this.body.now, signal: when.signal, ref };
+      this.depends();
       return (on === true) === when.is;
     }
     const value = this.counters.get(when.counter) ?? 0;
     return when.is === 'below' ? value < when.value : when.is === 'above' ? value > when.value : value === when.value;
+  }
+
+  /** What comes next depends on an input that was read: what was done before it may be done again, and is not done in vain. */
+  private depends(): void {
+    if (!this.options.live) return;
+    this.asked++;
+    this.count = 0;
   }
 
   private *jump(frame: Frame, ref: StepRef, pc: number, name: string): Run<number | Outcome> {
@@ -267,6 +288,8 @@ class Interpreter {
     if (to === undefined) return 'over';
     if (to > pc) return to;
     yield* this.body.flush();
+    if (frame.asked !== this.asked) frame.seen.clear();
+    frame.asked = this.asked;
     const key = `${pc}|${this.state()}`;
     const before = frame.seen.get(key);
     if (before !== undefined) {
@@ -302,6 +325,12 @@ class Interpreter {
     if (loop.left === Infinity) {
       yield* this.body.flush();
       const state = this.state();
+      if (loop.asked !== this.asked) {
+        Object.assign(loop, { began: this.body.now, asked: this.asked });
+        loop.seen.clear();
+        loop.seen.set(state, loop.began);
+        return opener + 1;
+      }
       const before = loop.seen.get(state);
       const stands = this.body.now - loop.began < NO_TIME;
       if (before !== undefined || stands || loop.seen.size > MOST_LAPS)
@@ -349,6 +378,7 @@ class Interpreter {
         data: { step: pc + 1, joint: this.mechanism.names[this.mechanism.jointOfSlot[slot]] },
       });
     this.count = Math.max(mine.count, theirs.count);
+    this.asked = Math.max(mine.asked, theirs.asked);
     const duration = Math.max(mine.body.now, theirs.body.now) - begin;
     if (both.length || duration === 0) return end + 1;
     const to = mine.body.q.slice();

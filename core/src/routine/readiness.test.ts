@@ -50,17 +50,18 @@ describe('how far a rig is ready', () => {
 });
 
 describe('what a run cannot do yet', () => {
-  const extra: [string, Step][] = [
-    ['lets joints go', { id: 'x', kind: 'let-go', enabled: true, note: '', joints: ['turn'] }],
-    [
-      'asks for an input on which the way depends',
-      {
-        ...{ id: 'x', kind: 'wait-input', enabled: true, note: '' },
-        ...{ signal: 'lamp', is: true, timeoutS: 1, otherwise: { jump: 'there' } },
-      } as Step,
-    ],
-  ];
-  it.each(extra)('stands in the list before a run: a step that %s', (what, step) => {
+  const own = { enabled: true, note: '' };
+  const letsGo = { ...own, id: 'x', kind: 'let-go', joints: ['turn'] } as Step;
+  const asks = { ...own, id: 'x', kind: 'if', when: { signal: 'lamp', is: true } } as Step;
+  const jumps = {
+    ...{ ...own, id: 'x', kind: 'wait-input', signal: 'lamp', is: true, timeoutS: 1 },
+    otherwise: { jump: 'there' },
+  } as Step;
+  const end = (id: string): Step => ({ ...own, id, kind: 'end' }) as Step;
+  const pause = (id: string): Step => ({ ...own, id, kind: 'wait', durationS: 0.3 }) as Step;
+  const beside = { ...own, id: 'b', kind: 'alongside', routine: 'other' } as Step;
+  /** What a run of the dipper's routine with these steps behind its first one does not do yet; `other` runs alongside. */
+  function refusedWith(steps: Step[], other: Step[] = []): { message: string; place: object }[] {
     const rig = tileDipper();
     rig.signals = [
       {
@@ -69,12 +70,23 @@ describe('what a run cannot do yet', () => {
       } as Rig['signals'][number],
     ];
     const [first] = rig.routines;
-    const routine = { ...first, steps: [first.steps[0], step, ...first.steps.slice(1)] };
+    const routine = { ...first, steps: [first.steps[0], ...steps, ...first.steps.slice(1)] };
+    rig.routines = [routine, { ...first, id: 'other', name: 'Other', steps: other }];
     const mechanism = compiled(rig.mechanism);
     const plan = planRoutine(rig, mechanism, rig.builds[0], routine);
-    const [found] = preflight(rig, mechanism, rig.builds[0], plan).filter((f) => f.code === 'run-not-yet');
-    expect(found.message).toContain(`Step 2 ${what}`);
-    expect(found.place).toMatchObject({ routine: routine.id, step: 'x' });
+    return preflight(rig, mechanism, rig.builds[0], plan).filter((f) => f.code === 'run-not-yet');
+  }
+  it('stands in the list before a run: a step that lets joints go, one that asks for an input beside others that move', () => {
+    const [go] = refusedWith([letsGo]);
+    expect(go.message).toContain('Step 2 lets joints go');
+    expect(go.place).toMatchObject({ routine: 'dip', step: 'x' });
+    const [asked] = refusedWith([beside, pause('p'), end('e')], [pause('q'), asks, pause('r'), end('f')]);
+    expect(asked.message).toContain('Step 2 asks for an input while something moves');
+    expect(asked.place).toMatchObject({ routine: 'other', step: 'x' });
+  });
+  it('is no step that takes one of two ways by an input where the arm stands', () => {
+    expect(refusedWith([asks, pause('p'), end('e')])).toEqual([]);
+    expect(refusedWith([jumps, { ...own, id: 'm', kind: 'marker', name: 'there' } as Step])).toEqual([]);
   });
   it('is an output that no board switches; one on a pin is switched', () => {
     const rig = tileDipper();

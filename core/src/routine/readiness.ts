@@ -7,13 +7,13 @@ import { checkDrives } from '../bring-up';
 import type { Mechanism } from '../mechanism';
 import { signalPins } from '../commands';
 import type { Build, Rig, StepOf } from '../rig';
+import { branches } from './parts';
 import type { Plan, PlanEvent } from './plan';
 
 /** What a routine may do on the stage and a run on a board does not do yet. */
 const notYet = {
-  input: 'asks for an input on which the way depends',
+  input: 'asks for an input while something moves',
   power: 'lets joints go or holds them again',
-  swap: 'swaps a tool',
 } as const;
 
 type WaitStep = StepOf<'wait-input'>;
@@ -32,9 +32,9 @@ export function runFindings(rig: Pick<Rig, 'boards' | 'signals' | 'routines'>, p
   const said = new Set<string>();
   const wired = new Set(signalPins(rig).map(({ signal }) => signal.id));
   return plan.events.flatMap((event): Finding[] => {
-    if (event.kind === 'counter') return [];
+    if (event.kind === 'counter' || event.kind === 'swap') return [];
     const { kind, timeS, routine, stepId: step, index } = event;
-    const isPlain = kind === 'output' || (kind === 'input' && waitOf(rig, event) !== null);
+    const isPlain = kind === 'output' || (kind === 'input' && (waitOf(rig, event) !== null || branches(rig, event)));
     const key = isPlain ? event.signal : kind;
     if (said.has(key) || (isPlain && wired.has(event.signal))) return [];
     said.add(key);
