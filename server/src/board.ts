@@ -19,6 +19,7 @@ const traits = {
   'doubled-share': 'doubledShare',
   'buffer-bytes': 'bufferBytes',
   'loop-ms': 'loopMs',
+  astray: 'astray',
   seed: 'seed',
 } as const;
 

@@ -99,6 +99,14 @@ describe('a board that is a process of its own', () => {
   it('keeps its motors where they were left, for who connects next', async () => {
     const { port } = await board();
     await runABit(tcp(port));
+    // Motors come to rest a moment after the last point.
+    let before = '';
+    await page.until((m) => {
+      const at = m.type === 'telemetry' ? JSON.stringify(m.measured) : '';
+      const rests = at !== '' && at === before;
+      before = at || before;
+      return rests;
+    });
     page.say({ type: 'disconnect' });
     await page.until(status((s) => s.link === 'absent'));
     const left = page.heard.findLast((m) => m.type === 'telemetry')!;

@@ -3,6 +3,7 @@ import type { CommandMap } from '@cork-elbow/core/actuators';
 import type { SignalPin } from '@cork-elbow/core/commands';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Build } from '@cork-elbow/core/rig';
+import type { World } from './world';
 
 /** What stands at the end of a link, as the rig has it. */
 export interface LineEnd {
@@ -18,6 +19,8 @@ export interface LineEnd {
   readonly build: Build;
   /** Where the arm rests (slots, SI). */
   readonly rest: Float64Array;
+  /** What is around it, as far as it is simulated. */
+  readonly world: World;
 }
 
 export interface Link {

@@ -9,7 +9,7 @@ import type { LineEnd, Link } from './link';
 export type Imperfect = Partial<Omit<Extract<LinkOptions, { kind: 'simulated' }>, 'kind'>>;
 
 const ideal: Required<Imperfect> = {
-  ...{ ppm: 0, bufferBytes: 256, loopMs: 0 },
+  ...{ ppm: 0, bufferBytes: 256, loopMs: 0, astray: 0 },
   ...{ delayMs: 0, jitterMs: 0, lostShare: 0, doubledShare: 0, seed: 1 },
 };
 
@@ -46,11 +46,12 @@ class Line {
 
 /** The simulated board behind the same bytes as a real one; its motors rest where the arm rests. */
 export function simulatedLink(
-  { pins, maps, signals, mechanism, build, rest }: LineEnd,
+  { board: line, pins, maps, signals, mechanism, build, rest, world }: LineEnd,
   startMs: number,
   imperfect: Imperfect = {},
 ): Link {
   const is = { ...ideal, ...imperfect };
+  const stands = world.begin(is.astray, is.seed);
   const channels = maps.flatMap((map): SimulatedChannel[] => {
     const { channel } = map;
     if (channel === null) return [];
@@ -60,11 +61,21 @@ export function simulatedLink(
       return [{ channel, restsAt: stopUs, motor: { kind: 'spin', stopUs, degPerSPerUs } }];
     }
     const restsAt = nativeAt(map, mechanism, rest);
-    return restsAt === null ? [] : [{ channel, restsAt, motor: motorOf(map, build) }];
+    const truly = world.valueAt(map, stands);
+    return restsAt === null || truly === null
+      ? []
+      : [{ channel, restsAt, motor: motorOf(map, build, truly - restsAt, world.stopsOf(map)) }];
   });
   const board = new SimulatedBoard(pins, channels, {
     ...{ ppm: is.ppm, buffer: is.bufferBytes, loopMs: is.loopMs, random: seededRandom(is.seed + 1) },
     pins: signals.map(({ channel }) => channel),
+    world(truly) {
+      for (const { channel, drive } of maps) {
+        const value = truly(channel!);
+        if (value !== null) world.stands(drive.id, value);
+      }
+      return world.levels(line);
+    },
   });
   const random = seededRandom(is.seed);
   const [there, back] = [0, 1].map(() => new Line(is, random));
@@ -106,8 +117,10 @@ export function simulatedLink(
   };
 }
 
-function motorOf({ drive, native }: DriveMap, build: Build): MotorModel {
-  if (drive.kind === 'stepper') return { kind: 'stepper', maxHz: driveSpeed(drive) * stepsPerDeg(drive) };
+type Stops = { readonly low: number; readonly high: number } | undefined;
+function motorOf({ drive, native }: DriveMap, build: Build, astray: number, stops: Stops): MotorModel {
+  if (drive.kind === 'stepper')
+    return { kind: 'stepper', maxHz: driveSpeed(drive) * stepsPerDeg(drive), astray, ...(stops && { stops }) };
   const own = nativeOf(drive, build)!;
   const deadBand = 'deadBandUs' in drive ? drive.deadBandUs : 'deadBandCounts' in drive ? drive.deadBandCounts : 0;
   return {
@@ -116,5 +129,6 @@ function motorOf({ drive, native }: DriveMap, build: Build): MotorModel {
     deadBand,
     min: own.low,
     max: own.high,
+    ...(drive.kind === 'dc-encoder' ? { astray } : {}),
   };
 }

@@ -4,10 +4,11 @@ import { linedBoards } from '@cork-elbow/core/actuators';
 import { standing } from '@cork-elbow/core/admit';
 import { toSlots, type Mechanism } from '@cork-elbow/core/mechanism';
 import { presetById, presets, rigFromPreset } from '@cork-elbow/core/presets';
-import type { Rig } from '@cork-elbow/core/rig';
-import { demoRigs } from '@cork-elbow/demo';
+import { parseRig, type Rig } from '@cork-elbow/core/rig';
+import { demoRigs, tileDipper } from '@cork-elbow/demo';
 import type { Link } from '../links/link';
-import { simulatedLink } from '../links/simulated';
+import { simulatedLink, type Imperfect } from '../links/simulated';
+import type { World } from '../links/world';
 import type { LoopEvent } from './events';
 import { confirmedLimits } from './limits';
 import { RunLoop } from './loop';
@@ -19,12 +20,17 @@ export interface Bench {
   readonly events: LoopEvent[];
   to(ms: number): void;
   now(): number;
+  /** So long (ms) nobody looks: the computer is busy. */
+  skip(ms: number): void;
   /** Where the joints are commanded to be now (slots, SI). */
   pose(): Float64Array;
   refusals(): string[];
   links(): Link[];
+  /** What is around the boards. */
+  world(): World;
 }
-export function bench(rig: Rig, armed = true): Bench {
+/** `imperfect`: what is not ideal about its boards. */
+export function bench(rig: Rig, armed = true, imperfect: Imperfect = {}): Bench {
   const events: LoopEvent[] = [];
   const sent: { at: number; message: HostMessage }[] = [];
   const reader = hostReader();
@@ -33,13 +39,15 @@ export function bench(rig: Rig, armed = true): Bench {
   if (!known.ok) throw new Error('not admitted');
   const mechanism = confirmedLimits(known.mechanism, known.build);
   const links: Link[] = [];
+  const worlds = new Set<World>();
   let now = 0;
   loop.connect(
     'r',
     rig,
     'b1',
     (end) => {
-      const inner = simulatedLink(end, 0);
+      const inner = simulatedLink(end, 0, imperfect);
+      worlds.add(end.world);
       const link: Link = {
         ...inner,
         write(bytes) {
@@ -61,8 +69,9 @@ export function bench(rig: Rig, armed = true): Bench {
     for (let k = 0; k < 100 && !(loop.state.armed && loop.state.mode === 'normal'); k++) to(100);
   }
   return {
-    ...{ loop, mechanism, sent, events, to, links: () => links },
+    ...{ loop, mechanism, sent, events, to, links: () => links, world: () => [...worlds][0] },
     now: () => now,
+    skip: (ms) => void (now += ms),
     pose() {
       to(60);
       const last = events.findLast((e) => e.type === 'telemetry')!;
@@ -83,3 +92,64 @@ export const driven = rigs.filter(([, rig]) => {
   const b = bench(rig);
   return b.loop.state.armed;
 });
+
+export type Step = Rig['routines'][number]['steps'][number];
+export const own = { enabled: true, note: '' };
+/** Steps of a test, one after the other. */
+export const step = (id: string, kind: string, more: object = {}): Step => ({ ...own, id, kind, ...more }) as Step;
+export const turnTo = (id: string, turn: number): Step =>
+  ({ ...own, id, kind: 'joint-move', pace: { durationS: 0.9 }, target: { joints: { turn } } }) as Step;
+export const output = (id: string, signal: string, on: boolean): Step =>
+  ({ ...own, id, kind: 'output', signal, on }) as Step;
+
+/** The dipper with a lamp that is on at a high level and a pump that is on at a low one, and a routine of these steps. */
+export function lit(steps: Step[]): Rig {
+  const rig = structuredClone(tileDipper()) as Rig;
+  const [board] = rig.boards;
+  // A few more like its last pin, which is a plain one.
+  const plain = board.pins.at(-1)!;
+  const free = [60, 61, 62];
+  board.pins.push(...free.map((pin) => ({ ...plain, pin, label: `${pin}` })));
+  const signal = (id: string, way: 'in' | 'out', k: number, activeLow: boolean): Rig['signals'][number] =>
+    ({
+      ...{
+        id,
+        name: id,
+        way,
+        board: board.id,
+        channel: free[k],
+        activeLow,
+        pull: activeLow ? 'up' : 'down',
+        note: '',
+      },
+    }) as never;
+  const parsed = parseRig({
+    ...rig,
+    homing: { ...rig.homing, axes: [] },
+    signals: [signal('lamp', 'out', 0, false), signal('pump', 'out', 1, true), signal('door', 'in', 2, true)],
+    routines: [{ ...rig.routines[0], id: 'lit', name: 'Lit', steps }],
+  });
+  if (!parsed.ok) throw new Error(parsed.faults[0].message);
+  return parsed.value;
+}
+/** Whether signals are on, by telemetry, each time that one of them changes. */
+export function changes(b: Bench): { at: number; id: string; on: boolean }[] {
+  const last = new Map<string, boolean>();
+  return b.events.flatMap((event) => {
+    if (event.type !== 'telemetry') return [];
+    const { signals, runS } = event.telemetry;
+    return Object.entries(signals).flatMap(([id, on]) => {
+      const before = last.get(id);
+      last.set(id, on);
+      return before === undefined || before === on ? [] : [{ at: runS, id, on }];
+    });
+  });
+}
+export const signals = (b: Bench): Record<string, boolean> => {
+  b.to(120);
+  const last = b.events.findLast((e) => e.type === 'telemetry');
+  return last?.type === 'telemetry' ? last.telemetry.signals : {};
+};
+export const end = (b: Bench): void => {
+  for (let k = 0; k < 2000 && !['finished', 'failed', 'stopped'].includes(b.loop.state.run); k++) b.to(50);
+};

@@ -5,14 +5,16 @@ import { Channels, signalPins } from '@cork-elbow/core/commands';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { LineEnd } from '../links/link';
+import { World } from '../links/world';
 
 export function lineEnds(rig: Rig, mechanism: Mechanism, build: Build): { channels: Channels; ends: LineEnd[] } {
   const channels = new Channels(rig, mechanism, build);
   const rest = restPose(rig, mechanism);
   const signals = signalPins(rig);
+  const world = new World(rig, channels, signals, rest);
   const ends = linedBoards(rig).map(({ id, name }) => ({
     ...{ board: id, name, pins: pinCount(rig, id), maps: channels.on(id) },
-    ...{ signals: signals.filter(({ line }) => line === id), mechanism, build, rest },
+    ...{ signals: signals.filter(({ line }) => line === id), mechanism, build, rest, world },
   }));
   return { channels, ends };
 }

@@ -170,6 +170,7 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
         });
       }
       case 'arm':
+      case 'home':
       case 'motor-on': {
         const document = status.rigId === null ? null : (await shelf.open(status.rigId)).document;
         return ask({ ...message, document });

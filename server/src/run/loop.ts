@@ -16,31 +16,29 @@ import {
   type Status,
 } from '@cork-elbow/core/contract';
 import { isSpin, nativeOf, type CommandMap } from '@cork-elbow/core/actuators';
-import { standing } from '@cork-elbow/core/admit';
 import { wayDown } from '@cork-elbow/core/bring-up';
-import { fromSlots, fromUnit, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
-import { boundsOf, Channels, signalPins, type ChannelBounds } from '@cork-elbow/core/commands';
-import type { Build, Rig } from '@cork-elbow/core/rig';
+import { fromUnit } from '@cork-elbow/core/mechanism';
+import { signalPins } from '@cork-elbow/core/commands';
+import type { Rig } from '@cork-elbow/core/rig';
 import type { LineEnd, Link } from '../links/link';
 import type { Activity, Outcome } from './activities/activity';
 import { bringUp, BringUpUnderway, RISING } from './activities/bring-up';
 import { ByHand, MOST_WAITING } from './activities/by-hand';
+import { Homing } from './activities/homing';
 import { LayDown } from './activities/lay-down';
 import { OneMotor } from './activities/one-motor';
 import { RoutineRun } from './activities/routine';
+import { Desk, type Hindrance } from './desk';
 import type { Guiding, LoopEvent, RunRequest } from './events';
-import { confirmedLimits } from './limits';
-import { lineEnds } from './line-ends';
 import { PERIOD } from './pacer';
 import { prepareRun } from './prepare';
-import { BoardSession, type Heard, type Switches, type Told } from './session';
+import type { BoardSession, Heard, Switches } from './session';
 import { Lateness, telemetryOf, WorstGaps } from './telemetry';
 import { toolStep } from './tool-step';
 
 const { say } = contractFindings;
 /** Why nothing is begun. */
 type Refusal =
-  | 'board-none'
   | 'board-absent'
   | 'board-empty'
   | 'board-unarmed'
@@ -48,8 +46,8 @@ type Refusal =
   | 'run-busy'
   | 'run-other-rig'
   | 'line-armed'
-  | 'board-changed'
   | 'hand-off'
+  | 'homing-busy'
   | 'signal-unknown'
   | 'signal-busy'
   | 'force-real'
@@ -62,42 +60,21 @@ const STATUS_EVERY = 4;
 /** A set point this far (rad or m) past a limit is held back: more than rounding can explain. */
 const PAST = 1e-6;
 
-/** The rig whose boards are connected. */
-interface Desk {
-  rig: Rig;
-  readonly rigId: string;
-  build: Build;
-  mechanism: Mechanism;
-  channels: Channels;
-  readonly sessions: readonly BoardSession[];
-  readonly told: Told;
-}
-
-/**
- * What boards hold each motor to: between the limits of its joints or, with `ownOf` a build, of the motor alone; no faster than
- * motion is planned or arms are brought up, unless places are told at once.
- */
-const limitsOf =
-  (rig: Rig, mechanism: Mechanism, { sudden = false, ownOf }: { sudden?: boolean; ownOf?: Build } = {}) =>
-  (map: CommandMap): ChannelBounds => {
-    const own = ownOf && !isSpin(map) ? nativeOf(map.drive, ownOf) : null;
-    return boundsOf(map, mechanism, rig.powerUp.maxDegPerS, sudden, own ?? undefined);
-  };
-
 export class RunLoop {
   private status: Status = { ...idleStatus };
   private desk: Desk | null = null;
-  private activity: BringUpUnderway | RoutineRun | LayDown | ByHand | OneMotor | null = null;
-  /** How far (rad or m) past limits or rules the arm stood as it began to be led by hand: it may go back, no further. */
-  private past = 0;
+  private activity: BringUpUnderway | RoutineRun | LayDown | ByHand | OneMotor | Homing | null = null;
   /** Since when nothing has run while the page with the controls is gone (ms). */
   private quietSince: number | null = null;
   private gaps = new WorstGaps();
   private lateness = new Lateness();
-  private commanded: Float64Array = new Float64Array(0);
   /** Outputs that are still to ride on a point of their board. */
   private switches: Switches = [];
   private toldAt = -Infinity;
+  /** When it was looked at last. */
+  private nowMs = 0;
+  /** Whether it was busy with planning meanwhile: what is due by now is not late. */
+  private isLate = false;
   private count = 0;
 
   /** Time of the loop's clock between two telemetries; more than {@link TELL} where simulated time runs fast. */
@@ -120,18 +97,11 @@ export class RunLoop {
   /** Opens a link to each board that has a line of its own. */
   connect(rigId: string, rig: Rig, buildId: string, open: (end: LineEnd) => Link, now: number): void {
     this.disconnect(now);
-    const stands = standing(rig, buildId);
-    if (!stands.ok) return this.refuseBy(stands.faults[0].code, stands.faults[0].message, []);
-    const { build } = stands;
-    const mechanism = confirmedLimits(stands.mechanism, build);
-    const { channels, ends } = lineEnds(rig, mechanism, build);
-    if (!ends.length) return this.refuse('board-none');
-    const told: Told = { at: new Map(), measured: new Map(), sent: new Map(), signals: new Map() };
-    this.commanded = ends[0].rest;
-    this.set({ ...idleStatus, away: this.status.away, link: 'connecting', rigId, buildId: build.id });
-    const sessions = ends.map((end) => new BoardSession(end, open(end), told, limitsOf(rig, mechanism), now));
-    this.desk = { rig, rigId, build, mechanism, channels, sessions, told };
-    this.set({ board: [...new Set(sessions.map(({ name }) => name))].join(', ') });
+    const desk = Desk.open(rigId, rig, buildId, open, now);
+    if (!(desk instanceof Desk)) return this.hindered(desk);
+    const board = [...new Set(desk.sessions.map(({ name }) => name))].join(', ');
+    this.desk = desk;
+    this.set({ ...idleStatus, away: this.status.away, link: 'connecting', rigId, buildId: desk.build.id, board });
   }
 
   disconnect(now: number): void {
@@ -147,34 +117,21 @@ export class RunLoop {
   /** Before motors are switched on: the rig as it is saved now. Whether its boards are those that are connected; said where not. */
   takeIn(rig: Rig): boolean {
     if (!this.desk || this.activity || this.status.armed) return true;
-    const stands = standing(rig, this.desk.build.id);
-    const mechanism = stands.ok ? confirmedLimits(stands.mechanism, stands.build) : null;
-    const channels = stands.ok && mechanism ? new Channels(rig, mechanism, stands.build) : null;
-    if (!stands.ok) this.refuseBy(stands.faults[0].code, stands.faults[0].message, []);
-    else if (!this.reaches(channels!)) this.refuse('board-changed');
-    else {
-      this.commanded = this.standsBy(channels!);
-      this.renew(rig, mechanism!, stands.build);
-      return true;
-    }
-    return false;
-  }
-  /** Whether each motor is on a board that is connected. */
-  private reaches({ all }: Channels): boolean {
-    return all.every(({ line }) => this.sessions.some(({ end }) => end.board === line));
+    const why = this.desk.takeIn(rig, this.desk.build.id);
+    if (why) this.hindered(why);
+    return !why;
   }
 
   /** Switches the motors on one after the other; without read-back they are taken to be where they rest. */
   arm(how: ArmHow, now: number): void {
     if (!this.desk || this.status.link !== 'connected') return this.refuse('board-absent');
     if (this.activity || this.status.armed) return;
-    const { rig, mechanism, build, channels, told } = this.desk;
+    const { rig, mechanism, build, channels, told, commanded } = this.desk;
     if (!channels.all.length) return this.refuse('board-empty');
-    channels.poseInto(this.commanded, told.measured);
+    channels.poseInto(commanded, told.measured);
     // Whatever they were held to before, such as one motor's own range.
-    const limits = limitsOf(rig, mechanism, how === 'neutral' ? { ownOf: build } : {});
-    for (const session of this.sessions) session.setBounds(limits);
-    const plan = bringUp(how, rig, mechanism, build, channels.all, this.commanded, told.measured);
+    this.desk.hold(how === 'neutral' ? 'motors' : 'joints');
+    const plan = bringUp(how, rig, mechanism, build, channels.all, commanded, told.measured);
     this.activity = new BringUpUnderway(plan, channels.all, now);
     for (const session of this.sessions) session.begin(this.activity.cushionMs, now);
     this.set({ mode: 'bringing-up', notice: '' });
@@ -186,32 +143,27 @@ export class RunLoop {
     for (const session of this.sessions) {
       session.halt(now);
       session.sleep(now);
-      if (this.desk) session.setBounds(limitsOf(this.desk.rig, this.desk.mechanism));
     }
+    this.desk?.hold('joints');
     this.set({ mode: 'normal' });
   }
 
   /** Plans the routine from the given document and begins with a slow move to its start. `clock`: the loop's time when it is looked at. */
   start(request: RunRequest, rig: Rig, clock: () => number): void {
-    const { desk } = this;
-    if (!desk || this.status.link !== 'connected') return this.refuse('board-absent');
-    if (!this.status.armed) return this.refuse('board-unarmed');
-    // Who leads it by hand and lets it stand may run as well.
-    if (this.hand && !this.hand.isMoving) this.end('finished');
-    if (this.status.mode !== 'normal' || !this.isReady) return this.refuse('board-not-ready');
-    if (this.activity) return this.refuse('run-busy');
+    const desk = this.free();
+    if (!desk) return;
     if (request.rigId !== desk.rigId) return this.refuse('run-other-rig');
-    const course = prepareRun(request, rig, (channels) => this.standsBy(channels));
+    const course = prepareRun(request, rig, (channels) => desk.standsBy(channels), this.status.homed);
     if (!course.ok) return this.refuseBy(course.code, course.message, course.findings);
     // Planning took its time: what begins, begins now.
     const now = clock();
 
     const { build, mechanism, full } = course;
-    if (!this.reaches(new Channels(rig, mechanism, build))) return this.refuse('board-changed');
-    this.commanded = course.motion.start.slice();
-    const channels = this.renew(rig, mechanism, build, course.sudden);
+    const why = desk.take(rig, mechanism, build, course.sudden);
+    if (why) return this.hindered(why);
+    desk.commanded = course.motion.start.slice();
     for (const session of this.sessions) session.listen();
-    const run = new RoutineRun(request.id, request.routineId, course, channels, signalPins(rig), (signal) =>
+    const run = new RoutineRun(request.id, request.routineId, course, desk.channels, signalPins(rig), (signal) =>
       desk.told.signals.get(signal),
     );
     this.activity = run;
@@ -232,6 +184,18 @@ export class RunLoop {
     }
   }
 
+  /** The desk, where something may begin to move the arm: who leads it by hand and lets it stand may do so. Said where not. */
+  private free(rigId?: string): Desk | null {
+    const { desk } = this;
+    const refused = (code: Refusal): null => (this.refuse(code), null);
+    if (!desk || this.status.link !== 'connected') return refused('board-absent');
+    if (!this.status.armed) return refused('board-unarmed');
+    if (rigId !== undefined && rigId !== desk.rigId) return refused('run-other-rig');
+    if (this.hand && !this.hand.isMoving) this.end('finished');
+    if (this.status.mode !== 'normal' || !desk.isReady) return refused('board-not-ready');
+    return this.activity ? refused('run-busy') : desk;
+  }
+
   /** A line of somebody's own to a board; none that moves, and none while anything is switched on. */
   line(board: string, text: string, now: number): void {
     const session = this.sessions.find((s) => s.end.board === board);
@@ -241,56 +205,15 @@ export class RunLoop {
     if (word !== null) this.refuseBy('line-moves', say('line-moves', { word }), []);
   }
 
-  /**
-   * Where the arm stands (slots, SI) by other motors than those it was moved by, such as the same ones calibrated meanwhile: what they
-   * were sent counts.
-   */
-  private standsBy(channels: Channels): Float64Array {
-    const { mechanism: before, told } = this.desk!;
-    const { mechanism } = channels;
-    const joints = fromSlots(before, this.commanded);
-    const stands = mechanism.home.map((v, s) => {
-      const known = joints[mechanism.slotIds[s]];
-      return known === undefined ? v : fromUnit(mechanism, s, known);
-    });
-    const differs = channels
-      .values(stands, new Float64Array(mechanism.m))
-      .some(([map, value]) => !isSpin(map) && Math.abs((told.sent.get(map.drive.id) ?? value) - value) > 1);
-    return differs ? channels.poseInto(stands, told.sent) : stands;
-  }
-  /** The rig as it is saved now: what each board reaches, and what it is held to. */
-  private renew(rig: Rig, mechanism: Mechanism, build: Build, sudden = false): Channels {
-    const channels = new Channels(rig, mechanism, build);
-    Object.assign(this.desk!, { rig, build, mechanism, channels });
-    const limits = limitsOf(rig, mechanism, { sudden });
-    const pins = signalPins(rig);
-    for (const session of this.sessions) {
-      const { board } = session.end;
-      session.setMaps(channels.on(board), limits);
-      session.setSignals(pins.filter(({ line }) => line === board));
-    }
-    return channels;
-  }
-
   // ── Led by hand ─────────────────────────────────────────────────────────────────────────────────────────────────
 
   /** From now on joints are led; asked again after an edit, by what is saved now. */
   byHand(rigId: string, rig: Rig, buildId: string, now: number): void {
-    if (!this.desk || this.status.link !== 'connected') return this.refuse('board-absent');
-    if (!this.status.armed) return this.refuse('board-unarmed');
-    if (rigId !== this.desk.rigId) return this.refuse('run-other-rig');
-    if (this.hand && !this.hand.isMoving) this.end('finished');
-    if (this.status.mode !== 'normal' || !this.isReady) return this.refuse('board-not-ready');
-    if (this.activity) return this.refuse('run-busy');
-    const stands = standing(rig, buildId);
-    if (!stands.ok) return this.refuseBy(stands.faults[0].code, stands.faults[0].message, []);
-    const mechanism = confirmedLimits(stands.mechanism, stands.build);
-    const known = new Channels(rig, mechanism, stands.build);
-    if (!this.reaches(known)) return this.refuse('board-changed');
-    this.commanded = this.standsBy(known);
-    const channels = this.renew(rig, mechanism, stands.build);
-    this.past = this.excess(this.commanded);
-    this.activity = new ByHand(channels, this.commanded.slice());
+    const desk = this.free(rigId);
+    if (!desk) return;
+    const why = desk.takeIn(rig, buildId);
+    if (why) return this.hindered(why);
+    this.activity = new ByHand(desk.channels, desk.commanded.slice(), desk.excess(desk.commanded));
     for (const session of this.sessions) session.pace(this.activity.cushionMs, now + PERIOD);
     this.set({ mode: 'by-hand', notice: '' });
   }
@@ -319,12 +242,46 @@ export class RunLoop {
     if (stood) this.setOff(hand, now);
   }
 
+  // ── Homing ──────────────────────────────────────────────────────────────────────────────────────────────────────
+
+  /** Joints find their places, by the rig as it is saved now. */
+  home(saved: Rig | null, now: number): void {
+    const { desk } = this;
+    if (!desk || this.status.link !== 'connected') return this.refuse('board-absent');
+    if (this.hand && !this.hand.isMoving) this.end('finished');
+    if (!this.status.armed || this.status.mode !== 'normal' || !desk.isReady || this.activity)
+      return this.refuse('homing-busy');
+    const why = desk.takeIn(saved ?? desk.rig, desk.build.id);
+    if (why) return this.hindered(why);
+    const { rig, channels, commanded, told } = desk;
+    const session = (line: string): BoardSession => this.sessions.find(({ end }) => end.board === line)!;
+    const homing = Homing.of(
+      rig,
+      channels,
+      commanded,
+      {
+        seek: (line, speeds, until, ms) => session(line).seek(speeds, until, ms, this.nowMs),
+        zero: (values) => this.sessions.forEach((each) => each.zero(values, this.nowMs)),
+        sent: told.sent,
+        reads: (signal) => told.signals.get(signal),
+      },
+      now,
+    );
+    if (!(homing instanceof Homing)) return this.hindered(homing);
+    this.activity = homing;
+    desk.hold((map) => homing.reach(map));
+    for (const each of this.sessions) each.pace(homing.cushionMs, now + PERIOD);
+    this.set({ mode: 'homing', homed: false, found: homing.found, notice: '' });
+  }
+
   // ── Inputs and outputs by hand ──────────────────────────────────────────────────────────────────────────────────
 
   switch(signal: string, on: boolean, now: number): void {
     const { desk } = this;
     if (!desk || this.status.link !== 'connected') return this.refuse('board-absent');
-    if (!this.status.armed || this.run || this.status.mode === 'bringing-up') return this.refuse('signal-busy');
+    // What seeks takes no points.
+    const isBusy = this.run || ['bringing-up', 'homing'].includes(this.status.mode);
+    if (!this.status.armed || isBusy) return this.refuse('signal-busy');
     const pin = signalPins(desk.rig).find((p) => p.signal.id === signal && p.signal.way === 'out');
     const session = this.sessions.find(({ end }) => end.board === pin?.line);
     if (!pin || !session?.isAwake) return this.refuse('signal-unknown');
@@ -344,13 +301,10 @@ export class RunLoop {
     const map = desk.channels.all.find((m) => m.drive.id === drive);
     if (!map) return this.refuse('motor-no-pin');
     if (!this.takes(map, value)) return;
-    const { rig, mechanism, build } = desk;
-    for (const session of this.sessions) {
-      session.setBounds(limitsOf(rig, mechanism, { ownOf: build }));
-      session.begin(RISING, now);
-    }
+    desk.hold('motors');
+    for (const session of this.sessions) session.begin(RISING, now);
     const perDeg = isSpin(map) ? 0 : Math.abs(map.native.perDeg);
-    this.activity = new OneMotor(map, value, perDeg * rig.powerUp.maxDegPerS);
+    this.activity = new OneMotor(map, value, perDeg * desk.rig.powerUp.maxDegPerS);
     this.set({ mode: 'one-motor', motor: drive, notice: '' });
     this.drive(this.activity, now);
   }
@@ -382,13 +336,13 @@ export class RunLoop {
   private get hand(): ByHand | null {
     return this.activity instanceof ByHand ? this.activity : null;
   }
-  /** Whether no motor of a board that would not wake would stay behind. */
-  private get isReady(): boolean {
-    return this.sessions.every((session) => session.isAwake || !session.hasMotors);
-  }
-
   pause(): void {
     this.run?.pause();
+    this.tellRun();
+  }
+
+  setPace(share: number): void {
+    this.run?.setPace(share);
     this.tellRun();
   }
 
@@ -407,7 +361,7 @@ export class RunLoop {
     const { run } = this;
     if (this.activity instanceof ByHand || this.activity instanceof OneMotor) return this.activity.stop();
     // What is neither has no way to slow down on: it stands where it is.
-    if (!run) return this.activity instanceof LayDown ? this.halt(now) : undefined;
+    if (!run) return this.activity instanceof LayDown || this.activity instanceof Homing ? this.halt(now) : undefined;
     if (!run.stop()) return this.halt(now);
     this.tellRun();
     const outcome = run.outcome(now);
@@ -433,6 +387,8 @@ export class RunLoop {
     this.set({ alone });
     if (alone && this.activity instanceof OneMotor) this.activity.stop();
     if (alone) this.hand?.leave();
+    // Boards would go on seeking by themselves.
+    if (alone && this.activity instanceof Homing) this.halt(this.nowMs);
     if (!alone || !this.run || !isActive(this.status.run)) return;
     if (this.status.away.run === 'finish') return this.set({ notice: say('page-gone-finishes') });
     this.pause();
@@ -451,23 +407,33 @@ export class RunLoop {
     if (now - this.quietSince < away.afterS * 1000) return;
     this.quietSince = null;
     this.end('stopped');
-    const { rig, mechanism, build, channels } = this.desk!;
-    this.activity = new LayDown(wayDown(rig, mechanism, build, this.commanded.slice()), channels, now);
+    this.layDown(say('page-gone-rests'), now);
+  }
+  /** The arm goes to where it rests, and its motors off. */
+  lieDown(now: number): void {
+    if (this.free()) this.layDown('', now);
+  }
+  private layDown(notice: string, now: number): void {
+    const { rig, mechanism, build, channels, commanded } = this.desk!;
+    this.activity = new LayDown(wayDown(rig, mechanism, build, commanded.slice()), channels, now);
     for (const session of this.sessions) session.pace(this.activity.cushionMs, now);
-    this.set({ mode: 'lying-down', notice: say('page-gone-rests') });
+    this.set({ mode: 'lying-down', notice });
   }
 
   // ── Time ────────────────────────────────────────────────────────────────────────────────────────────────────────
 
   tick(now: number): void {
+    this.nowMs = now;
     if (!this.desk) return;
-    for (const session of this.sessions) for (const heard of session.tick(now)) this.hear(heard, now);
+    for (const session of this.sessions)
+      for (const heard of session.tick(now)) this.hear(heard, session.end.board, now);
     this.waitAlone(now);
     if (this.activity) this.drive(this.activity, now);
     if (now - this.toldAt >= this.tellEvery) this.tell(now);
   }
 
   private drive(activity: Activity, now: number): void {
+    if (activity instanceof Homing && activity.goOn(now)) this.setOff(activity, now);
     const woken = activity.wakes(now);
     if (woken.length) for (const session of this.sessions) session.wake(woken, now);
     const moved = this.sessions.filter((session) => session.hasMotors);
@@ -475,6 +441,17 @@ export class RunLoop {
     if (outcome) return this.finish(outcome, now);
     // None runs ahead of a board that does not take what it is sent.
     if (moved.some((session) => session.isClogged)) return;
+    const answer = this.run?.answer(now) ?? null;
+    if (answer !== null) {
+      // What comes next is planned, which may take its time: the beat begins anew then.
+      this.run!.goOn(answer);
+      this.isLate = true;
+      return;
+    }
+    if (this.isLate) {
+      this.isLate = false;
+      return this.setOff(activity, now);
+    }
     const [first, ...others] = moved.filter((session) => session.isAwake);
     if (first) this.feed(first, activity, now, true);
     for (const other of others) this.feed(other, activity, now, false);
@@ -512,8 +489,8 @@ export class RunLoop {
     // Another board's share may just have ended it.
     const point = this.activity === activity ? activity.pointAt(now) : null;
     if (!point) return null;
-    this.commanded = point.pose ?? this.commanded;
-    const isPast = !(this.activity instanceof BringUpUnderway) && point.pose && this.isPast(point.pose);
+    if (point.pose) this.desk!.commanded = point.pose;
+    const isPast = point.pose && this.desk!.excess(point.pose) > Math.max(PAST, activity.leeway ?? 0);
     const riding = this.ridingOn(session);
     const takes = isPast ? null : session.point(point.values, ms, now, riding);
     if (takes !== null) {
@@ -530,18 +507,9 @@ export class RunLoop {
     const own = this.switches.filter(([{ line }]) => line === end.board);
     return own.filter(([pin], k) => own.findIndex(([other]) => other.channel === pin.channel) === k);
   }
-  private isPast(pose: Float64Array): boolean {
-    return this.excess(pose) > Math.max(PAST, this.hand ? this.past : 0);
-  }
-  /** How far (rad or m) past limits or rules a pose is. */
-  private excess(pose: Float64Array): number {
-    const { mechanism } = this.desk!;
-    return Math.max(limitExcess(mechanism, pose).by, rulesExcess(mechanism, pose));
-  }
-
   // ── What boards say ─────────────────────────────────────────────────────────────────────────────────────────────
 
-  private hear(heard: Heard, now: number): void {
+  private hear(heard: Heard, board: string, now: number): void {
     const { sessions } = this;
     switch (heard.what) {
       case 'connected':
@@ -552,7 +520,8 @@ export class RunLoop {
         if (!this.status.armed) this.set({ armed: true, notice: '' });
         break;
       case 'asleep':
-        if (!sessions.some(({ isAwake }) => isAwake)) this.set({ armed: false });
+        // What is limp may be moved by anybody.
+        if (!sessions.some(({ isAwake }) => isAwake)) this.set({ armed: false, homed: false });
         break;
       case 'dry':
         if (this.run?.isMoving) this.remark(say('run-dry'));
@@ -562,19 +531,22 @@ export class RunLoop {
         break;
       case 'refused':
         this.set({ notice: say('board-refused', { reason: `${heard.word}: ${heard.why}` }) });
-        if (heard.word === 'point' || heard.word === 'wake') this.end('failed');
+        if (['point', 'wake', 'seek', 'zero'].includes(heard.word)) this.end('failed');
+        break;
+      case 'found':
+        if (this.activity instanceof Homing) this.activity.hear(board, heard.id, heard.hit);
         break;
       case 'at':
         if (this.run) this.gaps.look(this.desk!.channels, this.desk!.told);
         break;
       case 'halted':
         this.cutOff('stopped', now);
-        this.set({ armed: false, mode: 'normal' });
+        this.set({ armed: false, homed: false, mode: 'normal' });
         break;
       case 'lost':
         this.cutOff('failed', now);
         this.set({
-          ...{ link: 'lost', armed: false, mode: 'normal' },
+          ...{ link: 'lost', armed: false, homed: false, mode: 'normal' },
           notice:
             heard.reason === null
               ? say('board-lost', { ms: heard.silentMs })
@@ -596,7 +568,8 @@ export class RunLoop {
     if (liesDown && outcome === 'finished') this.disarm(now);
   }
   /** Ends what is under way, however far it has come. */
-  private end(outcome: Outcome): void {
+  private end(asked: Outcome): void {
+    let outcome = asked;
     const { activity } = this;
     if (!activity) return;
     this.activity = null;
@@ -605,24 +578,49 @@ export class RunLoop {
       const { how } = activity.plan;
       const isOn = outcome === 'finished';
       // A motor without a trace of where it was stands where it was sent.
-      if (isOn && how !== 'neutral') this.desk!.channels.poseInto(this.commanded, this.desk!.told.sent);
+      if (isOn && how !== 'neutral') this.desk!.standAsSent();
       this.set({ mode: isOn && how === 'neutral' ? 'neutral' : 'normal' });
       return;
     }
     if (activity instanceof OneMotor) {
       // Its joint is where it was sent, as far as anybody knows.
-      this.desk!.channels.poseInto(this.commanded, this.desk!.told.sent);
+      this.desk!.standAsSent();
       return this.set({ mode: 'normal', motor: null });
     }
+    if (activity instanceof Homing) {
+      const { failure, found } = activity;
+      // Of what would go on seeking by itself.
+      if (outcome !== 'finished' && activity.isSeeking) for (const session of this.sessions) session.halt(this.nowMs);
+      this.desk!.standAsSent();
+      this.desk!.hold('joints');
+      return this.set({
+        mode: 'normal',
+        homed: outcome === 'finished',
+        found,
+        ...(failure ? { notice: failure } : {}),
+      });
+    }
     if (activity instanceof LayDown || activity instanceof ByHand) return this.set({ mode: 'normal' });
-    const { missed } = activity;
+    const { missed, stuck } = activity;
+    if (stuck) {
+      this.set({ notice: stuck.message });
+      outcome = 'failed';
+    }
     if (missed) {
       const signal = this.desk?.rig.signals.find(({ id }) => id === missed.signal)?.name ?? missed.signal;
       this.set({
         notice: say('run-in-vain', { signal, state: missed.is ? 'on' : 'off', s: (missed.atMostMs ?? 0) / 1000 }),
       });
     }
-    this.set({ run: outcome, runS: activity.planTime(), stepId: null, waits: null, late: this.lateness.figures });
+    this.set({
+      run: outcome,
+      runS: activity.planTime(),
+      stepId: null,
+      waits: null,
+      swap: null,
+      pace: null,
+      late: this.lateness.figures,
+    });
     this.emit({
       ...{ type: 'ended', runId: activity.runId, outcome },
       ...{ ranMs: activity.ranMs, worst: this.gaps.rounded() },
@@ -633,7 +631,12 @@ export class RunLoop {
 
   private tell(now: number): void {
     this.toldAt = now;
-    const { channels, told } = this.desk!;
+    const { channels, told, commanded } = this.desk!;
+    const isHoming = this.activity instanceof Homing;
+    const found = this.activity instanceof Homing ? this.activity.found : [];
+    // What seeks is told to be where its board has taken it by now.
+    const stands = isHoming ? channels.poseInto(commanded.slice(), told.at) : commanded;
+    if (isHoming && this.status.found.some(({ act }, k) => act !== found[k].act)) this.set({ found });
     if (this.run) {
       const before = this.status.run;
       this.status = { ...this.status, ...this.run.status(), late: this.lateness.figures };
@@ -641,7 +644,7 @@ export class RunLoop {
         this.emit({ type: 'status', status: this.status });
     }
     const { runS, stepId } = this.status;
-    this.emit({ type: 'telemetry', telemetry: { runS, stepId, ...telemetryOf(channels, this.commanded, told) } });
+    this.emit({ type: 'telemetry', telemetry: { runS, stepId, ...telemetryOf(channels, stands, told) } });
   }
 
   private tellRun(): void {
@@ -659,6 +662,9 @@ export class RunLoop {
 
   private refuse(code: Refusal): void {
     this.refuseBy(code, say(code), []);
+  }
+  private hindered({ code, message }: Hindrance): void {
+    this.refuseBy(code, message, []);
   }
   private refuseBy(code: string, message: string, findings: readonly Finding[]): void {
     this.emit({ type: 'refused', code, message, findings: [...findings] });

@@ -2,77 +2,18 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { signalPins } from '@cork-elbow/core/commands';
 import { standing } from '@cork-elbow/core/admit';
-import { parseRig, type Rig } from '@cork-elbow/core/rig';
+import type { Rig } from '@cork-elbow/core/rig';
 import { planRoutine } from '@cork-elbow/core/routine';
 import { seededRandom } from '@cork-elbow/core/linear';
-import { kilnLoader, tileDipper } from '@cork-elbow/demo';
-import { bench, type Bench } from './bench.testkit';
+import { kilnLoader } from '@cork-elbow/demo';
+import { bench, changes, end, lit, output, own, signals, turnTo, type Bench, type Step } from './bench.testkit';
 
-type Step = Rig['routines'][number]['steps'][number];
-const own = { enabled: true, note: '' };
-const move = (id: string, turn: number): Step =>
-  ({ ...own, id, kind: 'joint-move', pace: { durationS: 0.9 }, target: { joints: { turn } } }) as Step;
-const output = (id: string, signal: string, on: boolean): Step =>
-  ({ ...own, id, kind: 'output', signal, on }) as Step;
-
-/** The dipper with a lamp that is on at a high level and a pump that is on at a low one, and a routine of these steps. */
-function lit(steps: Step[]): Rig {
-  const rig = structuredClone(tileDipper()) as Rig;
-  const [board] = rig.boards;
-  // A few more like its last pin, which is a plain one.
-  const plain = board.pins.at(-1)!;
-  const free = [60, 61, 62];
-  board.pins.push(...free.map((pin) => ({ ...plain, pin, label: `${pin}` })));
-  const signal = (id: string, way: 'in' | 'out', k: number, activeLow: boolean): Rig['signals'][number] =>
-    ({
-      ...{
-        id,
-        name: id,
-        way,
-        board: board.id,
-        channel: free[k],
-        activeLow,
-        pull: activeLow ? 'up' : 'down',
-        note: '',
-      },
-    }) as never;
-  const parsed = parseRig({
-    ...rig,
-    homing: { ...rig.homing, axes: [] },
-    signals: [signal('lamp', 'out', 0, false), signal('pump', 'out', 1, true), signal('door', 'in', 2, true)],
-    routines: [{ ...rig.routines[0], id: 'lit', name: 'Lit', steps }],
-  });
-  if (!parsed.ok) throw new Error(parsed.faults[0].message);
-  return parsed.value;
-}
 const run = (b: Bench, rig: Rig, fromStep?: string): void =>
   b.loop.start(
     { id: 'x', rigId: 'r', revision: 1, buildId: 'b1', routineId: 'lit', ...(fromStep ? { fromStep } : {}) },
     rig,
     () => b.now(),
   );
-/** Whether signals are on, by telemetry, each time that one of them changes. */
-function changes(b: Bench): { at: number; id: string; on: boolean }[] {
-  const last = new Map<string, boolean>();
-  return b.events.flatMap((event) => {
-    if (event.type !== 'telemetry') return [];
-    const { signals, runS } = event.telemetry;
-    return Object.entries(signals).flatMap(([id, on]) => {
-      const before = last.get(id);
-      last.set(id, on);
-      return before === undefined || before === on ? [] : [{ at: runS, id, on }];
-    });
-  });
-}
-const signals = (b: Bench): Record<string, boolean> => {
-  b.to(120);
-  const last = b.events.findLast((e) => e.type === 'telemetry');
-  return last?.type === 'telemetry' ? last.telemetry.signals : {};
-};
-const end = (b: Bench): void => {
-  for (let k = 0; k < 2000 && !['finished', 'failed', 'stopped'].includes(b.loop.state.run); k++) b.to(50);
-};
-
 describe('outputs of a run', () => {
   it('are switched when the plan says, each time, whatever the steps; on is on at whichever level', () => {
     fc.assert(
@@ -80,10 +21,10 @@ describe('outputs of a run', () => {
         const random = seededRandom(seed);
         const steps = Array.from({ length: 12 }, (_, k) => {
           const dice = random();
-          if (dice < 0.5) return move(`s${k}`, Math.round(40 * random() - 20));
+          if (dice < 0.5) return turnTo(`s${k}`, Math.round(40 * random() - 20));
           return output(`s${k}`, dice < 0.75 ? 'lamp' : 'pump', random() < 0.5);
         });
-        const rig = lit([...steps, move('last', 5)]);
+        const rig = lit([...steps, turnTo('last', 5)]);
         const known = standing(rig, 'b1');
         if (!known.ok) throw new Error('not admitted');
         const { events } = planRoutine(rig, known.mechanism, known.build, rig.routines[0]);
@@ -120,7 +61,7 @@ describe('outputs of a run', () => {
   });
 
   it('begun at a step, does not do again what was before it', () => {
-    const rig = lit([output('a', 'pump', true), move('b', 10), output('c', 'lamp', true), move('d', -10)]);
+    const rig = lit([output('a', 'pump', true), turnTo('b', 10), output('c', 'lamp', true), turnTo('d', -10)]);
     const b = bench(rig);
     run(b, rig, 'd');
     end(b);
@@ -131,7 +72,7 @@ describe('outputs of a run', () => {
   });
 
   it('stay as they are when it is stopped, and are off once the board is disarmed', () => {
-    const rig = lit([output('a', 'pump', true), move('b', 10), move('c', -10), output('d', 'pump', false)]);
+    const rig = lit([output('a', 'pump', true), turnTo('b', 10), turnTo('c', -10), output('d', 'pump', false)]);
     const b = bench(rig);
     run(b, rig);
     for (let k = 0; k < 400 && !signals(b).pump; k++) b.to(20);
@@ -147,9 +88,9 @@ describe('outputs of a run', () => {
     const rig = lit([
       { ...own, id: 'r', kind: 'repeat', times: null } as never,
       output('a', 'lamp', true),
-      move('b', 6),
+      turnTo('b', 6),
       output('c', 'lamp', false),
-      move('d', -6),
+      turnTo('d', -6),
       { ...own, id: 'e', kind: 'end' } as never,
     ]);
     const b = bench(rig);
@@ -162,7 +103,7 @@ describe('outputs of a run', () => {
   });
 
   it('on no pin are told of before it begins', () => {
-    const rig = lit([output('a', 'lamp', true), move('b', 10)]);
+    const rig = lit([output('a', 'lamp', true), turnTo('b', 10)]);
     const off = { ...rig, signals: rig.signals.map((s) => (s.id === 'lamp' ? { ...s, channel: null } : s)) };
     const b = bench(off);
     run(b, off);
@@ -178,7 +119,13 @@ describe('waits of a run', () => {
   const waits = (b: Bench): boolean => b.loop.state.waits !== null;
 
   it('hold it where it is until the input is there, and nothing behind them is done before', () => {
-    const rig = lit([move('a', 10), wait('w', true), output('c', 'lamp', true), move('d', -10), wait('e', false)]);
+    const rig = lit([
+      turnTo('a', 10),
+      wait('w', true),
+      output('c', 'lamp', true),
+      turnTo('d', -10),
+      wait('e', false),
+    ]);
     const b = bench(rig);
     run(b, rig);
     expect(b.refusals()).toEqual([]);
@@ -204,10 +151,10 @@ describe('waits of a run', () => {
   it('are over after their time, and the run goes on or ends as was chosen; paused, no time goes by', () => {
     for (const otherwise of ['go-on', 'stop'] as const) {
       const rig = lit([
-        move('a', 10),
+        turnTo('a', 10),
         wait('w', true, { timeoutS: 2, otherwise }),
         output('c', 'lamp', true),
-        move('d', 0),
+        turnTo('d', 0),
       ]);
       const b = bench(rig);
       run(b, rig);
@@ -229,9 +176,9 @@ describe('waits of a run', () => {
   it('may be stopped, and come again each time round', () => {
     const rig = lit([
       { ...own, id: 'r', kind: 'repeat', times: null } as never,
-      move('a', 6),
+      turnTo('a', 6),
       wait('w', true),
-      move('b', -6),
+      turnTo('b', -6),
       wait('v', false),
       { ...own, id: 'e', kind: 'end' } as never,
     ]);
@@ -251,12 +198,12 @@ describe('waits of a run', () => {
   });
 
   it('for what is there already, take no time; those that lead elsewhere are refused before anything moves', () => {
-    const rig = lit([move('a', 10), wait('w', false), move('d', 0)]);
+    const rig = lit([turnTo('a', 10), wait('w', false), turnTo('d', 0)]);
     const b = bench(rig);
     run(b, rig);
     end(b);
     expect(b.loop.state).toMatchObject({ run: 'finished' });
-    const led = lit([move('a', 10), wait('w', true, { timeoutS: 1, otherwise: { jump: 'x' } }), move('d', 0)]);
+    const led = lit([turnTo('a', 10), wait('w', true, { timeoutS: 1, otherwise: { jump: 'x' } }), turnTo('d', 0)]);
     run(b, led);
     expect(b.refusals()).toEqual(['run-refused']);
   });
@@ -264,7 +211,7 @@ describe('waits of a run', () => {
 
 describe('inputs and outputs by hand', () => {
   it('are switched while the arm is armed and idle, and held where the board is simulated', () => {
-    const rig = lit([move('b', 10)]);
+    const rig = lit([turnTo('b', 10)]);
     const b = bench(rig, false);
     const press = (signal: string, on: boolean): void => b.loop.switch(signal, on, b.now());
     press('lamp', true);
@@ -289,7 +236,7 @@ describe('inputs and outputs by hand', () => {
   });
 
   it('that nothing holds at a level change at random', () => {
-    const rig = lit([move('b', 10)]);
+    const rig = lit([turnTo('b', 10)]);
     const floating = {
       ...rig,
       signals: rig.signals.map((s) => (s.id === 'door' ? { ...s, pull: 'none' as const } : s)),

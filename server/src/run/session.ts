@@ -8,6 +8,7 @@ import {
   PROTOCOL_VERSION,
   type BoardMessage,
   type ChannelValues,
+  type Until,
 } from '@cork-elbow/core/board';
 import { isSpin, type CommandMap } from '@cork-elbow/core/actuators';
 import { isOnAt, levelOf, type ChannelBounds, type SignalPin, type Values } from '@cork-elbow/core/commands';
@@ -33,6 +34,8 @@ export type Heard =
   | { readonly what: 'dry' }
   /** Lines did not arrive, again and again. */
   | { readonly what: 'noisy' }
+  /** A seek has ended, `hit`: as its input got there; where its motors are is known by now. */
+  | { readonly what: 'found'; readonly id: number; readonly hit: boolean }
   | { readonly what: 'refused'; readonly word: string; readonly why: string }
   | { readonly what: 'lost'; readonly reason: string | null; readonly silentMs: number };
 
@@ -63,6 +66,9 @@ export class BoardSession {
   private pins: ReadonlyMap<number, SignalPin> = new Map();
   private readonly line: HostLine;
   private toldNoisy = false;
+  /** Seeks so far, and those of which the end is not known yet. */
+  private sought = 0;
+  private readonly seeking = new Set<number>();
   private tickedAt: number;
 
   constructor(
@@ -130,12 +136,7 @@ export class BoardSession {
 
   /** Switches on those of the drives that are its own. */
   wake(values: Values, now: number): void {
-    const own = this.own(values);
-    if (!own.length) return;
-    this.keep(own);
-    for (const [{ channel }, value] of own) this.last.set(channel!, value);
-    this.line.ask({ word: 'wake', values: own.map(([map, value]) => [map.channel!, value]) });
-    this.line.pump(now);
+    this.place('wake', values, now);
   }
 
   /**
@@ -165,6 +166,31 @@ export class BoardSession {
   private leastMs(channel: number, value: number): number {
     const way = Math.abs(value - (this.last.get(channel) ?? value)) - 1;
     return Math.ceil((1000 * way) / (this.bound.get(channel)?.perS ?? Infinity) - 1e-9);
+  }
+
+  /**
+   * Its motors move by themselves, each by so much a second, until an input is at a level or so many ms have gone by: the number by which
+   * its end is told. They have to stand.
+   */
+  seek(speeds: Values, until: Until | null, ms: number, now: number): number {
+    const id = ++this.sought;
+    this.seeking.add(id);
+    this.line.ask({ word: 'seek', id, until, ms, speeds: speeds.map(([map, perS]) => [map.channel!, perS]) });
+    this.line.pump(now);
+    return id;
+  }
+  /** Its motors, which count, are at these values from now on. */
+  zero(values: Values, now: number): void {
+    this.place('zero', values, now);
+  }
+  /** From an order on its own motors are at these values. */
+  private place(word: 'wake' | 'zero', values: Values, now: number): void {
+    const own = this.own(values);
+    if (!own.length) return;
+    this.keep(own);
+    for (const [{ channel }, value] of own) this.last.set(channel!, value);
+    this.line.ask({ word, values: own.map(([map, value]) => [map.channel!, value]) });
+    this.line.pump(now);
   }
 
   /** What is sent from `due` on keeps so much queued (ms); what is queued now counts. */
@@ -197,6 +223,7 @@ export class BoardSession {
   }
 
   halt(now: number): void {
+    this.seeking.clear();
     this.line.halt(now);
   }
   sleep(now: number): void {
@@ -286,6 +313,11 @@ export class BoardSession {
         return this.pacer.took(message.seq, message.queuedMs, now) ? [{ what: 'dry' }] : [];
       case 'more':
         return [];
+      case 'found':
+        // It is said again and again.
+        if (!this.seeking.delete(message.id)) return [];
+        this.stoodAt(message.values);
+        return [{ what: 'found', id: message.id, hit: message.hit }];
       case 'refused':
         return [{ what: 'refused', word: message.what, why: message.why }];
       case 'here': {
@@ -299,6 +331,12 @@ export class BoardSession {
     }
   }
 
+  /** Motors stand where they were not sent. */
+  private stoodAt(values: ChannelValues): void {
+    for (const [channel, value] of values) this.last.set(channel, value);
+    this.take(values, this.told.sent);
+    this.take(values, this.told.at);
+  }
   /** Puts values by channel `into` those by drive. */
   private take(values: ChannelValues, into: Map<string, number>): void {
     for (const [channel, value] of values) {

@@ -24,13 +24,15 @@ export type WorkerRequest =
   | { type: 'by-hand'; on: false }
   | ({ type: 'guide' } & Guiding)
   | { type: 'motor-on'; drive: string; value: number; document: string | null }
+  | { type: 'home'; document: string | null }
   | { type: 'motor-to'; value: number }
+  | { type: 'pace'; share: number }
   | { type: 'switch'; signal: string; on: boolean }
   | { type: 'force'; signal: string; on: boolean | null }
   | { type: 'line'; board: string; text: string }
   /** Whether any page hears the lines; one that begins to hears what is kept as well. */
   | { type: 'listen'; on: boolean }
-  | { type: 'disconnect' | 'disarm' | 'pause' | 'resume' | 'stop' | 'halt' };
+  | { type: 'disconnect' | 'disarm' | 'lie-down' | 'pause' | 'resume' | 'stop' | 'halt' };
 
 /** Before motors are switched on: by the rig as it is saved now. */
 const takesIn = ({ document }: { document: string | null }): boolean =>
@@ -124,6 +126,8 @@ port.on('message', (request: WorkerRequest) => {
       return request.on ? loop.byHand(request.rigId, rigIn(request), request.buildId, clock) : loop.handOff();
     case 'motor-on':
       return takesIn(request) ? loop.motorOn(request.drive, request.value, clock) : undefined;
+    case 'home':
+      return loop.home(request.document === null ? null : rigIn({ document: request.document }), clock);
     case 'motor-to':
       return loop.motorTo(request.value, clock);
     case 'switch':
@@ -134,8 +138,12 @@ port.on('message', (request: WorkerRequest) => {
       return loop.guide(request, clock);
     case 'arm':
       return takesIn(request) ? loop.arm(request.how, clock) : undefined;
+    case 'pace':
+      return loop.setPace(request.share);
     case 'pause':
       return loop.pause();
+    case 'lie-down':
+      return loop.lieDown(clock);
     default:
       return loop[request.type](clock);
   }

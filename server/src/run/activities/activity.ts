@@ -15,6 +15,8 @@ export interface Activity {
   readonly cushionMs: number;
   /** Drives to be switched on by now, each at its value; each once. */
   wakes(now: number): Values;
+  /** How far (rad or m) past limits or rules its poses may be; left out: not at all. */
+  readonly leeway?: number;
   /** Whether points are due; while none are, the board that keeps time is sent none. */
   readonly isMoving: boolean;
   /** A period of its own time goes by, by the board that keeps time; the outputs that are to be switched in it. */

@@ -113,6 +113,8 @@ const SETTLE = 60;
 /** A bring-up under way: what is due at each look at the clock. */
 export class BringUpUnderway implements Activity {
   readonly cushionMs = RISING;
+  /** Where motors stand when they are switched on is not the arm's to choose. */
+  readonly leeway = Infinity;
   private readonly woken = new Set<string>();
 
   constructor(

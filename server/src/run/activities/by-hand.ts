@@ -24,6 +24,8 @@ export class ByHand implements Activity {
   constructor(
     private readonly channels: Channels,
     start: Float64Array,
+    /** How far past limits or rules it stood: it may go back, no further. */
+    readonly leeway: number,
   ) {
     this.guide = new Guide(channels.mechanism, start, 0);
   }

@@ -7,8 +7,8 @@ import { poseAt } from '@cork-elbow/core/motion';
 import type { Rig } from '@cork-elbow/core/rig';
 import { tileDipper } from '@cork-elbow/demo';
 import { PERIOD } from '../pacer';
-import { prepareRun } from '../prepare';
-import { CUSHION, RoutineRun, type Course } from './routine';
+import { prepareRun, type Course } from '../prepare';
+import { CUSHION, RoutineRun } from './routine';
 
 /** After the last point: the cushion and a period are played out, and the motors come to rest. */
 const REST = 250;

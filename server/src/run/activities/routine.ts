@@ -3,14 +3,14 @@
  * inside the joints' accelerations. The board that keeps time moves it on by a period a point; what other boards are sent in between is
  * where the run is by then.
  */
-import type { Channels, SignalPin, Values } from '@cork-elbow/core/commands';
+import { PaceAhead, type Channels, type SignalPin, type Values } from '@cork-elbow/core/commands';
 import type { RunState, Status } from '@cork-elbow/core/contract';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { sampleBuffers } from '@cork-elbow/core/motion';
-import { stepAt, waitOf, type PlanEvent } from '@cork-elbow/core/routine';
+import { stepAt, waitOf, type Plan, type PlanEvent } from '@cork-elbow/core/routine';
 import type { Rig } from '@cork-elbow/core/rig';
 import { PERIOD } from '../pacer';
-import type { PreparedRun } from '../prepare';
+import type { Course, NotRun } from '../prepare';
 import type { Switches } from '../session';
 import type { Activity, Outcome, Point } from './activity';
 
@@ -18,6 +18,8 @@ import type { Activity, Outcome, Point } from './activity';
 export const CUSHION = 60;
 /** Times of the plan (s) this near are one. */
 const EPS = 1e-9;
+/** For how long (ms) motors may lag behind what they were sent, where an input is read on which the way depends. */
+const ARRIVES = 60;
 /** After the last point: cushion, lag of the motors, then the run counts as finished. */
 const SETTLE = 250;
 
@@ -29,8 +31,11 @@ export interface Gate {
   /** Whether the run goes on when the time is up; else it ends. */
   readonly goesOn: boolean;
 }
+/** Tools that somebody takes off and puts on while the run stands. */
+export type Swap = NonNullable<Status['swap']>;
 interface Doing {
   readonly switch?: readonly [SignalPin, boolean];
+  readonly swap?: Swap;
   readonly gate?: Gate;
 }
 interface Mark extends Doing {
@@ -44,48 +49,70 @@ function gateOf(rig: Rig, event: Extract<PlanEvent, { kind: 'input' }>): Gate | 
   return { signal, is, atMostMs: timeoutS === null ? null : timeoutS * 1000, goesOn: otherwise === 'go-on' };
 }
 
-export type Course = Extract<PreparedRun, { ok: true }>;
-
 export class RoutineRun implements Activity {
   readonly cushionMs = CUSHION;
   /** Time of the run (s), and what the laps done so far took. */
   private time = 0;
   private lapped = 0;
   private rate: number;
-  private wish: number;
+  /** Whether it goes on, and at which share of the planned speed that is wished. */
+  private goes = true;
+  private paceWish = 1;
+  /** Tools that are to be swapped before it goes on; whether they were. */
+  private swapNow: Swap | null = null;
+  private swapDone = false;
+  private ahead: PaceAhead | null = null;
   /** Change of the rate per ms while it ramps. */
   private readonly slope: number;
   private ends: 'finished' | 'stopped' | null = null;
   private quietAt: number | null = null;
   private beatAt = -Infinity;
   /** What is done on the way, by the run's own time: first the plan once, then from `lapFrom` on what comes again each lap. */
-  private readonly marks: readonly Mark[];
-  private readonly lapFrom: number;
+  private marks: readonly Mark[] = [];
+  private lapFrom = 0;
+  /** What the parts before this one took: of the plan, and in all (s). */
+  private behindS = 0;
+  private ranS = 0;
+  /** Since when (ms) the arm has been sent to where the way depends on an input. */
+  private askedAt: number | null = null;
   /** The next of them. */
   private next = 0;
   /** For how long (ms) it has waited where it is. */
   private waitedMs = 0;
-  private waitsNow: Gate | null = null;
-  /** Why it ended, where a wait was in vain. */
+  private waitsNow: { readonly signal: string; readonly is: boolean } | null = null;
+  /** For how long (ms) it has stood where the way depends on an input. */
+  private heldMs = 0;
+  /** Why it ended, where a wait was in vain, or what came next could not be run. */
   private inVain: Gate | null = null;
+  private noWayOn: NotRun | null = null;
 
   constructor(
     readonly runId: string,
     readonly routineId: string,
-    private readonly course: Course,
+    private course: Course,
     private readonly channels: Channels,
-    pins: readonly SignalPin[] = [],
+    private readonly pins: readonly SignalPin[] = [],
     /** Whether an input is on, as its board says; undefined where nothing is known. */
     private readonly reads: (signal: string) => boolean | undefined = () => undefined,
   ) {
+    this.mark();
+    this.rate = course.full;
+    this.slope = 1 / (1000 * slowest(course.mechanism));
+  }
+
+  /** Marks what is done on the way of the part that begins. */
+  private mark(): void {
+    const { routineId, pins, course } = this;
     const { plan, from, fromIndex, lead, round } = course;
     const doings = plan.events.flatMap((event): (Doing & { timeS: number; isBefore: boolean })[] => {
-      if (event.kind !== 'output' && event.kind !== 'input') return [];
+      if (event.kind === 'counter' || event.kind === 'power') return [];
       const { timeS, routine, index } = event;
       // What a step before the first one does at the very moment of the begin is not done.
       const isBefore = routine === routineId && index < fromIndex && timeS <= from + EPS;
+      if (event.kind === 'swap') return [{ timeS, isBefore, swap: { off: event.off, on: event.on } }];
       const pin = pins.find(({ signal }) => signal.id === event.signal);
       if (event.kind === 'output') return pin ? [{ timeS, isBefore, switch: [pin, event.on] }] : [];
+
       const gate = gateOf(course.rig, event);
       return gate ? [{ timeS, isBefore, gate }] : [];
     });
@@ -98,8 +125,7 @@ export class RoutineRun implements Activity {
       ...laps.map((doing): Mark => ({ ...doing, at: round!.atS + doing.timeS - round!.againS })),
     ];
     this.lapFrom = once.length;
-    this.rate = this.wish = course.full;
-    this.slope = 1 / (1000 * slowest(course.mechanism));
+    this.next = 0;
   }
 
   wakes(): Values {
@@ -107,14 +133,16 @@ export class RoutineRun implements Activity {
   }
 
   get isMoving(): boolean {
-    return this.quietAt === null && (this.rate > 0 || this.wish > 0);
+    return this.quietAt === null && (this.rate > 0 || this.goes);
   }
 
   beat(now: number): Switches {
-    const before = this.rate;
-    const step = this.slope * PERIOD;
-    this.rate = this.wish > before ? Math.min(this.wish, before + step) : Math.max(this.wish, before - step);
     const { motion, round } = this.course;
+    const before = this.rate;
+    const wish = this.goes ? this.mostPace() : 0;
+    // Above what was planned time changes half as fast: joints need some of their acceleration for the motion itself.
+    const step = this.slope * PERIOD * (this.goes && Math.max(wish, before) > 1 ? 1 / 2 : 1);
+    this.rate = wish > before ? Math.min(wish, before + step) : Math.max(wish, before - step);
     const switched: (readonly [SignalPin, boolean])[] = [];
     let time = this.time + ((before + this.rate) / 2) * (PERIOD / 1000);
     const end = round ? round.atS + round.lapS : motion.durationS;
@@ -127,11 +155,48 @@ export class RoutineRun implements Activity {
     }
     this.time = held ? held.at : Math.min(end, time);
     this.beatAt = now;
-    if (!held && !round && this.time >= motion.durationS) {
+    if (!held && !round && this.time >= motion.durationS && this.course.ask && this.ends !== 'stopped') {
+      // The arm is on its way there for as long as is queued, and comes to rest.
+      this.askedAt ??= now + (motion.durationS > 0 ? CUSHION + PERIOD + ARRIVES : 0);
+      const { signal, is } = this.course.ask;
+      this.waitsNow = is === null ? null : { signal, is };
+      if (now >= this.askedAt) this.heldMs += PERIOD;
+    } else if (!held && !round && this.time >= motion.durationS) {
       this.ends ??= 'finished';
       this.quietAt = now + CUSHION + PERIOD + SETTLE;
     } else if (this.rate === 0 && this.ends) this.quietAt = now + CUSHION + PERIOD;
     return switched;
+  }
+
+  /** What the input says by now that the way depends on: whether it is on, or came in time; null while that is not known, or it does not. */
+  answer(now: number): boolean | null {
+    const { ask } = this.course;
+    if (!ask || this.askedAt === null || now < this.askedAt || !this.goes) return null;
+    const says = this.reads(ask.signal);
+    if (ask.is === null) return says ?? null;
+    if (says === ask.is) return true;
+    return ask.atMostS !== null && this.heldMs >= ask.atMostS * 1000 ? false : null;
+  }
+  /** Goes on by what it said; it may take its time to plan that. */
+  goOn(answer: boolean): void {
+    const { course } = this;
+    const next = course.onward(answer);
+    this.askedAt = null;
+    this.waitsNow = null;
+    this.heldMs = 0;
+    if (!next.ok) {
+      this.noWayOn = next;
+      this.goes = false;
+      this.rate = 0;
+      this.ends = 'stopped';
+      return;
+    }
+    this.behindS += course.plan.durationS;
+    this.ranS += this.time - course.lead;
+    this.time = 0;
+    this.ahead = null;
+    this.course = next;
+    this.mark();
   }
 
   /** Does what is to be done up to a time of the run; the wait that holds it back, if one does. */
@@ -141,8 +206,19 @@ export class RoutineRun implements Activity {
       const mark = this.marks[this.next];
       if (mark.switch) switched.push(mark.switch);
       if (mark.gate && !this.opens(mark.gate)) return mark;
+      if (mark.swap && !this.isSwapped(mark.swap)) return mark;
     }
     return null;
+  }
+  /** Whether somebody has said that the tools are swapped; until then it stands. */
+  private isSwapped(swap: Swap): boolean {
+    if (this.swapDone) {
+      this.swapDone = false;
+      return true;
+    }
+    if (!this.ends) this.goes = false;
+    this.swapNow = swap;
+    return false;
   }
   /** Whether what a step waits for is there, or its time is up. */
   private opens(gate: Gate): boolean {
@@ -171,7 +247,7 @@ export class RoutineRun implements Activity {
     // Between two beats of the board that keeps time, never further than its next one.
     const since = Math.min(PERIOD, Math.max(0, now - this.beatAt)) / 1000;
     const ahead = Number.isFinite(this.beatAt) && this.quietAt === null ? since * this.rate : 0;
-    const gate = this.marks.find((mark, k) => k >= this.next && mark.gate)?.at ?? Infinity;
+    const gate = this.marks.find((mark, k) => k >= this.next && (mark.gate || mark.swap))?.at ?? Infinity;
     motion.sampleInto(pose, speed, accel, Math.min(motion.durationS, gate, this.time + ahead));
     // Time runs slower while it ramps, and so do the speeds.
     const paced = speed.map((v) => v * this.rate);
@@ -184,19 +260,33 @@ export class RoutineRun implements Activity {
     return this.ends !== null && this.rate === 0 ? this.ends : null;
   }
 
+  /** At so many times the planned speed from now on, as far as limits allow; an arm that has not homed goes no faster for it. */
+  setPace(pace: number): void {
+    this.paceWish = pace;
+  }
+  /** What time may run at by now. */
+  private mostPace(): number {
+    const { motion, mechanism, full, round, lead } = this.course;
+    if (full < 1 || this.paceWish <= 1 || this.time < lead) return full * Math.min(1, this.paceWish);
+    this.ahead ??= new PaceAhead(motion, mechanism, this.channels.all, (1000 * this.slope) / 2, round && round.atS);
+    return Math.min(this.paceWish, this.ahead.most(this.time));
+  }
+
   pause(): void {
-    if (!this.ends) this.wish = 0;
+    if (!this.ends) this.goes = false;
   }
   /** Whether it stood, so that boards have to be filled again. */
   resume(): boolean {
-    if (this.ends || this.wish > 0) return false;
-    this.wish = this.course.full;
+    if (this.ends || this.goes) return false;
+    this.goes = true;
+    this.swapDone = this.swapNow !== null;
+    this.swapNow = null;
     return this.rate === 0;
   }
   /** Slows down and ends. False where it was asked to already. */
   stop(): boolean {
     if (this.ends === 'stopped') return false;
-    this.wish = 0;
+    this.goes = false;
     this.ends = 'stopped';
     return true;
   }
@@ -206,36 +296,50 @@ export class RoutineRun implements Activity {
     return this.inVain;
   }
 
+  /** Why it could not go on where the way depends on an input; null where it could. */
+  get stuck(): NotRun | null {
+    return this.noWayOn;
+  }
+
   /** What of the status is the run's. */
-  status(): Pick<Status, 'run' | 'runS' | 'stepId' | 'waits'> {
+  status(): Pick<Status, 'run' | 'runS' | 'stepId' | 'waits' | 'pace' | 'swap'> {
     const { plan, lead } = this.course;
     const onItsWay = this.time < lead;
-    const runS = this.planTime();
     return {
       run: this.state(onItsWay),
-      runS,
+      runS: this.planTime(),
       waits: this.waitsNow && { signal: this.waitsNow.signal, is: this.waitsNow.is },
-      stepId: onItsWay ? null : (stepAt(plan, runS)?.stepId ?? null),
+      swap: this.goes ? null : this.swapNow,
+      pace: { wished: this.paceWish, now: this.rate / this.course.full },
+      stepId: onItsWay ? null : this.stepId(plan),
     };
+  }
+  private stepId(plan: Plan): string | null {
+    const { ask } = this.course;
+    if (ask && this.askedAt !== null) return ask.stepId;
+    return stepAt(plan, this.partTime())?.stepId ?? null;
   }
   private state(onItsWay: boolean): RunState {
     if (this.ends === 'stopped') return 'stopping';
-    if (this.wish === 0) return this.rate === 0 ? 'paused' : 'pausing';
+    if (!this.goes) return this.rate === 0 ? 'paused' : 'pausing';
     return onItsWay ? 'starting' : 'running';
   }
 
   /** Time of the plan that it is at; where it begins, while it is on its way there. */
   planTime(): number {
+    return this.behindS + this.partTime();
+  }
+  private partTime(): number {
     const { from, plan, lead, round } = this.course;
     if (round && this.time > round.atS) return round.againS + (this.time - round.atS);
     return Math.min(plan.durationS, from + Math.max(0, this.time - lead));
   }
   get totalS(): number {
-    return this.course.plan.durationS;
+    return this.course.totalS;
   }
   /** How long (ms) it has run, its way to the begin left out. */
   get ranMs(): number {
-    return Math.max(0, this.lapped + this.time - this.course.lead) * 1000;
+    return Math.max(0, this.ranS + this.lapped + this.time - this.course.lead) * 1000;
   }
 }
 

@@ -1,0 +1,118 @@
+/**
+ * What is around simulated boards: where the arm really stands by their motors, and the switches that it trips. One for all boards of a
+ * rig, so that a motor of one may press a switch of another.
+ */
+import { nativeAt, type DriveMap } from '@cork-elbow/core/actuators';
+import { levelOf, type Channels, type SignalPin } from '@cork-elbow/core/commands';
+import { fromUnit, inUnit } from '@cork-elbow/core/mechanism';
+import { isLost, unheld } from '@cork-elbow/core/bring-up';
+import { seededRandom } from '@cork-elbow/core/linear';
+import type { HomingAxis, Rig } from '@cork-elbow/core/rig';
+
+interface Switch {
+  readonly axis: HomingAxis;
+  readonly slot: number;
+  readonly pin: SignalPin;
+  isOn: boolean;
+  /** By how much it trips beside its place, this time. */
+  off: number;
+}
+
+const NONE: ReadonlyMap<number, number> = new Map();
+
+export class World {
+  private readonly truly = new Map<string, number>();
+  private readonly switches: readonly Switch[];
+  private readonly pose: Float64Array;
+  private isOld = true;
+  /** By line. */
+  private known = new Map<string, ReadonlyMap<number, number>>();
+  private random = seededRandom(1);
+
+  /** `rest`: where the arm rests (slots, SI). */
+  constructor(
+    private readonly rig: Rig,
+    private readonly channels: Channels,
+    signals: readonly SignalPin[],
+    private readonly rest: Float64Array,
+  ) {
+    this.pose = rest.slice();
+    const { mechanism } = channels;
+    this.switches = rig.homing.axes.flatMap((axis): Switch[] => {
+      const slot = mechanism.slotOf.get(axis.joint);
+      const pin = signals.find(({ signal }) => signal.id === axis.signal);
+      return slot === undefined || !pin ? [] : [{ axis, slot, pin, isOn: false, off: 0 }];
+    });
+  }
+
+  /** Where the arm really stands as power comes: joints of motors that count are up to `astray` (° or mm) off where it rests. */
+  begin(astray: number, seed: number): Float64Array {
+    this.random = seededRandom(seed + 2);
+    const { mechanism, maps } = this.channels;
+    const stands = this.rest.slice();
+    const counted = new Set(maps.filter(({ drive }) => isLost(drive)).flatMap(({ slots }) => [...slots]));
+    for (const slot of counted) stands[slot] += fromUnit(mechanism, slot, astray * (2 * this.random() - 1));
+    return stands;
+  }
+
+  /** Where a motor stands at a pose (slots, SI), and where hard stops of its joint hold it. */
+  valueAt(map: DriveMap, pose: Float64Array): number | null {
+    return nativeAt(unheld(map), this.channels.mechanism, pose);
+  }
+  stopsOf(map: DriveMap): { low: number; high: number } | undefined {
+    const { mechanism } = this.channels;
+    const [slot, ...more] = map.slots;
+    const joint = this.rig.mechanism.joints.find(({ id }) => id === mechanism.slotIds[slot]);
+    if (more.length || map.transmission.drives.length > 1 || !joint || !('physical' in joint) || !joint.physical)
+      return undefined;
+    const [a, b] = [joint.physical.min, joint.physical.max].map((value) => {
+      const pose = this.rest.slice();
+      pose[slot] = fromUnit(mechanism, slot, value);
+      return this.valueAt(map, pose);
+    });
+    return a === null || b === null ? undefined : { low: Math.min(a, b), high: Math.max(a, b) };
+  }
+
+  /** A motor really stands there. */
+  stands(drive: string, value: number): void {
+    if (this.truly.get(drive) === value) return;
+    this.truly.set(drive, value);
+    this.isOld = true;
+  }
+
+  /** Levels of those pins of a line that switches are at, by channel. */
+  levels(line: string): ReadonlyMap<number, number> {
+    if (!this.switches.length) return NONE;
+    if (this.isOld) this.look();
+    const known = this.known.get(line);
+    if (known) return known;
+    const own = this.switches.filter(({ pin }) => pin.line === line);
+    const levels = new Map(own.map(({ pin, isOn }) => [pin.channel, levelOf(pin.signal, isOn)]));
+    this.known.set(line, levels);
+    return levels;
+  }
+
+  /** Where the joints really stand (slots, SI). */
+  get joints(): Float64Array {
+    if (this.isOld) this.look();
+    return this.pose.slice();
+  }
+
+  private look(): void {
+    this.isOld = false;
+    const { mechanism } = this.channels;
+    this.channels.poseInto(this.pose, this.truly);
+    for (const each of this.switches) {
+      const { axis, slot } = each;
+      const beyond = pastBy(axis, inUnit(mechanism, slot, this.pose[slot])) + each.off;
+      if (beyond >= 0 === each.isOn) continue;
+      each.isOn = !each.isOn;
+      this.known.clear();
+      // Where it trips the next time.
+      each.off = each.isOn ? each.off : axis.spread * (2 * this.random() - 1);
+    }
+  }
+}
+
+/** How far a joint is past the place where its switch trips. */
+const pastBy = ({ end, at }: HomingAxis, value: number): number => (end === 'min' ? at - value : value - at);

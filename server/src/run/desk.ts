@@ -1,0 +1,127 @@
+/**
+ * The rig whose boards are connected: the document as it was taken in last, what boards were told of it and have said, and where its
+ * arm is told to be.
+ */
+import { standing } from '@cork-elbow/core/admit';
+import { isSpin, nativeOf, type CommandMap } from '@cork-elbow/core/actuators';
+import { boundsOf, Channels, signalPins, type ChannelBounds } from '@cork-elbow/core/commands';
+import { contractFindings } from '@cork-elbow/core/contract';
+import { fromSlots, fromUnit, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
+import type { Build, Rig } from '@cork-elbow/core/rig';
+import type { LineEnd, Link } from '../links/link';
+import { confirmedLimits } from './limits';
+import { lineEnds } from './line-ends';
+import { BoardSession, type Told } from './session';
+
+/** Why something is not begun: one sentence. */
+export interface Hindrance {
+  readonly code: string;
+  readonly message: string;
+}
+const hindrance = (code: 'board-none' | 'board-changed'): Hindrance => ({
+  code,
+  message: contractFindings.say(code),
+});
+
+/** Between which values a motor may be while what its joints may do does not count; null: as its joints may. */
+type Range = (map: CommandMap) => { readonly low: number; readonly high: number } | null;
+/**
+ * What boards hold each motor to: between the limits of its joints or in a range of its own; no faster than motion is planned or arms are
+ * brought up, unless places are told at once.
+ */
+const limitsOf =
+  (rig: Rig, mechanism: Mechanism, { sudden = false, range }: { sudden?: boolean; range?: Range } = {}) =>
+  (map: CommandMap): ChannelBounds =>
+    boundsOf(map, mechanism, rig.powerUp.maxDegPerS, sudden, range?.(map) ?? undefined);
+
+export class Desk {
+  private constructor(
+    readonly rigId: string,
+    public rig: Rig,
+    public build: Build,
+    public mechanism: Mechanism,
+    public channels: Channels,
+    readonly sessions: readonly BoardSession[],
+    readonly told: Told,
+    /** Where the joints are told to be (slots, SI). */
+    public commanded: Float64Array,
+  ) {}
+
+  /** Opens a link to each board that has a line of its own. */
+  static open(rigId: string, rig: Rig, buildId: string, open: (end: LineEnd) => Link, now: number): Desk | Hindrance {
+    const stands = standing(rig, buildId);
+    if (!stands.ok) return stands.faults[0];
+    const { build } = stands;
+    const mechanism = confirmedLimits(stands.mechanism, build);
+    const { channels, ends } = lineEnds(rig, mechanism, build);
+    if (!ends.length) return hindrance('board-none');
+    const told: Told = { at: new Map(), measured: new Map(), sent: new Map(), signals: new Map() };
+    const sessions = ends.map((end) => new BoardSession(end, open(end), told, limitsOf(rig, mechanism), now));
+    return new Desk(rigId, rig, build, mechanism, channels, sessions, told, ends[0].rest);
+  }
+
+  /** The rig as it is saved now; or why its motors are not where boards are connected. */
+  takeIn(rig: Rig, buildId: string): Hindrance | null {
+    const stands = standing(rig, buildId);
+    if (!stands.ok) return stands.faults[0];
+    return this.take(rig, confirmedLimits(stands.mechanism, stands.build), stands.build);
+  }
+  /** The same for one that was looked at already. `sudden`: places are told at once, which no limit of speed holds. */
+  take(rig: Rig, mechanism: Mechanism, build: Build, sudden = false): Hindrance | null {
+    const channels = new Channels(rig, mechanism, build);
+    if (!channels.all.every(({ line }) => this.sessions.some(({ end }) => end.board === line)))
+      return hindrance('board-changed');
+    this.commanded = this.standsBy(channels);
+    Object.assign(this, { rig, build, mechanism, channels });
+    const limits = limitsOf(rig, mechanism, { sudden });
+    const pins = signalPins(rig);
+    for (const session of this.sessions) {
+      const { board } = session.end;
+      session.setMaps(channels.on(board), limits);
+      session.setSignals(pins.filter(({ line }) => line === board));
+    }
+    return null;
+  }
+
+  /**
+   * Where the arm stands (slots, SI) by other motors than those it was moved by, such as the same ones calibrated meanwhile: what they
+   * were sent counts.
+   */
+  standsBy(channels: Channels): Float64Array {
+    const { mechanism: before, told } = this;
+    const { mechanism } = channels;
+    const joints = fromSlots(before, this.commanded);
+    const stands = mechanism.home.map((v, s) => {
+      const known = joints[mechanism.slotIds[s]];
+      return known === undefined ? v : fromUnit(mechanism, s, known);
+    });
+    const differs = channels
+      .values(stands, new Float64Array(mechanism.m))
+      .some(([map, value]) => !isSpin(map) && Math.abs((told.sent.get(map.drive.id) ?? value) - value) > 1);
+    return differs ? channels.poseInto(stands, told.sent) : stands;
+  }
+
+  /** As far as anybody knows, motors are where they were sent. */
+  standAsSent(): void {
+    this.channels.poseInto(this.commanded, this.told.sent);
+  }
+
+  /** Holds boards to the limits of the joints, each motor to its own range alone, or to one that is given. */
+  hold(to: 'joints' | 'motors' | Range): void {
+    const { rig, mechanism, build } = this;
+    const own: Range = (map) => (isSpin(map) ? null : nativeOf(map.drive, build));
+    const range = to === 'joints' ? undefined : to === 'motors' ? own : to;
+    const limits = limitsOf(rig, mechanism, { range });
+    for (const session of this.sessions) session.setBounds(limits);
+  }
+
+  /** How far (rad or m) past limits or rules a pose is. */
+  excess(pose: Float64Array): number {
+    return Math.max(limitExcess(this.mechanism, pose).by, rulesExcess(this.mechanism, pose));
+  }
+
+  /** Whether no motor of a board that would not wake would stay behind. */
+  get isReady(): boolean {
+    return this.sessions.every((session) => session.isAwake || !session.hasMotors);
+  }
+}
