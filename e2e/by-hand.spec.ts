@@ -51,6 +51,15 @@ test('joints move the arm once that is switched on: typed, by keys, dragged; Esc
       Math.abs(Number(await page.getByLabel('Turntable slider').inputValue()) - (await figure(page, 'turn'))),
     )
     .toBeLessThan(1);
+  // It has come to rest once it reads the same twice.
+  let before = Number.NaN;
+  await expect
+    .poll(async () => {
+      const [was, now] = [before, await figure(page, 'turn')];
+      before = now;
+      return now === was;
+    })
+    .toBe(true);
   const stands = await figure(page, 'turn');
   expect(stands).toBeLessThan(70);
   await page.getByRole('button', { name: 'By hand: on' }).click();

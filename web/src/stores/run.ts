@@ -159,7 +159,9 @@ export const useRunStore = defineStore('run', () => {
   /** Whether joints here move the arm. */
   const byHand = computed(() => isLive.value && mayDrive.value && status.value.mode === 'by-hand');
   /** Whether anything here moves something that a stop ends, besides a run. */
-  const isLed = computed(() => isLive.value && ['by-hand', 'one-motor'].includes(status.value.mode));
+  const isLed = computed(
+    () => isLive.value && ['by-hand', 'one-motor', 'homing', 'lying-down'].includes(status.value.mode),
+  );
   /** Share of the joints' speed at which they do. */
   const chosenShare = useLocalStorage('cork-elbow:hand-share', USUAL_SHARE);
   const share = computed(() => Math.min(MOST_SHARE, Math.max(LEAST_SHARE, Number(chosenShare.value) || USUAL_SHARE)));

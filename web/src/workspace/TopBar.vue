@@ -71,6 +71,7 @@ const board = computed(() => {
     return { text, tone: 'alarm' };
   }
   if (run.status.mode === 'by-hand') return { text: 'by hand', tone: 'alarm' };
+  if (run.status.mode === 'homing') return { text: 'homing', tone: 'alarm' };
   if (run.status.mode === 'one-motor') return { text: 'one motor on', tone: 'alarm' };
   return armed ? { text: 'armed', tone: 'alarm' } : { text: 'board connected', tone: 'good' };
 });

@@ -11,6 +11,7 @@ import { formatFixed, formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import BoardCard from './BoardCard.vue';
 import LineLog from './LineLog.vue';
+import PaceSlider from './PaceSlider.vue';
 import RunLog from './RunLog.vue';
 import SignalPanel from './SignalPanel.vue';
 import FindingRow from '../../shared/FindingRow.vue';
@@ -45,12 +46,12 @@ const isMine = computed(() => connected.value && run.isRunning);
 const stops = computed(() =>
   view.findings.filter((f) => f.severity === 'stop' || ['run-not-yet', 'signal-nowhere'].includes(f.code)),
 );
-/** An arm that homes is not homed by a run: it goes slowly, unless somebody has looked. */
-const unverified = computed(() => (rigs.rig?.homing.axes.length ?? 0) > 0);
+/** An arm that homes and has not is run slowly, unless somebody has looked. */
+const unverified = computed(() => (rigs.rig?.homing.axes.length ?? 0) > 0 && !status.value.homed);
 const asDrawn = ref(false);
 const slowly = computed(() => runPace(rigs.rig!, false));
 /** Whether it would be run slowly and cannot be. */
-const tooFast = computed(() => (asDrawn.value ? null : slowly.value.refused));
+const tooFast = computed(() => (asDrawn.value || !unverified.value ? null : slowly.value.refused));
 watch(connected, () => (asDrawn.value = false));
 const canRun = computed(
   () =>
@@ -124,9 +125,18 @@ const hint = computed(() => {
   if (rigs.saveState !== 'saved') return 'The last edit is still being saved.';
   if (status.value.mode === 'bringing-up') return 'The motors are being switched on one after the other.';
   if (status.value.mode === 'one-motor') return 'One motor is on alone; switch it off and arm the whole arm.';
+  if (status.value.mode === 'homing') return 'The joints are finding their places.';
   if (status.value.mode === 'neutral') return 'The motors stand at neutral; disarm and arm again before a run.';
   if (!status.value.armed) return 'Nothing moves before the board is armed.';
   return tooFast.value?.message ?? '';
+});
+/** What somebody has to do before the run goes on. */
+const swapWords = computed(() => {
+  const { swap, run: state } = status.value;
+  if (!swap || state !== 'paused') return '';
+  const name = (id: string): string => `“${rigs.rig!.mechanism.tools.find((tool) => tool.id === id)?.name ?? id}”`;
+  const doings = [swap.off && `take off ${name(swap.off)}`, swap.on && `put on ${name(swap.on)}`].filter(Boolean);
+  return `Now ${doings.join(', ')}, then press Go on. The motors hold meanwhile and may start by a fault: fingers out of joints, an arm that could fall held up.`;
 });
 const words = computed(() => {
   const { waits } = status.value;
@@ -134,6 +144,7 @@ const words = computed(() => {
     const name = rigs.rig!.signals.find(({ id }) => id === waits.signal)?.name ?? waits.signal;
     return `Waits for “${name}” to be ${waits.is ? 'on' : 'off'}`;
   }
+  if (status.value.swap && status.value.run === 'paused') return 'Swap the tool';
   switch (status.value.run) {
     case 'starting':
       return 'Going slowly to the start';
@@ -249,6 +260,8 @@ const series = computed<Series[]>(() => {
         {{ formatFixed(status.totalS || plan?.durationS || 0, 1) }} s</span
       >
     </div>
+    <p v-if="swapWords" class="small swap" role="alert">{{ swapWords }}</p>
+    <PaceSlider v-if="isMine" />
     <div v-if="run.isRunning" class="row freeze">
       <span class="grow muted small">Freeze stops without slowing down, which is hard on gears, and disarms.</span>
       <Button size="small" severity="danger" variant="outlined" label="Freeze" @click="run.send({ type: 'halt' })" />
@@ -339,6 +352,11 @@ progress {
 }
 .freeze {
   margin-top: 0.35rem;
+}
+.swap {
+  color: var(--caution);
+  font-weight: 600;
+  margin: 0.3rem 0 0;
 }
 .tight {
   gap: 0.3rem;

@@ -2,11 +2,14 @@
 import Button from 'primevue/button';
 import { computed, ref, watch } from 'vue';
 import { RouterLink, useRoute } from 'vue-router';
+import { isLost } from '@cork-elbow/core/bring-up';
 import { contractFindings } from '@cork-elbow/core/contract';
+import { cautionsOf } from '@cork-elbow/core/routine';
 import { useRigStore } from '../../stores/rig';
 import { useRunStore } from '../../stores/run';
 import AwayForm from './AwayForm.vue';
 import ControlsNote from './ControlsNote.vue';
+import HomingCard from './HomingCard.vue';
 import LinkForm from './LinkForm.vue';
 import { linkWords } from './link-words';
 import { useLinks } from './useLinks';
@@ -45,6 +48,8 @@ watch(
   () => status.value.armed,
   (armed) => armed && (cleared.value = false),
 );
+const cautions = computed(() => (rigs.mechanism ? cautionsOf(rigs.rig!, rigs.mechanism) : []));
+const mayLie = computed(() => run.mayDrive && ['normal', 'by-hand'].includes(status.value.mode) && !run.isRunning);
 const modes = {
   normal: 'Armed',
   'bringing-up': 'Switching on',
@@ -52,6 +57,7 @@ const modes = {
   'lying-down': 'Lying down',
   'by-hand': 'Led by hand',
   'one-motor': 'One motor on',
+  homing: 'Homing',
 } as const;
 </script>
 
@@ -89,7 +95,13 @@ const modes = {
     <div v-for="board in boards" :key="board.id" class="line">
       <span class="name">{{ board.name }}</span>
       <span v-if="connected" class="muted small">{{ linkWords(links[board.id]) }}</span>
-      <LinkForm v-else :board="board.name" :link="links[board.id]" @change="choose(board.id, $event)" />
+      <LinkForm
+        v-else
+        :board="board.name"
+        :link="links[board.id]"
+        :counts="rigs.rig!.drives.some(isLost)"
+        @change="choose(board.id, $event)"
+      />
     </div>
     <p v-if="trouble" class="notice" role="alert">{{ trouble }}</p>
     <ControlsNote v-if="!run.mayDrive" />
@@ -97,9 +109,12 @@ const modes = {
       The board is connected for another rig{{ run.mayDrive ? '; connecting here takes it over' : '' }}.
     </p>
     <template v-if="connected && !status.armed && run.mayDrive">
+      <ul class="cautions small" aria-label="Before the motors come on">
+        <li v-for="caution in cautions" :key="caution">{{ caution }}</li>
+      </ul>
       <label class="check"
-        ><input v-model="cleared" type="checkbox" /> Fingers, hair and cables are out of the way, the cut-off switch
-        of the motor supply is within reach.</label
+        ><input v-model="cleared" type="checkbox" /> I have looked: fingers, hair and cables are out of the way, the
+        cut-off switch is within reach.</label
       >
       <div class="row">
         <Button
@@ -115,6 +130,15 @@ const modes = {
       <span class="armed">{{ modes[status.mode] }}</span><span class="grow muted small"
         >Esc slows the run down and ends it. It is no emergency stop: that one cuts the supply.</span
       ><Button
+        v-if="rigs.rig!.powerUp.rest !== null"
+        size="small"
+        severity="secondary"
+        label="Lie down"
+        title="Goes to where it rests by the power-up plan backwards; its motors go off there"
+        data-moves
+        :disabled="!mayLie"
+        @click="run.send({ type: 'lie-down' })"
+      /><Button
         size="small"
         severity="secondary"
         label="Disarm"
@@ -122,6 +146,7 @@ const modes = {
         @click="run.send({ type: 'disarm' })"
       />
     </div>
+    <HomingCard v-if="connected && status.armed && rigs.rig!.homing.axes.length" />
     <AwayForm v-if="connected && run.mayDrive" />
     <p v-if="status.notice && !elsewhere" class="notice" role="alert">{{ status.notice }}</p>
   </div>
@@ -153,6 +178,12 @@ const modes = {
 }
 .check input {
   margin-top: 0.25rem;
+}
+.cautions {
+  margin: 0;
+  padding-left: 1.1rem;
+  display: grid;
+  gap: 0.15rem;
 }
 .armed {
   background: var(--alarm);

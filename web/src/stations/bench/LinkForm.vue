@@ -11,7 +11,8 @@ import NumberField from '../../shared/NumberField.vue';
 import TextField from '../../shared/TextField.vue';
 import { imperfections } from './link-words';
 
-const { board, link } = defineProps<{ board: string; link: LinkOptions }>();
+/** `counts`: motors hang on it that do not know by themselves where they are. */
+const { board, link, counts = false } = defineProps<{ board: string; link: LinkOptions; counts?: boolean }>();
 const emit = defineEmits<{ change: [link: LinkOptions] }>();
 
 const kinds = [
@@ -194,6 +195,18 @@ const share = (percent: number): number => Math.round(percent * 1e4) / 1e6;
           :step="0.1"
           :decimals="2"
           :commit="(doubled) => take({ doubledShare: share(doubled) })"
+        />
+        <NumberField
+          v-if="counts"
+          label="Joints of motors that count stand off, ° or mm, by up to"
+          prefix="joints off by"
+          dimension="count"
+          :value="link.astray ?? 0"
+          :min="0"
+          :max="20"
+          :step="0.5"
+          :decimals="1"
+          :commit="(astray) => take({ astray })"
         />
       </div>
     </details>

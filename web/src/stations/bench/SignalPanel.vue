@@ -12,7 +12,12 @@ const state = (id: string): boolean | null => (run.isLive ? (run.telemetry?.sign
 const outputs = computed(() => pins.value.filter(({ signal }) => signal.way === 'out'));
 const inputs = computed(() => pins.value.filter(({ signal }) => signal.way === 'in'));
 const maySwitch = computed(
-  () => run.isLive && run.mayDrive && run.status.armed && !run.isRunning && run.status.mode !== 'bringing-up',
+  () =>
+    run.isLive &&
+    run.mayDrive &&
+    run.status.armed &&
+    !run.isRunning &&
+    !['bringing-up', 'homing'].includes(run.status.mode),
 );
 const mayHold = computed(() => run.isLive && run.mayDrive && run.status.board.includes('simulated board'));
 /** What the world was told to hold inputs at, since they were connected. */

@@ -1,0 +1,78 @@
+/** The loader finds its places on its simulated board, from the page. */
+import { expect, open, test, type } from './harness';
+
+test('joints that stood off home by their switches, axis by axis; Esc stops it, a dead switch ends it with a sentence', async ({
+  page,
+  server,
+}) => {
+  test.setTimeout(120_000);
+  await open(page, server, 'bench?timeScale=5', 'kiln-shelf-loader');
+  await page.getByText('An ideal line and clock').click();
+  await type(page, 'Joints of motors that count stand off, ° or mm, by up to', 4);
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await page.getByRole('checkbox').first().check();
+  await page.getByRole('button', { name: 'Arm the motors' }).click();
+  const home = page.getByRole('button', { name: 'Home the joints' });
+  await expect(home).toBeEnabled();
+  await expect(page.getByText(/Until it has homed, runs keep to 30/)).toBeVisible();
+  await expect(page.getByText('I have looked: the arm stands as it is drawn')).toBeVisible();
+  await home.click();
+  await expect(page.locator('[data-mode=homing]')).toBeVisible();
+  await expect(page.locator('[data-axis=elbow][data-act=found]')).toBeVisible();
+  const again = page.getByRole('button', { name: 'Home again' });
+  await expect(again).toBeEnabled({ timeout: 45_000 });
+  for (const axis of ['rail', 'turn', 'shoulder', 'elbow', 'twist', 'nod', 'spin'])
+    await expect(page.locator(`[data-axis=${axis}][data-act=found]`)).toContainText(/\d\.\d\d/);
+  // It knows where it is: nothing slows a run, and nobody has to say that they have looked.
+  await expect(page.getByText('Every axis has found its place')).toBeVisible();
+  await expect(page.getByText('I have looked: the arm stands as it is drawn')).toHaveCount(0);
+  // Esc: nothing goes on seeking.
+  await again.click();
+  await expect(page.locator('[data-mode=homing]')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(page.locator('[data-mode=normal][data-armed=false]')).toBeVisible();
+  // A switch that does not come on.
+  await page.getByRole('checkbox').first().check();
+  await page.getByRole('button', { name: 'Arm the motors' }).click();
+  await page.getByText('Inputs and outputs').click();
+  await page.getByRole('group', { name: 'Hold Home switch, elbow' }).getByRole('button', { name: 'off' }).click();
+  await page.getByRole('button', { name: 'Home the joints' }).click();
+  await expect(page.getByText(/Elbow went [\d.]+ ° and “Home switch, elbow” did not switch on/)).toBeVisible();
+  // It lies down, and its motors go off.
+  await page.getByRole('button', { name: 'Lie down' }).click();
+  await expect(page.locator('[data-armed=false]')).toBeVisible({ timeout: 45_000 });
+});
+
+test('the loader homes, loads a shelf with its vacuum and lamp once the kiln is open, and folds; its speed is changed meanwhile', async ({
+  page,
+  server,
+}) => {
+  test.setTimeout(150_000);
+  await open(page, server, 'bench?timeScale=6', 'kiln-shelf-loader');
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await page.getByRole('checkbox').first().check();
+  await page.getByRole('button', { name: 'Arm the motors' }).click();
+  await page.getByRole('button', { name: 'Home the joints' }).click();
+  await expect(page.getByRole('button', { name: 'Home again' })).toBeEnabled({ timeout: 30_000 });
+  await page.getByText('Inputs and outputs').click();
+  const level = (signal: string) => page.locator(`[data-signal=${signal}]`).getByRole('status');
+  const door = page.getByRole('group', { name: 'Hold Kiln door open' });
+  await door.getByRole('button', { name: 'off' }).click();
+  await page.getByRole('combobox', { name: 'Routine' }).click();
+  await page.getByRole('option', { name: 'Load one shelf' }).click();
+  await page.getByRole('button', { name: 'Run', exact: true }).click();
+  await expect(page.getByText('Waits for “Kiln door open” to be on')).toBeVisible({ timeout: 30_000 });
+  await expect(level('lamp')).toHaveText('off');
+  await door.getByRole('button', { name: 'on' }).click();
+  await expect(level('lamp')).toHaveText('on');
+  // Slower, then as planned again.
+  const speed = page.getByLabel('Speed of the run, % of what was planned');
+  await speed.fill('50');
+  await expect(page.locator('[data-pace="50 %"]')).toBeVisible();
+  await page.getByRole('button', { name: 'As planned' }).click();
+  await expect(page.locator('[data-pace="100 %"]')).toBeVisible();
+  await expect(level('vacuum')).toHaveText('on', { timeout: 30_000 });
+  await expect(page.locator('[data-run=finished]')).toBeVisible({ timeout: 60_000 });
+  await expect(level('vacuum')).toHaveText('off');
+  await expect(level('lamp')).toHaveText('off');
+});
