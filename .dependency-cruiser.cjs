@@ -12,6 +12,7 @@ const core = {
   mechanism: ['linear', 'units', 'findings', 'rig'],
   admit: ['findings', 'rig', 'transmissions', 'mechanism'],
   contract: ['findings', 'rig'],
+  recording: ['units', 'rig', 'mechanism', 'contract'],
   motion: ['mechanism'],
   kinematics: ['linear', 'units', 'findings', 'rig', 'mechanism', 'motion'],
   contact: ['linear', 'units', 'jobs', 'rig', 'mechanism', 'motion', 'kinematics'],

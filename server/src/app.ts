@@ -22,6 +22,7 @@ import { linkRoutes } from './routes/links';
 import { motorRoutes } from './routes/motors';
 import { presetRoutes } from './routes/presets';
 import { rigRoutes } from './routes/rigs';
+import { runRoutes } from './routes/runs';
 import { live, type Live } from './run/live';
 import { guard } from './security';
 import { Shelf } from './shelf';
@@ -149,13 +150,14 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   await rigRoutes(app, shelf, runsNow);
   motorRoutes(api, store);
   linkRoutes(api, store);
+  runRoutes(api, store, () => connection?.runId ?? null);
   presetRoutes(api);
   catalogueRoutes(api);
   await computedRoutes(app, pool);
   await backupRoutes(app, shelf, doors, options.migrations, runsNow);
 
   await app.register(async (scope) => {
-    const made = (connection = live(scope, shelf, options.workerUrl));
+    const made = (connection = live(scope, shelf, options.workerUrl, options.version));
     scope.addHook('onClose', () => made.close());
   });
 

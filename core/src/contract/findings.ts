@@ -91,6 +91,13 @@ export const contractFindings = defineFindings({
   'rig-no-good-state': error(409, 'No earlier state of this rig is kept.', 'Download its text to mend it by hand.'),
   'restore-runs': error(409, 'A run is going on; nothing is put back meanwhile.', 'Stop it first.'),
   'restore-empty': error(400, 'No file came to be put back.', 'Send a backup as the body of the call.'),
+  'run-goes-on': error(409, 'This run is still going on.', 'Stop it, or wait for its end.'),
+  'recording-stopped': entry(
+    'look',
+    'The run goes on and is no longer recorded: {problem}',
+    'Make room on the disk, then run it again.',
+  ),
+  'recording-none': error(404, 'No recording of this run is kept.'),
   'rig-runs': error(409, 'This rig is running on a board.', 'Stop the run before you take it off the shelf.'),
   internal: error(500, 'Something went wrong inside; it was written to the log of the server under {id}.'),
   'server-away': error(

@@ -1,10 +1,10 @@
-import { desc, eq, sql } from 'drizzle-orm';
+import { desc, eq, inArray, sql } from 'drizzle-orm';
 import type { RigSummary } from '@cork-elbow/core/contract';
 import { freeId } from '@cork-elbow/core/rig';
 import { apiError } from '../errors';
 import type { Saveable } from '../compute/doors';
 import type { Store } from './open';
-import { calibrations, links, rigs, runs } from './schema';
+import { calibrations, links, pieces, rigs, runs } from './schema';
 
 export interface RigRow {
   readonly id: string;
@@ -84,6 +84,9 @@ export function deleteRig(store: Store, id: string): Promise<void> {
   return store.write(async (db) => {
     const gone = await db.delete(rigs).where(eq(rigs.id, id)).returning({ id: rigs.id });
     if (!gone.length) throw apiError('not-found', { kind: 'rig', id });
+    await db
+      .delete(pieces)
+      .where(inArray(pieces.runId, db.select({ id: runs.id }).from(runs).where(eq(runs.rigId, id))));
     await db.delete(runs).where(eq(runs.rigId, id));
     await db.delete(calibrations).where(eq(calibrations.rigId, id));
     await db.delete(links).where(eq(links.rigId, id));

@@ -1,5 +1,5 @@
-import { index, integer, primaryKey, sqliteTable, text } from 'drizzle-orm/sqlite-core';
-import type { Links } from '@cork-elbow/core/contract';
+import { blob, index, integer, primaryKey, sqliteTable, text } from 'drizzle-orm/sqlite-core';
+import type { Links, RecordingEvent, RecordingHead } from '@cork-elbow/core/contract';
 import type { CatalogueEntry, Fact } from '@cork-elbow/core/rig';
 
 /** Rig documents. Only browsers change them; the revision goes up with every save. */
@@ -68,6 +68,30 @@ export const runs = sqliteTable(
     durationMs: integer('duration_ms'),
     /** Largest distance between commanded and measured, per joint, in document units. */
     worstError: text('worst_error', { mode: 'json' }).$type<Record<string, number>>(),
+    /** Given by somebody; what has one is kept. */
+    name: text('name').notNull().default(''),
+    /** Of its recording; null where none is kept. */
+    head: text('head', { mode: 'json' }).$type<RecordingHead>(),
   },
   (table) => [index('runs_by_rig').on(table.rigId, table.startedAt)],
 );
+
+/** Recordings of runs, a row about each second: rows of numbers, made small, and what happened. */
+export const pieces = sqliteTable(
+  'pieces',
+  {
+    runId: text('run_id').notNull(),
+    no: integer('no').notNull(),
+    /** How many rows these are. */
+    count: integer('count').notNull(),
+    rows: blob('rows', { mode: 'buffer' }).notNull(),
+    events: text('events', { mode: 'json' }).$type<readonly RecordingEvent[]>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.runId, table.no] })],
+);
+
+/** What was chosen for this computer, by name. */
+export const settings = sqliteTable('settings', {
+  name: text('name').primaryKey(),
+  value: text('value', { mode: 'json' }).$type<unknown>().notNull(),
+});

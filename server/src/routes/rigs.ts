@@ -11,8 +11,6 @@ import {
   rigAnswer,
   rigHead,
   rigList,
-  runList,
-  runPage,
   saveBody,
   savedAnswer,
 } from '@cork-elbow/core/contract';
@@ -20,7 +18,6 @@ import { errorBodySchema } from '@cork-elbow/core/findings';
 import { faulty, writes, type Api } from '../api';
 import { addCalibration, listCalibrations } from '../db/calibrations';
 import { addRow, deleteRig, saveRow } from '../db/rigs';
-import { listRuns } from '../db/runs';
 import { apiError, refuse } from '../errors';
 import { DOCUMENT_LIMIT } from '../limits';
 import type { OpenedRig, Shelf } from '../shelf';
@@ -173,19 +170,6 @@ function readingRoutes(api: Api, shelf: Shelf, runsNow: () => string | null): vo
       await deleteRig(store, params.id);
       return reply.status(204).send(null);
     },
-  );
-  api.get(
-    '/api/rigs/:id/runs',
-    {
-      schema: {
-        tags,
-        summary: 'Runs of a rig, the latest first.',
-        params: ofRig,
-        querystring: runPage,
-        response: { 200: runList, ...faulty(400) },
-      },
-    },
-    ({ params, query }) => listRuns(store, params.id, query),
   );
   const calibrations = '/api/rigs/:id/builds/:build/calibrations';
   api.get(

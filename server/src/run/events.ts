@@ -1,6 +1,7 @@
 /** What the run loop is asked and what it tells. */
 import type { Finding } from '@cork-elbow/core/findings';
-import type { BoardLine, RunState, Status, Telemetry } from '@cork-elbow/core/contract';
+import type { BoardLine, RecordingHead, RunState, Status, Telemetry } from '@cork-elbow/core/contract';
+import type { RecordingPiece } from '@cork-elbow/core/recording';
 
 /** What a run was asked to be; it comes back with `started`, so that the log needs no memory of its own. */
 export interface RunRequest {
@@ -26,5 +27,6 @@ export type LoopEvent =
   | { type: 'telemetry'; telemetry: Omit<Telemetry, 'type'> }
   | { type: 'lines'; lines: BoardLine[] }
   | { type: 'refused'; code: string; message: string; findings: Finding[] }
-  | { type: 'started'; run: RunRequest; routineName: string; board: string }
+  | { type: 'started'; run: RunRequest; routineName: string; board: string; head: Omit<RecordingHead, 'program'> }
+  | { type: 'recorded'; runId: string; no: number; piece: RecordingPiece }
   | { type: 'ended'; runId: string; outcome: RunState; ranMs: number; worst: Record<string, number> };

@@ -15,22 +15,23 @@ import {
 } from '@cork-elbow/core/contract';
 import { info } from '@cork-elbow/core/catalogue';
 import { faultsOf } from '@cork-elbow/core/findings';
-import { beginRun, endRun } from '../db/runs';
 import { apiError, ApiError, faulted } from '../errors';
 import type { Shelf } from '../shelf';
 import { fate } from './backlog';
 import { Control } from './control';
 import type { LoopEvent } from './events';
+import { RunKeeper } from './keeper';
 import type { WorkerRequest } from './worker';
 
 export interface Live {
-  /** Id of the rig that runs; null while nothing does. */
+  /** Id of the rig that runs, and of the run; null while nothing does. */
   readonly runs: string | null;
+  readonly runId: string | null;
   close(): Promise<void>;
 }
 
-export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
-  const { store } = shelf;
+/** `version`: of the program. */
+export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL, version: string): Live {
   /** Who each is; by a name of ours until it has said its own. */
   const pages = new Map<WebSocket, PageName>();
   /** Pages that hear what goes over the lines. */
@@ -53,6 +54,12 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
     type: 'status',
     status: { ...status, control: status.link === 'absent' ? null : control.holder },
   });
+  const keeper = new RunKeeper(
+    shelf.store,
+    version,
+    (error) => app.log.error(error),
+    (message) => tellAll({ type: 'refused', code: 'recording-stopped', message, findings: [] }),
+  );
   const pinging = setInterval(() => tellAll({ type: 'ping' }), BEAT_MS);
 
   worker.on('message', (event: LoopEvent) => {
@@ -78,17 +85,12 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
           findings: event.findings,
         });
       }
-      case 'started': {
-        const { run, routineName, board } = event;
-        void beginRun(store, { ...run, routineName, board, startedAt: new Date().toISOString() }).catch((error) =>
-          app.log.error(error),
-        );
-        return;
-      }
+      case 'started':
+        return keeper.began(event);
+      case 'recorded':
+        return keeper.recorded(event);
       case 'ended':
-        void endRun(store, event.runId, event.outcome, event.ranMs, event.worst).catch((error) =>
-          app.log.error(error),
-        );
+        return keeper.ended(event);
     }
   });
   worker.on('error', (error) => {
@@ -210,8 +212,12 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL): Live {
     get runs() {
       return isActive(status.run) ? (status.rigId ?? null) : null;
     },
+    get runId() {
+      return isActive(status.run) ? status.runId : null;
+    },
     async close() {
       clearInterval(pinging);
+      keeper.close();
       pages.forEach((_, page) => page.terminate());
       await worker.terminate();
     },

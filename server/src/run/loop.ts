@@ -32,8 +32,9 @@ import { Desk, type Hindrance } from './desk';
 import type { Guiding, LoopEvent, RunRequest } from './events';
 import { PERIOD } from './pacer';
 import { prepareRun } from './prepare';
+import { headOf, RunRecording } from './recording';
 import type { BoardSession, Heard, Switches } from './session';
-import { Lateness, telemetryOf, WorstGaps } from './telemetry';
+import { Lateness, telemetryOf } from './telemetry';
 import { toolStep } from './tool-step';
 
 const { say } = contractFindings;
@@ -66,8 +67,8 @@ export class RunLoop {
   private activity: BringUpUnderway | RoutineRun | LayDown | ByHand | OneMotor | Homing | null = null;
   /** Since when nothing has run while the page with the controls is gone (ms). */
   private quietSince: number | null = null;
-  private gaps = new WorstGaps();
   private lateness = new Lateness();
+  private recording: RunRecording | null = null;
   /** Outputs that are still to ride on a point of their board. */
   private switches: Switches = [];
   private toldAt = -Infinity;
@@ -167,7 +168,6 @@ export class RunLoop {
       desk.told.signals.get(signal),
     );
     this.activity = run;
-    this.gaps = new WorstGaps();
     this.lateness = new Lateness();
     this.set({
       ...run.status(),
@@ -177,7 +177,11 @@ export class RunLoop {
       notice: full < 1 ? say('position-unverified', { share: full * 100 }) : '',
       stepId: null,
     });
-    this.emit({ type: 'started', run: request, routineName: course.routineName, board: this.status.board });
+    this.emit({
+      ...{ type: 'started', run: request, routineName: course.routineName, board: this.status.board },
+      head: headOf(desk),
+    });
+    this.recording = new RunRecording(request.id, desk, now, this.emit);
     for (const session of this.sessions) {
       session.pace(run.cushionMs, now + PERIOD);
       this.layCushion(session, run, now);
@@ -429,6 +433,7 @@ export class RunLoop {
       for (const heard of session.tick(now)) this.hear(heard, session.end.board, now);
     this.waitAlone(now);
     if (this.activity) this.drive(this.activity, now);
+    if (this.run) this.recording?.look(this.run, this.status, now);
     if (now - this.toldAt >= this.tellEvery) this.tell(now);
   }
 
@@ -536,22 +541,20 @@ export class RunLoop {
       case 'found':
         if (this.activity instanceof Homing) this.activity.hear(board, heard.id, heard.hit);
         break;
-      case 'at':
-        if (this.run) this.gaps.look(this.desk!.channels, this.desk!.told);
-        break;
       case 'halted':
         this.cutOff('stopped', now);
         this.set({ armed: false, homed: false, mode: 'normal' });
         break;
       case 'lost':
-        this.cutOff('failed', now);
+        // First why, so that the end of a run stands beside it.
         this.set({
-          ...{ link: 'lost', armed: false, homed: false, mode: 'normal' },
           notice:
             heard.reason === null
               ? say('board-lost', { ms: heard.silentMs })
               : say('link-failed', { reason: heard.reason }),
         });
+        this.cutOff('failed', now);
+        this.set({ link: 'lost', armed: false, homed: false, mode: 'normal' });
     }
   }
 
@@ -621,10 +624,12 @@ export class RunLoop {
       pace: null,
       late: this.lateness.figures,
     });
+    this.recording!.end(activity, this.status, this.nowMs);
     this.emit({
       ...{ type: 'ended', runId: activity.runId, outcome },
-      ...{ ranMs: activity.ranMs, worst: this.gaps.rounded() },
+      ...{ ranMs: activity.ranMs, worst: this.recording!.worst },
     });
+    this.recording = null;
   }
 
   // ── Out ─────────────────────────────────────────────────────────────────────────────────────────────────────────

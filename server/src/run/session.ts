@@ -28,8 +28,6 @@ const NOISY = 5;
 /** What a board has said, as far as anybody outside is concerned. */
 export type Heard =
   | { readonly what: 'connected' | 'awake' | 'asleep' | 'halted' }
-  /** It has reported where its motors are. */
-  | { readonly what: 'at' }
   /** It has played all it had: what moved stood still for a moment. */
   | { readonly what: 'dry' }
   /** Lines did not arrive, again and again. */
@@ -52,6 +50,8 @@ export type Switches = readonly (readonly [pin: SignalPin, on: boolean])[];
 
 export class BoardSession {
   isConnected = false;
+  /** Of the protocol, as its board says. */
+  version = PROTOCOL_VERSION;
   isAwake = false;
   pacer = new Pacer(0, 0);
   private isLost = false;
@@ -292,6 +292,7 @@ export class BoardSession {
     switch (message.word) {
       case 'board':
         this.hasGreeted = true;
+        this.version = message.version;
         if (message.version !== PROTOCOL_VERSION)
           return this.lose(
             `the board speaks version ${message.version} of the protocol, this program version ${PROTOCOL_VERSION}`,
@@ -323,10 +324,9 @@ export class BoardSession {
       case 'here': {
         this.take(message.commanded, this.told.at);
         this.take(message.measured, this.told.measured);
-        const at: Heard = { what: 'at' };
-        if (message.state !== 'halted' || !this.isAwake) return [at];
+        if (message.state !== 'halted' || !this.isAwake) return [];
         this.isAwake = false;
-        return [at, { what: 'halted' }];
+        return [{ what: 'halted' }];
       }
     }
   }

@@ -1,4 +1,4 @@
-/** What pages are told of an arm that a board moves, and how far it was from where it was told to be. */
+/** What pages are told of an arm that a board moves, and how late it was sent what to do. */
 import type { Channels } from '@cork-elbow/core/commands';
 import type { Telemetry } from '@cork-elbow/core/contract';
 import { inUnit, type Mechanism } from '@cork-elbow/core/mechanism';
@@ -24,29 +24,6 @@ export function telemetryOf(
     read: native(measured),
     signals: Object.fromEntries(signals),
   };
-}
-
-/** The widest gap (° or mm) between what each joint was told and where it was, over a run. */
-export class WorstGaps {
-  private readonly worst: Record<string, number> = {};
-
-  /** Where boards are by what they were told, against what is read back; joints that only one of the two says are left out. */
-  look(channels: Channels, { at, measured }: Told): void {
-    const { mechanism } = channels;
-    const told = channels.poseInto(mechanism.home.slice(), at);
-    const stands = channels.poseInto(told.slice(), measured);
-    const known = channels.known(at);
-    for (const slot of channels.known(measured)) {
-      if (!known.has(slot)) continue;
-      const id = mechanism.slotIds[slot];
-      const gap = inUnit(mechanism, slot, Math.abs(stands[slot] - told[slot]));
-      this.worst[id] = Math.max(this.worst[id] ?? 0, gap);
-    }
-  }
-
-  rounded(): Record<string, number> {
-    return Object.fromEntries(Object.entries(this.worst).map(([id, v]) => [id, Math.round(v * 100) / 100]));
-  }
 }
 
 /** How late set points leave: a count for each quarter of a millisecond, so that a run of any length takes no more room. */

@@ -5,6 +5,7 @@ export * from './links';
 export * from './motors';
 export * from './presets';
 export * from './rigs';
+export * from './runs';
 export * from './searches';
 export * from './shelf';
 export { examples } from './shapes';

@@ -337,6 +337,10 @@ export class RoutineRun implements Activity {
   get totalS(): number {
     return this.course.totalS;
   }
+  /** Share of the planned speed at which it goes now. */
+  get speed(): number {
+    return this.quietAt === null ? this.rate : 0;
+  }
   /** How long (ms) it has run, its way to the begin left out. */
   get ranMs(): number {
     return Math.max(0, this.ranS + this.lapped + this.time - this.course.lead) * 1000;
