@@ -29,6 +29,7 @@ test('a rig of thirty joints, 500 steps and 10,000 runs: lists hold what is in v
   await expect(last).toHaveCount(0);
 
   await goTo(page, 'Bench');
+  await page.getByRole('button', { name: 'Recordings', exact: true }).click();
   const log = page.getByRole('table', { name: 'Runs' });
   await expect(log).toContainText('Day 9999');
   await expect(log).toHaveAttribute('aria-rowcount', '10001');

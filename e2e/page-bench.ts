@@ -112,6 +112,7 @@ await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requ
 told('page.undo-100', performance.now() - begun, 'ms');
 told('page.undo-task', most((await taken(page, 2000)).tasks), 'ms');
 await page.goto(`${served.address}/rigs/heavy/bench`);
+await page.getByRole('button', { name: 'Recordings', exact: true }).click();
 const table = page.getByRole('table', { name: 'Runs' });
 await table.getByText('Day 9999').waitFor();
 const list = table.getByRole('rowgroup');

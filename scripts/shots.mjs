@@ -63,10 +63,6 @@ const scenes = {
     await page.goto(`${address}/new`);
     await page.locator('.kind svg').first().waitFor();
   },
-  'measure-rail': async () => {
-    await open('measure', '3D', 'kiln-shelf-loader');
-    await page.getByRole('button', { name: 'Shoulder', exact: true }).click();
-  },
   'measure-delta': async () => open('measure', '3D', 'dot-painter'),
   'measure-around': async () => {
     await open('measure', 'Side', 'twin-carriers');
@@ -162,6 +158,23 @@ const scenes = {
     await page.waitForFunction(() => Number(document.querySelector('.state .num')?.textContent?.split('/')[0]) > 17);
     await page.getByRole('button', { name: 'Pause', exact: true }).click();
     await page.locator('[data-run=paused]').waitFor();
+  },
+  'bench-recordings': async () => {
+    await open('bench?timeScale=20', '3D');
+    await page.getByRole('button', { name: 'Connect', exact: true }).click();
+    await page.getByRole('checkbox').check();
+    await page.getByRole('button', { name: 'Arm the motors' }).click();
+    for (const _ of [1, 2]) {
+      await page.getByRole('button', { name: 'Run', exact: true }).click();
+      await page.locator('[data-run=running]').waitFor();
+      await page.locator('[data-run=finished]').waitFor();
+    }
+    await page.getByRole('button', { name: 'Disconnect' }).click();
+    await page.getByRole('button', { name: 'Recordings', exact: true }).click();
+    await page.locator('.pick').first().click();
+    await page.getByRole('button', { name: 'Show Elbow' }).click();
+    await page.getByRole('slider', { name: 'Time', exact: true }).fill('7.1');
+    await page.locator('.station-body').evaluate((body) => body.scrollTo(0, 150));
   },
 };
 for (const [name, scene] of Object.entries(scenes)) {

@@ -15,6 +15,8 @@ export const answers: Record<string, z.ZodType> = {
   'GET /api/rigs/tile-dipper/builds/b1/links': contract.linksAnswer,
   'PUT /api/rigs/tile-dipper/builds/b1/links': contract.linksAnswer,
   'GET /api/ports': contract.portList,
+  'GET /api/settings/recordings': contract.keptBody,
+  'PUT /api/settings/recordings': contract.keptBody,
   'GET /api/motors': contract.motorList,
   'PUT /api/motors': contract.motorList,
   'GET /api/presets': contract.presetList,

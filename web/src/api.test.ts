@@ -1,6 +1,7 @@
 import { contractFindings } from '@cork-elbow/core/contract';
 import { afterEach, describe, expect, it, vi } from 'vitest';
 import { api, CallError } from './api';
+import { benchApi } from './api-bench';
 import { motorsApi } from './api-motors';
 
 const answers = (status: number, body: string) => {
@@ -32,7 +33,7 @@ describe('calls to the server', () => {
     const opened = `{"id":"a","revision":1,"updatedAt":"2026-01-01T00:00:00.000Z","rig":{}}`;
     await on(opened, () => api.rig('a/b c'));
     await on('{"calibrations":[]}', () => motorsApi.calibrations('a/b', 'b 1'));
-    await on('{"runs":[],"total":0}', () => api.runs('ü', 100, 50));
+    await on('{"runs":[],"total":0}', () => benchApi.runs('ü', { from: 100, count: 50 }));
     await on('', () => motorsApi.removeMotor('x?y'));
     expect(asked.map(({ path, init }) => `${init?.method} ${path}`)).toEqual([
       'GET /api/rigs/a%2Fb%20c',

@@ -6,7 +6,6 @@ import {
   restoredAnswer,
   rigHead,
   rigList,
-  runList,
   savedAnswer,
   type RigAnswer,
 } from '@cork-elbow/core/contract';
@@ -43,13 +42,24 @@ export const restore = (file: Blob): Promise<{ rigs: number }> =>
     body: file,
   });
 
-async function send<T>(path: string, shape: Shape<T>, init: RequestInit): Promise<T> {
-  let response: Response;
+/** What is no JSON. */
+export async function bytesAt(path: string, gone?: AbortSignal): Promise<Uint8Array> {
+  const response = await answered(path, gone ? { signal: gone } : {});
+  if (!response.ok) await read(response, nothing);
+  return new Uint8Array(await response.arrayBuffer());
+}
+
+async function answered(path: string, init: RequestInit): Promise<Response> {
   try {
-    response = await fetch(path, init);
+    return await fetch(path, init);
   } catch {
     throw new CallError(contractFindings.say('server-away'), 0, null);
   }
+}
+const send = async <T>(path: string, shape: Shape<T>, init: RequestInit): Promise<T> =>
+  read(await answered(path, init), shape);
+
+async function read<T>(response: Response, shape: Shape<T>): Promise<T> {
   const text = await response.text();
   let answer: unknown;
   try {
@@ -61,9 +71,9 @@ async function send<T>(path: string, shape: Shape<T>, init: RequestInit): Promis
     const error = answer as ErrorBody | null;
     throw new CallError(error?.message ?? contractFindings.say('server-away'), response.status, error);
   }
-  const read = shape.safeParse(answer);
-  if (!read.success) throw new CallError(contractFindings.say('answer-unknown'), response.status, null);
-  return read.data;
+  const known = shape.safeParse(answer);
+  if (!known.success) throw new CallError(contractFindings.say('answer-unknown'), response.status, null);
+  return known.data;
 }
 
 /** The document as it came: the store's own door lets it in. */
@@ -78,6 +88,4 @@ export const api = {
   save: (id: string, revision: number, rig: Rig) => call('PUT', rigPath(id), savedAnswer, { revision, rig }),
   goBack: (id: string) => call('POST', `${rigPath(id)}/go-back`, rigHead),
   remove: (id: string) => call('DELETE', rigPath(id), nothing),
-  runs: (id: string, from: number, count: number) =>
-    call('GET', `${rigPath(id)}/runs?from=${from}&count=${count}`, runList),
 };

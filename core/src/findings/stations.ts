@@ -6,7 +6,7 @@ export const stationParts = {
   poses: [],
   routine: ['steps', 'text', 'build', 'timeline', 'smoothing'],
   'hand-off': ['out', 'in'],
-  bench: [],
+  bench: ['live', 'recordings'],
 } as const;
 export type StationId = keyof typeof stationParts;
 export type PartOf<S extends StationId> = (typeof stationParts)[S][number];

@@ -29,10 +29,10 @@ export function partings(first: Track, second: Track): Gap[] {
     return gap(first, id, (row) => parting(first, second, row, k, other, endS));
   });
 }
-/** By how much joint `k` is ahead of the other run's `other` in a row of the first; NaN past its end, and before the motion. */
+/** By how much joint `k` is ahead of the other run's `other` in a row of the first; NaN where the other has nothing, and before the motion. */
 function parting(first: Track, second: Track, row: number, k: number, other: number, endS: number): number {
   const own = first.ownS(row);
-  if (own > endS + 1e-9 || own <= 0) return NaN;
+  if (own > endS + 1e-9 || own <= 0 || own < second.ownS(0)) return NaN;
   const at = second.rowAtOwn(own);
   const next = Math.min(second.length - 1, at + 1);
   const from = second.ownS(at);

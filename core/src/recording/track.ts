@@ -1,4 +1,6 @@
 /** A recording as it is read: values by row and joint, found by time. */
+import { toSlots, type Mechanism } from '../mechanism';
+import type { Motion } from '../motion';
 import { commandedAt, JOINT_PARTS, measuredAt, rowLength, TIME_PARTS, UNKNOWN, type RecordingHead } from './shape';
 
 export type Told = 'commanded' | 'measured';
@@ -103,4 +105,19 @@ export function thinned(
       points.push({ x: track.atS(row), y: value(row) });
   }
   return points;
+}
+
+/** A recording as a motion of an arm, to be played: where the joints stood, as its rows have it; those that it does not have are at home. */
+export function trackMotion(track: Track, mechanism: Mechanism): Motion {
+  const at = (t: number): Float64Array =>
+    track.length ? toSlots(mechanism, track.pose(track.rowAt(t), 'stood')) : mechanism.home;
+  return {
+    durationS: track.durationS,
+    start: at(0).slice(),
+    sampleInto(position, speed, accel, t) {
+      position.set(at(t));
+      speed.fill(0);
+      accel.fill(0);
+    },
+  };
 }

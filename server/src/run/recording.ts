@@ -2,7 +2,7 @@
 import type { RecordingHead, Status } from '@cork-elbow/core/contract';
 import { Recorder } from '@cork-elbow/core/recording';
 import { describeStep } from '@cork-elbow/core/routine';
-import type { Rig } from '@cork-elbow/core/rig';
+import { jointName, type Rig } from '@cork-elbow/core/rig';
 import type { RoutineRun } from './activities/routine';
 import type { Desk } from './desk';
 import type { LoopEvent } from './events';
@@ -30,11 +30,11 @@ export function headOf(desk: Desk): Omit<RecordingHead, 'program'> {
     version: 1,
     sampleMs: PERIOD,
     joints: movedSlots(desk).map((slot) => {
-      const { id, name } = rig.mechanism.joints[mechanism.jointOfSlot[slot]];
-      return { id, name: name ?? id, unit: mechanism.units[mechanism.jointOfSlot[slot]] };
+      const joint = rig.mechanism.joints.find(({ id }) => id === mechanism.slotIds[slot])!;
+      return { id: joint.id, name: jointName(joint), unit: mechanism.units[mechanism.jointOfSlot[slot]] };
     }),
     signals: rig.signals.map(({ id, name, way }) => ({ id, name, way })),
-    boards: sessions.map(({ end, name, version }) => ({ id: end.board, name, protocol: version })),
+    boards: sessions.map(({ end, name, version }) => ({ id: end.board, name: `${end.name}, ${name}`, protocol: version })),
   };
 }
 

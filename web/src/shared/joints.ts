@@ -31,3 +31,9 @@ export function useSlots() {
     });
   });
 }
+
+/** The slot of a joint by its id, for its mark and colour; `other` where the rig of today no longer has it. */
+export function useSlotOf(): (id: string, other: number) => number {
+  const slots = useSlots();
+  return (id, other) => slots.value.find((s) => s.id === id)?.slot ?? other;
+}

@@ -55,7 +55,11 @@ const described: Described = {
     question: 'What goes out and in?',
     parts: { out: 'Files out', in: 'Files in' },
   },
-  bench: { name: 'Bench', question: 'Does it do what was planned?', parts: {} },
+  bench: {
+    name: 'Bench',
+    question: 'Does it do what was planned?',
+    parts: { live: 'Live', recordings: 'Recordings' },
+  },
 };
 
 export const stationList = Object.entries(described).map(([id, { name, question }]) => ({

@@ -197,7 +197,12 @@ watch([() => view.q, tracing], () => {
   next.set([x, y, z], next.length - 3);
   trail.value = next;
 });
-const sources = { edit: '', preview: 'playing the plan', live: 'live: what the board reads back' } as const;
+const sources = {
+  edit: '',
+  preview: 'playing the plan',
+  replay: 'a recording; in outline: as commanded',
+  live: 'live: what the board reads back',
+} as const;
 </script>
 
 <template>

@@ -46,13 +46,18 @@ describe('the pose on show', () => {
         { flush: 'sync' },
       );
       for (let k = 0; k < 60; k++) {
-        view.setPreview(at(0.001 * k));
+        view.setPlayed(at(0.001 * k));
         await vi.advanceTimersByTimeAsync(16);
       }
       expect(changes).toBeGreaterThan(5);
       expect(changes).toBeLessThan(20);
       await vi.advanceTimersByTimeAsync(200);
       expect(view.readQ).toEqual(at(0.001 * 59));
+      // One step alone, long after the last: nothing comes after it that would bring it along.
+      await vi.advanceTimersByTimeAsync(1000);
+      view.setPlayed(at(0.3), 'replay');
+      await vi.advanceTimersByTimeAsync(200);
+      expect(view.readQ).toEqual(at(0.3));
     } finally {
       vi.useRealTimers();
     }
@@ -83,10 +88,10 @@ describe('the pose on show', () => {
     const { view, m } = await openRig();
     const preview = m.home.map((v) => v + 0.1);
     const live = m.home.map((v) => v + 0.2);
-    view.setPreview(preview);
+    view.setPlayed(preview);
     expect(view.poseSource).toBe('preview');
     view.setLive(live);
-    view.setPreview(preview);
+    view.setPlayed(preview);
     view.setEdit(preview);
     expect(view.poseSource).toBe('live');
     expect(view.q).toEqual(live);
@@ -190,7 +195,7 @@ describe('what is shown and chosen', () => {
   });
   it('an edit of the arm brings the person’s own pose back over a preview, but not over the board', async () => {
     const { rigs, view, m } = await openRig();
-    view.setPreview(m.home.map((v) => v + 0.1));
+    view.setPlayed(m.home.map((v) => v + 0.1));
     rigs.commit('longer', (d) => void (asTree(d.mechanism).joints[2].origin.xyzMm[2] += 5));
     expect(view.poseSource).toBe('edit');
     view.setLive(m.home.map((v) => v + 0.2));
@@ -199,14 +204,14 @@ describe('what is shown and chosen', () => {
   });
   it('a pose of another number of joints is not shown', async () => {
     const { view, m } = await openRig();
-    view.setPreview(new Float64Array(m.m + 1));
+    view.setPlayed(new Float64Array(m.m + 1));
     expect(view.poseSource).toBe('preview');
     expect(view.q).toEqual(view.editQ);
   });
   it('a joint is moved from what is on show, which becomes the person’s own', async () => {
     const { view, m } = await openRig();
     const preview = m.home.map((v, s) => (s === 2 ? v + 0.3 : v));
-    view.setPreview(preview);
+    view.setPlayed(preview);
     view.setJoint(0, 0.2);
     expect(view.poseSource).toBe('edit');
     expect(view.q[0]).toBeCloseTo(0.2, 12);
@@ -222,7 +227,7 @@ describe('what is shown and chosen', () => {
   it('the board’s going changes nothing where it was not on show', async () => {
     const { view, m } = await openRig();
     const preview = m.home.map((v) => v + 0.1);
-    view.setPreview(preview);
+    view.setPlayed(preview);
     view.setLive(null);
     expect(view.poseSource).toBe('preview');
     expect(view.q).toEqual(preview);

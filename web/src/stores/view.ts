@@ -1,5 +1,5 @@
 /** What is on show: theme, stage, selected joint, and the one pose that stage and strip read. */
-import { refThrottled, useLocalStorage } from '@vueuse/core';
+import { useLocalStorage, useTimeoutFn } from '@vueuse/core';
 import { defineStore, storeToRefs } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { Vec3 } from '@cork-elbow/core/linear';
@@ -12,8 +12,9 @@ import { useRigStore } from './rig';
 import { useThemeStore } from './theme';
 
 export type StageView = '3d' | 'side' | 'front' | 'plan';
-/** Who decides what pose is on show: the person's own, a planned routine being played, or the board. */
-export type PoseSource = 'edit' | 'preview' | 'live';
+/** Who decides what pose is on show: the person's own, a planned routine being played, a recording being played, or the board. */
+export type PoseSource = 'edit' | 'preview' | 'replay' | 'live';
+const isPlayed = (source: PoseSource): boolean => source === 'preview' || source === 'replay';
 
 /** What a station adds to the stage while it is open. */
 export interface Overlay {
@@ -24,6 +25,8 @@ export interface Overlay {
   readonly onDrag?: (position: Vec3) => void;
   /** Called when the drag is over. */
   readonly onDrop?: () => void;
+  /** What Space plays and pauses, where that is not the routine. */
+  readonly onPlay?: () => void;
 }
 
 /** A state of the rig that the reach is held against. */
@@ -68,19 +71,21 @@ export const useViewStore = defineStore('view', () => {
       );
       if (selected.value && !mechanism.index.has(selected.value)) selected.value = null;
       if (limb.value && !mechanism.tools.some((tool) => tool.id === limb.value)) limb.value = null;
-      if (poseSource.value === 'preview') poseSource.value = 'edit';
+      if (isPlayed(poseSource.value)) poseSource.value = 'edit';
     },
     { immediate: true, flush: 'sync' },
   );
 
   const q = computed(() => {
     const shown =
-      poseSource.value === 'live' ? liveQ.value : poseSource.value === 'preview' ? previewQ.value : editQ.value;
+      poseSource.value === 'live' ? liveQ.value : isPlayed(poseSource.value) ? previewQ.value : editQ.value;
     return rigs.mechanism && shown.length === rigs.mechanism.m ? shown : editQ.value;
   });
 
-  // Not at once either: the picture comes first, its figures after it.
-  const calm = refThrottled(q, READ_MS, true, false);
+  // Not at once either: the picture comes first, its figures after it. What changes once is shown as well.
+  const calm = shallowRef(q.value);
+  const later = useTimeoutFn(() => (calm.value = q.value), READ_MS, { immediate: false });
+  watch(q, () => later.isPending.value || later.start(), { flush: 'sync' });
   /** The pose as figures tell it: at once what a person does, and while a motion runs no faster than it can be read. */
   const readQ = computed(() =>
     poseSource.value === 'edit' || calm.value.length !== q.value.length ? q.value : calm.value,
@@ -89,7 +94,7 @@ export const useViewStore = defineStore('view', () => {
   /** The person's own pose; shown unless the board is. */
   function setEdit(next: Float64Array): void {
     editQ.value = next;
-    if (poseSource.value === 'preview') poseSource.value = 'edit';
+    if (isPlayed(poseSource.value)) poseSource.value = 'edit';
   }
   function setJoint(slot: number, value: number): void {
     const mechanism = rigs.mechanism;
@@ -98,9 +103,10 @@ export const useViewStore = defineStore('view', () => {
     next[slot] = valueTowards(mechanism, next, slot, value);
     setEdit(next);
   }
-  function setPreview(next: Float64Array): void {
+  /** A pose of a plan or of a recording that is played; shown unless the board is. */
+  function setPlayed(next: Float64Array, source: 'preview' | 'replay' = 'preview'): void {
     previewQ.value = next;
-    if (poseSource.value !== 'live') poseSource.value = 'preview';
+    if (poseSource.value !== 'live') poseSource.value = source;
   }
   function setLive(next: Float64Array | null): void {
     if (next) {
@@ -146,7 +152,7 @@ export const useViewStore = defineStore('view', () => {
     undo,
     setEdit,
     setJoint,
-    setPreview,
+    setPlayed,
     setLive,
   };
 });

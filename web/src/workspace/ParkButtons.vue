@@ -20,7 +20,7 @@ const routines = computed(() =>
 );
 /** What the arm holds at the moment on show; nothing while it stands in a pose of the person's own. */
 const held = computed(() => {
-  if (!plan.value || view.poseSource === 'edit') return null;
+  if (!plan.value || ['edit', 'replay'].includes(view.poseSource)) return null;
   const [payload] = carriedAt(plan.value, time.value).values();
   return payload === undefined ? null : (rigs.rig!.payloads.find((p) => p.id === payload)?.name ?? 'something');
 });

@@ -136,11 +136,12 @@ function key(event: KeyboardEvent): void {
     event.key === ' ' &&
     !typing &&
     !takesSpace(event.target) &&
-    plan.plan.value &&
+    (view.overlay.onPlay || plan.plan.value) &&
     view.poseSource !== 'live'
   ) {
     event.preventDefault();
-    if (plan.isPlaying.value) plan.pause();
+    if (view.overlay.onPlay) view.overlay.onPlay();
+    else if (plan.isPlaying.value) plan.pause();
     else plan.play();
   }
 }
@@ -155,7 +156,7 @@ function toStation(): void {
 }
 const keys: [string, string][] = [
   ['Esc', 'Stop, while a board is moving'],
-  ['Space', 'Play or pause the routine on the stage'],
+  ['Space', 'Play or pause the routine on the stage; a recording on the Bench'],
   ['Ctrl Z, Ctrl Shift Z', 'Undo, redo'],
   ['Tab, then ↑ ↓', 'Go from list to list; arrow keys, Home and End go inside one'],
   ['← → on a divider', 'Make the station wider or narrower; Enter puts it back'],

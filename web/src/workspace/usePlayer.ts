@@ -1,4 +1,4 @@
-/** Plays any motion on the stage, at real or many times real speed. */
+/** Plays any motion on the stage, at real or many times real speed: a plan's, or a recording's. */
 import { useEventListener, useRafFn } from '@vueuse/core';
 import { computed, onScopeDispose, ref, type Ref } from 'vue';
 import { poseAt, type Motion } from '@cork-elbow/core/motion';
@@ -12,7 +12,7 @@ const ASLEEP = 3;
 
 export type Player = ReturnType<typeof usePlayer>;
 
-export function usePlayer(motion: Readonly<Ref<Motion | null>>) {
+export function usePlayer(motion: Readonly<Ref<Motion | null>>, source: 'preview' | 'replay' = 'preview') {
   const view = useViewStore();
   const time = ref(0);
   const speed = ref(1);
@@ -30,7 +30,7 @@ export function usePlayer(motion: Readonly<Ref<Motion | null>>) {
   function show(t: number): void {
     if (!motion.value) return;
     time.value = Math.min(motion.value.durationS, Math.max(0, t));
-    view.setPreview(poseAt(motion.value, time.value));
+    view.setPlayed(poseAt(motion.value, time.value), source);
   }
   /** From where it stands; from the beginning where it stands at the end. */
   function play(): void {
@@ -43,7 +43,7 @@ export function usePlayer(motion: Readonly<Ref<Motion | null>>) {
   function leave(): void {
     pause();
     time.value = 0;
-    if (view.poseSource === 'preview') view.setEdit(view.editQ);
+    if (view.poseSource === source) view.setEdit(view.editQ);
   }
   onScopeDispose(pause);
   return { time, speed, play, pause, show, leave, isPlaying: computed(() => isActive.value) };

@@ -1,16 +1,20 @@
 <script setup lang="ts">
-/** Every run of the rig that is kept, the latest first; what is scrolled to is fetched as it comes into view. */
+/** Runs of the rig, the latest first, all of them or those that are looked for; what is scrolled to is fetched as it comes into view. */
 import { format } from 'date-fns';
 import VirtualScroller from 'primevue/virtualscroller';
-import { ref, shallowRef, watch } from 'vue';
+import { refDebounced } from '@vueuse/core';
+import { computed, ref, shallowRef, watch } from 'vue';
 import type { RunEntry } from '@cork-elbow/core/contract';
 import { formatFixed, formatNumber } from '@cork-elbow/core/units';
-import { api } from '../../api';
+import { benchApi } from '../../api-bench';
+import ChoiceField from '../../shared/ChoiceField.vue';
 import { useSlots } from '../../shared/joints';
 import { useRigStore } from '../../stores/rig';
+import { ending, outcomes } from './run-words';
 
+const chosen = defineModel<string | null>({ required: true });
 const { ended } = defineProps<{
-  /** Counts runs that have ended meanwhile: the list is looked at anew. */
+  /** Counts what has changed meanwhile: the list is looked at anew. */
   ended: number;
 }>();
 /** Height of a row (px), rows in view, and how many are fetched at once. */
@@ -23,7 +27,34 @@ const slots = useSlots();
 /** As many as there are; null where one has not been fetched. */
 const rows = shallowRef<readonly (RunEntry | null)[]>([]);
 const problem = ref('');
+const isLooked = ref(false);
 let asked = new Set<number>();
+
+// ── What is looked for ───────────────────────────────────────────────────────────────────────────────────────────────
+const routine = ref('');
+const outcome = ref('');
+const named = ref(false);
+const text = ref('');
+const textLater = refDebounced(text, 250);
+const routines = computed(() => [
+  { label: 'all routines', value: '' },
+  ...rigs.rig!.routines.map(({ id, name }) => ({ label: name, value: id })),
+]);
+const endings = [
+  { label: 'any ending', value: '' },
+  ...Object.entries(outcomes).map(([value, label]) => ({ label, value })),
+];
+const query = computed(() => ({
+  ...(routine.value ? { routine: routine.value } : {}),
+  ...(outcome.value ? { outcome: outcome.value as keyof typeof outcomes } : {}),
+  ...(named.value ? { named: true } : {}),
+  ...(textLater.value.trim() ? { text: textLater.value.trim() } : {}),
+}));
+const isNarrowed = computed(() => Object.keys(query.value).length > 0);
+function showAll(): void {
+  routine.value = outcome.value = text.value = '';
+  named.value = false;
+}
 
 async function fetchFrom(from: number): Promise<void> {
   const rigId = rigs.id!;
@@ -31,12 +62,13 @@ async function fetchFrom(from: number): Promise<void> {
   if (mine.has(from)) return;
   mine.add(from);
   try {
-    const { runs, total } = await api.runs(rigId, from, AT_ONCE);
+    const { runs, total } = await benchApi.runs(rigId, { ...query.value, from, count: AT_ONCE });
     // Meanwhile another rig may be open, or a run have ended.
     if (rigs.id !== rigId || asked !== mine) return;
     const next = from === 0 ? Array.from<RunEntry | null>({ length: total }).fill(null) : [...rows.value];
     runs.forEach((run, k) => (next[from + k] = run));
     rows.value = next;
+    isLooked.value = true;
     problem.value = '';
   } catch (error) {
     mine.delete(from);
@@ -47,15 +79,20 @@ function inView({ first, last }: { first: number; last: number }): void {
   for (let from = first - (first % AT_ONCE); from < last; from += AT_ONCE) void fetchFrom(from);
 }
 watch(
-  [() => rigs.id, () => ended],
+  [() => rigs.id, query, () => ended],
   ([id], [before]) => {
-    if (id !== before) rows.value = [];
+    if (id !== before) {
+      rows.value = [];
+      isLooked.value = false;
+    }
     asked = new Set();
     void fetchFrom(0);
   },
   { immediate: true },
 );
 
+const titleOf = ({ name, routineName, board }: RunEntry): string =>
+  [name, routineName, board].filter(Boolean).join(' · ');
 function worst({ worstError }: RunEntry): string {
   if (!worstError) return '–';
   const gaps = Object.entries(worstError);
@@ -69,20 +106,31 @@ function worst({ worstError }: RunEntry): string {
 }
 const took = ({ durationMs }: RunEntry): string =>
   durationMs === null ? '–' : `${formatFixed(durationMs / 1000, 1)} s`;
-const outcomes: Record<string, string> = {
-  finished: 'finished',
-  stopped: 'stopped',
-  failed: 'ended by a fault',
-  'cut-off': 'cut off',
-};
-const ending = ({ outcome }: RunEntry): string => (outcome ? outcomes[outcome] : 'going on');
 </script>
 
 <template>
+  <div class="filters compact">
+    <input v-model="text" type="search" class="find" placeholder="name, routine or board" aria-label="Find runs" />
+    <ChoiceField
+      label=""
+      name="Of which routine"
+      :options="routines"
+      :value="routine"
+      @change="routine = String($event)"
+    />
+    <ChoiceField
+      label=""
+      name="How it ended"
+      :options="endings"
+      :value="outcome"
+      @change="outcome = String($event)"
+    />
+    <label class="small"><input v-model="named" type="checkbox" /> named</label>
+  </div>
   <p v-if="problem" class="small" role="alert">
     {{ problem }} <button class="link" @click="inView({ first: 0, last: 1 })">Try again</button>
   </p>
-  <div v-if="rows.length" role="table" aria-label="Runs" :aria-rowcount="rows.length + 1">
+  <div v-if="rows.length" v-rove="'.pick'" role="table" aria-label="Runs" :aria-rowcount="rows.length + 1">
     <div role="row" class="run head" aria-rowindex="1">
       <span role="columnheader">when</span>
       <span role="columnheader">routine</span>
@@ -100,10 +148,24 @@ const ending = ({ outcome }: RunEntry): string => (outcome ? outcomes[outcome] :
       @lazy-load="inView"
     >
       <template #item="{ item: entry, options }">
-        <div role="row" class="run" :style="{ height: `${ROW}px` }" :aria-rowindex="options.index + 2">
+        <div
+          role="row"
+          class="run"
+          :class="{ chosen: entry && entry.id === chosen }"
+          :style="{ height: `${ROW}px` }"
+          :aria-rowindex="options.index + 2"
+          :aria-selected="entry !== null && entry.id === chosen"
+          @click="entry && (chosen = entry.id)"
+        >
           <template v-if="entry">
-            <span role="cell" class="num small">{{ format(new Date(entry.startedAt), 'd MMM HH:mm') }}</span>
-            <span role="cell" class="cut" :title="entry.routineName">{{ entry.routineName }}</span>
+            <span role="cell" class="num small when">{{ format(new Date(entry.startedAt), 'd MMM HH:mm') }}</span>
+            <span role="cell" class="cut"
+              ><button class="pick" :title="titleOf(entry)" @click.stop="chosen = entry.id">
+                <b v-if="entry.name">{{ entry.name }}</b>{{
+                  entry.name ? ` · ${entry.routineName}` : entry.routineName
+                }}
+              </button></span
+            >
             <span role="cell" class="r num">{{ took(entry) }}</span>
             <span role="cell" class="r num">{{ worst(entry) }}</span>
             <span role="cell" class="cut" :title="ending(entry)">{{ ending(entry) }}</span>
@@ -114,13 +176,65 @@ const ending = ({ outcome }: RunEntry): string => (outcome ? outcomes[outcome] :
     </VirtualScroller>
     <p v-if="rows.length > IN_VIEW" class="muted small">{{ formatNumber(rows.length, 0) }} runs</p>
   </div>
-  <p v-else-if="!problem" class="muted small">No runs yet.</p>
+  <p v-else-if="isLooked && isNarrowed" class="muted small">
+    No run fits that. <button class="link" @click="showAll">Show all</button>
+  </p>
+  <p v-else-if="isLooked" class="muted small">
+    Nothing has run yet. Every run on a board, simulated ones too, is taken down here: to be played again beside what
+    was commanded, compared and saved.
+  </p>
 </template>
 
 <style scoped>
+.filters {
+  display: grid;
+  grid-template-columns: minmax(7rem, 1fr) minmax(0, 8.5rem) minmax(0, 8.5rem) auto;
+  gap: 0.4rem;
+  align-items: center;
+  margin: 0.2rem 0 0.3rem;
+}
+.find {
+  min-width: 0;
+  border: 1px solid var(--lines);
+  border-radius: 4px;
+  background: var(--paper);
+  color: inherit;
+  font: inherit;
+  font-size: 0.88rem;
+  padding: 0.3rem 0.5rem;
+}
+.filters label {
+  display: flex;
+  gap: 0.3rem;
+  align-items: center;
+  white-space: nowrap;
+}
+.run.chosen {
+  background: var(--pine-wash);
+}
+[role='rowgroup'] .run,
+.runs .run {
+  cursor: pointer;
+}
+.when {
+  white-space: nowrap;
+}
+.pick {
+  all: unset;
+  cursor: pointer;
+  display: block;
+  max-width: 100%;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.pick:focus-visible {
+  outline: 2px solid var(--pine);
+  outline-offset: 1px;
+}
 .run {
   display: grid;
-  grid-template-columns: 5.9rem minmax(0, 1fr) 3.6rem 4.8rem 5.6rem;
+  grid-template-columns: 7.2rem minmax(0, 1fr) 3.6rem 4.8rem 5.6rem;
   gap: 0.5rem;
   align-items: center;
   padding-inline: 0.3rem;

@@ -5,7 +5,7 @@ import { useLocalStorage } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
 import { RouterLink } from 'vue-router';
 import { checkRig, wayOn } from '@cork-elbow/core/routine';
-import { api } from '../../api';
+import { benchApi } from '../../api-bench';
 import IconButton from '../../shared/IconButton.vue';
 import { useRigStore } from '../../stores/rig';
 
@@ -19,7 +19,7 @@ watch(
     runs.value = 0;
     // Without an answer it stays open: nothing is ticked that is not known.
     if (id)
-      api.runs(id, 0, 1).then(
+      benchApi.runs(id, { count: 1 }).then(
         ({ total }) => rigs.id === id && (runs.value = total),
         () => undefined,
       );

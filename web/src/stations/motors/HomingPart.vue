@@ -24,10 +24,10 @@ import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import ContactList from './ContactList.vue';
 import HomingAxisForm from './HomingAxisForm.vue';
-import TimelineBar from './TimelineBar.vue';
+import TimelineBar from '../../workspace/TimelineBar.vue';
 import { useMotor } from './useMotor';
 import { useSweep } from './useSweep';
-import { useTimeline } from './useTimeline';
+import { useTimeline } from '../../workspace/useTimeline';
 
 const rigs = useRigStore();
 const view = useViewStore();

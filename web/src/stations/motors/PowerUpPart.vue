@@ -14,10 +14,10 @@ import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
 import { useRunStore } from '../../stores/run';
 import ContactList from './ContactList.vue';
-import TimelineBar from './TimelineBar.vue';
+import TimelineBar from '../../workspace/TimelineBar.vue';
 import { useMotor } from './useMotor';
 import { useSweep } from './useSweep';
-import { useTimeline } from './useTimeline';
+import { useTimeline } from '../../workspace/useTimeline';
 import { NONE, orNull } from './wiring/useWiring';
 
 const rigs = useRigStore();

@@ -9,7 +9,7 @@ import { inComponent, opened } from '../../opened.testkit';
 import { useCatalogue } from './useCatalogue';
 import { useMotor } from './useMotor';
 import { useSweep } from './useSweep';
-import { useTimeline } from './useTimeline';
+import { useTimeline } from '../../workspace/useTimeline';
 import { NONE, orNull, useWiring } from './wiring/useWiring';
 import { tipPerUnit } from './tip';
 

@@ -166,16 +166,4 @@ b.flips {
 .points tbody tr:hover {
   background: var(--pine-wash);
 }
-.link {
-  border: 0;
-  background: none;
-  padding: 0;
-  cursor: pointer;
-  color: var(--pine);
-  font-weight: 600;
-}
-.link:disabled {
-  color: var(--ink-2);
-  cursor: default;
-}
 </style>

@@ -113,15 +113,6 @@ function drop(id: string): void {
 </template>
 
 <style scoped>
-.link {
-  border: 0;
-  background: none;
-  padding: 0;
-  cursor: pointer;
-  text-align: left;
-  color: var(--pine);
-  font-weight: 600;
-}
 .verdict {
   font-weight: 700;
   color: var(--good);
