@@ -4,12 +4,14 @@ import { rowLength, type RecordingHead } from './shape';
 export function bytesOfRows(rows: Int32Array): Uint8Array {
   const bytes = new Uint8Array(rows.length * 4);
   const view = new DataView(bytes.buffer);
-  rows.forEach((value, k) => view.setInt32(k * 4, value, true));
+  for (let k = 0; k < rows.length; k++) view.setInt32(k * 4, rows[k], true);
   return bytes;
 }
 export function rowsOfBytes(bytes: Uint8Array): Int32Array {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  return Int32Array.from({ length: Math.floor(bytes.byteLength / 4) }, (_, k) => view.getInt32(k * 4, true));
+  const rows = new Int32Array(Math.floor(bytes.byteLength / 4));
+  for (let k = 0; k < rows.length; k++) rows[k] = view.getInt32(k * 4, true);
+  return rows;
 }
 
 /**

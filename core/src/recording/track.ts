@@ -92,13 +92,12 @@ export function thinned(
   const each = Math.max(1, (last - first + 1) / stretches);
   for (let begin = first; begin <= last; begin += each) {
     const end = Math.min(last + 1, Math.floor(begin + each));
-    let low = -1;
-    let high = -1;
+    let [low, high, least, most] = [-1, -1, Infinity, -Infinity];
     for (let row = Math.floor(begin); row < end; row++) {
       const y = value(row);
-      if (Number.isNaN(y)) continue;
-      if (low < 0 || y < value(low)) low = row;
-      if (high < 0 || y > value(high)) high = row;
+      // What is not known is neither.
+      if (y < least) [low, least] = [row, y];
+      if (y > most) [high, most] = [row, y];
     }
     if (low < 0) continue;
     for (const row of low === high ? [low] : [Math.min(low, high), Math.max(low, high)])
