@@ -6,6 +6,7 @@
 import {
   boardReader,
   encodeHost,
+  letGoWishes,
   LEAST_BUFFER,
   MAX_LINE,
   MAX_QUEUED_MS,
@@ -35,10 +36,10 @@ const CLOGGED = 60;
 const FOR_HALT = 20;
 
 /** Orders that a halt makes forgotten. */
-const MOVES: ReadonlySet<Wish['word']> = new Set(['wake', 'seek', 'zero']);
+const MOVES: ReadonlySet<Wish['word']> = new Set(['wake', 'letgo', 'seek', 'zero']);
 /** Words that nobody sends by hand. */
 const RELIED_ON: ReadonlySet<string> = new Set([
-  ...['wake', 'point', 'more', 'seek', 'zero'],
+  ...['wake', 'letgo', 'point', 'more', 'seek', 'zero'],
   ...['bounds', 'report', 'output', 'input'],
 ]);
 
@@ -93,6 +94,7 @@ export class HostLine {
   /** To be done once, after all that was asked for before. */
   ask(wish: Wish): void {
     if (wish.word === 'wake') this.wishes.push(...wakeWishes(wish.values, this.room));
+    else if (wish.word === 'letgo') this.wishes.push(...letGoWishes(wish.channels, this.room));
     else this.wishes.push(wish);
   }
 

@@ -44,6 +44,8 @@ export type Order = { readonly number: number } & (
   | { word: 'bounds'; channel: number; low: number; high: number; perS: number; still?: number }
   /** Outputs on, each channel at the value given. */
   | { word: 'wake'; values: ChannelValues }
+  /** The motors of these channels off, on a board that is awake; the others go on. They may be woken again. */
+  | { word: 'letgo'; channels: readonly number[] }
   | { word: 'sleep' }
   /** Freeze at once and forget the queue. */
   | { word: 'halt' }
@@ -145,6 +147,8 @@ function hostText(message: HostMessage): string {
     }
     case 'wake':
       return `wake ${message.number}${values(message.values)}`;
+    case 'letgo':
+      return `letgo ${message.number}${message.channels.map((channel) => ` ${channelText(channel)}`).join('')}`;
     case 'point':
       return `point ${message.seq} ${message.ms}${values(message.values)}${goesOnText(message.goesOn)}`;
     case 'more':
@@ -200,13 +204,13 @@ export const encodeHost = (message: HostMessage): Uint8Array => toBytes(hostText
 export const encodeBoard = (message: BoardMessage): Uint8Array => toBytes(boardText(message));
 
 /**
- * Values in as few lines as hold them, each at most `most` bytes; at least one, and at least one value a line. `text` gives a line
- * without its seal.
+ * What is told of channels in as few lines as hold it, each at most `most` bytes; at least one, and at least one of them a line. `text`
+ * gives a line without its seal.
  */
-function spread<T>(
-  list: ChannelValues,
+function spread<T, I = ChannelValues[number]>(
+  list: readonly I[],
   most: number,
-  message: (values: ChannelValues, part: number, goesOn: boolean) => T,
+  message: (some: readonly I[], part: number, goesOn: boolean) => T,
   text: (message: T) => string,
 ): T[] {
   const messages: T[] = [];
@@ -244,6 +248,15 @@ export const wakeWishes = (list: ChannelValues, most: number): Wish[] =>
     list,
     most,
     (some) => ({ word: 'wake', values: some }),
+    (wish) => hostText({ ...wish, number: MOST }),
+  );
+
+/** Several orders that together let all of them go. */
+export const letGoWishes = (list: readonly number[], most: number): Wish[] =>
+  spread<Wish, number>(
+    list,
+    most,
+    (channels) => ({ word: 'letgo', channels }),
     (wish) => hostText({ ...wish, number: MOST }),
   );
 
@@ -352,6 +365,10 @@ function parseHost(text: string): HostMessage | null {
       const list = pairs(rest);
       return list && { word, number, values: list };
     }
+    case 'letgo': {
+      const channels = rest.map(channelFrom);
+      return channels.every((channel) => channel !== null) ? { word, number, channels } : null;
+    }
     case 'report':
       return rest.length === 1 && NATURAL.test(rest[0]) ? { word, number, everyMs: Number(rest[0]) } : null;
     default:
@@ -365,7 +382,10 @@ function untilFrom(text: string): Until | undefined {
   return at && (at[1] === 0 || at[1] === 1) ? { channel: at[0], level: at[1] } : undefined;
 }
 
-const orderWords = ['hello', 'bounds', 'wake', 'sleep', 'halt', 'report', 'output', 'input', 'seek', 'zero'] as const;
+/** Every word of an order. */
+export const orderWords = [
+  ...(['hello', 'bounds', 'wake', 'letgo', 'sleep', 'halt', 'report', 'output', 'input', 'seek', 'zero'] as const),
+];
 
 function parseBoard(text: string): BoardMessage | null {
   const [word, ...rest] = text.split(' ');

@@ -336,6 +336,8 @@ export class SimulatedBoard {
         if (!why) this.wake(order.values);
         return why;
       }
+      case 'letgo':
+        return this.letGo(order.channels);
       case 'sleep':
         this.empty();
         this.state = 'asleep';
@@ -386,6 +388,20 @@ export class SimulatedBoard {
       output.isOn = true;
     }
     this.state = 'awake';
+  }
+
+  /** Motors off, one by one: those that stand, and are not told to go anywhere. */
+  private letGo(channels: readonly number[]): Refusal | null {
+    if (this.state !== 'awake') return 'asleep';
+    if (channels.some((channel) => !this.outputs.has(channel))) return 'channel';
+    const led = [...this.queue, ...(this.current ? [this.current.segment] : [])].flatMap(({ values }) => values);
+    const goes = new Set([
+      ...led.flatMap(([channel, value]) => (this.outputs.get(channel)?.value === value ? [] : [channel])),
+      ...this.seeks.flatMap(({ speeds }) => speeds.map(([channel]) => channel)),
+    ]);
+    if (channels.some((channel) => goes.has(channel))) return 'moving';
+    for (const channel of channels) this.outputs.get(channel)!.isOn = false;
+    return null;
   }
 
   private seek({ id, until, ms, speeds }: Extract<Order, { word: 'seek' }>): Refusal | null {

@@ -46,6 +46,11 @@ export const contractFindings = defineFindings({
     'The motors are still being switched on, or stand at neutral without regard to the joints.',
     'Wait until all are on; after neutral, disarm and arm again.',
   ),
+  'joint-limp': error(
+    409,
+    'A motor was let go by a run and is still off.',
+    'Hold it again on the Bench, where it stands now.',
+  ),
   'control-elsewhere': error(
     409,
     'Another page has the controls of the board, opened at {at}.',

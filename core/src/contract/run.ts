@@ -237,6 +237,8 @@ export const statusSchema = z.strictObject({
   swap: z.strictObject({ off: z.string().nullable(), on: z.string().nullable() }).nullable(),
   /** How late (ms) set points of the run left, of the board that keeps time: 99 in 100 no more, and the worst; null before a run. */
   late: z.strictObject({ p99Ms: z.number(), mostMs: z.number() }).nullable(),
+  /** Joints (ids) whose motors were let go while the others hold. */
+  limp: z.array(z.string()),
   /** Whether all axes have homed since motors came on; and what they do or found, the last time that the arm homed. */
   homed: z.boolean(),
   found: z.array(foundSchema),
@@ -313,6 +315,7 @@ export const idleStatus: Status = {
   waits: null,
   swap: null,
   late: null,
+  limp: [],
   homed: false,
   found: [],
   notice: '',

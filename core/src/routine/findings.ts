@@ -8,6 +8,11 @@ export const routineFindings = defineFindings({
     'Step {step} {what}, which a run on a board does not do yet; everything else here does.',
     'Skip such steps to run the rest.',
   ),
+  'power-shared': entry(
+    'stop',
+    'Step {step} lets a joint go or holds it without {joint}, which shares its motors.',
+    'Name both joints in the step.',
+  ),
   'signal-nowhere': entry(
     'look',
     'Step {step} has to do with “{signal}”, which is on no pin of a board.',

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { dotPainter, heronGreeter, kilnLoader, tileDipper, twinCarriers } from '../../../demo';
+import { demoRigs, dotPainter, heronGreeter, kilnLoader, tileDipper, twinCarriers } from '../../../demo';
 import { compiled } from '../kinematics/arms.testkit';
 import { presets, rigFromPreset } from '../presets';
 import type { Rig, Step } from '../rig';
@@ -51,7 +51,6 @@ describe('how far a rig is ready', () => {
 
 describe('what a run cannot do yet', () => {
   const own = { enabled: true, note: '' };
-  const letsGo = { ...own, id: 'x', kind: 'let-go', joints: ['turn'] } as Step;
   const asks = { ...own, id: 'x', kind: 'if', when: { signal: 'lamp', is: true } } as Step;
   const jumps = {
     ...{ ...own, id: 'x', kind: 'wait-input', signal: 'lamp', is: true, timeoutS: 1 },
@@ -76,10 +75,7 @@ describe('what a run cannot do yet', () => {
     const plan = planRoutine(rig, mechanism, rig.builds[0], routine);
     return preflight(rig, mechanism, rig.builds[0], plan).filter((f) => f.code === 'run-not-yet');
   }
-  it('stands in the list before a run: a step that lets joints go, one that asks for an input beside others that move', () => {
-    const [go] = refusedWith([letsGo]);
-    expect(go.message).toContain('Step 2 lets joints go');
-    expect(go.place).toMatchObject({ routine: 'dip', step: 'x' });
+  it('stands in the list before a run: a step that asks for an input beside others that move', () => {
     const [asked] = refusedWith([beside, pause('p'), end('e')], [pause('q'), asks, pause('r'), end('f')]);
     expect(asked.message).toContain('Step 2 asks for an input while something moves');
     expect(asked.place).toMatchObject({ routine: 'other', step: 'x' });
@@ -87,6 +83,32 @@ describe('what a run cannot do yet', () => {
   it('is no step that takes one of two ways by an input where the arm stands', () => {
     expect(refusedWith([asks, pause('p'), end('e')])).toEqual([]);
     expect(refusedWith([jumps, { ...own, id: 'm', kind: 'marker', name: 'there' } as Step])).toEqual([]);
+  });
+  it('lets no joint go without those that share its motors: each of them alone is told of, all together are let go', () => {
+    let shared = 0;
+    const made = presets.flatMap((preset) => {
+      const one = rigFromPreset(preset, preset.name);
+      return one.ok ? [one.value] : [];
+    });
+    for (const rig of [...made, ...demoRigs().map((demo) => demo.rig)]) {
+      const mechanism = compiled(rig.mechanism);
+      const told = (joints: readonly string[]): string[] => {
+        const steps = [{ ...own, id: 'x', kind: 'let-go', joints } as Step, pause('p')];
+        const routine = { ...tileDipper().routines[0], id: 'r', steps };
+        const all = { ...rig, routines: [routine] } as Rig;
+        const plan = planRoutine(all, mechanism, rig.builds[0], routine);
+        return preflight(all, mechanism, rig.builds[0], plan).flatMap((f) =>
+          f.code === 'power-shared' ? [f.message] : [],
+        );
+      };
+      for (const { joints } of rig.transmissions) {
+        expect(told(joints)).toEqual([]);
+        if (joints.length < 2) continue;
+        shared++;
+        for (const id of joints) expect(told([id])).toHaveLength(1);
+      }
+    }
+    expect(shared).toBeGreaterThan(0);
   });
   it('is an output that no board switches; one on a pin is switched', () => {
     const rig = tileDipper();

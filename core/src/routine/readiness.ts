@@ -6,15 +6,12 @@ import { finding, type RoutineEntries } from './findings';
 import { checkDrives } from '../bring-up';
 import type { Mechanism } from '../mechanism';
 import { signalPins } from '../commands';
-import type { Build, Rig, StepOf } from '../rig';
+import { jointName, type Build, type MechanismDoc, type Rig, type StepOf } from '../rig';
 import { branches } from './parts';
 import type { Plan, PlanEvent } from './plan';
 
 /** What a routine may do on the stage and a run on a board does not do yet. */
-const notYet = {
-  input: 'asks for an input while something moves',
-  power: 'lets joints go or holds them again',
-} as const;
+const NOT_YET = 'asks for an input while something moves';
 
 type WaitStep = StepOf<'wait-input'>;
 /** The step of an event that waits and goes on the same way whatever happens; null for what a run cannot wait for. */
@@ -27,24 +24,45 @@ export function waitOf(
   return step?.kind === 'wait-input' && typeof step.otherwise === 'string' ? step : null;
 }
 
-/** The first step of each kind that a run would refuse, and the first for each input and output that is on no pin. */
-export function runFindings(rig: Pick<Rig, 'boards' | 'signals' | 'routines'>, plan: Plan): Finding[] {
+/**
+ * The first step of each kind that a run would refuse, the first for each input and output that is on no pin, and those that let one of
+ * several joints go that share their motors.
+ */
+export function runFindings(
+  rig: Pick<Rig, 'boards' | 'signals' | 'routines' | 'transmissions'> & { readonly mechanism: MechanismDoc },
+  plan: Plan,
+): Finding[] {
   const said = new Set<string>();
   const wired = new Set(signalPins(rig).map(({ signal }) => signal.id));
+  const once = (key: string, make: () => Finding): Finding[] => {
+    if (said.has(key)) return [];
+    said.add(key);
+    return [make()];
+  };
   return plan.events.flatMap((event): Finding[] => {
     if (event.kind === 'counter' || event.kind === 'swap') return [];
-    const { kind, timeS, routine, stepId: step, index } = event;
-    const isPlain = kind === 'output' || (kind === 'input' && (waitOf(rig, event) !== null || branches(rig, event)));
-    const key = isPlain ? event.signal : kind;
-    if (said.has(key) || (isPlain && wired.has(event.signal))) return [];
-    said.add(key);
+    const { timeS, routine, stepId: step, index } = event;
     const place = { station: 'routine', routine, step, timeS } as const;
-    if (!isPlain)
-      return [finding('run-not-yet', place, { step: index + 1, what: notYet[kind as keyof typeof notYet] })];
-    const signal = rig.signals.find(({ id }) => id === event.signal)?.name ?? event.signal;
-    return [finding('signal-nowhere', place, { step: index + 1, signal })];
+    if (event.kind === 'power') {
+      const named = new Set(event.joints);
+      const tied = rig.transmissions.filter(({ joints }) => joints.some((id) => named.has(id)));
+      const other = tied.flatMap(({ joints }) => joints.filter((id) => !named.has(id)))[0];
+      if (other === undefined) return [];
+      const name = nameIn(rig.mechanism, other);
+      return once(`shared ${step}`, () => finding('power-shared', place, { step: index + 1, joint: name }));
+    }
+    const isPlain = event.kind === 'output' || waitOf(rig, event) !== null || branches(rig, event);
+    if (!isPlain) return once('input', () => finding('run-not-yet', place, { step: index + 1, what: NOT_YET }));
+    const { signal: id } = event;
+    if (wired.has(id)) return [];
+    const signal = rig.signals.find((s) => s.id === id)?.name ?? id;
+    return once(id, () => finding('signal-nowhere', place, { step: index + 1, signal }));
   });
 }
+const nameIn = ({ joints }: MechanismDoc, id: string): string => {
+  const joint = joints.find((j) => j.id === id);
+  return joint ? jointName(joint) : id;
+};
 
 /** Share of its speed that a run keeps to while the arm has not homed and nothing else is said. */
 const UNVERIFIED = 0.25;

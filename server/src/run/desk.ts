@@ -55,7 +55,7 @@ export class Desk {
     const mechanism = confirmedLimits(stands.mechanism, build);
     const { channels, ends } = lineEnds(rig, mechanism, build);
     if (!ends.length) return hindrance('board-none');
-    const told: Told = { at: new Map(), measured: new Map(), sent: new Map(), signals: new Map() };
+    const told: Told = { at: new Map(), measured: new Map(), sent: new Map(), signals: new Map(), limp: new Set() };
     const sessions = ends.map((end) => new BoardSession(end, open(end), told, limitsOf(rig, mechanism), now));
     return new Desk(rigId, rig, build, mechanism, channels, sessions, told, ends[0].rest);
   }
@@ -120,6 +120,12 @@ export class Desk {
     return Math.max(limitExcess(this.mechanism, pose).by, rulesExcess(this.mechanism, pose));
   }
 
+  /** Joints (ids) whose motors were let go while others hold. */
+  get limp(): string[] {
+    const { channels, mechanism, told } = this;
+    const slots = channels.all.filter(({ drive }) => told.limp.has(drive.id)).flatMap((map) => [...map.slots]);
+    return [...new Set(slots)].map((slot) => mechanism.slotIds[slot]);
+  }
   /** Whether no motor of a board that would not wake would stay behind. */
   get isReady(): boolean {
     return this.sessions.every((session) => session.isAwake || !session.hasMotors);

@@ -270,6 +270,17 @@ describe('what the server holds by itself', () => {
     b.to(500);
     expect(b.sent.filter((m) => m.word === 'point')).toHaveLength(count);
   });
+  it('a refused letting go ends the run: what was to be off holds on, and counts as held', () => {
+    const steps = [
+      { id: 'l', kind: 'let-go', enabled: true, note: '', joints: ['turn'] },
+      { id: 'w', kind: 'wait', enabled: true, note: '', durationS: 9 },
+    ] as Rig['routines'][number]['steps'];
+    const b = bench(undefined, { ...rig, routines: [{ ...rig.routines[0], steps }] }, ['letgo']);
+    begin(b);
+    b.to(1500);
+    expect(b.sent.filter((m) => m.word === 'letgo')).toHaveLength(1);
+    expect(b.loop.state).toMatchObject({ run: 'failed', limp: [], notice: expect.stringContaining('letgo: bounds') });
+  });
   it('a refused wake ends the switching on, and says so', () => {
     const b = bench(undefined, rig, ['wake']);
     expect(b.loop.state).toMatchObject({ armed: false, notice: expect.stringContaining('wake: bounds') });

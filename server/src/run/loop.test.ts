@@ -346,20 +346,6 @@ describe('the run loop', () => {
         expect(Math.abs(value - (values[i - 1].get(channel) ?? value))).toBeLessThan(60);
   });
 
-  it('refuses what a run does not do yet, in one sentence', () => {
-    const b = bench();
-    const limp = structuredClone(rig);
-    limp.routines[0].steps.push({
-      ...{ id: 'w', kind: 'let-go', enabled: true, note: '', joints: ['turn'] },
-    } as (typeof limp.routines)[number]['steps'][number]);
-    b.loop.start({ id: 'r4', rigId: 'tile-dipper', revision: 1, buildId: 'b1', routineId: 'dip' }, limp, () =>
-      b.now(),
-    );
-    const refusal = b.events.findLast((e) => e.type === 'refused');
-    expect(refusal).toMatchObject({ type: 'refused', message: expect.stringContaining('lets joints go') });
-    expect(points(b.sent)).toHaveLength(0);
-  });
-
   it('keeps to what has been confirmed on this build', () => {
     const b = bench();
     const narrow = structuredClone(rig);

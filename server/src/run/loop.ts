@@ -44,6 +44,7 @@ type Refusal =
   | 'board-empty'
   | 'board-unarmed'
   | 'board-not-ready'
+  | 'joint-limp'
   | 'run-busy'
   | 'run-other-rig'
   | 'line-armed'
@@ -123,18 +124,25 @@ export class RunLoop {
     return !why;
   }
 
-  /** Switches the motors on one after the other; without read-back they are taken to be where they rest. */
+  /**
+   * Switches the motors on one after the other; without read-back they are taken to be where they rest. While the arm is on: those that
+   * were let go.
+   */
   arm(how: ArmHow, now: number): void {
     if (!this.desk || this.status.link !== 'connected') return this.refuse('board-absent');
-    if (this.activity || this.status.armed) return;
     const { rig, mechanism, build, channels, told, commanded } = this.desk;
+    const limp = channels.all.filter(({ drive }) => told.limp.has(drive.id));
+    const { armed } = this.status;
+    if (this.activity || (armed && !limp.length)) return;
     if (!channels.all.length) return this.refuse('board-empty');
-    channels.poseInto(commanded, told.measured);
+    if (!armed) channels.poseInto(commanded, told.measured);
     // Whatever they were held to before, such as one motor's own range.
-    this.desk.hold(how === 'neutral' ? 'motors' : 'joints');
-    const plan = bringUp(how, rig, mechanism, build, channels.all, commanded, told.measured);
-    this.activity = new BringUpUnderway(plan, channels.all, now);
-    for (const session of this.sessions) session.begin(this.activity.cushionMs, now);
+    this.desk.hold(how === 'neutral' && !armed ? 'motors' : 'joints');
+    // Of an arm that is on, those that were let go are held again where they are.
+    const maps = armed ? limp : channels.all;
+    const plan = bringUp(armed ? 'hold' : how, rig, mechanism, build, maps, commanded, told.measured);
+    this.activity = new BringUpUnderway(plan, maps, now);
+    if (!armed) for (const session of this.sessions) session.begin(this.activity.cushionMs, now);
     this.set({ mode: 'bringing-up', notice: '' });
     this.drive(this.activity, now);
   }
@@ -164,8 +172,11 @@ export class RunLoop {
     if (why) return this.hindered(why);
     desk.commanded = course.motion.start.slice();
     for (const session of this.sessions) session.listen();
-    const run = new RoutineRun(request.id, request.routineId, course, desk.channels, signalPins(rig), (signal) =>
-      desk.told.signals.get(signal),
+    const { told } = desk;
+    const run = new RoutineRun(
+      ...([request.id, request.routineId, course, desk.channels, signalPins(rig)] as const),
+      (signal) => told.signals.get(signal),
+      (drive) => told.measured.get(drive) ?? told.sent.get(drive),
     );
     this.activity = run;
     this.lateness = new Lateness();
@@ -197,6 +208,7 @@ export class RunLoop {
     if (rigId !== undefined && rigId !== desk.rigId) return refused('run-other-rig');
     if (this.hand && !this.hand.isMoving) this.end('finished');
     if (this.status.mode !== 'normal' || !desk.isReady) return refused('board-not-ready');
+    if (desk.limp.length && !this.activity) return refused('joint-limp');
     return this.activity ? refused('run-busy') : desk;
   }
 
@@ -255,6 +267,7 @@ export class RunLoop {
     if (this.hand && !this.hand.isMoving) this.end('finished');
     if (!this.status.armed || this.status.mode !== 'normal' || !desk.isReady || this.activity)
       return this.refuse('homing-busy');
+    if (desk.limp.length) return this.refuse('joint-limp');
     const why = desk.takeIn(saved ?? desk.rig, desk.build.id);
     if (why) return this.hindered(why);
     const { rig, channels, commanded, told } = desk;
@@ -441,6 +454,9 @@ export class RunLoop {
     if (activity instanceof Homing && activity.goOn(now)) this.setOff(activity, now);
     const woken = activity.wakes(now);
     if (woken.length) for (const session of this.sessions) session.wake(woken, now);
+    const limps = activity.limps?.() ?? [];
+    if (limps.length) for (const session of this.sessions) session.letGo(limps, now);
+    if (woken.length || limps.length) this.tellLimp();
     const moved = this.sessions.filter((session) => session.hasMotors);
     const outcome = moved.every((session) => session.isAwake) && activity.outcome(now);
     if (outcome) return this.finish(outcome, now);
@@ -526,7 +542,7 @@ export class RunLoop {
         break;
       case 'asleep':
         // What is limp may be moved by anybody.
-        if (!sessions.some(({ isAwake }) => isAwake)) this.set({ armed: false, homed: false });
+        if (!sessions.some(({ isAwake }) => isAwake)) this.set({ armed: false, homed: false, limp: [] });
         break;
       case 'dry':
         if (this.run?.isMoving) this.remark(say('run-dry'));
@@ -536,14 +552,15 @@ export class RunLoop {
         break;
       case 'refused':
         this.set({ notice: say('board-refused', { reason: `${heard.word}: ${heard.why}` }) });
-        if (['point', 'wake', 'seek', 'zero'].includes(heard.word)) this.end('failed');
+        if (['point', 'wake', 'letgo', 'seek', 'zero'].includes(heard.word)) this.end('failed');
+        if (heard.word === 'letgo') this.tellLimp();
         break;
       case 'found':
         if (this.activity instanceof Homing) this.activity.hear(board, heard.id, heard.hit);
         break;
       case 'halted':
         this.cutOff('stopped', now);
-        this.set({ armed: false, homed: false, mode: 'normal' });
+        this.set({ armed: false, homed: false, mode: 'normal', limp: [] });
         break;
       case 'lost':
         // First why, so that the end of a run stands beside it.
@@ -554,7 +571,7 @@ export class RunLoop {
               : say('link-failed', { reason: heard.reason }),
         });
         this.cutOff('failed', now);
-        this.set({ link: 'lost', armed: false, homed: false, mode: 'normal' });
+        this.set({ link: 'lost', armed: false, homed: false, mode: 'normal', limp: [] });
     }
   }
 
@@ -604,6 +621,7 @@ export class RunLoop {
       });
     }
     if (activity instanceof LayDown || activity instanceof ByHand) return this.set({ mode: 'normal' });
+    if (activity.isOffPlan) this.desk!.standAsSent();
     const { missed, stuck } = activity;
     if (stuck) {
       this.set({ notice: stuck.message });
@@ -652,6 +670,9 @@ export class RunLoop {
     this.emit({ type: 'telemetry', telemetry: { runS, stepId, ...telemetryOf(channels, stands, told) } });
   }
 
+  private tellLimp(): void {
+    this.set({ limp: this.desk?.limp ?? [] });
+  }
   private tellRun(): void {
     if (this.run) this.set(this.run.status());
   }

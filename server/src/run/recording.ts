@@ -34,7 +34,11 @@ export function headOf(desk: Desk): Omit<RecordingHead, 'program'> {
       return { id: joint.id, name: jointName(joint), unit: mechanism.units[mechanism.jointOfSlot[slot]] };
     }),
     signals: rig.signals.map(({ id, name, way }) => ({ id, name, way })),
-    boards: sessions.map(({ end, name, version }) => ({ id: end.board, name: `${end.name}, ${name}`, protocol: version })),
+    boards: sessions.map(({ end, name, version }) => ({
+      id: end.board,
+      name: `${end.name}, ${name}`,
+      protocol: version,
+    })),
   };
 }
 

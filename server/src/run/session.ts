@@ -44,6 +44,8 @@ export interface Told {
   readonly sent: Map<string, number>;
   /** Inputs and outputs by id: whether each is on, as its board says. */
   readonly signals: Map<string, boolean>;
+  /** Motors that were let go while others hold. */
+  readonly limp: Set<string>;
 }
 /** Outputs that are to be switched. */
 export type Switches = readonly (readonly [pin: SignalPin, on: boolean])[];
@@ -70,6 +72,8 @@ export class BoardSession {
   private sought = 0;
   private readonly seeking = new Set<number>();
   private tickedAt: number;
+  /** Motors (drive ids) of the last order to let go. */
+  private goingLimp: readonly string[] = [];
 
   constructor(
     readonly end: LineEnd,
@@ -133,6 +137,10 @@ export class BoardSession {
   private own(values: Values): Values {
     return values.filter(([map]) => map.line === this.end.board);
   }
+  /** … that are on. */
+  private held(values: Values): Values {
+    return this.own(values).filter(([{ drive }]) => !this.told.limp.has(drive.id));
+  }
 
   /** Switches on those of the drives that are its own. */
   wake(values: Values, now: number): void {
@@ -144,7 +152,7 @@ export class BoardSession {
    * may change. The ms that it takes; null where it were too long for one point: nothing is sent. `switches`: done as it is reached.
    */
   point(values: Values, ms: number, now: number, switches: Switches = []): number | null {
-    const own = this.own(values);
+    const own = this.held(values);
     const takes = Math.max(ms, ...own.map(([map, value]) => this.leastMs(map.channel!, value)));
     if (takes > MAX_QUEUED_MS) return null;
     this.keep(own);
@@ -179,6 +187,15 @@ export class BoardSession {
     this.line.pump(now);
     return id;
   }
+  /** Those of the motors that are its own go off; the others hold. */
+  letGo(maps: readonly CommandMap[], now: number): void {
+    const own = maps.filter((map) => map.line === this.end.board);
+    if (!own.length) return;
+    this.goingLimp = own.map(({ drive }) => drive.id);
+    for (const id of this.goingLimp) this.told.limp.add(id);
+    this.line.ask({ word: 'letgo', channels: own.map(({ channel }) => channel!) });
+    this.line.pump(now);
+  }
   /** Its motors, which count, are at these values from now on. */
   zero(values: Values, now: number): void {
     this.place('zero', values, now);
@@ -188,6 +205,7 @@ export class BoardSession {
     const own = this.own(values);
     if (!own.length) return;
     this.keep(own);
+    for (const [{ drive }] of own) this.told.limp.delete(drive.id);
     for (const [{ channel }, value] of own) this.last.set(channel!, value);
     this.line.ask({ word, values: own.map(([map, value]) => [map.channel!, value]) });
     this.line.pump(now);
@@ -281,10 +299,16 @@ export class BoardSession {
     return this.hasGreeted ? null : `the board has not said a word within ${Math.round(ms / 1000)} s`;
   }
 
+  /** All its motors are off, or hold without taking anything. */
+  private fallsAsleep(): void {
+    this.isAwake = false;
+    for (const { drive } of this.maps) this.told.limp.delete(drive.id);
+  }
   private lose(reason: string | null, silentMs: number): Heard[] {
     if (this.isLost) return [];
     this.isLost = true;
-    this.isAwake = this.isConnected = false;
+    this.isConnected = false;
+    this.fallsAsleep();
     return [{ what: 'lost', reason, silentMs }];
   }
 
@@ -300,7 +324,7 @@ export class BoardSession {
           );
         // It has begun anew: its motors are limp.
         if (!this.isAwake) return [];
-        this.isAwake = false;
+        this.fallsAsleep();
         return [{ what: 'halted' }];
       case 'done':
         if (message.what === 'wake') {
@@ -308,7 +332,7 @@ export class BoardSession {
           return [{ what: 'awake' }];
         }
         if (message.what !== 'sleep') return [];
-        this.isAwake = false;
+        this.fallsAsleep();
         return [{ what: 'asleep' }];
       case 'took':
         return this.pacer.took(message.seq, message.queuedMs, now) ? [{ what: 'dry' }] : [];
@@ -320,12 +344,14 @@ export class BoardSession {
         this.stoodAt(message.values);
         return [{ what: 'found', id: message.id, hit: message.hit }];
       case 'refused':
+        // Motors that it does not let go hold on.
+        if (message.what === 'letgo') for (const id of this.goingLimp) this.told.limp.delete(id);
         return [{ what: 'refused', word: message.what, why: message.why }];
       case 'here': {
         this.take(message.commanded, this.told.at);
         this.take(message.measured, this.told.measured);
         if (message.state !== 'halted' || !this.isAwake) return [];
-        this.isAwake = false;
+        this.fallsAsleep();
         return [{ what: 'halted' }];
       }
     }

@@ -229,19 +229,13 @@ describe('a run whose way depends on an input', () => {
     }
   });
   it('ends with a sentence where what comes next cannot be run', () => {
-    const rig = lit([
-      either('i', true),
-      step('l', 'let-go', { joints: ['turn'] }),
-      otherwise('o'),
-      turnTo('b', -30),
-      stop('e'),
-    ]);
+    const rig = lit([either('i', true), turnTo('l', 300), otherwise('o'), turnTo('b', -30), stop('e')]);
     const b = bench(rig);
     hold(b, true);
     begin(b, rig);
     end(b);
     expect(b.loop.state.run).toBe('failed');
-    expect(b.loop.state.notice).toContain('lets joints go');
+    expect(b.loop.state.notice).toMatch(/300|limit/);
   });
   it.each([true, false])('loads a shelf, or does not where the kiln’s door stays shut: door open %s', (open) => {
     const rig = kilnLoader() as Rig;

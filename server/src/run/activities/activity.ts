@@ -1,4 +1,5 @@
 /** What moves the arm, one at a time: asked for points as boards are due, and stopped like any other. */
+import type { CommandMap } from '@cork-elbow/core/actuators';
 import type { Values } from '@cork-elbow/core/commands';
 import type { Switches } from '../session';
 import type { RunState } from '@cork-elbow/core/contract';
@@ -15,6 +16,8 @@ export interface Activity {
   readonly cushionMs: number;
   /** Drives to be switched on by now, each at its value; each once. */
   wakes(now: number): Values;
+  /** Motors to be let go by now; each once. */
+  limps?(): readonly CommandMap[];
   /** How far (rad or m) past limits or rules its poses may be; left out: not at all. */
   readonly leeway?: number;
   /** Whether points are due; while none are, the board that keeps time is sent none. */

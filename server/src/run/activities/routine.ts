@@ -3,16 +3,18 @@
  * inside the joints' accelerations. The board that keeps time moves it on by a period a point; what other boards are sent in between is
  * where the run is by then.
  */
+import type { CommandMap } from '@cork-elbow/core/actuators';
 import { PaceAhead, type Channels, type SignalPin, type Values } from '@cork-elbow/core/commands';
 import type { RunState, Status } from '@cork-elbow/core/contract';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
-import { sampleBuffers } from '@cork-elbow/core/motion';
+import { poseAt, sampleBuffers } from '@cork-elbow/core/motion';
 import { stepAt, waitOf, type Plan, type PlanEvent } from '@cork-elbow/core/routine';
 import type { Rig } from '@cork-elbow/core/rig';
 import { PERIOD } from '../pacer';
 import type { Course, NotRun } from '../prepare';
 import type { Switches } from '../session';
 import type { Activity, Outcome, Point } from './activity';
+import { LetGo, type PowerStep } from './let-go';
 
 /** What is queued on a board (ms) just after it took a point. */
 export const CUSHION = 60;
@@ -34,6 +36,7 @@ export interface Gate {
 /** Tools that somebody takes off and puts on while the run stands. */
 export type Swap = NonNullable<Status['swap']>;
 interface Doing {
+  readonly power?: PowerStep;
   readonly switch?: readonly [SignalPin, boolean];
   readonly swap?: Swap;
   readonly gate?: Gate;
@@ -85,6 +88,7 @@ export class RoutineRun implements Activity {
   /** Why it ended, where a wait was in vain, or what came next could not be run. */
   private inVain: Gate | null = null;
   private noWayOn: NotRun | null = null;
+  private readonly letGo: LetGo;
 
   constructor(
     readonly runId: string,
@@ -94,7 +98,11 @@ export class RoutineRun implements Activity {
     private readonly pins: readonly SignalPin[] = [],
     /** Whether an input is on, as its board says; undefined where nothing is known. */
     private readonly reads: (signal: string) => boolean | undefined = () => undefined,
+    /** Where a motor stands as far as anybody knows, by its drive. */
+    stands: (drive: string) => number | undefined = () => undefined,
   ) {
+    const { maxDegPerS } = course.rig.powerUp;
+    this.letGo = new LetGo(channels, stands, maxDegPerS, CUSHION + PERIOD + ARRIVES);
     this.mark();
     this.rate = course.full;
     this.slope = 1 / (1000 * slowest(course.mechanism));
@@ -105,10 +113,11 @@ export class RoutineRun implements Activity {
     const { routineId, pins, course } = this;
     const { plan, from, fromIndex, lead, round } = course;
     const doings = plan.events.flatMap((event): (Doing & { timeS: number; isBefore: boolean })[] => {
-      if (event.kind === 'counter' || event.kind === 'power') return [];
+      if (event.kind === 'counter') return [];
       const { timeS, routine, index } = event;
       // What a step before the first one does at the very moment of the begin is not done.
       const isBefore = routine === routineId && index < fromIndex && timeS <= from + EPS;
+      if (event.kind === 'power') return [{ timeS, isBefore, power: { joints: event.joints, on: event.on } }];
       if (event.kind === 'swap') return [{ timeS, isBefore, swap: { off: event.off, on: event.on } }];
       const pin = pins.find(({ signal }) => signal.id === event.signal);
       if (event.kind === 'output') return pin ? [{ timeS, isBefore, switch: [pin, event.on] }] : [];
@@ -128,8 +137,17 @@ export class RoutineRun implements Activity {
     this.next = 0;
   }
 
+  /** Those that were let go and come on again. */
   wakes(): Values {
-    return [];
+    const still = new Float64Array(this.course.mechanism.m);
+    return this.letGo.wakes(() => this.channels.values(poseAt(this.course.motion, this.time), still));
+  }
+  limps(): readonly CommandMap[] {
+    return this.letGo.limps();
+  }
+  /** Whether motors are elsewhere than the plan has them: let go, or on their way back. */
+  get isOffPlan(): boolean {
+    return this.letGo.isOffPlan;
   }
 
   get isMoving(): boolean {
@@ -207,6 +225,7 @@ export class RoutineRun implements Activity {
       if (mark.switch) switched.push(mark.switch);
       if (mark.gate && !this.opens(mark.gate)) return mark;
       if (mark.swap && !this.isSwapped(mark.swap)) return mark;
+      if (mark.power && !this.letGo.pass(mark.power)) return mark;
     }
     return null;
   }
@@ -247,11 +266,12 @@ export class RoutineRun implements Activity {
     // Between two beats of the board that keeps time, never further than its next one.
     const since = Math.min(PERIOD, Math.max(0, now - this.beatAt)) / 1000;
     const ahead = Number.isFinite(this.beatAt) && this.quietAt === null ? since * this.rate : 0;
-    const gate = this.marks.find((mark, k) => k >= this.next && (mark.gate || mark.swap))?.at ?? Infinity;
+    const gate =
+      this.marks.find((mark, k) => k >= this.next && (mark.gate || mark.swap || mark.power))?.at ?? Infinity;
     motion.sampleInto(pose, speed, accel, Math.min(motion.durationS, gate, this.time + ahead));
     // Time runs slower while it ramps, and so do the speeds.
     const paced = speed.map((v) => v * this.rate);
-    return { pose, values: this.channels.values(pose, paced) };
+    return { pose, values: this.letGo.values(this.channels.values(pose, paced)) };
   }
 
   outcome(now: number): Outcome | null {

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue';
 import { RouterLink, useRoute } from 'vue-router';
 import { isLost } from '@cork-elbow/core/bring-up';
 import { contractFindings } from '@cork-elbow/core/contract';
+import { jointName } from '@cork-elbow/core/rig';
 import { cautionsOf } from '@cork-elbow/core/routine';
 import { useRigStore } from '../../stores/rig';
 import { useRunStore } from '../../stores/run';
@@ -20,6 +21,10 @@ const run = useRunStore();
 const route = useRoute();
 const cleared = ref(false);
 
+const nameOf = (id: string): string => {
+  const joint = rigs.rig!.mechanism.joints.find((j) => j.id === id);
+  return joint ? jointName(joint) : id;
+};
 const status = computed(() => run.status);
 const connected = computed(() => run.isLive);
 const elsewhere = computed(() => status.value.link === 'connected' && status.value.rigId !== rigs.id);
@@ -50,6 +55,8 @@ watch(
 );
 const cautions = computed(() => (rigs.mechanism ? cautionsOf(rigs.rig!, rigs.mechanism) : []));
 const mayLie = computed(() => run.mayDrive && ['normal', 'by-hand'].includes(status.value.mode) && !run.isRunning);
+/** Joints that are off while the others hold. */
+const limp = computed(() => status.value.limp.map((id) => nameOf(id)).join(', '));
 const modes = {
   normal: 'Armed',
   'bringing-up': 'Switching on',
@@ -144,6 +151,18 @@ const modes = {
         label="Disarm"
         :disabled="!run.mayDrive"
         @click="run.send({ type: 'disarm' })"
+      />
+    </div>
+    <div v-if="connected && limp" class="row" role="status">
+      <span class="grow small notice"
+        >{{ limp }}: let go by a run. They hold where they are then, as far as that is known.</span
+      ><Button
+        size="small"
+        severity="danger"
+        label="Hold again"
+        data-moves
+        :disabled="!mayLie"
+        @click="run.send({ type: 'arm', how: 'hold' })"
       />
     </div>
     <HomingCard v-if="connected && status.armed && rigs.rig!.homing.axes.length" />

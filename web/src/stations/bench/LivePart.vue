@@ -59,6 +59,7 @@ const canRun = computed(
     status.value.armed &&
     ['normal', 'by-hand'].includes(status.value.mode) &&
     run.mayDrive &&
+    !status.value.limp.length &&
     !run.isRunning &&
     !stops.value.length &&
     !tooFast.value &&
@@ -122,6 +123,7 @@ const hint = computed(() => {
   if (status.value.mode === 'homing') return 'The joints are finding their places.';
   if (status.value.mode === 'neutral') return 'The motors stand at neutral; disarm and arm again before a run.';
   if (!status.value.armed) return 'Nothing moves before the board is armed.';
+  if (status.value.limp.length) return 'A motor was let go; hold it again first.';
   return tooFast.value?.message ?? '';
 });
 /** What somebody has to do before the run goes on. */
