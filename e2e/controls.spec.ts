@@ -53,3 +53,30 @@ test('a second page watches, may stop, and takes the controls; a page that is go
   await expect(other.locator('[data-link=absent]')).toBeVisible();
   await context.close();
 });
+
+test('a board that begins anew and a line that is cut end a run, each with its sentence; armed again it goes on', async ({
+  page,
+  server,
+}) => {
+  await open(page, server, 'bench?timeScale=4');
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  const arm = async (): Promise<void> => {
+    await page.getByRole('checkbox', { name: /^I have looked: fingers/ }).check();
+    await page.getByRole('button', { name: 'Arm the motors' }).click();
+    await page.getByRole('button', { name: 'Run', exact: true }).click();
+    await expect(page.locator('[data-run=running]')).toBeVisible();
+  };
+  await arm();
+  await page.getByText('Let something go wrong').click();
+  await page.getByRole('button', { name: 'Hold it fast' }).click();
+  await expect(page.getByRole('button', { name: 'Let it free' })).toBeVisible();
+  await page.getByRole('button', { name: 'Board begins anew' }).click();
+  await expect(page.locator('[data-run=failed][data-armed=false][data-link=connected]')).toBeVisible();
+  await expect(
+    page.getByRole('alert').filter({ hasText: 'The board began anew in the middle of things' }),
+  ).toBeVisible();
+  await arm();
+  await page.getByRole('button', { name: 'Cut its line' }).click();
+  await expect(page.locator('[data-run=failed][data-link=lost]')).toBeVisible();
+  await expect(page.getByRole('alert').filter({ hasText: 'was cut' })).toBeVisible();
+});

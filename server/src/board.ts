@@ -20,6 +20,8 @@ const traits = {
   'buffer-bytes': 'bufferBytes',
   'loop-ms': 'loopMs',
   astray: 'astray',
+  load: 'load',
+  slop: 'slop',
   seed: 'seed',
 } as const;
 

@@ -292,6 +292,8 @@ describe('the simulated board', () => {
     for (let k = 1; k <= 100; k++) (motor.command(4 * k), motor.advance(0.001));
     expect(motor.lost).toBe(0);
     for (let k = 1; k <= 100; k++) (motor.command(400 + 9 * k), motor.advance(0.001));
+    // Locked in again, once it is slow.
+    motor.advance(0.001);
     expect(motor.lost).toBe(900);
   });
   it('gives the same answers however time is cut into steps', () => {

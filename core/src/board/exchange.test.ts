@@ -435,6 +435,7 @@ describe('motors that are not there', () => {
     expect(motor.lost).toBe(0);
     motor.command(207);
     motor.advance(0.001);
+    motor.advance(0.001);
     expect(motor.lost).toBe(4);
     motor.command(null);
     motor.advance(0.001);

@@ -221,6 +221,8 @@ export class HostLine {
         this.underway.shift();
         this.buffer = Math.max(LEAST_BUFFER, message.buffer);
         if (this.order?.wish.word === 'hello') this.order = null;
+        // It has begun anew, and knows nothing of what was on its way.
+        else this.points = [];
         return true;
       case 'done':
         this.underway.shift();

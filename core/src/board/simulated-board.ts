@@ -34,6 +34,7 @@ export interface SimulatedChannel {
 interface Output {
   readonly channel: number;
   readonly motor: SimulatedMotor;
+  readonly restsAt: number;
   /** Whether it has been woken: until then the motor is limp. */
   isOn: boolean;
   low: number | null;
@@ -102,7 +103,7 @@ const FLOATS = 0.01;
 const STEP_MICROS = 1000;
 
 export class SimulatedBoard {
-  private readonly reader = hostReader();
+  private reader = hostReader();
   private readonly outputs = new Map<number, Output>();
   private readonly pins: ReadonlySet<number>;
   private readonly relays = new Map<number, Relay>();
@@ -147,6 +148,7 @@ export class SimulatedBoard {
       this.outputs.set(channel, {
         channel,
         motor: simulatedMotor(motor, restsAt),
+        restsAt,
         isOn: false,
         low: null,
         high: null,
@@ -183,6 +185,35 @@ export class SimulatedBoard {
   hold(channel: number, level: number | null): void {
     const input = this.inputs.get(channel);
     if (input) input.driven = level;
+  }
+  /** What goes wrong with the motor of a channel. */
+  motorAt(channel: number): Pick<SimulatedMotor, 'jam' | 'slip'> | null {
+    return this.outputs.get(channel)?.motor ?? null;
+  }
+  /**
+   * Its supply has dipped, or somebody pressed its button: it begins anew, knows nothing of what it was told, its motors are limp, what
+   * counted counts from where the arm rests, and it says who it is.
+   */
+  restart(): void {
+    this.empty();
+    this.state = 'asleep';
+    this.inbox.length = 0;
+    this.reader = hostReader();
+    this.relays.clear();
+    this.inputs.clear();
+    for (const output of this.outputs.values()) {
+      const { motor, restsAt } = output;
+      if (motor.counts) motor.zero(restsAt);
+      Object.assign(output, { isOn: false, low: null, high: null, perS: 0, still: null });
+      output.value = output.from = output.to = output.last = restsAt;
+    }
+    this.ordered = -1;
+    this.wanted = this.soughtId = this.reportMs = this.sinceReport = this.clockMs = 0;
+    this.greet();
+  }
+  private greet(): void {
+    const { channels, buffer } = this;
+    this.send({ word: 'board', version: PROTOCOL_VERSION, kind: 'servo', channels, buffer });
   }
   /** Level of a pin that switches something; null where it is none. */
   levelAt(channel: number): number | null {
@@ -311,8 +342,7 @@ export class SimulatedBoard {
     if (word === 'hello') {
       this.soughtId = 0;
       this.finds = [];
-      const { channels, buffer } = this;
-      return this.send({ word: 'board', version: PROTOCOL_VERSION, kind: 'servo', channels, buffer });
+      return this.greet();
     }
     const why = this.follow(message);
     if (why) this.refuse(word, number, why);

@@ -13,6 +13,31 @@ export interface SimulatedMotor {
   readonly counts: boolean;
   /** It stands at this value from now on, by its own count. */
   zero(value: number): void;
+  /** What goes wrong with it: something holds it fast, or no more; what hangs on it slips, and stands `by` further from now on. */
+  jam(isFast: boolean): void;
+  slip(by: number): void;
+}
+
+/**
+ * Play between a motor and what it moves: that follows once the motor has crossed it, and stays where it is until then (the play operator
+ * of Krasnosel'skii and Pokrovskii). `width`: the whole of it, in the motor's unit.
+ */
+class Play {
+  private at: number;
+  constructor(
+    private readonly width: number,
+    begin: number,
+  ) {
+    this.at = begin;
+  }
+  follow(motor: number): number {
+    const half = this.width / 2;
+    this.at = Math.min(motor + half, Math.max(motor - half, this.at));
+    return this.at;
+  }
+  shift(by: number): void {
+    this.at += by;
+  }
 }
 
 export type MotorModel =
@@ -44,6 +69,14 @@ export interface ServoModel {
   readonly max: number;
   /** It counts from where it was switched on: by so much its count was too small then. Left out: it knows its place by itself. */
   readonly astray?: number;
+  /**
+   * Share of its stall torque that pulls on it all the time, positive towards higher values: by the straight line from no-load speed to
+   * stall it is so much of its speed slower against it, and stands off its wish by as much as its loop needs to hold it. From 1 on it
+   * gives way.
+   */
+  readonly load?: number;
+  /** Play between it and what it moves, in its unit. */
+  readonly slop?: number;
 }
 /** Time constants (s) of the servo's own position loop and of the motor. */
 const LOOP = 0.035;
@@ -56,6 +89,8 @@ class SimulatedServo implements SimulatedMotor {
   private wish: number | null = null;
   /** What its count is short of. */
   private shift: number;
+  private isFast = false;
+  private readonly play: Play;
 
   /** `position`: by its own count. */
   constructor(
@@ -63,6 +98,7 @@ class SimulatedServo implements SimulatedMotor {
     private position: number,
   ) {
     this.shift = model.astray ?? 0;
+    this.play = new Play(model.slop ?? 0, this.position + this.shift);
   }
 
   command(value: number | null): void {
@@ -74,7 +110,7 @@ class SimulatedServo implements SimulatedMotor {
     return Math.round(this.position);
   }
   get truly(): number {
-    return this.position + this.shift;
+    return this.play.follow(this.position + this.shift);
   }
   get counts(): boolean {
     return this.model.astray !== undefined;
@@ -83,17 +119,29 @@ class SimulatedServo implements SimulatedMotor {
     this.shift += this.position - value;
     this.position = value;
   }
+  jam(isFast: boolean): void {
+    this.isFast = isFast;
+    this.speed = 0;
+  }
+  slip(by: number): void {
+    this.shift += by;
+    this.play.shift(by);
+  }
 
   advance(dt: number): void {
-    const { speedPerS, deadBand } = this.model;
+    const { speedPerS, deadBand, load = 0 } = this.model;
+    if (this.isFast) return;
     let wanted = 0;
     if (this.wish !== null) {
       const error = this.wish - this.position;
       const moving = Math.abs(this.speed) > REST * speedPerS;
-      if (Math.abs(error) > deadBand / 2 || moving) wanted = Math.min(speedPerS, Math.max(-speedPerS, error / LOOP));
+      const drives = Math.abs(error) > deadBand / 2 || moving;
+      const drive = drives ? Math.min(speedPerS, Math.max(-speedPerS, error / LOOP)) : 0;
+      wanted = drive + load * speedPerS;
     }
     this.speed += (wanted - this.speed) * Math.min(1, dt / MOTOR);
     this.position += this.speed * dt;
+    this.play.follow(this.position + this.shift);
   }
 }
 
@@ -105,6 +153,12 @@ export interface StepperModel {
   readonly astray?: number;
   /** Between these it can turn, by where it really stands; left out: without an end. */
   readonly stops?: { readonly low: number; readonly high: number };
+  /** Four full steps, in its unit: a rotor that has fallen out of step locks in again at a whole number of them. */
+  readonly cycle?: number;
+  /** Share of its holding torque that pulls on it: it falls out of step at so much less than its highest rate. */
+  readonly load?: number;
+  /** Play between it and what it moves, in its unit. */
+  readonly slop?: number;
 }
 
 class SimulatedStepper implements SimulatedMotor {
@@ -112,6 +166,10 @@ class SimulatedStepper implements SimulatedMotor {
   private wish: number;
   /** Steps that were sent but not made. */
   lost: number;
+  /** Steps of a way on which the rotor was out of step, of which it is not known yet how many it lost. */
+  private adrift = 0;
+  private isFast = false;
+  private readonly play: Play;
 
   constructor(
     private readonly model: StepperModel,
@@ -119,6 +177,7 @@ class SimulatedStepper implements SimulatedMotor {
   ) {
     this.wish = counted;
     this.lost = -(model.astray ?? 0);
+    this.play = new Play(model.slop ?? 0, this.counted - this.lost);
   }
 
   command(value: number | null): void {
@@ -129,21 +188,40 @@ class SimulatedStepper implements SimulatedMotor {
     return this.counted;
   }
   get truly(): number {
-    return this.counted - this.lost;
+    return this.play.follow(this.rotor);
+  }
+  private get rotor(): number {
+    return this.counted - this.lost - this.adrift;
   }
   zero(value: number): void {
     this.lost += value - this.counted;
     this.counted = this.wish = value;
   }
+  jam(isFast: boolean): void {
+    this.isFast = isFast;
+  }
+  slip(by: number): void {
+    this.lost -= by;
+    this.play.shift(by);
+  }
 
   advance(dt: number): void {
+    const { maxHz, load = 0, cycle = 1, stops } = this.model;
     const steps = this.wish - this.counted;
-    // The rounding of one step a tick is no speed.
-    if (Math.abs(steps) - 1 > this.model.maxHz * dt) this.lost += steps;
     this.counted = this.wish;
-    const { low = -Infinity, high = Infinity } = this.model.stops ?? {};
+    // The rounding of one step a tick is no speed.
+    const outOfStep = Math.abs(steps) - 1 > maxHz * Math.max(0, 1 - load) * dt;
+    if (this.isFast) this.lost += steps;
+    else if (outOfStep) this.adrift += steps;
+    else if (this.adrift) {
+      // It locks in where a pole is near: at a whole number of four full steps from where it would be.
+      this.lost += Math.round(this.adrift / cycle) * cycle;
+      this.adrift = 0;
+    }
+    const { low = -Infinity, high = Infinity } = stops ?? {};
     // Against a hard stop steps are sent and not made.
-    this.lost = this.counted - Math.min(high, Math.max(low, this.truly));
+    this.lost += this.rotor - Math.min(high, Math.max(low, this.rotor));
+    this.play.follow(this.rotor);
   }
 }
 
@@ -169,8 +247,15 @@ export class SimulatedSpin implements SimulatedMotor {
     this.wish = value;
   }
   zero(): void {}
+  private isFast = false;
+  jam(isFast: boolean): void {
+    this.isFast = isFast;
+    this.speed = 0;
+  }
+  slip(): void {}
 
   advance(dt: number): void {
+    if (this.isFast) return;
     const { stopUs, degPerSPerUs } = this.model;
     const wanted = this.wish === null ? 0 : (this.wish - stopUs) * degPerSPerUs;
     this.speed += (wanted - this.speed) * Math.min(1, dt / MOTOR);

@@ -51,6 +51,11 @@ export const contractFindings = defineFindings({
     'A motor was let go by a run and is still off.',
     'Hold it again on the Bench, where it stands now.',
   ),
+  'board-anew': entry(
+    'look',
+    'The board began anew in the middle of things, as when its supply dips or its button is pressed: its motors are off.',
+    'Look at its supply and at the arm, then arm it again.',
+  ),
   'control-elsewhere': error(
     409,
     'Another page has the controls of the board, opened at {at}.',
@@ -261,6 +266,7 @@ export const contractFindings = defineFindings({
   ),
   'signal-busy': error(409, 'Outputs are switched by hand only while the arm is armed and no run goes on.'),
   'force-real': error(409, 'Only inputs of simulated boards are held by hand; this one is read.'),
+  'trouble-real': error(409, 'Only what hangs on a simulated board can be made to go wrong.'),
   'hand-off': error(
     409,
     'The arm is not led by hand at the moment.',

@@ -32,6 +32,9 @@ export const boardModes = [
   'one-motor',
   'homing',
 ] as const;
+/** What can be made to go wrong on a simulated board. */
+export const troubles = ['jam', 'free', 'slip', 'reset', 'cut'] as const;
+export type Trouble = (typeof troubles)[number];
 export type ArmHow = (typeof armings)[number];
 export type BoardMode = (typeof boardModes)[number];
 export type LinkState = (typeof linkStates)[number];
@@ -62,6 +65,13 @@ export const linkOptions = z.discriminatedUnion('kind', [
       .max(20)
       .optional()
       .describe('most by which joints of motors that count stand off where they rest as it begins, ° or mm'),
+    load: z
+      .number()
+      .min(0)
+      .max(1.5)
+      .optional()
+      .describe('share of its stall torque that pulls each motor towards lower angles; from 1 on it gives way'),
+    slop: z.number().min(0).max(10).optional().describe('play of each joint beside its motor, ° or mm'),
     doubledShare: share.optional().describe('share of the bytes that come out of it twice'),
     bufferBytes: z.number().int().min(64).max(4096).optional().describe('taken in before the board reads them'),
     loopMs: z.number().int().min(0).max(20).optional().describe('how often (ms) it reads them; 0: at once'),
@@ -187,6 +197,16 @@ export const clientMessage = z.discriminatedUnion('type', [
   z.strictObject({ type: z.literal('switch'), signal: z.string().max(64), on: z.boolean() }),
   /** Simulated boards only: the world holds an input on or off, or lets go of it. */
   z.strictObject({ type: z.literal('force'), signal: z.string().max(64), on: z.boolean().nullable() }),
+  /**
+   * Simulated boards only: something goes wrong. jam: a motor is held fast; free: no more; slip: what hangs on it stands `by` (° of its
+   * shaft) further; reset: the board begins anew; cut: nothing comes over its line any more.
+   */
+  z.strictObject({
+    type: z.literal('trouble'),
+    kind: z.enum(troubles),
+    drive: z.string().max(64).nullable(),
+    by: z.number().min(-360).max(360).default(0),
+  }),
   /** The arm goes to where it rests by the power-up plan backwards, and its motors go off there. */
   z.strictObject({ type: z.literal('lie-down') }),
   /** Joints find their places as the rig plans it, from where they are believed to be. */

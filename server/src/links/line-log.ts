@@ -56,6 +56,7 @@ export class LineLog {
       },
       advanceTo: (now) => link.advanceTo(now),
       close: () => link.close(),
+      ...(link.trouble ? { trouble: (kind, channel, by) => link.trouble!(kind, channel, by) } : {}),
       ...(link.hold ? { hold: (channel, level) => link.hold!(channel, level) } : {}),
     };
   }

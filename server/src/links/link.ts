@@ -1,6 +1,7 @@
 /** Ways to a board: bytes out, bytes in, and the clock that the board lives by. */
 import type { CommandMap } from '@cork-elbow/core/actuators';
 import type { SignalPin } from '@cork-elbow/core/commands';
+import type { Trouble } from '@cork-elbow/core/contract';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Build } from '@cork-elbow/core/rig';
 import type { World } from './world';
@@ -37,4 +38,6 @@ export interface Link {
   close(): void;
   /** Simulated ones only: the world holds a pin at a level, or lets go of it (null). */
   hold?(channel: number, level: number | null): void;
+  /** … something goes wrong: with the motor of a channel (`by`: by so much in its unit), or with the board or its line (null). */
+  trouble?(kind: Trouble, channel: number | null, by: number): void;
 }

@@ -4,12 +4,13 @@ import { driveSpeed, isSpin, nativeAt, nativeOf, stepsPerDeg, type DriveMap } fr
 import type { Build } from '@cork-elbow/core/rig';
 import type { LinkOptions } from '@cork-elbow/core/contract';
 import type { LineEnd, Link } from './link';
+import type { World } from './world';
 
 /** What is not ideal about a simulated board and the line to it. */
 export type Imperfect = Partial<Omit<Extract<LinkOptions, { kind: 'simulated' }>, 'kind'>>;
 
 const ideal: Required<Imperfect> = {
-  ...{ ppm: 0, bufferBytes: 256, loopMs: 0, astray: 0 },
+  ...{ ppm: 0, bufferBytes: 256, loopMs: 0, astray: 0, load: 0, slop: 0 },
   ...{ delayMs: 0, jitterMs: 0, lostShare: 0, doubledShare: 0, seed: 1 },
 };
 
@@ -64,7 +65,7 @@ export function simulatedLink(
     const truly = world.valueAt(map, stands);
     return restsAt === null || truly === null
       ? []
-      : [{ channel, restsAt, motor: motorOf(map, build, truly - restsAt, world.stopsOf(map)) }];
+      : [{ channel, restsAt, motor: motorOf(map, build, truly - restsAt, world, is) }];
   });
   const board = new SimulatedBoard(pins, channels, {
     ...{ ppm: is.ppm, buffer: is.bufferBytes, loopMs: is.loopMs, random: seededRandom(is.seed + 1) },
@@ -77,6 +78,7 @@ export function simulatedLink(
       return world.levels(line);
     },
   });
+  let failure: string | null = null;
   const random = seededRandom(is.seed);
   const [there, back] = [0, 1].map(() => new Line(is, random));
   let clock = startMs;
@@ -95,13 +97,17 @@ export function simulatedLink(
   };
   return {
     name: 'simulated board',
-    failure: null,
+    get failure() {
+      return failure;
+    },
     patienceMs: 1000,
     write(bytes) {
+      if (failure) return;
       there.send(bytes, clock);
       deliver(clock);
     },
     read() {
+      if (failure) return [];
       const come: Uint8Array[] = [];
       for (let sent = back.next(clock); sent; sent = back.next(clock)) come.push(sent.bytes);
       return come;
@@ -114,21 +120,37 @@ export function simulatedLink(
     },
     close: () => undefined,
     hold: (channel, level) => board.hold(channel, level),
+    trouble(kind, channel, by) {
+      const motor = channel === null ? null : board.motorAt(channel);
+      if (kind === 'cut') failure = 'the line to the simulated board was cut';
+      else if (kind === 'reset') board.restart();
+      else if (kind === 'slip') motor?.slip(by);
+      else motor?.jam(kind === 'jam');
+    },
   };
 }
 
-type Stops = { readonly low: number; readonly high: number } | undefined;
-function motorOf({ drive, native }: DriveMap, build: Build, astray: number, stops: Stops): MotorModel {
-  if (drive.kind === 'stepper')
-    return { kind: 'stepper', maxHz: driveSpeed(drive) * stepsPerDeg(drive), astray, ...(stops && { stops }) };
+function motorOf(map: DriveMap, build: Build, astray: number, world: World, is: Required<Imperfect>): MotorModel {
+  const { drive, native } = map;
+  const slop = world.widthOf(map, is.slop);
+  if (drive.kind === 'stepper') {
+    const stops = world.stopsOf(map);
+    const maxHz = driveSpeed(drive) * stepsPerDeg(drive);
+    const cycle = FULL_STEPS * drive.microsteps;
+    return { kind: 'stepper', maxHz, cycle, astray, slop, load: is.load, ...(stops && { stops }) };
+  }
   const own = nativeOf(drive, build)!;
   const deadBand = 'deadBandUs' in drive ? drive.deadBandUs : 'deadBandCounts' in drive ? drive.deadBandCounts : 0;
   return {
     kind: 'servo',
     speedPerS: driveSpeed(drive) * Math.abs(native.perDeg),
     deadBand,
+    slop,
+    load: -is.load * Math.sign(native.perDeg),
     min: own.low,
     max: own.high,
     ...(drive.kind === 'dc-encoder' ? { astray } : {}),
   };
 }
+/** A rotor that has fallen out of step locks in again at a whole number of so many full steps. */
+const FULL_STEPS = 4;

@@ -73,6 +73,16 @@ export class World {
     return a === null || b === null ? undefined : { low: Math.min(a, b), high: Math.max(a, b) };
   }
 
+  /** How far (its unit) a motor goes that moves one joint alone while that goes so far (° or mm); 0 where it moves several. */
+  widthOf(map: DriveMap, by: number): number {
+    const [slot, ...more] = map.slots;
+    if (!by || slot === undefined || more.length || map.transmission.drives.length > 1) return 0;
+    const pose = this.rest.slice();
+    pose[slot] += fromUnit(this.channels.mechanism, slot, by);
+    const [from, to] = [this.valueAt(map, this.rest), this.valueAt(map, pose)];
+    return from === null || to === null ? 0 : Math.abs(to - from);
+  }
+
   /** A motor really stands there. */
   stands(drive: string, value: number): void {
     if (this.truly.get(drive) === value) return;

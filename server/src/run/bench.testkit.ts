@@ -50,6 +50,9 @@ export function bench(rig: Rig, armed = true, imperfect: Imperfect = {}): Bench 
       worlds.add(end.world);
       const link: Link = {
         ...inner,
+        get failure() {
+          return inner.failure;
+        },
         write(bytes) {
           for (const message of reader.push(bytes)) if (message) sent.push({ at: now, message });
           inner.write(bytes);

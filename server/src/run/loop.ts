@@ -14,6 +14,7 @@ import {
   type ArmHow,
   type Away,
   type Status,
+  type Trouble,
 } from '@cork-elbow/core/contract';
 import { isSpin, nativeOf, type CommandMap } from '@cork-elbow/core/actuators';
 import { wayDown } from '@cork-elbow/core/bring-up';
@@ -53,6 +54,7 @@ type Refusal =
   | 'signal-unknown'
   | 'signal-busy'
   | 'force-real'
+  | 'trouble-real'
   | 'motor-no-pin'
   | 'motor-off'
   | 'motor-armed';
@@ -303,6 +305,10 @@ export class RunLoop {
     const session = this.sessions.find(({ end }) => end.board === pin?.line);
     if (!pin || !session?.isAwake) return this.refuse('signal-unknown');
     session.point([], PERIOD, now, [[pin, on]]);
+  }
+  /** Something goes wrong with a motor, or with every board (null): simulated ones only. */
+  trouble(kind: Trouble, drive: string | null, by: number): void {
+    if (!this.sessions.filter((session) => session.trouble(kind, drive, by)).length) this.refuse('trouble-real');
   }
   force(signal: string, on: boolean | null): void {
     if (!this.sessions.some((session) => session.hold(signal, on))) this.refuse('force-real');
@@ -557,6 +563,11 @@ export class RunLoop {
         break;
       case 'found':
         if (this.activity instanceof Homing) this.activity.hear(board, heard.id, heard.hit);
+        break;
+      case 'anew':
+        this.set({ notice: say('board-anew') });
+        this.cutOff('failed', now);
+        this.set({ armed: false, homed: false, mode: 'normal', limp: [] });
         break;
       case 'halted':
         this.cutOff('stopped', now);

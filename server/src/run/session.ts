@@ -11,6 +11,7 @@ import {
   type Until,
 } from '@cork-elbow/core/board';
 import { isSpin, type CommandMap } from '@cork-elbow/core/actuators';
+import type { Trouble } from '@cork-elbow/core/contract';
 import { isOnAt, levelOf, type ChannelBounds, type SignalPin, type Values } from '@cork-elbow/core/commands';
 import type { LineEnd, Link } from '../links/link';
 import { Pacer } from './pacer';
@@ -28,6 +29,8 @@ const NOISY = 5;
 /** What a board has said, as far as anybody outside is concerned. */
 export type Heard =
   | { readonly what: 'connected' | 'awake' | 'asleep' | 'halted' }
+  /** It has begun anew in the middle of things. */
+  | { readonly what: 'anew' }
   /** It has played all it had: what moved stood still for a moment. */
   | { readonly what: 'dry' }
   /** Lines did not arrive, again and again. */
@@ -79,16 +82,24 @@ export class BoardSession {
     readonly end: LineEnd,
     private readonly link: Link,
     private readonly told: Told,
-    limits: (map: CommandMap) => ChannelBounds,
+    private limits: (map: CommandMap) => ChannelBounds,
     now: number,
   ) {
     this.line = new HostLine((bytes) => link.write(bytes), now);
     this.tickedAt = now;
+    this.maps = end.maps;
+    this.signals = end.signals;
     this.line.ask({ word: 'hello' });
-    this.setMaps(end.maps, limits);
-    this.setSignals(end.signals);
-    this.line.ask({ word: 'report', everyMs: REPORT * Math.max(1, Math.ceil(end.maps.length / REPORTED)) });
+    this.setUp(limits);
     this.line.pump(now);
+  }
+
+  /** Tells a board that knows nothing all that it has to know. */
+  private setUp(limits: (map: CommandMap) => ChannelBounds): void {
+    this.bound.clear();
+    this.setMaps(this.maps, limits);
+    this.tellSignals();
+    this.line.ask({ word: 'report', everyMs: REPORT * Math.max(1, Math.ceil(this.maps.length / REPORTED)) });
   }
 
   get name(): string {
@@ -114,15 +125,18 @@ export class BoardSession {
   setSignals(signals: readonly SignalPin[]): void {
     const same = JSON.stringify(signals) === JSON.stringify(this.signals);
     this.signals = signals;
-    this.pins = new Map(signals.map((pin) => [pin.channel, pin]));
-    if (same) return;
-    for (const { signal, channel } of signals)
+    if (!same) this.tellSignals();
+  }
+  private tellSignals(): void {
+    this.pins = new Map(this.signals.map((pin) => [pin.channel, pin]));
+    for (const { signal, channel } of this.signals)
       if (signal.way === 'out') this.line.ask({ word: 'output', channel, safe: levelOf(signal, false) });
       else this.line.ask({ word: 'input', channel, pull: signal.pull });
   }
 
   /** Tells the board what each channel is held to, where that has changed. */
   setBounds(limits: (map: CommandMap) => ChannelBounds): void {
+    this.limits = limits;
     for (const map of this.maps) {
       const channel = map.channel!;
       const bounds = limits(map);
@@ -235,6 +249,14 @@ export class BoardSession {
     return true;
   }
 
+  /** Simulated boards only: something goes wrong. Whether it could. */
+  trouble(kind: Trouble, drive: string | null, by: number): boolean {
+    const map = drive === null ? null : this.maps.find((m) => m.drive.id === drive);
+    if (map === undefined || !this.link.trouble) return false;
+    this.link.trouble(kind, map?.channel ?? null, map && !isSpin(map) ? by * Math.abs(map.native.perDeg) : 0);
+    return true;
+  }
+
   /** A line of somebody's own; null, or the word that it may not begin with. */
   sendOwn(text: string, now: number): string | null {
     return this.line.own(text, now);
@@ -322,10 +344,11 @@ export class BoardSession {
             `the board speaks version ${message.version} of the protocol, this program version ${PROTOCOL_VERSION}`,
             0,
           );
-        // It has begun anew: its motors are limp.
-        if (!this.isAwake) return [];
+        if (!this.isConnected) return [];
+        // It has begun anew: its motors are limp, and it knows nothing.
         this.fallsAsleep();
-        return [{ what: 'halted' }];
+        this.setUp(this.limits);
+        return [{ what: 'anew' }];
       case 'done':
         if (message.what === 'wake') {
           this.isAwake = true;

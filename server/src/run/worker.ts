@@ -1,6 +1,6 @@
 /** The run loop's own thread: paces the loop by the monotonic clock and passes messages through. */
 import { parentPort } from 'node:worker_threads';
-import { GONE_MS, isActive, type ArmHow, type Away, type LinkOptions } from '@cork-elbow/core/contract';
+import { GONE_MS, isActive, type ArmHow, type Away, type LinkOptions, type Trouble } from '@cork-elbow/core/contract';
 import type { Rig } from '@cork-elbow/core/rig';
 import { LineLog, openLink } from '../links';
 import type { Guiding, LoopEvent, RunRequest } from './events';
@@ -29,6 +29,7 @@ export type WorkerRequest =
   | { type: 'pace'; share: number }
   | { type: 'switch'; signal: string; on: boolean }
   | { type: 'force'; signal: string; on: boolean | null }
+  | { type: 'trouble'; kind: Trouble; drive: string | null; by: number }
   | { type: 'line'; board: string; text: string }
   /** Whether any page hears the lines; one that begins to hears what is kept as well. */
   | { type: 'listen'; on: boolean }
@@ -134,6 +135,8 @@ port.on('message', (request: WorkerRequest) => {
       return loop.switch(request.signal, request.on, clock);
     case 'force':
       return loop.force(request.signal, request.on);
+    case 'trouble':
+      return loop.trouble(request.kind, request.drive, request.by);
     case 'guide':
       return loop.guide(request, clock);
     case 'arm':

@@ -197,6 +197,28 @@ const share = (percent: number): number => Math.round(percent * 1e4) / 1e6;
           :commit="(doubled) => take({ doubledShare: share(doubled) })"
         />
         <NumberField
+          label="Load on each motor, share of its stall torque"
+          prefix="motors loaded by"
+          dimension="share"
+          :value="100 * (link.load ?? 0)"
+          :min="0"
+          :max="150"
+          :step="5"
+          :decimals="0"
+          :commit="(load) => take({ load: share(load) })"
+        />
+        <NumberField
+          label="Play of each joint beside its motor, ° or mm"
+          prefix="joints with play of"
+          dimension="count"
+          :value="link.slop ?? 0"
+          :min="0"
+          :max="10"
+          :step="0.1"
+          :decimals="2"
+          :commit="(slop) => take({ slop })"
+        />
+        <NumberField
           v-if="counts"
           label="Joints of motors that count stand off, ° or mm, by up to"
           prefix="joints off by"

@@ -15,6 +15,7 @@ import LineLog from './LineLog.vue';
 import PaceSlider from './PaceSlider.vue';
 import { runWords } from './run-words';
 import SignalPanel from './SignalPanel.vue';
+import TroublePanel from './TroublePanel.vue';
 import FindingRow from '../../shared/FindingRow.vue';
 import JointMark from '../../shared/JointMark.vue';
 import { useSlots } from '../../shared/joints';
@@ -179,6 +180,7 @@ const series = computed<Series[]>(() => {
   <div>
     <BoardCard />
     <SignalPanel />
+    <TroublePanel />
 
     <div class="rule"><h2>Run</h2></div>
     <div class="row top">

@@ -5,7 +5,16 @@ import { formatNumber } from '@cork-elbow/core/units';
 type Simulated = Extract<LinkOptions, { kind: 'simulated' }>;
 
 /** What is not ideal about a simulated board; empty where nothing is. */
-export function imperfections({ ppm, delayMs, jitterMs, lostShare, doubledShare, astray }: Simulated): string {
+export function imperfections({
+  ppm,
+  delayMs,
+  jitterMs,
+  lostShare,
+  doubledShare,
+  astray,
+  load,
+  slop,
+}: Simulated): string {
   return [
     ppm ? `its clock ${formatNumber(Math.abs(ppm) / 1e4, 3)} % ${ppm > 0 ? 'fast' : 'slow'}` : '',
     delayMs || jitterMs
@@ -13,6 +22,8 @@ export function imperfections({ ppm, delayMs, jitterMs, lostShare, doubledShare,
       : '',
     lostShare ? `${formatNumber(100 * lostShare, 2)} % of the bytes lost` : '',
     doubledShare ? `${formatNumber(100 * doubledShare, 2)} % doubled` : '',
+    load ? `motors loaded by ${formatNumber(100 * load, 0)} %` : '',
+    slop ? `joints with play of ${formatNumber(slop, 2)}` : '',
     astray ? `joints up to ${formatNumber(astray, 1)} off` : '',
   ]
     .filter(Boolean)
