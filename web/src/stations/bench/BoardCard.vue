@@ -155,7 +155,7 @@ const modes = {
     </div>
     <div v-if="connected && limp" class="row" role="status">
       <span class="grow small notice"
-        >{{ limp }}: let go by a run. They hold where they are then, as far as that is known.</span
+        >{{ limp }}: let go by a run. Held again, they stay where they are, as far as that is known.</span
       ><Button
         size="small"
         severity="danger"

@@ -198,7 +198,7 @@ const share = (percent: number): number => Math.round(percent * 1e4) / 1e6;
         />
         <NumberField
           label="Load on each motor, share of its stall torque"
-          prefix="motors loaded by"
+          prefix="loaded by"
           dimension="share"
           :value="100 * (link.load ?? 0)"
           :min="0"
@@ -209,7 +209,7 @@ const share = (percent: number): number => Math.round(percent * 1e4) / 1e6;
         />
         <NumberField
           label="Play of each joint beside its motor, ° or mm"
-          prefix="joints with play of"
+          prefix="joints play"
           dimension="count"
           :value="link.slop ?? 0"
           :min="0"

@@ -36,7 +36,7 @@ function make(kind: Trouble, drive: string | null = null, by = 0): void {
 <template>
   <details v-if="isThere && motors.length" class="trouble">
     <summary>
-      Let something go wrong<span class="muted small"> · to see what it does, on the simulated board only</span>
+      Let something go wrong<span class="muted small"> · on the simulated board, to see what it does</span>
     </summary>
     <div class="row">
       <ChoiceField
@@ -52,16 +52,17 @@ function make(kind: Trouble, drive: string | null = null, by = 0): void {
         :label="isFast ? 'Let it free' : 'Hold it fast'"
         @click="make(isFast ? 'free' : 'jam', motor!)"
       />
-      <NumberField
-        label="Its horn slips by, ° of its shaft"
-        prefix="slips by"
-        dimension="angle"
-        :value="byDeg"
-        :min="-180"
-        :max="180"
-        :step="1"
-        :commit="(by) => void (byDeg = by)"
-      />
+      <span class="by"
+        ><NumberField
+          label="Its horn slips by, ° of its shaft"
+          prefix="slips by"
+          dimension="angle"
+          :value="byDeg"
+          :min="-180"
+          :max="180"
+          :step="1"
+          :commit="(by) => void (byDeg = by)"
+      /></span>
       <Button size="small" severity="secondary" label="Slip" @click="make('slip', motor!, byDeg)" />
     </div>
     <div class="row">
@@ -79,6 +80,10 @@ function make(kind: Trouble, drive: string | null = null, by = 0): void {
 summary {
   cursor: pointer;
   font-weight: 600;
+}
+/* No wider than its number wants. */
+.by {
+  flex: 0 0 9rem;
 }
 summary span {
   font-weight: 400;
