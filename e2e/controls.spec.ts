@@ -36,6 +36,9 @@ test('a second page watches, may stop, and takes the controls; a page that is go
   await other.keyboard.press('Escape');
   await expect(page.locator('[data-run=stopped]')).toBeVisible();
 
+  // Nothing begins before somebody has looked.
+  await expect(page.getByRole('button', { name: 'Run', exact: true })).toBeDisabled();
+  await page.getByRole('button', { name: 'Clear the stop' }).click();
   await page.getByRole('button', { name: 'Run', exact: true }).click();
   await expect(other.locator('[data-run=running]')).toBeVisible();
   // The page is gone: its run comes to a stand, and whoever comes next sees why.

@@ -31,6 +31,7 @@ test('joints that stood off home by their switches, axis by axis; Esc stops it, 
   await expect(page.locator('[data-mode=homing]')).toBeVisible();
   await page.keyboard.press('Escape');
   await expect(page.locator('[data-mode=normal][data-armed=false]')).toBeVisible();
+  await page.getByRole('button', { name: 'Clear the stop' }).click();
   // A switch that does not come on.
   await page.getByRole('checkbox').first().check();
   await page.getByRole('button', { name: 'Arm the motors' }).click();

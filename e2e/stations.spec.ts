@@ -243,6 +243,7 @@ test('the board: pause, go on, Esc stops, and the stage shows what was read back
   await goTo(page, 'Bench');
   await expect(page.locator('[data-run=stopped]')).toBeVisible();
   // Frozen, it stands at once and wants to be armed again.
+  await page.getByRole('button', { name: 'Clear the stop' }).click();
   await page.getByRole('button', { name: 'Run', exact: true }).click();
   await expect(page.locator('[data-run=running]')).toBeVisible();
   await page.getByRole('button', { name: 'Freeze' }).click();

@@ -63,7 +63,10 @@ describe('a run over the WebSocket', () => {
     expect(stopped.status.runS).toBeLessThan(stopped.status.totalS);
   });
 
-  it('halts at once, and then wants to be armed again', async () => {
+  it('begins nothing after a stop before that is cleared; halts at once, and then wants to be armed again', async () => {
+    page.say(run);
+    expect((await page.until(refused)).code).toBe('stop-latched');
+    page.say({ type: 'clear' });
     page.say(run);
     await page.until(status((s) => s.run === 'running'));
     page.say({ type: 'halt' });

@@ -28,6 +28,7 @@ const list = async (query = ''): Promise<RunEntry[]> =>
 const recording = async (id: string): Promise<RecordingAnswer> =>
   recordingAnswer.parse((await server.get(`${path}/${id}`)).body);
 async function ran(stopAfterS?: number): Promise<RunEntry> {
+  page.say({ type: 'clear' });
   page.say(dip);
   const begun = await page.until(status((s) => s.run === 'running'));
   if (stopAfterS !== undefined) {
@@ -91,6 +92,7 @@ describe('a recorded run', () => {
     const [first] = await list();
     expect((await server.get(`/api/rigs/heron-greeter/runs/${first.id}`)).status).toBe(404);
     expect((await server.send('PUT', `${path}/${first.id}`, { name: 'x'.repeat(81) })).status).toBe(400);
+    page.say({ type: 'clear' });
     page.say(dip);
     const begun = await page.until(status((s) => s.run === 'running'));
     const refusal = await server.send('DELETE', `${path}/${begun.status.runId}`, undefined);

@@ -46,6 +46,11 @@ export const contractFindings = defineFindings({
     'The motors are still being switched on, or stand at neutral without regard to the joints.',
     'Wait until all are on; after neutral, disarm and arm again.',
   ),
+  'stop-latched': error(
+    409,
+    'The arm was stopped, and nobody has cleared that yet.',
+    'Look at the arm, then clear the stop on the Bench.',
+  ),
   'joint-limp': error(
     409,
     'A motor was let go by a run and is still off.',

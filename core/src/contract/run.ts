@@ -113,6 +113,9 @@ export const awaySchema = z.strictObject({
 });
 export type Away = z.infer<typeof awaySchema>;
 export const usualAway: Away = { run: 'stand', then: 'hold', afterS: 600 };
+/** What motors do once somebody has stopped the arm and it stands. */
+export const afterStops = ['hold', 'off'] as const;
+export type AfterStop = (typeof afterStops)[number];
 /** A page that has not been heard for so long (ms) is gone; it is asked each second. */
 export const GONE_MS = 3000;
 export const BEAT_MS = 1000;
@@ -143,6 +146,9 @@ export const clientMessage = z.discriminatedUnion('type', [
   /** Takes the controls, whoever has them. */
   z.strictObject({ type: z.literal('take') }),
   z.strictObject({ type: z.literal('away'), ...awaySchema.shape }),
+  z.strictObject({ type: z.literal('after-stop'), then: z.enum(afterStops) }),
+  /** Somebody has looked after a stop: what moves may be begun again. */
+  z.strictObject({ type: z.literal('clear') }),
   z.strictObject({
     type: z.literal('connect'),
     rigId: z.string(),
@@ -235,6 +241,9 @@ export const statusSchema = z.strictObject({
   /** It is gone. */
   alone: z.boolean(),
   away: awaySchema,
+  afterStop: z.enum(afterStops),
+  /** Somebody stopped the arm: nothing that moves begins before the stop is cleared. */
+  latched: z.boolean(),
   link: z.enum(linkStates),
   board: z.string(),
   armed: z.boolean(),
@@ -318,6 +327,8 @@ export const idleStatus: Status = {
   control: null,
   alone: false,
   away: usualAway,
+  afterStop: 'hold',
+  latched: false,
   link: 'absent',
   board: '',
   armed: false,

@@ -239,6 +239,7 @@ describe('homing', () => {
     b.loop.disarm(b.now());
     b.to(200);
     expect(b.loop.state.homed).toBe(false);
+    b.loop.clear();
     b.loop.arm('hold', b.now());
     b.to(4000);
     b.loop.start({ ...asked, id: 'y' }, rig, () => b.now());

@@ -11,6 +11,7 @@ import {
   contractFindings,
   idleStatus,
   isActive,
+  type AfterStop,
   type ArmHow,
   type Away,
   type Status,
@@ -46,6 +47,7 @@ type Refusal =
   | 'board-unarmed'
   | 'board-not-ready'
   | 'joint-limp'
+  | 'stop-latched'
   | 'run-busy'
   | 'run-other-rig'
   | 'line-armed'
@@ -105,7 +107,8 @@ export class RunLoop {
     if (!(desk instanceof Desk)) return this.hindered(desk);
     const board = [...new Set(desk.sessions.map(({ name }) => name))].join(', ');
     this.desk = desk;
-    this.set({ ...idleStatus, away: this.status.away, link: 'connecting', rigId, buildId: desk.build.id, board });
+    const { away, afterStop } = this.status;
+    this.set({ ...idleStatus, away, afterStop, link: 'connecting', rigId, buildId: desk.build.id, board });
   }
 
   disconnect(now: number): void {
@@ -115,7 +118,8 @@ export class RunLoop {
       session.close(now);
     }
     this.desk = null;
-    this.set({ ...idleStatus, away: this.status.away });
+    const { away, afterStop } = this.status;
+    this.set({ ...idleStatus, away, afterStop });
   }
 
   /** Before motors are switched on: the rig as it is saved now. Whether its boards are those that are connected; said where not. */
@@ -136,6 +140,7 @@ export class RunLoop {
     const limp = channels.all.filter(({ drive }) => told.limp.has(drive.id));
     const { armed } = this.status;
     if (this.activity || (armed && !limp.length)) return;
+    if (this.status.latched) return this.refuse('stop-latched');
     if (!channels.all.length) return this.refuse('board-empty');
     if (!armed) channels.poseInto(commanded, told.measured);
     // Whatever they were held to before, such as one motor's own range.
@@ -207,6 +212,7 @@ export class RunLoop {
     const refused = (code: Refusal): null => (this.refuse(code), null);
     if (!desk || this.status.link !== 'connected') return refused('board-absent');
     if (!this.status.armed) return refused('board-unarmed');
+    if (this.status.latched) return refused('stop-latched');
     if (rigId !== undefined && rigId !== desk.rigId) return refused('run-other-rig');
     if (this.hand && !this.hand.isMoving) this.end('finished');
     if (this.status.mode !== 'normal' || !desk.isReady) return refused('board-not-ready');
@@ -269,6 +275,7 @@ export class RunLoop {
     if (this.hand && !this.hand.isMoving) this.end('finished');
     if (!this.status.armed || this.status.mode !== 'normal' || !desk.isReady || this.activity)
       return this.refuse('homing-busy');
+    if (this.status.latched) return this.refuse('stop-latched');
     if (desk.limp.length) return this.refuse('joint-limp');
     const why = desk.takeIn(saved ?? desk.rig, desk.build.id);
     if (why) return this.hindered(why);
@@ -321,6 +328,7 @@ export class RunLoop {
     const { desk } = this;
     if (!desk || this.status.link !== 'connected') return this.refuse('board-absent');
     if (this.activity || this.status.armed) return this.refuse('motor-armed');
+    if (this.status.latched) return this.refuse('stop-latched');
     const map = desk.channels.all.find((m) => m.drive.id === drive);
     if (!map) return this.refuse('motor-no-pin');
     if (!this.takes(map, value)) return;
@@ -386,14 +394,28 @@ export class RunLoop {
     // What is neither has no way to slow down on: it stands where it is.
     if (!run) return this.activity instanceof LayDown || this.activity instanceof Homing ? this.halt(now) : undefined;
     if (!run.stop()) return this.halt(now);
-    this.tellRun();
+    this.set({ ...run.status(), latched: true });
     const outcome = run.outcome(now);
     if (outcome) this.end(outcome);
   }
 
+  /** Somebody freezes the arm. */
   halt(now: number): void {
+    if (this.status.armed || this.activity) this.set({ latched: true });
+    this.freeze(now);
+    if (this.status.afterStop === 'off') this.disarm(now);
+  }
+  private freeze(now: number): void {
     for (const session of this.sessions) session.halt(now);
     this.end('stopped');
+  }
+
+  setAfterStop(afterStop: AfterStop): void {
+    this.set({ afterStop });
+  }
+  /** Somebody has looked. */
+  clear(): void {
+    this.set({ latched: false });
   }
 
   // ── The page that has the controls ──────────────────────────────────────────────────────────────────────────────
@@ -411,7 +433,7 @@ export class RunLoop {
     if (alone && this.activity instanceof OneMotor) this.activity.stop();
     if (alone) this.hand?.leave();
     // Boards would go on seeking by themselves.
-    if (alone && this.activity instanceof Homing) this.halt(this.nowMs);
+    if (alone && this.activity instanceof Homing) this.freeze(this.nowMs);
     if (!alone || !this.run || !isActive(this.status.run)) return;
     if (this.status.away.run === 'finish') return this.set({ notice: say('page-gone-finishes') });
     this.pause();
@@ -659,6 +681,7 @@ export class RunLoop {
       ...{ ranMs: activity.ranMs, worst: this.recording!.worst },
     });
     this.recording = null;
+    if (outcome === 'stopped' && this.status.latched && this.status.afterStop === 'off') this.disarm(this.nowMs);
   }
 
   // ── Out ─────────────────────────────────────────────────────────────────────────────────────────────────────────

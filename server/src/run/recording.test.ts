@@ -145,6 +145,7 @@ describe('the recording of a run', () => {
     b.loop.stop(b.now());
     end(b);
     expect(recorded(b).events.at(-1)).toMatchObject({ kind: 'state', run: 'stopped' });
+    b.loop.clear();
     b.loop.start(asked('lit', { id: 'second' }), lit(steps), b.now);
     b.to(1200);
     expect(recorded(b).pieces[0]).toBe(0);

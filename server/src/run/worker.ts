@@ -1,6 +1,14 @@
 /** The run loop's own thread: paces the loop by the monotonic clock and passes messages through. */
 import { parentPort } from 'node:worker_threads';
-import { GONE_MS, isActive, type ArmHow, type Away, type LinkOptions, type Trouble } from '@cork-elbow/core/contract';
+import {
+  GONE_MS,
+  isActive,
+  type AfterStop,
+  type ArmHow,
+  type Away,
+  type LinkOptions,
+  type Trouble,
+} from '@cork-elbow/core/contract';
 import type { Rig } from '@cork-elbow/core/rig';
 import { LineLog, openLink } from '../links';
 import type { Guiding, LoopEvent, RunRequest } from './events';
@@ -20,6 +28,7 @@ export type WorkerRequest =
   /** The page that has the controls was heard. */
   | { type: 'beat' }
   | { type: 'away'; away: Away }
+  | { type: 'after-stop'; then: AfterStop }
   | { type: 'by-hand'; on: true; rigId: string; buildId: string; document: string }
   | { type: 'by-hand'; on: false }
   | ({ type: 'guide' } & Guiding)
@@ -33,7 +42,7 @@ export type WorkerRequest =
   | { type: 'line'; board: string; text: string }
   /** Whether any page hears the lines; one that begins to hears what is kept as well. */
   | { type: 'listen'; on: boolean }
-  | { type: 'disconnect' | 'disarm' | 'lie-down' | 'pause' | 'resume' | 'stop' | 'halt' };
+  | { type: 'disconnect' | 'disarm' | 'lie-down' | 'clear' | 'pause' | 'resume' | 'stop' | 'halt' };
 
 /** Before motors are switched on: by the rig as it is saved now. */
 const takesIn = ({ document }: { document: string | null }): boolean =>
@@ -99,6 +108,10 @@ port.on('message', (request: WorkerRequest) => {
       return;
     case 'away':
       return loop.setAway(request.away);
+    case 'after-stop':
+      return loop.setAfterStop(request.then);
+    case 'clear':
+      return loop.clear();
     case 'line':
       return loop.line(request.board, request.text, clock);
     case 'listen':

@@ -161,10 +161,13 @@ describe('the line to the board', () => {
     expect(run.mayDrive).toBe(false);
     run.setAway({ run: 'finish' });
     expect(line.sent.at(-1)).toEqual({ type: 'away', run: 'finish', then: 'hold', afterS: 600 });
+    run.setAfterStop('off');
+    expect(line.sent.at(-1)).toEqual({ type: 'after-stop', then: 'off' });
     run.takeControls();
-    expect(line.sent.slice(-2)).toEqual([
+    expect(line.sent.slice(-3)).toEqual([
       { type: 'take' },
       { type: 'away', run: 'finish', then: 'hold', afterS: 600 },
+      { type: 'after-stop', then: 'off' },
     ]);
     // What somebody wrote into the browser's storage is no choice.
     localStorage.setItem('cork-elbow:away', '{"run":"fly"}');

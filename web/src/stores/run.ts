@@ -10,6 +10,7 @@ import {
   MOST_SHARE,
   USUAL_SHARE,
   usualAway,
+  type AfterStop,
   type Away,
   type BoardLine,
   type PageName,
@@ -232,10 +233,19 @@ export const useRunStore = defineStore('run', () => {
     if (status.value.run !== 'stopping') send({ type: 'stop' });
   }
 
-  const sayAway = (): void => send({ type: 'away', ...away.value });
+  const chosenAfter = useLocalStorage<AfterStop>('cork-elbow:after-stop', 'hold');
+  const afterStop = computed<AfterStop>(() => (chosenAfter.value === 'off' ? 'off' : 'hold'));
+  function setAfterStop(then: AfterStop): void {
+    chosenAfter.value = then;
+    send({ type: 'after-stop', then });
+  }
+  function sayAway(): void {
+    send({ type: 'away', ...away.value });
+    send({ type: 'after-stop', then: afterStop.value });
+  }
   function setAway(change: Partial<Away>): void {
     chosenAway.value = { ...away.value, ...change };
-    sayAway();
+    send({ type: 'away', ...away.value });
   }
   function takeControls(): void {
     send({ type: 'take' });
@@ -243,6 +253,7 @@ export const useRunStore = defineStore('run', () => {
   }
 
   return {
+    ...{ afterStop, setAfterStop },
     ...{ away, setAway, sayAway, mayDrive, takeControls },
     ...{ status, telemetry, refusal, socketState, ticks, isLive, isRunning, open, send, stop },
     ...{ lines, listen },

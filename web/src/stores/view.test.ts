@@ -30,9 +30,9 @@ describe('the pose on show', () => {
   });
 
   it('is told at once where a person moves it, and while a motion runs no faster than it can be read, in the end as it is', async () => {
-    const { view, m } = await openRig();
     vi.useFakeTimers();
     try {
+      const { view, m } = await openRig();
       const at = (v: number): Float64Array => m.home.map((q) => q + v);
       view.setEdit(at(0.01));
       expect(view.readQ).toEqual(at(0.01));

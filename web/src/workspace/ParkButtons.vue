@@ -29,6 +29,8 @@ const isArmed = computed(
     run.isLive &&
     run.mayDrive &&
     run.status.armed &&
+    !run.status.latched &&
+    !run.status.limp.length &&
     ['normal', 'by-hand'].includes(run.status.mode) &&
     rigs.saveState === 'saved',
 );

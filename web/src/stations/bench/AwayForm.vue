@@ -1,17 +1,32 @@
 <script setup lang="ts">
 import { computed } from 'vue';
+import { fallingJoints } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
+import { useRigStore } from '../../stores/rig';
 import { useRunStore } from '../../stores/run';
 
 /** What is done when this page is gone: closed, frozen, asleep. */
+const rigs = useRigStore();
 const run = useRunStore();
 const away = computed(() => run.away);
 const runs = [
   { label: 'stands still', value: 'stand' },
   { label: 'goes on', value: 'finish' },
 ];
+const stops = [
+  { label: 'hold where it stands', value: 'hold' },
+  { label: 'go off', value: 'off' },
+];
+/** What weight moves then. */
+const falling = computed(() => {
+  const { rig, mechanism } = rigs;
+  if (!rig || !mechanism || run.afterStop === 'hold') return '';
+  return fallingJoints(rig, mechanism)
+    .map((id) => mechanism.names[mechanism.index.get(id)!])
+    .join(', ');
+});
 const thens = [
   { label: 'hold', value: 'hold' },
   { label: 'lie down', value: 'rest' },
@@ -24,6 +39,7 @@ const thens = [
       If this page is gone for 3 s: a run {{ away.run === 'stand' ? 'slows to a stand' : 'goes on to its end' }}, the
       motors
       {{ away.then === 'hold' ? 'hold.' : `lie the arm down after ${formatNumber(away.afterS, 0)} s and go off.` }}
+      {{ run.afterStop === 'off' ? 'After a stop they go off.' : '' }}
     </summary>
     <div class="fields">
       <ChoiceField
@@ -51,6 +67,13 @@ const thens = [
         :commit="(afterS) => run.setAway({ afterS })"
       />
     </div>
+    <ChoiceField
+      label="After a stop the motors"
+      :options="stops"
+      :value="run.afterStop"
+      @change="run.setAfterStop($event as 'hold' | 'off')"
+    />
+    <p v-if="falling" class="small falls" role="note">Without power they fall: {{ falling }}.</p>
     <p class="muted small">
       Lying down is the power-up plan backwards: one motor after the other goes gently to where the arm rests, and is
       switched off there. Nothing looks out for what is in the way.
@@ -59,6 +82,10 @@ const thens = [
 </template>
 
 <style scoped>
+.falls {
+  color: var(--caution);
+  font-weight: 600;
+}
 summary {
   cursor: pointer;
 }

@@ -54,7 +54,9 @@ watch(
   (armed) => armed && (cleared.value = false),
 );
 const cautions = computed(() => (rigs.mechanism ? cautionsOf(rigs.rig!, rigs.mechanism) : []));
-const mayLie = computed(() => run.mayDrive && ['normal', 'by-hand'].includes(status.value.mode) && !run.isRunning);
+const mayLie = computed(
+  () => run.mayDrive && !status.value.latched && ['normal', 'by-hand'].includes(status.value.mode) && !run.isRunning,
+);
 /** Joints that are off while the others hold. */
 const limp = computed(() => status.value.limp.map((id) => nameOf(id)).join(', '));
 const modes = {
@@ -128,7 +130,7 @@ const modes = {
           severity="danger"
           label="Arm the motors"
           data-moves
-          :disabled="!cleared"
+          :disabled="!cleared || status.latched"
           @click="run.send({ type: 'arm', how: 'hold' })"
         /><span class="muted small">One after the other, held where they stand.</span>
       </div>
@@ -151,6 +153,17 @@ const modes = {
         label="Disarm"
         :disabled="!run.mayDrive"
         @click="run.send({ type: 'disarm' })"
+      />
+    </div>
+    <div v-if="connected && status.latched && !run.isRunning" class="row" role="status">
+      <span class="grow small notice"
+        >The arm was stopped. Look why, and at the arm; nothing moves before this is cleared.</span
+      ><Button
+        size="small"
+        severity="secondary"
+        label="Clear the stop"
+        :disabled="!run.mayDrive"
+        @click="run.send({ type: 'clear' })"
       />
     </div>
     <div v-if="connected && limp" class="row" role="status">

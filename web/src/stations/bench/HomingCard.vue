@@ -26,6 +26,8 @@ const mayHome = computed(
   () =>
     !why.value &&
     run.mayDrive &&
+    !run.status.latched &&
+    !run.status.limp.length &&
     ['normal', 'by-hand'].includes(run.status.mode) &&
     !run.isRunning &&
     rigs.saveState === 'saved',

@@ -61,6 +61,7 @@ const canRun = computed(
     ['normal', 'by-hand'].includes(status.value.mode) &&
     run.mayDrive &&
     !status.value.limp.length &&
+    !status.value.latched &&
     !run.isRunning &&
     !stops.value.length &&
     !tooFast.value &&
@@ -124,6 +125,7 @@ const hint = computed(() => {
   if (status.value.mode === 'homing') return 'The joints are finding their places.';
   if (status.value.mode === 'neutral') return 'The motors stand at neutral; disarm and arm again before a run.';
   if (!status.value.armed) return 'Nothing moves before the board is armed.';
+  if (status.value.latched) return 'The arm was stopped: look at it, then clear the stop.';
   if (status.value.limp.length) return 'A motor was let go; hold it again first.';
   return tooFast.value?.message ?? '';
 });
