@@ -35,7 +35,7 @@ const visits: readonly (readonly [rig: string, station: string, parts: readonly 
   ['twin-carriers', 'poses', []],
   ['tile-dipper', 'routine', ['As text', 'Build', 'Timeline', 'Smoothing', 'Steps']],
   ['tile-dipper', 'hand-off', ['Files in', 'Files out']],
-  ['tile-dipper', 'bench', []],
+  ['tile-dipper', 'bench', ['Recordings', 'Live']],
 ];
 
 async function show(page: Page, part: string): Promise<void> {

@@ -148,17 +148,6 @@ const scenes = {
     await open('hand-off', 'Side');
     await page.getByRole('row').nth(4).click();
   },
-  bench: async () => {
-    await open('bench?timeScale=2', '3D');
-    await page.getByRole('button', { name: 'Connect', exact: true }).click();
-    await page.getByRole('checkbox').check();
-    await page.getByRole('button', { name: 'Arm the motors' }).click();
-    await page.getByRole('button', { name: 'Run', exact: true }).click();
-    await page.locator('[data-run=running]').waitFor();
-    await page.waitForFunction(() => Number(document.querySelector('.state .num')?.textContent?.split('/')[0]) > 17);
-    await page.getByRole('button', { name: 'Pause', exact: true }).click();
-    await page.locator('[data-run=paused]').waitFor();
-  },
   'bench-recordings': async () => {
     await open('bench?timeScale=20', '3D');
     await page.getByRole('button', { name: 'Connect', exact: true }).click();
@@ -175,6 +164,17 @@ const scenes = {
     await page.getByRole('button', { name: 'Show Elbow' }).click();
     await page.getByRole('slider', { name: 'Time', exact: true }).fill('7.1');
     await page.locator('.station-body').evaluate((body) => body.scrollTo(0, 150));
+  },
+  bench: async () => {
+    await open('bench?timeScale=2', '3D');
+    await page.getByRole('button', { name: 'Connect', exact: true }).click();
+    await page.getByRole('checkbox').check();
+    await page.getByRole('button', { name: 'Arm the motors' }).click();
+    await page.getByRole('button', { name: 'Run', exact: true }).click();
+    await page.locator('[data-run=running]').waitFor();
+    await page.waitForFunction(() => Number(document.querySelector('.state .num')?.textContent?.split('/')[0]) > 17);
+    await page.getByRole('button', { name: 'Pause', exact: true }).click();
+    await page.locator('[data-run=paused]').waitFor();
   },
 };
 for (const [name, scene] of Object.entries(scenes)) {
