@@ -1,10 +1,6 @@
 /**
  * The run loop: the boards of one rig, and one activity at a time that moves them, with set points at absolute deadlines. It knows time
  * only as the numbers given to `tick` (ms, monotonic), so tests drive it by hand and the worker by the clock.
- *
- * A cushion is laid in each board's queue first; then one point a period, when that board's pacer says, which follows the board's clock.
- * The first board with motors keeps time; what the others are sent is where the activity is by then. Lateness inside the cushion is made
- * up; beyond it the beat is shifted and nothing is sent twice.
  */
 import type { Finding } from '@cork-elbow/core/findings';
 import {
@@ -31,12 +27,13 @@ import { LayDown } from './activities/lay-down';
 import { OneMotor } from './activities/one-motor';
 import { RoutineRun } from './activities/routine';
 import { Desk, type Hindrance } from './desk';
+import { Feed } from './feed';
 import type { Guiding, LoopEvent, RunRequest } from './events';
 import { PERIOD } from './pacer';
 import { prepareRun } from './prepare';
 import { headOf, RunRecording } from './recording';
-import type { BoardSession, Heard, Switches } from './session';
-import { Lateness, telemetryOf } from './telemetry';
+import type { BoardSession, Heard } from './session';
+import { telemetryOf } from './telemetry';
 import { toolStep } from './tool-step';
 
 const { say } = contractFindings;
@@ -63,24 +60,21 @@ type Refusal =
 /** Telemetry goes to the pages at most this often (real ms), and every so many of them the status. */
 export const TELL = 50;
 const STATUS_EVERY = 4;
-/** A set point this far (rad or m) past a limit is held back: more than rounding can explain. */
-const PAST = 1e-6;
+
+type Moves = BringUpUnderway | RoutineRun | LayDown | ByHand | OneMotor | Homing;
 
 export class RunLoop {
   private status: Status = { ...idleStatus };
   private desk: Desk | null = null;
-  private activity: BringUpUnderway | RoutineRun | LayDown | ByHand | OneMotor | Homing | null = null;
+  private activity: Moves | null = null;
+  /** Its points to the boards. */
+  private feed: Feed | null = null;
   /** Since when nothing has run while the page with the controls is gone (ms). */
   private quietSince: number | null = null;
-  private lateness = new Lateness();
   private recording: RunRecording | null = null;
-  /** Outputs that are still to ride on a point of their board. */
-  private switches: Switches = [];
   private toldAt = -Infinity;
   /** When it was looked at last. */
   private nowMs = 0;
-  /** Whether it was busy with planning meanwhile: what is due by now is not late. */
-  private isLate = false;
   private count = 0;
 
   /** Time of the loop's clock between two telemetries; more than {@link TELL} where simulated time runs fast. */
@@ -148,10 +142,10 @@ export class RunLoop {
     // Of an arm that is on, those that were let go are held again where they are.
     const maps = armed ? limp : channels.all;
     const plan = bringUp(armed ? 'hold' : how, rig, mechanism, build, maps, commanded, told.measured);
-    this.activity = new BringUpUnderway(plan, maps, now);
-    if (!armed) for (const session of this.sessions) session.begin(this.activity.cushionMs, now);
+    const activity = this.take(new BringUpUnderway(plan, maps, now));
+    if (!armed) for (const session of this.sessions) session.begin(activity.cushionMs, now);
     this.set({ mode: 'bringing-up', notice: '' });
-    this.drive(this.activity, now);
+    this.drive(activity, now);
   }
 
   disarm(now: number): void {
@@ -185,8 +179,7 @@ export class RunLoop {
       (signal) => told.signals.get(signal),
       (drive) => told.measured.get(drive) ?? told.sent.get(drive),
     );
-    this.activity = run;
-    this.lateness = new Lateness();
+    this.take(run);
     this.set({
       ...run.status(),
       runId: run.runId,
@@ -200,10 +193,22 @@ export class RunLoop {
       head: headOf(desk),
     });
     this.recording = new RunRecording(request.id, desk, now, this.emit);
-    for (const session of this.sessions) {
-      session.pace(run.cushionMs, now + PERIOD);
-      this.layCushion(session, run, now);
-    }
+    this.feed!.pace(now + PERIOD);
+    this.feed!.begin(now);
+  }
+
+  /** Moves the arm from now on. */
+  private take<M extends Moves>(activity: M): M {
+    this.activity = activity;
+    const isRun = activity instanceof RoutineRun;
+    this.feed = new Feed(this.desk!, activity, {
+      stalled: (ms) => isRun && this.remark(say('run-stalled', { ms })),
+      heldBack: (why) => {
+        this.set({ notice: say(why) });
+        this.end('failed');
+      },
+    });
+    return activity;
   }
 
   /** The desk, where something may begin to move the arm: who leads it by hand and lets it stand may do so. Said where not. */
@@ -237,8 +242,8 @@ export class RunLoop {
     if (!desk) return;
     const why = desk.takeIn(rig, buildId);
     if (why) return this.hindered(why);
-    this.activity = new ByHand(desk.channels, desk.commanded.slice(), desk.excess(desk.commanded));
-    for (const session of this.sessions) session.pace(this.activity.cushionMs, now + PERIOD);
+    this.take(new ByHand(desk.channels, desk.commanded.slice(), desk.excess(desk.commanded)));
+    this.feed!.pace(now + PERIOD);
     this.set({ mode: 'by-hand', notice: '' });
   }
   handOff(): void {
@@ -263,7 +268,7 @@ export class RunLoop {
         slots.map(({ slot, value }) => [slot, fromUnit(mechanism, slot, value)] as const),
         share,
       );
-    if (stood) this.setOff(hand, now);
+    if (stood && hand.isMoving) this.feed!.setOff(now);
   }
 
   // ── Homing ──────────────────────────────────────────────────────────────────────────────────────────────────────
@@ -294,9 +299,9 @@ export class RunLoop {
       now,
     );
     if (!(homing instanceof Homing)) return this.hindered(homing);
-    this.activity = homing;
+    this.take(homing);
     desk.hold((map) => homing.reach(map));
-    for (const each of this.sessions) each.pace(homing.cushionMs, now + PERIOD);
+    this.feed!.pace(now + PERIOD);
     this.set({ mode: 'homing', homed: false, found: homing.found, notice: '' });
   }
 
@@ -335,9 +340,9 @@ export class RunLoop {
     desk.hold('motors');
     for (const session of this.sessions) session.begin(RISING, now);
     const perDeg = isSpin(map) ? 0 : Math.abs(map.native.perDeg);
-    this.activity = new OneMotor(map, value, perDeg * desk.rig.powerUp.maxDegPerS);
+    const activity = this.take(new OneMotor(map, value, perDeg * desk.rig.powerUp.maxDegPerS));
     this.set({ mode: 'one-motor', motor: drive, notice: '' });
-    this.drive(this.activity, now);
+    this.drive(activity, now);
   }
   motorTo(value: number, now: number): void {
     const { activity } = this;
@@ -345,7 +350,7 @@ export class RunLoop {
     if (!this.takes(activity.map, value)) return;
     const stood = !activity.isMoving;
     activity.send(value);
-    if (stood) this.setOff(activity, now);
+    if (stood && activity.isMoving) this.feed!.setOff(now);
   }
   /** Whether a value is inside a motor's own range; said where not. */
   private takes(map: CommandMap, value: number): boolean {
@@ -355,15 +360,6 @@ export class RunLoop {
     this.refuseBy('motor-range', say('motor-range', { drive: map.drive.name, low, high, unit, got: value }), []);
     return false;
   }
-  /** What stood begins to move: boards' queues are filled again. */
-  private setOff(activity: Activity, now: number): void {
-    if (!activity.isMoving) return;
-    for (const session of this.sessions) {
-      session.pacer.restart(now);
-      if (session.isAwake) this.layCushion(session, activity, now);
-    }
-  }
-
   private get hand(): ByHand | null {
     return this.activity instanceof ByHand ? this.activity : null;
   }
@@ -379,11 +375,7 @@ export class RunLoop {
 
   resume(now: number): void {
     const { run } = this;
-    if (run?.resume())
-      for (const session of this.sessions) {
-        session.pacer.restart(now);
-        this.layCushion(session, run, now);
-      }
+    if (run?.resume()) this.feed!.setOff(now);
     this.tellRun();
   }
 
@@ -460,8 +452,8 @@ export class RunLoop {
   }
   private layDown(notice: string, now: number): void {
     const { rig, mechanism, build, channels, commanded } = this.desk!;
-    this.activity = new LayDown(wayDown(rig, mechanism, build, commanded.slice()), channels, now);
-    for (const session of this.sessions) session.pace(this.activity.cushionMs, now);
+    this.take(new LayDown(wayDown(rig, mechanism, build, commanded.slice()), channels, now));
+    this.feed!.pace(now);
     this.set({ mode: 'lying-down', notice });
   }
 
@@ -479,83 +471,26 @@ export class RunLoop {
   }
 
   private drive(activity: Activity, now: number): void {
-    if (activity instanceof Homing && activity.goOn(now)) this.setOff(activity, now);
+    const feed = this.feed!;
+    if (activity instanceof Homing && activity.goOn(now) && activity.isMoving) feed.setOff(now);
     const woken = activity.wakes(now);
     if (woken.length) for (const session of this.sessions) session.wake(woken, now);
     const limps = activity.limps?.() ?? [];
     if (limps.length) for (const session of this.sessions) session.letGo(limps, now);
     if (woken.length || limps.length) this.tellLimp();
-    const moved = this.sessions.filter((session) => session.hasMotors);
-    const outcome = moved.every((session) => session.isAwake) && activity.outcome(now);
+    const outcome = feed.isAwake && activity.outcome(now);
     if (outcome) return this.finish(outcome, now);
     // None runs ahead of a board that does not take what it is sent.
-    if (moved.some((session) => session.isClogged)) return;
+    if (feed.isClogged) return;
     const answer = this.run?.answer(now) ?? null;
     if (answer !== null) {
       // What comes next is planned, which may take its time: the beat begins anew then.
       this.run!.goOn(answer);
-      this.isLate = true;
-      return;
+      return feed.excuse();
     }
-    if (this.isLate) {
-      this.isLate = false;
-      return this.setOff(activity, now);
-    }
-    const [first, ...others] = moved.filter((session) => session.isAwake);
-    if (first) this.feed(first, activity, now, true);
-    for (const other of others) this.feed(other, activity, now, false);
+    feed.go(now);
   }
 
-  /** A point for a board that is due for one; the board that keeps time is sent none while nothing moves. */
-  private feed(session: BoardSession, activity: Activity, now: number, keepsTime: boolean): void {
-    const { pacer } = session;
-    if (this.activity !== activity || !pacer.isDue(now) || (keepsTime && !activity.isMoving)) return;
-    const late = pacer.late(now);
-    if (keepsTime && this.run && activity.isMoving) this.lateness.add(late);
-    if (late > activity.cushionMs - PERIOD) {
-      pacer.restart(now);
-      if (keepsTime) activity.stall(now);
-      if (this.run && activity.isMoving) this.remark(say('run-stalled', { ms: late }));
-      return this.layCushion(session, activity, now);
-    }
-    if (keepsTime) this.switches = [...this.switches, ...(activity.beat(now) ?? [])];
-    const took = this.sendPoint(session, activity, PERIOD, now);
-    if (took !== null) pacer.beat(took);
-  }
-
-  /** Fills a board's queue up to the cushion with standing still where the activity is now. */
-  private layCushion(session: BoardSession, activity: Activity, now: number): void {
-    const missing = Math.round(session.pacer.missing(now));
-    if (missing < 1 || !session.hasMotors) return;
-    this.sendPoint(session, activity, missing, now);
-  }
-
-  /**
-   * Sends a board its share of where the activity is now, to be reached in `ms`, or later where motors may not go as fast. What is past a
-   * limit never leaves: the boards are halted and the run has failed. The ms that it takes; null where nothing was sent.
-   */
-  private sendPoint(session: BoardSession, activity: Activity, ms: number, now: number): number | null {
-    // Another board's share may just have ended it.
-    const point = this.activity === activity ? activity.pointAt(now) : null;
-    if (!point) return null;
-    if (point.pose) this.desk!.commanded = point.pose;
-    const isPast = point.pose && this.desk!.excess(point.pose) > Math.max(PAST, activity.leeway ?? 0);
-    const riding = this.ridingOn(session);
-    const takes = isPast ? null : session.point(point.values, ms, now, riding);
-    if (takes !== null) {
-      this.switches = this.switches.filter((each) => !riding.includes(each));
-      return takes;
-    }
-    for (const each of this.sessions) each.halt(now);
-    this.set({ notice: say(isPast ? 'run-held-back' : 'run-too-fast') });
-    this.end('failed');
-    return null;
-  }
-  /** What of a board's outputs goes with its next point: each once, what switches it again goes with a later one. */
-  private ridingOn({ end }: BoardSession): Switches {
-    const own = this.switches.filter(([{ line }]) => line === end.board);
-    return own.filter(([pin], k) => own.findIndex(([other]) => other.channel === pin.channel) === k);
-  }
   // ── What boards say ─────────────────────────────────────────────────────────────────────────────────────────────
 
   private hear(heard: Heard, board: string, now: number): void {
@@ -622,63 +557,20 @@ export class RunLoop {
   }
   /** Ends what is under way, however far it has come. */
   private end(asked: Outcome): void {
-    let outcome = asked;
-    const { activity } = this;
-    if (!activity) return;
-    this.activity = null;
-    this.switches = [];
-    if (activity instanceof BringUpUnderway) {
-      const { how } = activity.plan;
-      const isOn = outcome === 'finished';
-      // A motor without a trace of where it was stands where it was sent.
-      if (isOn && how !== 'neutral') this.desk!.standAsSent();
-      this.set({ mode: isOn && how === 'neutral' ? 'neutral' : 'normal' });
-      return;
-    }
-    if (activity instanceof OneMotor) {
-      // Its joint is where it was sent, as far as anybody knows.
-      this.desk!.standAsSent();
-      return this.set({ mode: 'normal', motor: null });
-    }
-    if (activity instanceof Homing) {
-      const { failure, found } = activity;
-      // Of what would go on seeking by itself.
-      if (outcome !== 'finished' && activity.isSeeking) for (const session of this.sessions) session.halt(this.nowMs);
-      this.desk!.standAsSent();
-      this.desk!.hold('joints');
-      return this.set({
-        mode: 'normal',
-        homed: outcome === 'finished',
-        found,
-        ...(failure ? { notice: failure } : {}),
-      });
-    }
-    if (activity instanceof LayDown || activity instanceof ByHand) return this.set({ mode: 'normal' });
-    if (activity.isOffPlan) this.desk!.standAsSent();
-    const { missed, stuck } = activity;
-    if (stuck) {
-      this.set({ notice: stuck.message });
-      outcome = 'failed';
-    }
-    if (missed) {
-      const signal = this.desk?.rig.signals.find(({ id }) => id === missed.signal)?.name ?? missed.signal;
-      this.set({
-        notice: say('run-in-vain', { signal, state: missed.is ? 'on' : 'off', s: (missed.atMostMs ?? 0) / 1000 }),
-      });
-    }
-    this.set({
-      run: outcome,
-      runS: activity.planTime(),
-      stepId: null,
-      waits: null,
-      swap: null,
-      pace: null,
-      late: this.lateness.figures,
-    });
-    this.recording!.end(activity, this.status, this.nowMs);
+    const { activity, desk } = this;
+    if (!activity || !desk) return;
+    const { figures } = this.feed!.lateness;
+    this.activity = this.feed = null;
+    const run = activity instanceof RoutineRun ? activity : null;
+    this.set({ ...activity.close(desk, asked, this.nowMs), ...(run ? { late: figures } : {}) });
+    if (run) this.endRun(run);
+  }
+  private endRun(run: RoutineRun): void {
+    const outcome = this.status.run;
+    this.recording!.end(run, this.status, this.nowMs);
     this.emit({
-      ...{ type: 'ended', runId: activity.runId, outcome },
-      ...{ ranMs: activity.ranMs, worst: this.recording!.worst },
+      ...{ type: 'ended', runId: run.runId, outcome },
+      ...{ ranMs: run.ranMs, worst: this.recording!.worst },
     });
     this.recording = null;
     if (outcome === 'stopped' && this.status.latched && this.status.afterStop === 'off') this.disarm(this.nowMs);
@@ -696,7 +588,7 @@ export class RunLoop {
     if (isHoming && this.status.found.some(({ act }, k) => act !== found[k].act)) this.set({ found });
     if (this.run) {
       const before = this.status.run;
-      this.status = { ...this.status, ...this.run.status(), late: this.lateness.figures };
+      this.status = { ...this.status, ...this.run.status(), late: this.feed!.lateness.figures };
       if (this.status.run !== before || ++this.count % STATUS_EVERY === 0)
         this.emit({ type: 'status', status: this.status });
     }

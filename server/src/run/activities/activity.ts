@@ -2,7 +2,8 @@
 import type { CommandMap } from '@cork-elbow/core/actuators';
 import type { Values } from '@cork-elbow/core/commands';
 import type { Switches } from '../session';
-import type { RunState } from '@cork-elbow/core/contract';
+import type { RunState, Status } from '@cork-elbow/core/contract';
+import type { Desk } from '../desk';
 
 /** Where the motors are to be, and the joints (slots, SI); no pose where joints do not count. */
 export interface Point {
@@ -30,4 +31,6 @@ export interface Activity {
   pointAt(now: number): Point | null;
   /** How it has ended by now; null while it goes on. */
   outcome(now: number): Outcome | null;
+  /** It is over, however far it has come: leaves the desk as the next one finds it, and says what is shown from then on. */
+  close(desk: Desk, outcome: Outcome, now: number): Partial<Status>;
 }

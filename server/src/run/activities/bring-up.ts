@@ -1,12 +1,13 @@
 /** Switching drives on one after the other: held where they are, brought to neutral gently, or each to its own neutral before the horns are on. */
 import { held, isSpin, nativeAt, type DriveMap, type CommandMap } from '@cork-elbow/core/actuators';
 import { neutralOf, planPowerUp, powerUpMotion } from '@cork-elbow/core/bring-up';
-import type { ArmHow } from '@cork-elbow/core/contract';
+import type { ArmHow, Status } from '@cork-elbow/core/contract';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { poseAt } from '@cork-elbow/core/motion';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { Values } from '@cork-elbow/core/commands';
-import type { Activity, Point } from './activity';
+import type { Desk } from '../desk';
+import type { Activity, Outcome, Point } from './activity';
 
 export interface BringUp {
   readonly how: ArmHow;
@@ -149,5 +150,12 @@ export class BringUpUnderway implements Activity {
 
   outcome(now: number): 'finished' | null {
     return now - this.began >= this.plan.durationMs + (this.plan.moves ? SETTLE : 0) ? 'finished' : null;
+  }
+  close(desk: Desk, outcome: Outcome): Partial<Status> {
+    const isOn = outcome === 'finished';
+    const isNeutral = this.plan.how === 'neutral';
+    // A motor without a trace of where it was stands where it was sent.
+    if (isOn && !isNeutral) desk.standAsSent();
+    return { mode: isOn && isNeutral ? 'neutral' : 'normal' };
   }
 }

@@ -3,6 +3,7 @@ import type { Channels } from '@cork-elbow/core/commands';
 import { Guide } from '@cork-elbow/core/kinematics';
 import { sampleBuffers, type Motion } from '@cork-elbow/core/motion';
 import { PERIOD } from '../pacer';
+import type { Status } from '@cork-elbow/core/contract';
 import type { Activity, Point } from './activity';
 import { RISING } from './bring-up';
 import { slowest } from './routine';
@@ -110,5 +111,8 @@ export class ByHand implements Activity {
 
   outcome(): 'finished' | null {
     return this.leaves && !this.isMoving ? 'finished' : null;
+  }
+  close(): Partial<Status> {
+    return { mode: 'normal' };
   }
 }

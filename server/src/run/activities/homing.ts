@@ -7,12 +7,12 @@ import { FARTHEST, LONGEST_SEEK, type Until } from '@cork-elbow/core/board';
 import { freeing, homingGroups, homingSteps, unheld, WAIT_SHARE, waitsOf } from '@cork-elbow/core/bring-up';
 import type { HomingStep } from '@cork-elbow/core/bring-up';
 import { levelOf, valuesAt, type Channels, type Values } from '@cork-elbow/core/commands';
-import { contractFindings, type Found } from '@cork-elbow/core/contract';
+import { contractFindings, type Found, type Status } from '@cork-elbow/core/contract';
 import { fromUnit, inUnit, type Mechanism } from '@cork-elbow/core/mechanism';
 import { blockMotion, jointMove, poseAt, type Motion } from '@cork-elbow/core/motion';
 import { homingReady, type HomingReady } from '@cork-elbow/core/routine';
 import type { HomingAxis, Rig } from '@cork-elbow/core/rig';
-import type { Hindrance } from '../desk';
+import type { Desk, Hindrance } from '../desk';
 import { PERIOD } from '../pacer';
 import type { Activity, Outcome, Point } from './activity';
 import { RISING } from './bring-up';
@@ -254,6 +254,14 @@ export class Homing implements Activity {
   outcome(): Outcome | null {
     if (this.failure) return 'failed';
     return this.isDone ? 'finished' : null;
+  }
+  close(desk: Desk, outcome: Outcome, now: number): Partial<Status> {
+    const { failure, found } = this;
+    // Of what would go on seeking by itself.
+    if (outcome !== 'finished' && this.isSeeking) for (const session of desk.sessions) session.halt(now);
+    desk.standAsSent();
+    desk.hold('joints');
+    return { mode: 'normal', homed: outcome === 'finished', found, ...(failure ? { notice: failure } : {}) };
   }
 }
 

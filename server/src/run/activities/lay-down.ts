@@ -1,6 +1,7 @@
 /** The arm goes to where it rests, by the power-up plan's way back; its motors go off there. Its time is the clock's. */
 import type { Channels, Values } from '@cork-elbow/core/commands';
 import { sampleBuffers, type Motion } from '@cork-elbow/core/motion';
+import type { Status } from '@cork-elbow/core/contract';
 import type { Activity, Outcome, Point } from './activity';
 import { RISING } from './bring-up';
 
@@ -31,5 +32,8 @@ export class LayDown implements Activity {
 
   outcome(now: number): Outcome | null {
     return now >= this.began + this.motion.durationS * 1000 + SETTLE ? 'finished' : null;
+  }
+  close(): Partial<Status> {
+    return { mode: 'normal' };
   }
 }

@@ -2,6 +2,8 @@
 import { isSpin, type CommandMap } from '@cork-elbow/core/actuators';
 import type { Values } from '@cork-elbow/core/commands';
 import { PERIOD } from '../pacer';
+import type { Status } from '@cork-elbow/core/contract';
+import type { Desk } from '../desk';
 import type { Activity, Point } from './activity';
 import { RISING } from './bring-up';
 
@@ -49,5 +51,10 @@ export class OneMotor implements Activity {
   }
   outcome(): null {
     return null;
+  }
+  /** Its joint is where it was sent, as far as anybody knows. */
+  close(desk: Desk): Partial<Status> {
+    desk.standAsSent();
+    return { mode: 'normal', motor: null };
   }
 }

@@ -5,7 +5,7 @@
  */
 import type { CommandMap } from '@cork-elbow/core/actuators';
 import { PaceAhead, type Channels, type SignalPin, type Values } from '@cork-elbow/core/commands';
-import type { RunState, Status } from '@cork-elbow/core/contract';
+import { contractFindings, type RunState, type Status } from '@cork-elbow/core/contract';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { poseAt, sampleBuffers } from '@cork-elbow/core/motion';
 import { stepAt, waitOf, type Plan, type PlanEvent } from '@cork-elbow/core/routine';
@@ -13,9 +13,11 @@ import type { Rig } from '@cork-elbow/core/rig';
 import { PERIOD } from '../pacer';
 import type { Course, NotRun } from '../prepare';
 import type { Switches } from '../session';
+import type { Desk } from '../desk';
 import type { Activity, Outcome, Point } from './activity';
 import { LetGo, type PowerStep } from './let-go';
 
+const { say } = contractFindings;
 /** What is queued on a board (ms) just after it took a point. */
 export const CUSHION = 60;
 /** Times of the plan (s) this near are one. */
@@ -280,6 +282,20 @@ export class RoutineRun implements Activity {
     return this.ends !== null && this.rate === 0 ? this.ends : null;
   }
 
+  close(desk: Desk, outcome: Outcome): Partial<Status> {
+    if (this.isOffPlan) desk.standAsSent();
+    const { inVain, noWayOn } = this;
+    const signal = inVain && (desk.rig.signals.find(({ id }) => id === inVain.signal)?.name ?? inVain.signal);
+    const notice = inVain
+      ? say('run-in-vain', { signal: signal!, state: inVain.is ? 'on' : 'off', s: (inVain.atMostMs ?? 0) / 1000 })
+      : noWayOn?.message;
+    return {
+      ...{ run: noWayOn ? 'failed' : outcome, runS: this.planTime() },
+      ...{ stepId: null, waits: null, swap: null, pace: null },
+      ...(notice === undefined ? {} : { notice }),
+    };
+  }
+
   /** At so many times the planned speed from now on, as far as limits allow; an arm that has not homed goes no faster for it. */
   setPace(pace: number): void {
     this.paceWish = pace;
@@ -309,16 +325,6 @@ export class RoutineRun implements Activity {
     this.goes = false;
     this.ends = 'stopped';
     return true;
-  }
-
-  /** The wait that was in vain, and ended it; null where none was. */
-  get missed(): Gate | null {
-    return this.inVain;
-  }
-
-  /** Why it could not go on where the way depends on an input; null where it could. */
-  get stuck(): NotRun | null {
-    return this.noWayOn;
   }
 
   /** What of the status is the run's. */
