@@ -80,6 +80,7 @@ test('from a new rig to a downloaded table and a finished run, and everything th
   await page.getByRole('button', { name: 'Run', exact: true }).click();
   await expect(page.locator('[data-pose-source=live]')).toBeVisible();
   await expect(page.locator('[data-run=finished]')).toBeVisible({ timeout: 40_000 });
+  await page.getByRole('button', { name: 'Recordings', exact: true }).click();
   await expect(page.getByRole('row', { name: /First routine.*finished/ })).toBeVisible();
 
   await server.restart();

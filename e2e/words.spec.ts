@@ -341,7 +341,7 @@ test('what stops a run is gone to from the Bench, and a called routine shows the
   await expect(page.locator('[data-plan=ready]')).toBeVisible();
   const adder = page.getByRole('combobox', { name: 'Add a step' });
   await adder.focus();
-  await adder.pressSequentially('let');
+  await adder.pressSequentially('set out');
   await expect(page.getByRole('option').first()).toBeVisible();
   await page.keyboard.press('Enter');
   await saved(page);
