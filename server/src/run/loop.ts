@@ -434,8 +434,9 @@ export class RunLoop {
 
   /** Nobody has come back for as long as was chosen: what stands still ends, and the arm lies down. */
   private waitAlone(now: number): void {
-    const { alone, armed, mode, away, run } = this.status;
-    const isQuiet = alone && armed && mode === 'normal' && (run === 'paused' || !this.activity);
+    const { alone, armed, latched, mode, away, run } = this.status;
+    // What somebody has stopped nobody else begins to move.
+    const isQuiet = alone && armed && !latched && mode === 'normal' && (run === 'paused' || !this.activity);
     if (!isQuiet || away.then === 'hold') {
       this.quietSince = null;
       return;

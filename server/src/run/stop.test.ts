@@ -90,6 +90,17 @@ describe('a stop', () => {
     c.to(100);
     expect(c.loop.state).toMatchObject({ mode: 'normal', latched: false });
   });
+  it('keeps an arm that was stopped where it is, though nobody comes back', () => {
+    const b = bench(rig);
+    b.loop.setAway({ run: 'stand', then: 'rest', afterS: 5 });
+    stopped(b);
+    b.loop.setAlone(true);
+    b.to(20_000);
+    expect(b.loop.state).toMatchObject({ armed: true, mode: 'normal', latched: true });
+    b.loop.clear();
+    b.to(40_000);
+    expect(b.loop.state).toMatchObject({ armed: false });
+  });
   it('is forgotten with the line, what motors do after it is not', () => {
     const b = bench(rig);
     b.loop.setAfterStop('off');

@@ -16,7 +16,7 @@ const isShown = computed(
     !run.isRunning &&
     ['normal', 'by-hand'].includes(run.status.mode),
 );
-const isSaved = computed(() => rigs.saveState === 'saved');
+const mayBegin = computed(() => rigs.saveState === 'saved' && !run.status.latched && !run.status.limp.length);
 const speeds = [1, 2, 5, 10, 20, 50].map((percent) => ({ label: `${percent} % of the speed`, value: percent / 100 }));
 </script>
 
@@ -28,7 +28,7 @@ const speeds = [1, 2, 5, 10, 20, 50].map((percent) => ({ label: `${percent} % of
       :label="run.byHand ? 'By hand: on' : 'Move by hand'"
       :aria-pressed="run.byHand"
       data-moves
-      :disabled="!run.byHand && !isSaved"
+      :disabled="!run.byHand && !mayBegin"
       @click="run.setByHand(!run.byHand)"
     />
     <template v-if="run.byHand">

@@ -59,11 +59,7 @@ export class LetGo {
   private begin(slots: readonly number[]): void {
     for (const slot of slots) this.loose.delete(slot);
     const back = this.channels.all.filter((map) => this.off.has(map.drive.id) && !this.isLoose(map));
-    for (const map of back) {
-      this.off.delete(map.drive.id);
-      const from = isSpin(map) ? map.stopUs : (this.stands(map.drive.id) ?? map.native.low);
-      this.ways.set(map.drive.id, { from, ms: 0 });
-    }
+    for (const { drive } of back) this.off.delete(drive.id);
     this.waking = back;
   }
   private release(slots: readonly number[]): void {
@@ -82,13 +78,13 @@ export class LetGo {
     if (!woken.length) return [];
     this.waking = [];
     const there = planned();
-    for (const map of woken) {
-      const { from } = this.ways.get(map.drive.id)!;
-      const to = there.find(([own]) => own === map)?.[1] ?? from;
+    return there.flatMap(([map, to]): Values => {
+      if (!woken.includes(map)) return [];
+      const from = isSpin(map) ? map.stopUs : (this.stands(map.drive.id) ?? to);
       const perS = isSpin(map) ? Infinity : Math.abs(map.native.perDeg) * this.gentle;
       this.ways.set(map.drive.id, { from, ms: (1000 * Math.abs(to - from)) / perS });
-    }
-    return woken.map((map) => [map, this.ways.get(map.drive.id)!.from]);
+      return [[map, from]];
+    });
   }
   /** Whether any motor is not where the plan has it. */
   get isOffPlan(): boolean {

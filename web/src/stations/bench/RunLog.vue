@@ -154,7 +154,7 @@ const took = ({ durationMs }: RunEntry): string =>
           :class="{ chosen: entry && entry.id === chosen }"
           :style="{ height: `${ROW}px` }"
           :aria-rowindex="options.index + 2"
-          :aria-selected="entry !== null && entry.id === chosen"
+          :aria-current="entry !== null && entry.id === chosen ? 'true' : undefined"
           @click="entry && (chosen = entry.id)"
         >
           <template v-if="entry">
