@@ -32,6 +32,8 @@ const UNDERWAY = 60;
 const EASE = 0.05;
 /** Motion (ms) beyond a full queue and what is on its way, from which on a board is sent no more for now. */
 const CLOGGED = 60;
+/** So long (ms) after a greeting by hand what a board says of itself answers that. */
+const GREETED = 1000;
 /** Kept free in the board's buffer for a halt: `halt 999999999*ffff` and its end. */
 const FOR_HALT = 20;
 
@@ -78,6 +80,8 @@ export class HostLine {
   private buffer = LEAST_BUFFER;
   /** When all points were last taken, or one of them was. */
   private tookAt = -Infinity;
+  /** When somebody greeted the board by a line of their own. */
+  private greetedAt = -Infinity;
   /** How often points were sent again. */
   again = 0;
   /** When the board last said something that makes sense, and bytes that have come since. */
@@ -112,12 +116,15 @@ export class HostLine {
 
   /** At once, before everything else, until the board says so; points, wakes and seeks that are not taken yet are forgotten. */
   halt(now: number): void {
+    this.forgetMoves();
+    this.halting = unsent();
+    this.pump(now);
+  }
+  private forgetMoves(): void {
     this.points = [];
     const kept = this.wishes.filter(({ word }) => !MOVES.has(word));
     this.wishes.splice(0, Infinity, ...kept);
     if (this.order && MOVES.has(this.order.wish.word)) this.order = null;
-    this.halting = unsent();
-    this.pump(now);
   }
 
   /**
@@ -128,6 +135,7 @@ export class HostLine {
     const words = text.split(' ').map((word) => (word === '#' ? `${this.number++}` : word));
     const [word] = words;
     if (RELIED_ON.has(word)) return word;
+    if (word === 'hello') this.greetedAt = now;
     this.put(sealed(words.join(' ')), now);
     return null;
   }
@@ -221,8 +229,10 @@ export class HostLine {
         this.underway.shift();
         this.buffer = Math.max(LEAST_BUFFER, message.buffer);
         if (this.order?.wish.word === 'hello') this.order = null;
+        // Somebody has greeted it by a line of their own.
+        else if (now - this.greetedAt < GREETED) return false;
         // It has begun anew, and knows nothing of what was on its way.
-        else this.points = [];
+        else this.forgetMoves();
         return true;
       case 'done':
         this.underway.shift();

@@ -53,6 +53,16 @@ describe('a board that begins anew', () => {
   );
 });
 
+it('a board that somebody greets by a line of their own has not begun anew', () => {
+  const b = bench(rig, false);
+  b.loop.line(rig.boards[0].id, 'hello #', b.now());
+  b.to(1500);
+  expect(b.loop.state.notice).toBe('');
+  b.loop.trouble('reset', null, 0);
+  b.to(100);
+  expect(b.loop.state.notice).toContain('began anew');
+});
+
 describe('what goes wrong with a simulated board', () => {
   it('a line that is cut ends the run and is said', () => {
     const b = bench(rig);
