@@ -60,6 +60,8 @@ type Refusal =
 /** Telemetry goes to the pages at most this often (real ms), and every so many of them the status. */
 export const TELL = 50;
 const STATUS_EVERY = 4;
+/** An arm of which no motor is on. */
+const OFF = { armed: false, homed: false, mode: 'normal', limp: [] } satisfies Partial<Status>;
 
 type Moves = BringUpUnderway | RoutineRun | LayDown | ByHand | OneMotor | Homing;
 
@@ -188,11 +190,12 @@ export class RunLoop {
       notice: full < 1 ? say('position-unverified', { share: full * 100 }) : '',
       stepId: null,
     });
+    const head = headOf(desk);
     this.emit({
       ...{ type: 'started', run: request, routineName: course.routineName, board: this.status.board },
-      head: headOf(desk),
+      head,
     });
-    this.recording = new RunRecording(request.id, desk, now, this.emit);
+    this.recording = new RunRecording(request.id, desk, head, now, this.emit);
     this.feed!.pace(now + PERIOD);
     this.feed!.begin(now);
   }
@@ -525,11 +528,11 @@ export class RunLoop {
       case 'anew':
         this.set({ notice: say('board-anew') });
         this.cutOff('failed', now);
-        this.set({ armed: false, homed: false, mode: 'normal', limp: [] });
+        this.set(OFF);
         break;
       case 'halted':
         this.cutOff('stopped', now);
-        this.set({ armed: false, homed: false, mode: 'normal', limp: [] });
+        this.set(OFF);
         break;
       case 'lost':
         // First why, so that the end of a run stands beside it.
@@ -540,7 +543,7 @@ export class RunLoop {
               : say('link-failed', { reason: heard.reason }),
         });
         this.cutOff('failed', now);
-        this.set({ link: 'lost', armed: false, homed: false, mode: 'normal', limp: [] });
+        this.set({ ...OFF, link: 'lost' });
     }
   }
 

@@ -13,12 +13,13 @@ const PIECE = 1000;
 
 /** Steps of a rig in words, by id: those of routines that are called too. */
 function stepWords(rig: Rig): (stepId: string) => string {
-  const words = new Map(
-    rig.routines.flatMap(({ steps }) =>
-      steps.map((step, k) => [step.id, `${k + 1}: ${describeStep(rig, step)}`] as const),
-    ),
+  const places = new Map(
+    rig.routines.flatMap(({ steps }) => steps.map((step, k) => [step.id, { step, k }] as const)),
   );
-  return (id) => words.get(id) ?? id;
+  return (id) => {
+    const place = places.get(id);
+    return place ? `${place.k + 1}: ${describeStep(rig, place.step)}` : id;
+  };
 }
 
 /** Which joints are taken down: those that motors move. */
@@ -52,11 +53,12 @@ export class RunRecording {
   constructor(
     private readonly runId: string,
     private readonly desk: Desk,
+    head: Omit<RecordingHead, 'program'>,
     private readonly begunAt: number,
     private readonly emit: (event: LoopEvent) => void,
   ) {
     const { rig, mechanism } = desk;
-    this.recorder = new Recorder({ ...headOf(desk), program: '' }, mechanism, stepWords(rig));
+    this.recorder = new Recorder({ ...head, program: '' }, mechanism, stepWords(rig));
     this.lookedAt = begunAt - PERIOD;
     this.handedAt = begunAt;
   }

@@ -16,7 +16,7 @@ const isShown = computed(
     !run.isRunning &&
     ['normal', 'by-hand'].includes(run.status.mode),
 );
-const mayBegin = computed(() => rigs.saveState === 'saved' && !run.status.latched && !run.status.limp.length);
+const mayBegin = computed(() => rigs.saveState === 'saved' && run.isFree);
 const speeds = [1, 2, 5, 10, 20, 50].map((percent) => ({ label: `${percent} % of the speed`, value: percent / 100 }));
 </script>
 

@@ -89,6 +89,13 @@ export const useRunStore = defineStore('run', () => {
   /** Whether no other page has the controls. */
   const mayDrive = computed(() => !status.value.control || status.value.control.page === me.value.page);
 
+  /** Whether a simulated board is on the line: what is around it can be played. */
+  const isSimulated = computed(
+    () => isLive.value && mayDrive.value && status.value.board.includes('simulated board'),
+  );
+  /** Whether nothing holds back what moves: no stop that nobody has cleared, no motor that was let go. */
+  const isFree = computed(() => !status.value.latched && !status.value.limp.length);
+
   function open(): void {
     if (socket.status.value === 'CLOSED') socket.open();
   }
@@ -253,7 +260,7 @@ export const useRunStore = defineStore('run', () => {
   }
 
   return {
-    ...{ afterStop, setAfterStop },
+    ...{ afterStop, setAfterStop, isSimulated, isFree },
     ...{ away, setAway, sayAway, mayDrive, takeControls },
     ...{ status, telemetry, refusal, socketState, ticks, isLive, isRunning, open, send, stop },
     ...{ lines, listen },

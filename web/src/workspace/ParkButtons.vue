@@ -29,8 +29,7 @@ const isArmed = computed(
     run.isLive &&
     run.mayDrive &&
     run.status.armed &&
-    !run.status.latched &&
-    !run.status.limp.length &&
+    run.isFree &&
     ['normal', 'by-hand'].includes(run.status.mode) &&
     rigs.saveState === 'saved',
 );

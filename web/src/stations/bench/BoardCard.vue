@@ -4,8 +4,8 @@ import { computed, ref, watch } from 'vue';
 import { RouterLink, useRoute } from 'vue-router';
 import { isLost } from '@cork-elbow/core/bring-up';
 import { contractFindings } from '@cork-elbow/core/contract';
-import { jointName } from '@cork-elbow/core/rig';
 import { cautionsOf } from '@cork-elbow/core/routine';
+import { useSlots } from '../../shared/joints';
 import { useRigStore } from '../../stores/rig';
 import { useRunStore } from '../../stores/run';
 import AwayForm from './AwayForm.vue';
@@ -18,13 +18,10 @@ import { useLinks } from './useLinks';
 /** The boards: connected, armed, and who has them. */
 const rigs = useRigStore();
 const run = useRunStore();
+const slots = useSlots();
 const route = useRoute();
 const cleared = ref(false);
 
-const nameOf = (id: string): string => {
-  const joint = rigs.rig!.mechanism.joints.find((j) => j.id === id);
-  return joint ? jointName(joint) : id;
-};
 const status = computed(() => run.status);
 const connected = computed(() => run.isLive);
 const elsewhere = computed(() => status.value.link === 'connected' && status.value.rigId !== rigs.id);
@@ -58,7 +55,12 @@ const mayLie = computed(
   () => run.mayDrive && !status.value.latched && ['normal', 'by-hand'].includes(status.value.mode) && !run.isRunning,
 );
 /** Joints that are off while the others hold. */
-const limp = computed(() => status.value.limp.map((id) => nameOf(id)).join(', '));
+const limp = computed(() =>
+  slots.value
+    .filter(({ id }) => status.value.limp.includes(id))
+    .map(({ name }) => name)
+    .join(', '),
+);
 const modes = {
   normal: 'Armed',
   'bringing-up': 'Switching on',

@@ -26,8 +26,7 @@ const mayHome = computed(
   () =>
     !why.value &&
     run.mayDrive &&
-    !run.status.latched &&
-    !run.status.limp.length &&
+    run.isFree &&
     ['normal', 'by-hand'].includes(run.status.mode) &&
     !run.isRunning &&
     rigs.saveState === 'saved',

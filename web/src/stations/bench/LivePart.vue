@@ -11,13 +11,13 @@ import { planMotion, runPace } from '@cork-elbow/core/routine';
 import { formatFixed, formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import BoardCard from './BoardCard.vue';
+import JointMarks from './JointMarks.vue';
 import LineLog from './LineLog.vue';
 import PaceSlider from './PaceSlider.vue';
 import { runWords } from './run-words';
 import SignalPanel from './SignalPanel.vue';
 import TroublePanel from './TroublePanel.vue';
 import FindingRow from '../../shared/FindingRow.vue';
-import JointMark from '../../shared/JointMark.vue';
 import { useSlots } from '../../shared/joints';
 import ChartKey from '../../shared/ChartKey.vue';
 import type { Series } from '../../shared/LineChart.vue';
@@ -60,8 +60,7 @@ const canRun = computed(
     status.value.armed &&
     ['normal', 'by-hand'].includes(status.value.mode) &&
     run.mayDrive &&
-    !status.value.limp.length &&
-    !status.value.latched &&
+    run.isFree &&
     !run.isRunning &&
     !stops.value.length &&
     !tooFast.value &&
@@ -256,18 +255,7 @@ const series = computed<Series[]>(() => {
     <div class="rule">
       <h2>Commanded and measured</h2>
     </div>
-    <div class="marks" role="group" aria-label="Joint on the chart">
-      <button
-        v-for="s in slots"
-        :key="s.id"
-        class="mark"
-        :aria-label="`Show ${s.name}`"
-        :aria-pressed="joint?.id === s.id"
-        @click="shown = s.id"
-      >
-        <JointMark :index="s.slot" :size="22" />
-      </button>
-    </div>
+    <JointMarks :joints="slots" :model-value="joint?.id ?? null" @update:model-value="shown = $event" />
     <div class="chart">
       <LineChart
         v-if="series.length"
@@ -308,23 +296,6 @@ const series = computed<Series[]>(() => {
 progress {
   flex: 1;
   height: 8px;
-}
-.marks {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0.2rem;
-}
-.mark {
-  border: 2px solid transparent;
-  background: none;
-  border-radius: 4px;
-  padding: 0;
-  cursor: pointer;
-  display: grid;
-  place-items: center;
-}
-.mark[aria-pressed='true'] {
-  border-color: var(--pine);
 }
 .chart {
   height: 178px;

@@ -5,9 +5,9 @@ import { computed, defineAsyncComponent, ref, watch } from 'vue';
 import { partingOf, thinned, type Track } from '@cork-elbow/core/recording';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChartKey from '../../shared/ChartKey.vue';
-import JointMark from '../../shared/JointMark.vue';
 import { useSlotOf } from '../../shared/joints';
 import type { Series } from '../../shared/LineChart.vue';
+import JointMarks from './JointMarks.vue';
 import { useViewStore } from '../../stores/view';
 
 const LineChart = defineAsyncComponent(() => import('../../shared/LineChart.vue'));
@@ -34,6 +34,7 @@ const joint = computed(() => {
     joints.findIndex(({ id }) => id === (shown.value ?? view.selected)),
   );
 });
+const marks = computed(() => track.head.joints.map(({ id, name }, k) => ({ id, name, slot: slotOf(id, k) })));
 const info = computed(() => track.head.joints.at(joint.value));
 
 /** What of it is on show (s). */
@@ -82,18 +83,7 @@ const isReadBack = computed(() => series.value.some(({ label }) => label === 're
 
 <template>
   <div class="row top">
-    <span class="marks grow" role="group" aria-label="Joint on the chart">
-      <button
-        v-for="(j, k) in track.head.joints"
-        :key="j.id"
-        class="mark"
-        :aria-label="`Show ${j.name}`"
-        :aria-pressed="joint === k"
-        @click="shown = j.id"
-      >
-        <JointMark :index="slotOf(j.id, k)" :size="22" />
-      </button>
-    </span>
+    <JointMarks class="grow" :joints="marks" :model-value="info?.id ?? null" @update:model-value="shown = $event" />
     <span class="num small muted">{{ formatNumber(from, 1) }} to {{ formatNumber(to, 1) }} s</span>
     <Button
       size="small"
@@ -137,23 +127,6 @@ const isReadBack = computed(() => series.value.some(({ label }) => label === 're
   align-items: center;
   margin-top: 0.4rem;
   gap: 0.2rem;
-}
-.marks {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0.2rem;
-}
-.mark {
-  border: 2px solid transparent;
-  background: none;
-  border-radius: 4px;
-  padding: 0;
-  cursor: pointer;
-  display: grid;
-  place-items: center;
-}
-.mark[aria-pressed='true'] {
-  border-color: var(--pine);
 }
 .chart {
   height: 190px;

@@ -19,7 +19,7 @@ const maySwitch = computed(
     !run.isRunning &&
     !['bringing-up', 'homing'].includes(run.status.mode),
 );
-const mayHold = computed(() => run.isLive && run.mayDrive && run.status.board.includes('simulated board'));
+const mayHold = computed(() => run.isSimulated);
 /** What the world was told to hold inputs at, since they were connected. */
 const held = ref<Record<string, boolean | null>>({});
 watch(

@@ -10,7 +10,6 @@ import { useRunStore } from '../../stores/run';
 
 const rigs = useRigStore();
 const run = useRunStore();
-const isThere = computed(() => run.isLive && run.mayDrive && run.status.board.includes('simulated board'));
 const motors = computed(() =>
   rigs.motors.filter(({ channel }) => channel !== null).map(({ drive }) => ({ label: drive.name, value: drive.id })),
 );
@@ -34,7 +33,7 @@ function make(kind: Trouble, drive: string | null = null, by = 0): void {
 </script>
 
 <template>
-  <details v-if="isThere && motors.length" class="trouble">
+  <details v-if="run.isSimulated && motors.length" class="trouble">
     <summary>
       Let something go wrong<span class="muted small"> · on the simulated board, to see what it does</span>
     </summary>
