@@ -181,6 +181,11 @@ export class SimulatedBoard {
     return [...this.outputs.values()].map(({ value }) => value);
   }
 
+  /** Whether the motor of a channel is switched on. */
+  isOnAt(channel: number): boolean {
+    return this.outputs.get(channel)?.isOn ?? false;
+  }
+
   /** What the world does to a pin: holds it at a level, or lets go of it (null). */
   hold(channel: number, level: number | null): void {
     const input = this.inputs.get(channel);

@@ -43,7 +43,8 @@ class Play {
 export type MotorModel =
   | ({ readonly kind: 'servo' } & ServoModel)
   | ({ readonly kind: 'stepper' } & StepperModel)
-  | ({ readonly kind: 'spin' } & SpinModel);
+  | ({ readonly kind: 'spin' } & SpinModel)
+  | { readonly kind: 'told' };
 export function simulatedMotor(model: MotorModel, restsAt: number): SimulatedMotor {
   switch (model.kind) {
     case 'servo':
@@ -52,7 +53,26 @@ export function simulatedMotor(model: MotorModel, restsAt: number): SimulatedMot
       return new SimulatedStepper(model, restsAt);
     case 'spin':
       return new SimulatedSpin(model);
+    case 'told':
+      return new ToldMotor(restsAt);
   }
+}
+
+/** A motor of which nothing is known but what it was told last. */
+class ToldMotor implements SimulatedMotor {
+  readonly measured = null;
+  readonly counts = false;
+  constructor(private at: number) {}
+  get truly(): number {
+    return this.at;
+  }
+  command(value: number | null): void {
+    this.at = value ?? this.at;
+  }
+  advance(): void {}
+  zero(): void {}
+  jam(): void {}
+  slip(): void {}
 }
 
 /**

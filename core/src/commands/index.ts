@@ -5,3 +5,4 @@ export * from './table';
 export * from './csv';
 export * from './signals';
 export * from './pace';
+export * from './own-lines';

@@ -51,6 +51,17 @@ export const contractFindings = defineFindings({
     'The arm was stopped, and nobody has cleared that yet.',
     'Look at the arm, then clear the stop on the Bench.',
   ),
+  'lines-cannot': error(
+    409,
+    'The builder’s own lines of “{board}” cannot {what}.',
+    'Change its lines on the Bench while it is not connected.',
+  ),
+  'lines-no-off': entry(
+    'look',
+    'No line of its own tells “{board}” to switch its motors off: they hold until their supply is cut.',
+    'Cut the supply of the motors, or give it such a line.',
+  ),
+  'line-own': error(409, 'What lines of the builder’s own set going is not known here: none is sent by hand.'),
   'joint-limp': error(
     409,
     'A motor was let go by a run and is still off.',

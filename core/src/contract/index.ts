@@ -1,4 +1,5 @@
 export * from './http';
+export * from './line-template';
 export * from './run';
 export * from './recording';
 export * from './inputs';

@@ -1,6 +1,7 @@
 /** What goes over the WebSocket between the web app and the server, and the states of link and run. */
 import { z } from 'zod';
 import { findingSchema } from '../findings';
+import { lineTemplate } from './line-template';
 
 const finite = z.number().min(-1e9).max(1e9);
 const whole = z.number().int().min(-99_999_999).max(99_999_999);
@@ -46,10 +47,14 @@ export const isActive = (state: RunState): boolean => !['idle', 'finished', 'sto
 const HOST = /^(?:[a-z0-9](?:[a-z0-9.-]{0,251}[a-z0-9])?|[0-9a-f:.]{2,45})$/i;
 const PORT_PATH = /^(?:\/dev\/(?!.*\.\.)[\w./:-]{1,200}|COM\d{1,3})$/i;
 const share = z.number().min(0).max(0.2);
+const lines = lineTemplate
+  .optional()
+  .describe('its firmware is the builder’s own: it reads these lines instead of the protocol');
 /** How a board is reached, and what is not ideal about it. */
 export const linkOptions = z.discriminatedUnion('kind', [
   z.strictObject({
     kind: z.literal('simulated'),
+    lines,
     ppm: z
       .number()
       .min(-20_000)
@@ -86,11 +91,13 @@ export const linkOptions = z.discriminatedUnion('kind', [
   /** A board of the network, or one that runs as a process of its own. */
   z.strictObject({
     kind: z.literal('tcp'),
+    lines,
     host: z.string().regex(HOST, 'a name or an address of a computer').describe('name or address of its computer'),
     port: z.number().int().min(1).max(65_535).describe('TCP port there'),
   }),
   z.strictObject({
     kind: z.literal('serial'),
+    lines,
     path: z
       .string()
       .regex(PORT_PATH, 'the path of a port, such as /dev/ttyACM0 or COM3')
@@ -235,6 +242,13 @@ export const foundSchema = z.strictObject({
 });
 export type Found = z.infer<typeof foundSchema>;
 
+/** A board that is sent a builder's own lines: whether it answers them, whether its motors come on one by one, and whether any line switches them off. */
+export const ownLinesSchema = z.strictObject({
+  board: z.string(),
+  confirms: z.boolean(),
+  single: z.boolean(),
+  turnsOff: z.boolean(),
+});
 export const statusSchema = z.strictObject({
   /** The page that has the controls; null: whoever connects takes them. */
   control: pageSchema.nullable(),
@@ -246,6 +260,8 @@ export const statusSchema = z.strictObject({
   latched: z.boolean(),
   link: z.enum(linkStates),
   board: z.string(),
+  /** Boards (ids) that are sent lines of the builder's own: what is known of them. */
+  ownLines: z.array(ownLinesSchema),
   armed: z.boolean(),
   mode: z.enum(boardModes),
   /** Id of the drive that is on alone; null while none is. */
@@ -331,6 +347,7 @@ export const idleStatus: Status = {
   latched: false,
   link: 'absent',
   board: '',
+  ownLines: [],
   armed: false,
   mode: 'normal',
   motor: null,

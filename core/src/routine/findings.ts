@@ -18,6 +18,11 @@ export const routineFindings = defineFindings({
     'Step {step} has to do with “{signal}”, which is on no pin of a board.',
     'Give it a board and a pin under Motors, Boards & wires, or skip the step.',
   ),
+  'run-lines': entry(
+    'stop',
+    'Step {step} {what}: the builder’s own lines of “{board}” cannot do that.',
+    'Change its lines on the Bench, or skip the step.',
+  ),
   'start-unhomed': entry(
     'note',
     '{joint} is moved by counted steps and has no homing: when power comes nothing knows where it stands.',

@@ -4,7 +4,9 @@ import type { bringUpFindings } from '../bring-up';
 import type { wiringFindings } from '../wiring';
 import { finding, type RoutineEntries } from './findings';
 import { checkDrives } from '../bring-up';
+import { linePins, wireOf } from '../actuators';
 import type { Mechanism } from '../mechanism';
+import type { OwnLines } from '../own-lines';
 import { signalPins } from '../commands';
 import { jointName, type Build, type MechanismDoc, type Rig, type StepOf } from '../rig';
 import { branches } from './parts';
@@ -26,14 +28,17 @@ export function waitOf(
 
 /**
  * The first step of each kind that a run would refuse, the first for each input and output that is on no pin, and those that let one of
- * several joints go that share their motors.
+ * several joints go that share their motors. `ownLines`: boards (ids) that are sent a builder's own lines, and what those can do.
  */
-export function runFindings(
-  rig: Pick<Rig, 'boards' | 'signals' | 'routines' | 'transmissions'> & { readonly mechanism: MechanismDoc },
-  plan: Plan,
-): Finding[] {
+export function runFindings(rig: Rig, plan: Plan, ownLines: ReadonlyMap<string, OwnLines> = new Map()): Finding[] {
   const said = new Set<string>();
-  const wired = new Set(signalPins(rig).map(({ signal }) => signal.id));
+  const pins = new Map(signalPins(rig).map((pin) => [pin.signal.id, pin.line]));
+  const pinOf = linePins(rig);
+  const lineOf = (drive: string): string | undefined => {
+    const wire = wireOf(rig, drive);
+    return wire ? pinOf(wire.board, wire.channel)?.line : undefined;
+  };
+  const boardName = (id: string): string => rig.boards.find((board) => board.id === id)?.name ?? id;
   const once = (key: string, make: () => Finding): Finding[] => {
     if (said.has(key)) return [];
     said.add(key);
@@ -46,6 +51,13 @@ export function runFindings(
     if (event.kind === 'power') {
       const named = new Set(event.joints);
       const tied = rig.transmissions.filter(({ joints }) => joints.some((id) => named.has(id)));
+      const clings = tied
+        .flatMap(({ drives }) => drives.map(lineOf))
+        .find((line) => line !== undefined && ownLines.get(line)?.letsGo === false);
+      if (clings !== undefined)
+        return once(`clings ${clings}`, () =>
+          finding('run-lines', place, { step: index + 1, what: 'lets joints go', board: boardName(clings) }),
+        );
       const other = tied.flatMap(({ joints }) => joints.filter((id) => !named.has(id)))[0];
       if (other === undefined) return [];
       const name = nameIn(rig.mechanism, other);
@@ -54,7 +66,15 @@ export function runFindings(
     const isPlain = event.kind === 'output' || waitOf(rig, event) !== null || branches(rig, event);
     if (!isPlain) return once('input', () => finding('run-not-yet', place, { step: index + 1, what: NOT_YET }));
     const { signal: id } = event;
-    if (wired.has(id)) return [];
+    const line = pins.get(id);
+    const lines = line === undefined ? undefined : ownLines.get(line);
+    if (lines && (event.kind !== 'output' || !lines.switches)) {
+      const what = event.kind === 'output' ? 'switches an output' : 'reads an input';
+      return once(`${what} ${line}`, () =>
+        finding('run-lines', place, { step: index + 1, what, board: boardName(line!) }),
+      );
+    }
+    if (line !== undefined) return [];
     const signal = rig.signals.find((s) => s.id === id)?.name ?? id;
     return once(id, () => finding('signal-nowhere', place, { step: index + 1, signal }));
   });

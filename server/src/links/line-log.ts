@@ -44,6 +44,9 @@ export class LineLog {
       get failure() {
         return link.failure;
       },
+      get isOpen() {
+        return link.isOpen ?? true;
+      },
       patienceMs: link.patienceMs,
       write(bytes) {
         ears.out(bytes);

@@ -1,8 +1,9 @@
 /** Ways to a board: bytes out, bytes in, and the clock that the board lives by. */
 import type { CommandMap } from '@cork-elbow/core/actuators';
-import type { SignalPin } from '@cork-elbow/core/commands';
+import type { Channels, SignalPin } from '@cork-elbow/core/commands';
 import type { Trouble } from '@cork-elbow/core/contract';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
+import type { OwnLines } from '@cork-elbow/core/own-lines';
 import type { Build } from '@cork-elbow/core/rig';
 import type { World } from './world';
 
@@ -14,6 +15,8 @@ export interface LineEnd {
   readonly pins: number;
   /** The motors that it reaches. */
   readonly maps: readonly CommandMap[];
+  /** All motors of the rig. */
+  readonly channels: Channels;
   /** The inputs and outputs that it reaches. */
   readonly signals: readonly SignalPin[];
   readonly mechanism: Mechanism;
@@ -28,8 +31,12 @@ export interface Link {
   readonly name: string;
   /** Why it cannot be used, or no longer: one sentence; null while it can. */
   readonly failure: string | null;
+  /** Whether bytes get through; left out: at once. */
+  readonly isOpen?: boolean;
   /** For how long (ms) a board may be silent before its first word. */
   readonly patienceMs: number;
+  /** What is sent becomes lines of a builder's own, which can do so much; left out: the board speaks the protocol. */
+  readonly ownLines?: OwnLines;
   write(bytes: Uint8Array): void;
   /** Bytes that came in since the last call. */
   read(): Uint8Array[];

@@ -22,7 +22,10 @@ export const serialLink = ({ path, baud }: Extract<LinkOptions, { kind: 'serial'
     const port = startPort(['open', path, `${baud}`]);
     let listensAt = Infinity;
     port.on('message', (said: PortSays) => {
-      if (said.type === 'open') listensAt = performance.now() + BOOTS;
+      if (said.type === 'open') {
+        listensAt = performance.now() + BOOTS;
+        setTimeout(() => link.opened(), BOOTS).unref();
+      }
       if (said.type === 'failed') link.fail(said.reason);
     });
     port.on('error', ({ message }) => link.fail(message));

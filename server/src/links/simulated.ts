@@ -1,4 +1,6 @@
-import { SimulatedBoard, type MotorModel, type SimulatedChannel } from '@cork-elbow/core/board';
+import { SimulatedBoard, type MotorModel, type SimulatedChannel, type SimulatedMotor } from '@cork-elbow/core/board';
+import { lineMotors, lineNatives } from '@cork-elbow/core/commands';
+import { LineStandIn, readTemplate, type LineTemplate } from '@cork-elbow/core/own-lines';
 import { seededRandom } from '@cork-elbow/core/linear';
 import { driveSpeed, isSpin, nativeAt, nativeOf, stepsPerDeg, type DriveMap } from '@cork-elbow/core/actuators';
 import type { Build } from '@cork-elbow/core/rig';
@@ -9,7 +11,8 @@ import type { World } from './world';
 /** What is not ideal about a simulated board and the line to it. */
 export type Imperfect = Partial<Omit<Extract<LinkOptions, { kind: 'simulated' }>, 'kind'>>;
 
-const ideal: Required<Imperfect> = {
+type Whole = Required<Omit<Imperfect, 'lines'>> & Pick<Imperfect, 'lines'>;
+const ideal: Whole = {
   ...{ ppm: 0, bufferBytes: 256, loopMs: 0, astray: 0, load: 0, slop: 0 },
   ...{ delayMs: 0, jitterMs: 0, lostShare: 0, doubledShare: 0, seed: 1 },
 };
@@ -21,7 +24,7 @@ class Line {
   private readonly underway: { readonly at: number; readonly bytes: Uint8Array }[] = [];
   private last = -Infinity;
   constructor(
-    private readonly is: Required<Imperfect>,
+    private readonly is: Whole,
     private readonly random: () => number,
   ) {}
   send(bytes: Uint8Array, now: number): void {
@@ -46,12 +49,9 @@ class Line {
 }
 
 /** The simulated board behind the same bytes as a real one; its motors rest where the arm rests. */
-export function simulatedLink(
-  { board: line, pins, maps, signals, mechanism, build, rest, world }: LineEnd,
-  startMs: number,
-  imperfect: Imperfect = {},
-): Link {
+export function simulatedLink(end: LineEnd, startMs: number, imperfect: Imperfect = {}): Link {
   const is = { ...ideal, ...imperfect };
+  const { maps, mechanism, build, rest, world } = end;
   const stands = world.begin(is.astray, is.seed);
   const channels = maps.flatMap((map): SimulatedChannel[] => {
     const { channel } = map;
@@ -67,17 +67,16 @@ export function simulatedLink(
       ? []
       : [{ channel, restsAt, motor: motorOf(map, build, truly - restsAt, world, is) }];
   });
-  const board = new SimulatedBoard(pins, channels, {
-    ...{ ppm: is.ppm, buffer: is.bufferBytes, loopMs: is.loopMs, random: seededRandom(is.seed + 1) },
-    pins: signals.map(({ channel }) => channel),
-    world(truly) {
-      for (const { channel, drive } of maps) {
-        const value = truly(channel!);
-        if (value !== null) world.stands(drive.id, value);
-      }
-      return world.levels(line);
-    },
-  });
+  const board: Device = is.lines
+    ? standIn(end, is.lines, channels)
+    : new SimulatedBoard(end.pins, channels, {
+        ...{ ppm: is.ppm, buffer: is.bufferBytes, loopMs: is.loopMs, random: seededRandom(is.seed + 1) },
+        pins: end.signals.map(({ channel }) => channel),
+        world(truly) {
+          tellWorld(end, truly);
+          return world.levels(end.board);
+        },
+      });
   let failure: string | null = null;
   const random = seededRandom(is.seed);
   const [there, back] = [0, 1].map(() => new Line(is, random));
@@ -119,7 +118,7 @@ export function simulatedLink(
       for (const bytes of board.read()) back.send(bytes, clock);
     },
     close: () => undefined,
-    hold: (channel, level) => board.hold(channel, level),
+    hold: (channel, level) => board.hold?.(channel, level),
     trouble(kind, channel, by) {
       const motor = channel === null ? null : board.motorAt(channel);
       if (kind === 'cut') failure = 'the line to the simulated board was cut';
@@ -130,7 +129,50 @@ export function simulatedLink(
   };
 }
 
-function motorOf(map: DriveMap, build: Build, astray: number, world: World, is: Required<Imperfect>): MotorModel {
+/** Where motors really stand. */
+function tellWorld({ maps, world }: LineEnd, truly: (channel: number) => number | null): void {
+  for (const { channel, drive } of maps) {
+    const value = truly(channel!);
+    if (value !== null) world.stands(drive.id, value);
+  }
+}
+
+/** What takes bytes at the far end, and lives. */
+interface Device {
+  write(bytes: Uint8Array): void;
+  read(): Uint8Array[];
+  advance(dtMicros: number): void;
+  motorAt(channel: number): Pick<SimulatedMotor, 'jam' | 'slip'> | null;
+  restart(): void;
+  hold?(channel: number, level: number | null): void;
+}
+/** Firmware of somebody's own that reads the lines of a template. */
+function standIn(end: LineEnd, template: LineTemplate, channels: readonly SimulatedChannel[]): Device {
+  const { maps, mechanism, rest, signals } = end;
+  const read = readTemplate(template);
+  const outputs = signals.flatMap(({ signal, channel }) =>
+    signal.way === 'out' ? [{ channel, id: signal.id }] : [],
+  );
+  const reader =
+    read.ok &&
+    new LineStandIn(template, read.value, lineMotors(maps), channels, outputs, (joints) =>
+      lineNatives(mechanism, maps, rest, joints),
+    );
+  // What cannot be read is said by who sends it.
+  if (!reader) return { write() {}, read: () => [], advance() {}, motorAt: () => null, restart() {} };
+  return {
+    write: (bytes) => reader.write(bytes),
+    read: () => reader.read(),
+    advance(dtMicros) {
+      reader.advance(dtMicros);
+      tellWorld(end, (channel) => reader.motorAt(channel)?.truly ?? null);
+    },
+    motorAt: (channel) => reader.motorAt(channel),
+    restart: () => reader.restart(),
+  };
+}
+
+function motorOf(map: DriveMap, build: Build, astray: number, world: World, is: Whole): MotorModel {
   const { drive, native } = map;
   const slop = world.widthOf(map, is.slop);
   if (drive.kind === 'stepper') {

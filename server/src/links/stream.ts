@@ -9,6 +9,7 @@ export interface Stream {
 
 export class StreamLink implements Link {
   failure: string | null = null;
+  isOpen = false;
   private readonly come: Uint8Array[] = [];
   private readonly stream: Stream;
 
@@ -21,7 +22,12 @@ export class StreamLink implements Link {
     this.stream = open(this);
   }
 
+  /** What is written now gets there. */
+  opened(): void {
+    this.isOpen = true;
+  }
   heard(bytes: Uint8Array): void {
+    this.opened();
     this.come.push(bytes);
   }
   /** The first reason counts: what comes after it is its consequence. */

@@ -20,6 +20,7 @@ export function tcpLink({ host, port }: Extract<LinkOptions, { kind: 'tcp' }>): 
   };
   return new StreamLink(`board at ${host}:${port}`, PATIENCE, (link) => {
     const socket = connect({ host, port, noDelay: true });
+    socket.on('connect', () => link.opened());
     socket.on('data', (bytes) => link.heard(bytes));
     socket.on('error', ({ code = '', message }: NodeJS.ErrnoException) => link.fail(reasons[code] ?? message));
     socket.on('close', () => link.fail(`${at} has closed the connection`));

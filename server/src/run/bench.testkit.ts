@@ -6,8 +6,9 @@ import { toSlots, type Mechanism } from '@cork-elbow/core/mechanism';
 import { presetById, presets, rigFromPreset } from '@cork-elbow/core/presets';
 import { parseRig, type Rig } from '@cork-elbow/core/rig';
 import { demoRigs, tileDipper } from '@cork-elbow/demo';
+import { openLink } from '../links';
 import type { Link } from '../links/link';
-import { simulatedLink, type Imperfect } from '../links/simulated';
+import type { Imperfect } from '../links/simulated';
 import type { World } from '../links/world';
 import type { LoopEvent } from './events';
 import { confirmedLimits } from './limits';
@@ -46,7 +47,7 @@ export function bench(rig: Rig, armed = true, imperfect: Imperfect = {}): Bench 
     rig,
     'b1',
     (end) => {
-      const inner = simulatedLink(end, 0, imperfect);
+      const inner = openLink(end, { kind: 'simulated', ...imperfect }, 0);
       worlds.add(end.world);
       const link: Link = {
         ...inner,

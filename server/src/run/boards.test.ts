@@ -1,12 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import { boardReader, encodeBoard, hostReader, type HostMessage } from '@cork-elbow/core/board';
 import { standing } from '@cork-elbow/core/admit';
-import { contractFindings, type LinkOptions } from '@cork-elbow/core/contract';
+import { contractFindings } from '@cork-elbow/core/contract';
 import type { Rig, Step } from '@cork-elbow/core/rig';
 import { presetById, rigFromPreset } from '@cork-elbow/core/presets';
 import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import { wholePoints } from '../../../core/src/board/board.testkit';
 import { openLink } from '../links';
+import type { Imperfect } from '../links/simulated';
 import type { LineEnd, Link } from '../links/link';
 import type { LoopEvent } from './events';
 import { RunLoop } from './loop';
@@ -33,7 +34,7 @@ const shared = (): Rig => {
 };
 
 /** A rig on boards with options of their own: what each is sent, and what each says of itself. */
-function desk(rig: Rig, links: Record<string, Omit<LinkOptions, 'kind'>> = {}) {
+function desk(rig: Rig, links: Record<string, Imperfect> = {}) {
   const events: LoopEvent[] = [];
   const loop = new RunLoop((event) => events.push(structuredClone(event)));
   const ends = new Map<string, LineEnd>();

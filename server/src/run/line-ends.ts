@@ -13,7 +13,7 @@ export function lineEnds(rig: Rig, mechanism: Mechanism, build: Build): { channe
   const signals = signalPins(rig);
   const world = new World(rig, channels, signals, rest);
   const ends = linedBoards(rig).map(({ id, name }) => ({
-    ...{ board: id, name, pins: pinCount(rig, id), maps: channels.on(id) },
+    ...{ board: id, name, pins: pinCount(rig, id), maps: channels.on(id), channels },
     ...{ signals: signals.filter(({ line }) => line === id), mechanism, build, rest, world },
   }));
   return { channels, ends };

@@ -1,10 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { boardReader, hostReader, LEAST_BUFFER, type HostMessage } from '@cork-elbow/core/board';
-import type { LinkOptions } from '@cork-elbow/core/contract';
 import { rigSchema, RIG_VERSION, type Rig } from '@cork-elbow/core/rig';
 import { tileDipper } from '@cork-elbow/demo';
 import { wholePoints } from '../../../core/src/board/board.testkit';
+import type { Imperfect } from '../links/simulated';
 import { openLink } from '../links';
 import type { LoopEvent } from './events';
 import { RunLoop } from './loop';
@@ -60,7 +60,7 @@ function many(count: number, forEver = true): Rig {
   });
 }
 /** A run of it over a line whose bytes are looked at. */
-function ran(rig: Rig, options: Omit<LinkOptions, 'kind'> = {}) {
+function ran(rig: Rig, options: Imperfect = {}) {
   const events: LoopEvent[] = [];
   const loop = new RunLoop((event) => events.push(structuredClone(event)));
   const sent: HostMessage[] = [];

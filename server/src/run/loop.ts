@@ -48,6 +48,7 @@ type Refusal =
   | 'run-busy'
   | 'run-other-rig'
   | 'line-armed'
+  | 'line-own'
   | 'hand-off'
   | 'homing-busy'
   | 'signal-unknown'
@@ -104,7 +105,10 @@ export class RunLoop {
     const board = [...new Set(desk.sessions.map(({ name }) => name))].join(', ');
     this.desk = desk;
     const { away, afterStop } = this.status;
-    this.set({ ...idleStatus, away, afterStop, link: 'connecting', rigId, buildId: desk.build.id, board });
+    const ownLines = desk.sessions.flatMap(({ end, ownLines: own }) =>
+      own ? [{ board: end.board, confirms: own.confirms, single: own.single, turnsOff: own.turnsOff }] : [],
+    );
+    this.set({ ...idleStatus, away, afterStop, ownLines, link: 'connecting', rigId, buildId: desk.build.id, board });
   }
 
   disconnect(now: number): void {
@@ -157,7 +161,9 @@ export class RunLoop {
       session.sleep(now);
     }
     this.desk?.hold('joints');
-    this.set({ mode: 'normal' });
+    const clings = this.sessions.find(({ ownLines }) => ownLines && !ownLines.turnsOff);
+    const notice = clings && this.status.armed ? { notice: say('lines-no-off', { board: clings.end.name }) } : {};
+    this.set({ mode: 'normal', ...notice });
   }
 
   /** Plans the routine from the given document and begins with a slow move to its start. `clock`: the loop's time when it is looked at. */
@@ -165,7 +171,10 @@ export class RunLoop {
     const desk = this.free();
     if (!desk) return;
     if (request.rigId !== desk.rigId) return this.refuse('run-other-rig');
-    const course = prepareRun(request, rig, (channels) => desk.standsBy(channels), this.status.homed);
+    const ownLines = new Map(
+      desk.sessions.flatMap(({ end, ownLines: own }) => (own ? [[end.board, own] as const] : [])),
+    );
+    const course = prepareRun(request, rig, (channels) => desk.standsBy(channels), this.status.homed, ownLines);
     if (!course.ok) return this.refuseBy(course.code, course.message, course.findings);
     // Planning took its time: what begins, begins now.
     const now = clock();
@@ -233,6 +242,7 @@ export class RunLoop {
     const session = this.sessions.find((s) => s.end.board === board);
     if (!session || this.status.link !== 'connected') return this.refuse('board-absent');
     if (this.status.armed || this.activity) return this.refuse('line-armed');
+    if (session.ownLines) return this.refuse('line-own');
     const word = session.sendOwn(text, now);
     if (word !== null) this.refuseBy('line-moves', say('line-moves', { word }), []);
   }
@@ -289,6 +299,8 @@ export class RunLoop {
     if (why) return this.hindered(why);
     const { rig, channels, commanded, told } = desk;
     const session = (line: string): BoardSession => this.sessions.find(({ end }) => end.board === line)!;
+    const deaf = this.sessions.find(({ ownLines, hasMotors }) => ownLines && hasMotors);
+    if (deaf) return this.refuseLines(deaf, 'home joints');
     const homing = Homing.of(
       rig,
       channels,
@@ -319,6 +331,7 @@ export class RunLoop {
     const pin = signalPins(desk.rig).find((p) => p.signal.id === signal && p.signal.way === 'out');
     const session = this.sessions.find(({ end }) => end.board === pin?.line);
     if (!pin || !session?.isAwake) return this.refuse('signal-unknown');
+    if (session.ownLines?.switches === false) return this.refuseLines(session, 'switch outputs');
     session.point([], PERIOD, now, [[pin, on]]);
   }
   /** Something goes wrong with a motor, or with every board (null): simulated ones only. */
@@ -340,6 +353,8 @@ export class RunLoop {
     const map = desk.channels.all.find((m) => m.drive.id === drive);
     if (!map) return this.refuse('motor-no-pin');
     if (!this.takes(map, value)) return;
+    const own = this.sessions.find(({ end }) => end.board === map.line);
+    if (own?.ownLines?.single === false) return this.refuseLines(own, 'speak of one motor alone');
     desk.hold('motors');
     for (const session of this.sessions) session.begin(RISING, now);
     const perDeg = isSpin(map) ? 0 : Math.abs(map.native.perDeg);
@@ -618,6 +633,9 @@ export class RunLoop {
 
   private refuse(code: Refusal): void {
     this.refuseBy(code, say(code), []);
+  }
+  private refuseLines({ end }: BoardSession, what: string): void {
+    this.refuseBy('lines-cannot', say('lines-cannot', { board: end.name, what }), []);
   }
   private hindered({ code, message }: Hindrance): void {
     this.refuseBy(code, message, []);

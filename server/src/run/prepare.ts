@@ -21,11 +21,14 @@ import {
   type PlanPart,
 } from '@cork-elbow/core/routine';
 import type { Build, Rig, Routine } from '@cork-elbow/core/rig';
+import type { OwnLines } from '@cork-elbow/core/own-lines';
 import type { RunRequest } from './events';
 import { confirmedLimits } from './limits';
 
 /** Share of the speed for the way from where the arm stands to the routine's start. */
 const FIRST_MOVE = 0.25;
+/** … and where nothing has confirmed that the arm stands there. */
+const FIRST_UNCONFIRMED = 0.1;
 /** A start nearer than this (° or mm) needs no move of its own. */
 const AT_START = 0.05;
 
@@ -78,12 +81,16 @@ const stopped = (findings: readonly Finding[]): NotRun => ({
   findings,
 });
 
-/** `standsBy`: where the arm stands (slots, SI) by the motors of the saved rig. `homed`: its joints have found their places. */
+/**
+ * `standsBy`: where the arm stands (slots, SI) by the motors of the saved rig. `homed`: its joints have found their places. `ownLines`:
+ * boards (ids) that are sent a builder's own lines.
+ */
 export function prepareRun(
   request: RunRequest,
   rig: Rig,
   standsBy: (channels: Channels) => Float64Array,
   homed = false,
+  ownLines: ReadonlyMap<string, OwnLines> = new Map(),
 ): PreparedRun {
   const { buildId, routineId } = request;
   const routine = rig.routines.find((r) => r.id === routineId);
@@ -97,7 +104,7 @@ export function prepareRun(
   const stops = preflight(rig, mechanism, build, plan).filter((f) => f.severity === 'stop');
   if (stops.length) return stopped(stops);
   if (plan.durationS === 0) return refused('run-empty');
-  const beyond = runFindings(rig, plan);
+  const beyond = runFindings(rig, plan, ownLines);
   if (beyond.length) return stopped(beyond);
   const pace = runPace(rig, homed || request.asDrawn === true);
   if (pace.refused) return stopped([pace.refused]);
@@ -107,6 +114,10 @@ export function prepareRun(
     : null;
   const known = {
     ...{ routineName: routine.name, rig, build, mechanism, full: pace.share, totalS: plan.durationS },
+    ...{
+      ownLines,
+      firstShare: [...ownLines.values()].some(({ confirms }) => !confirms) ? FIRST_UNCONFIRMED : FIRST_MOVE,
+    },
     sudden:
       rig.motion.school !== 'planned' ||
       plan.blocks.some(({ block }) => 'curve' in block && block.curve.kind === 'jump') ||
@@ -127,7 +138,10 @@ export function prepareRun(
 const jumps = ({ profile, steps }: Routine): boolean =>
   profile === 'jump' || steps.some((step) => 'profile' in step && step.profile === 'jump');
 
-type Known = Pick<Course, 'routineName' | 'rig' | 'build' | 'mechanism' | 'full' | 'totalS' | 'sudden'>;
+type Known = Pick<Course, 'routineName' | 'rig' | 'build' | 'mechanism' | 'full' | 'totalS' | 'sudden'> & {
+  readonly ownLines: ReadonlyMap<string, OwnLines>;
+  readonly firstShare: number;
+};
 
 /** A part of the routine from a time of it on, led up to from where the arm stands. */
 function courseOf(
@@ -138,7 +152,7 @@ function courseOf(
 ): Course {
   const { rig, mechanism, build } = known;
   const begin = poseAt(planMotion(plan), from);
-  const first = jointMove(mechanism, stands, begin, { speedShare: FIRST_MOVE });
+  const first = jointMove(mechanism, stands, begin, { speedShare: known.firstShare });
   const far = begin.some((v, s) => inUnit(mechanism, s, Math.abs(v - stands[s])) > AT_START);
   const lead = far ? first.duration : 0;
   // What comes again for ever is laid once more behind the end, to go round in.
@@ -161,7 +175,10 @@ function courseOf(
   const round = again === null ? null : { atS: lead + end, againS: again, lapS: lap };
   const onward = (answer: Answer): PreparedRun => {
     const next = parts!.next(answer).value as PlanPart;
-    const findings = [...next.plan.findings.filter((f) => f.severity === 'stop'), ...runFindings(rig, next.plan)];
+    const findings = [
+      ...next.plan.findings.filter((f) => f.severity === 'stop'),
+      ...runFindings(rig, next.plan, known.ownLines),
+    ];
     if (findings.length) return stopped(findings);
     const stood = plan.blocks.at(-1)?.block.to ?? plan.start;
     return courseOf(known, parts, next, { from: 0, fromIndex: 0, stands: stood });

@@ -13,6 +13,7 @@ import {
 import { isSpin, type CommandMap } from '@cork-elbow/core/actuators';
 import type { Trouble } from '@cork-elbow/core/contract';
 import { isOnAt, levelOf, type ChannelBounds, type SignalPin, type Values } from '@cork-elbow/core/commands';
+import type { OwnLines } from '@cork-elbow/core/own-lines';
 import type { LineEnd, Link } from '../links/link';
 import { Pacer } from './pacer';
 
@@ -105,6 +106,10 @@ export class BoardSession {
   get name(): string {
     return this.link.name;
   }
+  /** What lines of a builder's own can do; undefined where the board speaks the protocol. */
+  get ownLines(): OwnLines | undefined {
+    return this.link.ownLines;
+  }
   /** Whether any motor hangs on it. */
   get hasMotors(): boolean {
     return this.maps.length > 0;
@@ -129,8 +134,10 @@ export class BoardSession {
   }
   private tellSignals(): void {
     this.pins = new Map(this.signals.map((pin) => [pin.channel, pin]));
+    const { ownLines } = this;
     for (const { signal, channel } of this.signals)
-      if (signal.way === 'out') this.line.ask({ word: 'output', channel, safe: levelOf(signal, false) });
+      if (ownLines && (signal.way === 'in' || !ownLines.switches)) continue;
+      else if (signal.way === 'out') this.line.ask({ word: 'output', channel, safe: levelOf(signal, false) });
       else this.line.ask({ word: 'input', channel, pull: signal.pull });
   }
 

@@ -128,7 +128,9 @@ port.on('message', (request: WorkerRequest) => {
         rigIn(request),
         request.buildId,
         (end) =>
-          log.listen(openLink(end, request.links[end.board] ?? { kind: 'simulated' }, clock), end.board, () => clock),
+          openLink(end, request.links[end.board] ?? { kind: 'simulated' }, clock, (link) =>
+            log.listen(link, end.board, () => clock),
+          ),
         clock,
       );
     case 'run':
