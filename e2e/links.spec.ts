@@ -1,6 +1,8 @@
 /** Boards that are reached otherwise than inside the server. */
 import { spawn, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
+import { writeFile } from 'node:fs/promises';
+import { templateStarts } from '@cork-elbow/core/own-lines';
 import { choose, expect, open, saved, test, type } from './harness';
 
 let board: ChildProcess | null = null;
@@ -81,4 +83,45 @@ test('a serial port is looked for, or typed where nothing is found; one that is 
   await choose(page, `Speed of the line to ${name}`, '57600');
   await page.getByRole('button', { name: 'Connect', exact: true }).click();
   await expect(page.getByRole('alert').filter({ hasText: 'there is no port /dev/ttyUSB93' })).toBeVisible();
+});
+
+test('a board with firmware of its builder’s own reads lines by a template', async ({ page, server }, info) => {
+  const template = templateStarts.find(({ id }) => id === 'names')!.template;
+  const file = info.outputPath('lines.json');
+  await writeFile(file, JSON.stringify({ ...template, on: 'E {id}', off: 'D {id}' }));
+  const port = await startBoard('--lines', file);
+  await open(page, server, 'bench');
+  await choose(page, `How ${name} is reached`, 'network (TCP)');
+  await type(page, `TCP port of ${name}`, port);
+  await choose(page, `What the firmware of ${name} reads`, 'lines of its own');
+  await choose(page, `Lines to begin with for ${name}`, 'joints by name, only what has changed');
+  // What cannot be read stays where it was typed, and says why.
+  await type(page, `Lines for ${name}: a motor on`, 'E {what}');
+  await expect(page.getByText('{what} is no field')).toBeVisible();
+  await expect(page.getByText('No line switches motors off')).toBeVisible();
+  await type(page, `Lines for ${name}: a motor on`, 'E {id}');
+  const kept = page.waitForResponse((r) => r.request().method() === 'PUT' && r.url().endsWith('/links'));
+  await type(page, `Lines for ${name}: a motor off`, 'D {id}');
+  expect((await kept).ok()).toBe(true);
+  const sent = page.getByLabel('What is sent');
+  await expect(sent).toContainText(/E·turn.*turn=0\.00·shoulder=.*D·turn/s);
+
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  const state = page.locator('[data-run]');
+  await expect(state).toContainText('Not armed');
+  await expect(page.getByText(`127.0.0.1, port ${port}; lines of its own`)).toBeVisible();
+  await expect(page.getByText('answers its lines')).toBeVisible();
+  await page.getByRole('checkbox').check();
+  await page.getByRole('button', { name: 'Arm the motors' }).click();
+  await expect(state).toContainText('Ready to run');
+  await expect(page.getByText('as it was sent; nothing reads it back')).toBeVisible();
+  await page.getByText('Lines to and from the boards').click();
+  await page.getByRole('button', { name: 'Run', exact: true }).click();
+  await expect(page.locator('[data-run=running]')).toBeVisible();
+  await page.getByLabel('Only lines with').fill('turn=');
+  const log = page.getByRole('log', { name: 'Lines' }).locator('.said');
+  await expect(log.last()).toContainText(/→.*turn=-?\d+\.\d\d/);
+  board!.kill();
+  await expect(page.locator('[data-run=failed]')).toBeVisible();
+  await expect(page.getByRole('alert').filter({ hasText: `127.0.0.1, port ${port}` })).toBeVisible();
 });

@@ -32,7 +32,7 @@ function refuse(sentence: string): never {
 
 function settings() {
   const text = { type: 'string' } as const;
-  const names = ['rig', 'board', 'build', 'host', 'port', ...Object.keys(traits)];
+  const names = ['rig', 'board', 'build', 'host', 'port', 'lines', ...Object.keys(traits)];
   try {
     const options = Object.fromEntries(names.map((name) => [name, text]));
     return parseArgs({ options }).values as Partial<Record<string, string>>;
@@ -70,11 +70,23 @@ function endsOf(rig: string, buildId: string | undefined, board: string | undefi
   );
 }
 
+/** What stands in a file, such as a template of lines. */
+function readJson(path: string): unknown {
+  try {
+    return JSON.parse(readFileSync(path, 'utf8'));
+  } catch (error) {
+    return refuse(`“${path}” holds no template of lines: ${(error as Error).message}.`);
+  }
+}
+
 function imperfect(values: Partial<Record<string, string>>): Imperfect {
   const given = Object.entries(traits).filter(([name]) => values[name] !== undefined);
   for (const [name] of given)
     if (!Number.isFinite(Number(values[name]))) refuse(`--${name} is “${values[name]}”; a number is allowed.`);
-  const input = { kind: 'simulated', ...Object.fromEntries(given.map(([name, key]) => [key, Number(values[name])])) };
+  const input = {
+    ...{ kind: 'simulated', ...(values.lines === undefined ? {} : { lines: readJson(values.lines) }) },
+    ...Object.fromEntries(given.map(([name, key]) => [key, Number(values[name])])),
+  };
   const parsed = linkOptions.safeParse(input);
   if (!parsed.success) {
     const [{ message }] = faultsOf(parsed.error, input, 'the switches');

@@ -1,4 +1,5 @@
 export * from './template';
+export * from './starts';
 export * from './motors';
 export * from './lines';
 export * from './player';

@@ -192,7 +192,11 @@ describe('lines of a builder’s own', () => {
     p.to(500);
     expect(p.player.failure).toBeNull();
     p.cut();
-    const before = p.lines.length;
+    // While nobody listened nobody was silent.
+    p.to(20);
+    p.to(5000, 5000);
+    expect(p.player.failure).toBeNull();
+    const before = p.lines.length - 1;
     p.to(900);
     expect(p.lines.length - before).toBe(1);
     expect(p.player.failure).toBeNull();
@@ -219,6 +223,17 @@ describe('lines of a builder’s own', () => {
       { numRuns: 60 },
     );
   });
+  it('that wait for an answer as the arm is frozen are given up', () => {
+    const p = pair(made({ reply: 'ok', on: 'E{channel}' }));
+    p.cut();
+    wake(p);
+    expect(p.lines.map(({ text }) => text.trim())).toEqual(['P 3:1500 7:1500 12:1500', 'E3']);
+    p.tell({ word: 'halt' });
+    const before = p.lines.length;
+    p.player.hear(new TextEncoder().encode('ok\n'));
+    p.to(200);
+    expect(p.lines.slice(before)).toEqual([]);
+  });
   it('switch motors on and off, and outputs, by lines of their own', () => {
     const p = pair(made({ on: 'E{channel}', off: 'D{channel}', output: 'O{id} {level}', changedOnly: true }));
     expect(p.lines.map(({ text }) => text.trim())).toEqual(['Olamp 0']);
@@ -236,6 +251,11 @@ describe('lines of a builder’s own', () => {
     expect(p.stand.levelAt(20)).toBe(1);
     p.tell({ word: 'letgo', channels: [7] });
     expect(p.lines.at(-1)!.text).toBe('D7\n');
+    const before = p.lines.length;
+    wake(p, [7]);
+    p.to(30);
+    expect(p.lines.slice(before).map(({ text }) => text.trim())).toEqual(['P 7:1500', 'E7', 'P 7:1500']);
+    p.tell({ word: 'letgo', channels: [7] });
     p.tell({ word: 'halt' });
     p.tell({ word: 'sleep' });
     expect(p.lines.slice(-2).map(({ text }) => text)).toEqual(['D3\n', 'Olamp 0\n']);

@@ -9,6 +9,8 @@ import { LINE_ENDS, type LineTemplate, type Parts } from './template';
 
 /** An answer that takes longer (ms) does not come any more. */
 const PATIENCE = 1000;
+/** Time (ms) that goes by at once, in which nobody can have listened: that was no silence of the board. */
+const DEAF = 100;
 /** Letters of an answer that are looked at; a line without end is none. */
 const LONGEST = 200;
 const MICROS = 1000;
@@ -92,6 +94,7 @@ export class LinePlayer {
   /** Lets `dtMicros` go by. However much that is, values are said once at most: the last ones. */
   advance(dtMicros: number): void {
     this.micros += dtMicros;
+    if (this.askedAt !== null && dtMicros > DEAF * MICROS) this.askedAt += dtMicros / MICROS;
     let isDue = false;
     while (this.micros >= MICROS) {
       this.micros -= MICROS;

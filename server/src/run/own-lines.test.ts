@@ -67,7 +67,7 @@ describe('a board with firmware of its builder', () => {
     expect(reason()).toMatch(/cannot switch outputs/);
     for (const [kind, more, what] of [
       ['wait-input', { signal: 'door', is: true, timeoutS: 1, otherwise: 'go-on' }, /reads an input/],
-      ['power', { joints: ['turn'], on: false }, /lets joints go/],
+      ['let-go', { joints: ['turn'] }, /lets joints go/],
     ] as const) {
       const other = lit([turnTo('a', 10), step('w', kind, more)]);
       const c = bench(other, true, lines());

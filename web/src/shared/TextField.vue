@@ -8,6 +8,7 @@ const {
   label,
   placeholder = '',
   quiet = false,
+  exact = false,
   commit,
 } = defineProps<{
   value: string;
@@ -15,6 +16,8 @@ const {
   placeholder?: string;
   /** Without a border until it is touched. */
   quiet?: boolean;
+  /** Spaces at its ends count. */
+  exact?: boolean;
   commit: (value: string) => string | void;
 }>();
 const draft = ref<string | null>(null);
@@ -27,8 +30,9 @@ withOwner(cancel);
 
 function settle(): void {
   if (draft.value === null) return;
-  if (draft.value.trim() === value) return cancel();
-  message.value = commit(draft.value.trim()) || '';
+  const typed = exact ? draft.value : draft.value.trim();
+  if (typed === value) return cancel();
+  message.value = commit(typed) || '';
   if (!message.value) draft.value = null;
 }
 function cancel(): void {

@@ -201,8 +201,13 @@ const sources = {
   edit: '',
   preview: 'playing the plan',
   replay: 'a recording; in outline: as commanded',
-  live: 'live: what the board reads back',
 } as const;
+const live = {
+  all: 'live: what the board reads back',
+  some: 'live: what is read back; the rest as it was sent',
+  none: 'live: as it was sent; nothing reads it back',
+} as const;
+const source = computed(() => (view.poseSource === 'live' ? live[view.liveRead] : sources[view.poseSource]));
 </script>
 
 <template>
@@ -252,9 +257,7 @@ const sources = {
       <output v-if="tip" class="num" aria-label="Tip"
         >forward {{ tip[0] }}, left {{ tip[1] }}, up {{ tip[2] }} mm</output
       >
-      <span v-if="sources[view.poseSource]" class="chip source" :class="view.poseSource">{{
-        sources[view.poseSource]
-      }}</span>
+      <span v-if="source" class="chip source" :class="view.poseSource">{{ source }}</span>
     </div>
   </section>
 </template>

@@ -153,7 +153,12 @@ export const useRunStore = defineStore('run', () => {
     const { mechanism } = rigs;
     if (!mechanism || !isLive.value) return;
     // An unarmed board drives nothing: the person's own pose stays on show.
-    view.setLive(status.value.armed ? toSlots(mechanism, { ...message.commanded, ...message.measured }) : null);
+    const { commanded, measured, wire, read } = message;
+    const blind = Object.keys(wire).filter((drive) => !(drive in read)).length;
+    view.setLive(
+      status.value.armed ? toSlots(mechanism, { ...commanded, ...measured }) : null,
+      Object.keys(read).length ? (blind ? 'some' : 'all') : 'none',
+    );
   }
 
   function send(message: ClientMessageInput): void {

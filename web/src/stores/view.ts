@@ -14,6 +14,8 @@ import { useThemeStore } from './theme';
 export type StageView = '3d' | 'side' | 'front' | 'plan';
 /** Who decides what pose is on show: the person's own, a planned routine being played, a recording being played, or the board. */
 export type PoseSource = 'edit' | 'preview' | 'replay' | 'live';
+/** How many of the motors a live pose reads back; the others stand where they were sent, as far as anybody knows. */
+export type LiveRead = 'all' | 'some' | 'none';
 const isPlayed = (source: PoseSource): boolean => source === 'preview' || source === 'replay';
 
 /** What a station adds to the stage while it is open. */
@@ -56,6 +58,7 @@ export const useViewStore = defineStore('view', () => {
   /** Takes a picture of the 3D view while that is on show. */
   const picture = shallowRef<(() => Promise<Blob | null>) | null>(null);
   const poseSource = ref<PoseSource>('edit');
+  const liveRead = ref<LiveRead>('all');
   const editQ = shallowRef<Float64Array>(new Float64Array(0));
   const previewQ = shallowRef<Float64Array>(new Float64Array(0));
   const liveQ = shallowRef<Float64Array>(new Float64Array(0));
@@ -108,8 +111,9 @@ export const useViewStore = defineStore('view', () => {
     previewQ.value = next;
     if (poseSource.value !== 'live') poseSource.value = source;
   }
-  function setLive(next: Float64Array | null): void {
+  function setLive(next: Float64Array | null, read: LiveRead = 'all'): void {
     if (next) {
+      liveRead.value = read;
       // A board that stands says the same again and again: nothing is drawn for that.
       if (next.length !== liveQ.value.length || next.some((v, s) => v !== liveQ.value[s])) liveQ.value = next;
       poseSource.value = 'live';
@@ -154,5 +158,6 @@ export const useViewStore = defineStore('view', () => {
     setJoint,
     setPlayed,
     setLive,
+    liveRead,
   };
 });

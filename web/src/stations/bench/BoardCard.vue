@@ -61,6 +61,15 @@ const limp = computed(() =>
     .map(({ name }) => name)
     .join(', '),
 );
+/** What is not known of boards with firmware of their own. */
+const own = computed(() =>
+  status.value.ownLines.map(({ board, confirms, single }) => {
+    const name = boards.value.find(({ id }) => id === board)?.name ?? board;
+    const known = confirms ? `answers its lines` : `answers nothing: unconfirmed`;
+    const all = single ? '' : ' Its lines name no motor: all of them come on together.';
+    return { board, confirms, words: `${name} ${known}. Where its motors are is what they were sent.${all}` };
+  }),
+);
 const modes = {
   normal: 'Armed',
   'bringing-up': 'Switching on',
@@ -108,6 +117,7 @@ const modes = {
       <span v-if="connected" class="muted small">{{ linkWords(links[board.id]) }}</span>
       <LinkForm
         v-else
+        :board-id="board.id"
         :board="board.name"
         :link="links[board.id]"
         :counts="rigs.rig!.drives.some(isLost)"
@@ -180,6 +190,9 @@ const modes = {
         @click="run.send({ type: 'arm', how: 'hold' })"
       />
     </div>
+    <p v-for="{ board, confirms, words } in own" :key="board" class="small" :class="confirms ? 'muted' : 'notice'">
+      {{ words }}
+    </p>
     <HomingCard v-if="connected && status.armed && rigs.rig!.homing.axes.length" />
     <AwayForm v-if="connected && run.mayDrive" />
     <p v-if="status.notice && !elsewhere" class="notice" role="alert">{{ status.notice }}</p>

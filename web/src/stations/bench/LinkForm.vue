@@ -4,15 +4,22 @@ import { IconRefresh } from '@tabler/icons-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { linkOptions, type LinkOptions, type PortList } from '@cork-elbow/core/contract';
 import { faultsOf } from '@cork-elbow/core/findings';
+import { usualTemplate, type LineTemplate } from '@cork-elbow/core/own-lines';
 import { benchApi } from '../../api-bench';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import IconButton from '../../shared/IconButton.vue';
 import NumberField from '../../shared/NumberField.vue';
 import TextField from '../../shared/TextField.vue';
+import LinesForm from './LinesForm.vue';
 import { imperfections } from './link-words';
 
 /** `counts`: motors hang on it that do not know by themselves where they are. */
-const { board, link, counts = false } = defineProps<{ board: string; link: LinkOptions; counts?: boolean }>();
+const {
+  boardId,
+  board,
+  link,
+  counts = false,
+} = defineProps<{ boardId: string; board: string; link: LinkOptions; counts?: boolean }>();
 const emit = defineEmits<{ change: [link: LinkOptions] }>();
 
 const kinds = [
@@ -30,8 +37,9 @@ const kept: Partial<Record<LinkOptions['kind'], LinkOptions>> = {};
 function turnTo(kind: LinkOptions['kind']): void {
   kept[link.kind] = link;
   const [first] = ports.value?.ports ?? [];
-  const next = kept[kind] ?? fresh[kind];
-  emit('change', next.kind === 'serial' && next === fresh.serial && first ? { ...next, path: first.path } : next);
+  // What the board reads does not change with the way that leads to it.
+  const next = { ...(kept[kind] ?? fresh[kind]), lines: link.lines };
+  emit('change', next.kind === 'serial' && !kept.serial && first ? { ...next, path: first.path } : next);
 }
 /** Takes what was typed, or says why not. */
 function take(change: object): string | void {
@@ -80,6 +88,16 @@ const isTyped = computed(() => typed.value || !ports.value?.ports.length);
 const speeds = [9600, 19_200, 38_400, 57_600, 115_200, 230_400, 250_000, 460_800, 500_000, 1_000_000, 2_000_000].map(
   (baud) => ({ label: `${baud}`, value: baud }),
 );
+const firmwares = [
+  { label: 'the protocol', value: false },
+  { label: 'lines of its own', value: true },
+];
+/** Lines that were written stay while the protocol is looked at. */
+let written: LineTemplate | undefined;
+function speak(own: boolean): void {
+  written = link.lines ?? written;
+  emit('change', { ...link, lines: own ? (written ?? usualTemplate) : undefined });
+}
 const share = (percent: number): number => Math.round(percent * 1e4) / 1e6;
 </script>
 
@@ -233,6 +251,23 @@ const share = (percent: number): number => Math.round(percent * 1e4) / 1e6;
       </div>
     </details>
     <p v-if="about" class="all muted small">{{ about }}</p>
+    <ChoiceField
+      class="reads"
+      label="its firmware reads"
+      :name="`What the firmware of ${board} reads`"
+      :options="firmwares"
+      :value="link.lines !== undefined"
+      @change="speak($event as boolean)"
+    />
+    <LinesForm
+      v-if="link.lines"
+      class="all"
+      :board-id
+      :board
+      :template="link.lines"
+      :baud="link.kind === 'serial' ? link.baud : null"
+      :commit="(lines) => take({ lines })"
+    />
   </div>
 </template>
 
@@ -271,6 +306,10 @@ summary {
   gap: 0.5rem;
   margin-top: 0.4rem;
   align-items: end;
+}
+.reads {
+  grid-column: 1 / -1;
+  max-width: 14rem;
 }
 .all {
   grid-column: 1 / -1;

@@ -31,6 +31,9 @@ export function imperfections({
 }
 
 export function linkWords(link: LinkOptions): string {
+  return wayWords(link) + (link.lines ? '; lines of its own' : '');
+}
+function wayWords(link: LinkOptions): string {
   switch (link.kind) {
     case 'simulated':
       return ['simulated in this program', imperfections(link)].filter(Boolean).join(': ');
