@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
+import compress from '@fastify/compress';
 import helmet from '@fastify/helmet';
 import fastifyStatic from '@fastify/static';
 import rateLimit from '@fastify/rate-limit';
@@ -16,10 +17,12 @@ import { troubleOf } from './db/trouble';
 import { saveableOf } from './compute/doors';
 import { AGAIN_S, Pool, type PoolOptions } from './compute/pool';
 import { apiError, ApiError } from './errors';
+import { Network } from './network/network';
 import { backupRoutes } from './routes/backup';
 import { catalogueRoutes, computedRoutes } from './routes/computed';
 import { linkRoutes } from './routes/links';
 import { motorRoutes } from './routes/motors';
+import { networkRoutes, pairRoutes } from './routes/network';
 import { presetRoutes } from './routes/presets';
 import { rigRoutes } from './routes/rigs';
 import { runRoutes } from './routes/runs';
@@ -44,6 +47,8 @@ export interface AppOptions {
   readonly origins?: readonly string[];
   /** Put the demo rigs on an empty shelf. */
   readonly demo?: boolean;
+  /** Address at which devices of the network are listened for, once that was opened; left out: all of this computer's. */
+  readonly networkHost?: string;
   readonly logger?: boolean;
 }
 
@@ -95,7 +100,9 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
     await store.close();
   });
 
+  const network = await Network.of(app, options.dataFolder, options.networkHost ?? '0.0.0.0');
   await guard(app, {
+    network,
     hosts: options.hosts ?? [],
     origins: options.origins ?? [],
     tokenFile: join(options.dataFolder, 'page-token.txt'),
@@ -120,6 +127,8 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
     errorResponseBuilder: (_request, { ttl }) =>
       apiError('writes-too-many', { most: limits.writesPerMinute, afterS: Math.ceil(ttl / 1000) }),
   });
+  // Pages are made small as they are built.
+  await app.register(compress, { threshold: SMALL, encodings: ['gzip', 'deflate'], zlibOptions: { level: 4 } });
   await app.register(websocket, { options: { maxPayload: 64 * 1024 } });
 
   app.setErrorHandler((error: Error & { code?: string; statusCode?: number }, request, reply) => {
@@ -152,12 +161,14 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   linkRoutes(api, store);
   runRoutes(api, store, () => connection?.runId ?? null);
   presetRoutes(api);
+  networkRoutes(api, network);
+  await pairRoutes(app, network);
   catalogueRoutes(api);
   await computedRoutes(app, pool);
   await backupRoutes(app, shelf, doors, options.migrations, runsNow);
 
   await app.register(async (scope) => {
-    const made = (connection = live(scope, shelf, options.workerUrl, options.version));
+    const made = (connection = live(scope, shelf, network, options.workerUrl, options.version));
     scope.addHook('onClose', () => made.close());
   });
 
@@ -188,6 +199,9 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   });
   return app;
 }
+
+/** Answers up to so many bytes go as they are. */
+const SMALL = 4096;
 
 /** `most`: bytes that the call takes as its body. */
 function fromFastify(error: { code?: string; message: string }, most = 0): ApiError | null {

@@ -7,12 +7,14 @@ import { createServer } from 'node:net';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { buildApp, type Bounds } from './app';
-import { ApiError } from './errors';
+import { apiError, ApiError } from './errors';
 
 const here = dirname(fileURLToPath(import.meta.url));
 const bundled = existsSync(join(here, 'worker.js'));
 const root = resolve(here, '../..');
 const host = process.env.HOST ?? '127.0.0.1';
+/** Names by which only this computer itself is meant. */
+const HERE = ['127.0.0.1', 'localhost', '::1'];
 const wished = Number(process.env.PORT ?? 4310);
 const LAST_TRY = 20;
 
@@ -54,6 +56,8 @@ function boundsSet(): Partial<Bounds> {
 }
 
 try {
+  // Who is not on this computer comes by the other door, with HTTPS and paired.
+  if (!HERE.includes(host)) throw apiError('host-not-here', { host, names: HERE.join(', ') });
   const port = await freePort();
   const app = await buildApp({
     dataFolder: resolve(process.env.CORK_ELBOW_DATA ?? join(root, 'data')),
@@ -63,7 +67,6 @@ try {
     bounds: boundsSet(),
     webFolder: join(root, 'web/dist'),
     version: process.env.npm_package_version ?? '0.1.0',
-    hosts: process.env.HOST ? [process.env.HOST] : [],
     origins: (process.env.CORK_ELBOW_ORIGINS ?? '').split(' ').filter(Boolean),
     demo: process.argv.includes('--demo'),
     logger: true,

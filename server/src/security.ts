@@ -1,5 +1,5 @@
 /**
- * Loopback only: calls with another Host or from another page's Origin are refused, on HTTP and WebSocket alike, those of other programs
+ * Loopback, and devices of the local network once it was opened to them (network/): calls with another Host or from another page's Origin are refused, on HTTP and WebSocket alike, those of other programs
  * on this computer too. A page proves itself with a token that it got as it was loaded; scripts, which have no Origin, need none.
  */
 import { randomBytes, timingSafeEqual } from 'node:crypto';
@@ -7,6 +7,7 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { parse, serialize } from 'cookie';
 import type { FastifyInstance, FastifyRequest } from 'fastify';
 import { apiError } from './errors';
+import { Network } from './network/network';
 
 const LOOPBACK = ['127.0.0.1', 'localhost', '[::1]'];
 const COOKIE = 'cork-elbow-page';
@@ -18,6 +19,8 @@ export interface Guard {
   readonly origins?: readonly string[];
   /** Where the token of its pages is kept, so that they outlive a restart. */
   readonly tokenFile: string;
+  /** Lets devices of the local network in. */
+  readonly network: Network;
 }
 
 async function tokenIn(file: string): Promise<string> {
@@ -28,7 +31,10 @@ async function tokenIn(file: string): Promise<string> {
   return made;
 }
 
-export async function guard(app: FastifyInstance, { hosts = [], origins = [], tokenFile }: Guard): Promise<void> {
+export async function guard(
+  app: FastifyInstance,
+  { hosts = [], origins = [], tokenFile, network }: Guard,
+): Promise<void> {
   const names = new Set([...LOOPBACK, ...hosts]);
   const known = (host: string): boolean => names.has(host) || names.has(host.replace(/:\d+$/, ''));
   const token = Buffer.from(await tokenIn(tokenFile));
@@ -41,6 +47,7 @@ export async function guard(app: FastifyInstance, { hosts = [], origins = [], to
     if (headers.upgrade !== undefined && statusCode >= 400) raw.socket.destroySoon();
   });
   app.addHook('onRequest', async (request, reply) => {
+    if (Network.isFrom(request)) return network.admit(request, reply);
     const { host, origin, upgrade, 'sec-fetch-site': site } = request.headers;
     if (!host || !known(host)) throw apiError('host-refused', { host: host ?? '' });
     if (origin !== undefined) {

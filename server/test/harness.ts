@@ -47,6 +47,7 @@ export async function start(
     bounds: { seconds: 60, ...options.bounds },
     version: 'test',
     demo: options.demo ?? true,
+    networkHost: '127.0.0.1',
     ...(options.webFolder ? { webFolder: options.webFolder } : {}),
   });
   const url = await app.listen({ host: '127.0.0.1', port: 0 });

@@ -17,6 +17,7 @@ export const answers: Record<string, z.ZodType> = {
   'GET /api/ports': contract.portList,
   'GET /api/settings/recordings': contract.keptBody,
   'PUT /api/settings/recordings': contract.keptBody,
+  'GET /api/network': contract.networkAnswer,
   'GET /api/motors': contract.motorList,
   'PUT /api/motors': contract.motorList,
   'GET /api/presets': contract.presetList,

@@ -19,6 +19,27 @@ export const contractFindings = defineFindings({
   'host-refused': error(403, 'Calls are taken from this computer only; “{host}” is not one of its names.'),
   'origin-refused': error(403, 'Calls from the page at “{origin}” are not taken.'),
   'page-unknown': error(403, 'This page was not loaded from this server.', 'Reload it.'),
+  'device-unknown': error(
+    401,
+    'This device is not paired with this computer.',
+    'Open the page of its address, and pair it.',
+  ),
+  'here-only': error(403, 'This can be asked for on the computer itself alone.'),
+  'right-watch': error(
+    403,
+    'This device may watch and stop, not change or move anything.',
+    'Let it drive on the computer itself, on the shelf, under “Other devices”.',
+  ),
+  'network-closed': error(
+    409,
+    'The program is not open to the local network: there is nothing to pair with.',
+    'Open it first.',
+  ),
+  'host-not-here': error(
+    400,
+    'HOST is “{host}”; only names of this computer itself are allowed: {names}.',
+    'Open the program to the local network on its shelf instead.',
+  ),
   'revision-conflict': error(
     409,
     'The rig was changed elsewhere: it is at revision {revision}, yours began at {yours}.',

@@ -307,6 +307,8 @@ export type BoardLine = z.infer<typeof boardLineSchema>;
 /** From the server. Joint values in the document's units. */
 export const serverMessage = z.discriminatedUnion('type', [
   z.strictObject({ type: z.literal('status'), status: statusSchema }),
+  /** What the page may do: on this computer everything; on a device of the network (its name) what was decided. */
+  z.strictObject({ type: z.literal('right'), right: z.enum(['here', 'watch', 'drive']), device: z.string() }),
   z.strictObject({
     type: z.literal('telemetry'),
     runS: finite,

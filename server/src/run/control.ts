@@ -13,6 +13,9 @@ const EVERYBODY: ReadonlySet<ClientMessage['type']> = new Set([
   'halt',
 ]);
 
+/** What who only watches may say: who stops somebody takes no controls. */
+export const mayWatch = (type: ClientMessage['type']): boolean => type !== 'take' && EVERYBODY.has(type);
+
 export class Control {
   /** The page that has them; null: whoever asks for something takes them. */
   holder: PageName | null = null;

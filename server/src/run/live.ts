@@ -18,7 +18,8 @@ import { faultsOf } from '@cork-elbow/core/findings';
 import { apiError, ApiError, faulted } from '../errors';
 import type { Shelf } from '../shelf';
 import { fate } from './backlog';
-import { Control } from './control';
+import type { Network } from '../network/network';
+import { Control, mayWatch } from './control';
 import type { LoopEvent } from './events';
 import { RunKeeper } from './keeper';
 import type { WorkerRequest } from './worker';
@@ -31,9 +32,11 @@ export interface Live {
 }
 
 /** `version`: of the program. */
-export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL, version: string): Live {
+export function live(app: FastifyInstance, shelf: Shelf, network: Network, workerUrl: URL, version: string): Live {
   /** Who each is; by a name of ours until it has said its own. */
   const pages = new Map<WebSocket, PageName>();
+  /** Of pages of the network: the device that each is on. */
+  const devices = new Map<WebSocket, string>();
   /** Pages that hear what goes over the lines. */
   const listeners = new Set<WebSocket>();
   const control = new Control();
@@ -61,6 +64,15 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL, version
     (message) => tellAll({ type: 'refused', code: 'recording-stopped', message, findings: [] }),
   );
   const pinging = setInterval(() => tellAll({ type: 'ping' }), BEAT_MS);
+
+  /** What a page may do. */
+  const tellRight = (page: WebSocket): void => {
+    const device = devices.get(page) ?? null;
+    const right = network.rightOf(device);
+    if (right === null || (device !== null && !network.isOpen)) return page.terminate();
+    tell(page, { type: 'right', right, device: device === null ? '' : network.nameOf(device) });
+  };
+  network.onChanged = (id) => devices.forEach((device, page) => device === id && tellRight(page));
 
   worker.on('message', (event: LoopEvent) => {
     switch (event.type) {
@@ -119,6 +131,8 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL, version
       throw faulted(faults);
     }
     const message = parsed.data;
+    if (network.rightOf(devices.get(page) ?? null) === 'watch' && !mayWatch(message.type))
+      throw apiError('right-watch');
     const before = control.holder;
     control.check(message.type, pages.get(page)!, status.link === 'absent');
     if (control.holder !== before) tellAll(statusNow());
@@ -189,11 +203,14 @@ export function live(app: FastifyInstance, shelf: Shelf, workerUrl: URL, version
     }
   }
 
-  app.get('/api/live', { websocket: true }, (page: WebSocket) => {
+  app.get('/api/live', { websocket: true }, (page: WebSocket, { device }) => {
     pages.set(page, { page: randomUUID(), openedAt: new Date().toISOString() });
+    if (device !== null) devices.set(page, device);
+    tellRight(page);
     tell(page, statusNow());
     const leave = (): void => {
       pages.delete(page);
+      devices.delete(page);
       listen(page, false);
     };
     page.on('close', leave);

@@ -11,6 +11,7 @@ import type { Drawing } from '@cork-elbow/core/drawing';
 import { api, restore } from '../api';
 import { saveFile } from '../shared/save-file';
 import { useThemeStore } from '../stores/theme';
+import NetworkCard from './NetworkCard.vue';
 import RigCard from './RigCard.vue';
 import UnreadableCard from './UnreadableCard.vue';
 
@@ -201,6 +202,7 @@ function remove({ id, name }: RigSummary): void {
         ></Button>
         <input ref="backup" type="file" accept=".sqlite" aria-label="Backup file" hidden @change="putBack" />
       </footer>
+      <NetworkCard />
     </main>
   </div>
 </template>

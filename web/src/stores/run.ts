@@ -47,6 +47,8 @@ export const useRunStore = defineStore('run', () => {
   const rigs = useRigStore();
   const view = useViewStore();
   const status = shallowRef<Status>(idleStatus);
+  /** What this page may do: on the server's computer everything, on another device what was decided there. */
+  const right = ref<'here' | 'watch' | 'drive'>('here');
   const telemetry = shallowRef<Telemetry | null>(null);
   const refusal = shallowRef<{ message: string; remedy?: string; findings: readonly Finding[] } | null>(null);
   /** Not reactive: read by the chart when `ticks` changes. */
@@ -87,7 +89,14 @@ export const useRunStore = defineStore('run', () => {
   const isLive = computed(() => status.value.link === 'connected' && status.value.rigId === rigs.id);
   const isRunning = computed(() => isActive(status.value.run));
   /** Whether no other page has the controls. */
-  const mayDrive = computed(() => !status.value.control || status.value.control.page === me.value.page);
+  const mayDrive = computed(
+    () => right.value !== 'watch' && (!status.value.control || status.value.control.page === me.value.page),
+  );
+  /** Why nothing can be moved from here; empty where it can. */
+  const whyNotDrive = computed(() => {
+    if (right.value === 'watch') return 'This device may watch and stop, not move anything.';
+    return mayDrive.value ? '' : 'Another page has the controls.';
+  });
 
   /** Whether a simulated board is on the line: what is around it can be played. */
   const isSimulated = computed(
@@ -122,6 +131,9 @@ export const useRunStore = defineStore('run', () => {
         if (message.status.link !== 'connected') view.setLive(null);
         break;
       }
+      case 'right':
+        right.value = message.right;
+        return;
       case 'telemetry':
         telemetry.value = message;
         record(message);
@@ -266,7 +278,7 @@ export const useRunStore = defineStore('run', () => {
 
   return {
     ...{ afterStop, setAfterStop, isSimulated, isFree },
-    ...{ away, setAway, sayAway, mayDrive, takeControls },
+    ...{ away, setAway, sayAway, mayDrive, whyNotDrive, right, takeControls },
     ...{ status, telemetry, refusal, socketState, ticks, isLive, isRunning, open, send, stop },
     ...{ lines, listen },
     ...{ byHand, isLed, setByHand, wish, handPose, leadJoint, leadTool, handShare: share },

@@ -3,6 +3,7 @@ export * from './compute';
 export * from './files';
 export * from './links';
 export * from './motors';
+export * from './network';
 export * from './presets';
 export * from './rigs';
 export * from './runs';

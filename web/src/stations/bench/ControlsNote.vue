@@ -31,7 +31,10 @@ const take = (): void => {
 </script>
 
 <template>
-  <div class="row" data-controls="elsewhere">
+  <p v-if="run.right === 'watch'" class="small" data-controls="watching">
+    <b>{{ run.whyNotDrive }}</b> What it may do is decided on the computer that the arm hangs on, on its shelf.
+  </p>
+  <div v-else class="row" data-controls="elsewhere">
     <span class="grow small"
       ><b>{{ who }}</b> Pause and stop work here all the same.</span
     >

@@ -116,7 +116,7 @@ const reasons = computed(() => (stops.value.length ? stops.value : (run.refusal?
 const hint = computed(() => {
   if (run.isRunning || canRun.value) return '';
   if (!connected.value) return 'Run is grey: no board is connected yet.';
-  if (!run.mayDrive) return 'Another page has the controls.';
+  if (!run.mayDrive) return run.whyNotDrive;
   if (!plan.value?.durationS) return contractFindings.say('run-empty');
   if (rigs.saveState !== 'saved') return 'The last edit is still being saved.';
   if (status.value.mode === 'bringing-up') return 'The motors are being switched on one after the other.';

@@ -19,7 +19,7 @@ const isClear = ref(false);
 const canSend = computed(() => run.isLive && run.mayDrive && !run.status.armed && !run.isRunning);
 const neutralWords = computed(() => {
   if (!run.isLive) return 'Connect a board on the Bench page first.';
-  if (!run.mayDrive) return 'Another page has the controls.';
+  if (!run.mayDrive) return run.whyNotDrive;
   if (run.status.mode === 'neutral') return 'All motors stand at neutral: put the horns on now.';
   if (run.status.mode === 'bringing-up') return 'They go there one after the other.';
   return run.status.armed

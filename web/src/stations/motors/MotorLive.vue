@@ -29,7 +29,7 @@ const other = computed(() => rigs.rig!.drives.find((d) => d.id === run.status.mo
 const hint = computed(() => {
   if (!map.value || map.value.channel === null) return 'Its motor is on no pin of a board yet.';
   if (!run.isLive) return null;
-  if (!run.mayDrive) return 'Another page has the controls.';
+  if (!run.mayDrive) return run.whyNotDrive;
   if (run.isRunning) return 'A run is going on.';
   if (run.status.mode === 'one-motor' && !isOn.value && run.status.motor !== drive.value?.id)
     return `${other.value} is switched on alone; switch it off first.`;

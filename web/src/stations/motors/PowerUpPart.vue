@@ -221,7 +221,7 @@ const isClear = ref(false);
           !run.isLive
             ? 'Connect a board on the Bench page first.'
             : !run.mayDrive
-              ? 'Another page has the controls.'
+              ? run.whyNotDrive
               : run.status.armed
                 ? run.status.mode === 'bringing-up'
                   ? 'The motors are being switched on.'
