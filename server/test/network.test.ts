@@ -125,6 +125,8 @@ describe('the local network', () => {
     beforeEach(() => open(true));
 
     it('hands nothing to a device that is not paired but the page to pair it on', async () => {
+      // Somebody else's pairing opens nothing for it.
+      await paired('Somebody’s');
       for (const path of ['/', '/rigs/tile-dipper/bench', '/assets/index.js'])
         expect(await ask(path)).toMatchObject({ status: 302, headers: { location: '/pair' } });
       for (const path of ['/api/rigs', '/api/network', '/api/openapi.json', '/api/backup'])

@@ -67,6 +67,11 @@ export const contractFindings = defineFindings({
     'The motors are still being switched on, or stand at neutral without regard to the joints.',
     'Wait until all are on; after neutral, disarm and arm again.',
   ),
+  'step-not-now': error(409, 'Only a run that stands can be stepped.', 'Pause it first.'),
+  'step-no-back': error(
+    409,
+    'Nothing lies behind this step that could be gone back to: what was let go, swapped or decided by an input stays as it is.',
+  ),
   'stop-latched': error(
     409,
     'The arm was stopped, and nobody has cleared that yet.',

@@ -182,6 +182,8 @@ export const clientMessage = z.discriminatedUnion('type', [
     routineId: z.string(),
     /** Begins there instead of at the first step. */
     fromStep: z.string().optional(),
+    /** It stands where it begins, to be gone through step by step. */
+    stepwise: z.boolean().optional(),
     /** Somebody has looked: the arm stands as it is drawn, though it has not homed. */
     asDrawn: z.boolean().optional(),
   }),
@@ -226,6 +228,11 @@ export const clientMessage = z.discriminatedUnion('type', [
   z.strictObject({ type: z.literal('home') }),
   /** The run goes on at this share of its planned speed, as far as limits allow. */
   z.strictObject({ type: z.literal('pace'), share: z.number().min(LEAST_PACE).max(MOST_PACE) }),
+  /**
+   * A run that stands goes on to the end of its step and stands there, or the same way back to where that began. Outputs, counters, what
+   * was taken or put down stay as they are; what was let go, swapped or decided by an input is not gone back behind.
+   */
+  z.strictObject({ type: z.literal('step'), way: z.enum(['on', 'back']) }),
   z.strictObject({ type: z.literal('pause') }),
   z.strictObject({ type: z.literal('resume') }),
   /** Slows down inside the limits and ends the run. */
@@ -280,6 +287,8 @@ export const statusSchema = z.strictObject({
   waits: z.strictObject({ signal: z.string(), is: z.boolean() }).nullable(),
   /** Tools (ids) that somebody takes off and puts on before the run is told to go on. */
   swap: z.strictObject({ off: z.string().nullable(), on: z.string().nullable() }).nullable(),
+  /** While the run stands: which ways it may be stepped; null: none. */
+  steps: z.strictObject({ on: z.boolean(), back: z.boolean() }).nullable(),
   /** How late (ms) set points of the run left, of the board that keeps time: 99 in 100 no more, and the worst; null before a run. */
   late: z.strictObject({ p99Ms: z.number(), mostMs: z.number() }).nullable(),
   /** Joints (ids) whose motors were let go while the others hold. */
@@ -364,6 +373,7 @@ export const idleStatus: Status = {
   pace: null,
   waits: null,
   swap: null,
+  steps: null,
   late: null,
   limp: [],
   homed: false,

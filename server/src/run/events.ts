@@ -13,6 +13,8 @@ export interface RunRequest {
   readonly fromStep?: string;
   /** The arm was looked at and stands as it is drawn: an arm that has not homed runs at full speed. */
   readonly asDrawn?: boolean;
+  /** It stands where it begins, to be gone through step by step. */
+  readonly stepwise?: boolean;
 }
 
 /** Where joints that are led by hand are to go (° or mm by id), at which share of their speed; `straight`: the tool's point goes straight. */

@@ -170,7 +170,7 @@ export function live(app: FastifyInstance, shelf: Shelf, network: Network, worke
       case 'run': {
         const { document, revision } = await shelf.open(message.rigId);
         if (revision !== message.revision) throw apiError('revision-conflict', { revision, yours: message.revision });
-        const { rigId, buildId, routineId, fromStep, asDrawn } = message;
+        const { rigId, buildId, routineId, fromStep, asDrawn, stepwise } = message;
         return ask({
           type: 'run',
           run: {
@@ -181,6 +181,7 @@ export function live(app: FastifyInstance, shelf: Shelf, network: Network, worke
             routineId,
             ...(fromStep ? { fromStep } : {}),
             ...(asDrawn ? { asDrawn } : {}),
+            ...(stepwise ? { stepwise } : {}),
           },
           document,
         });

@@ -45,6 +45,8 @@ type Refusal =
   | 'board-not-ready'
   | 'joint-limp'
   | 'stop-latched'
+  | 'step-not-now'
+  | 'step-no-back'
   | 'run-busy'
   | 'run-other-rig'
   | 'line-armed'
@@ -189,6 +191,7 @@ export class RunLoop {
       ...([request.id, request.routineId, course, desk.channels, signalPins(rig)] as const),
       (signal) => told.signals.get(signal),
       (drive) => told.measured.get(drive) ?? told.sent.get(drive),
+      request.stepwise,
     );
     this.take(run);
     this.set({
@@ -394,6 +397,15 @@ export class RunLoop {
   resume(now: number): void {
     const { run } = this;
     if (run?.resume()) this.feed!.setOff(now);
+    this.tellRun();
+  }
+
+  /** A run that stands goes on by one step, or back. */
+  step(way: 'on' | 'back', now: number): void {
+    const { run } = this;
+    if (!run?.steps) return this.refuse('step-not-now');
+    if (!run.step(way === 'on' ? 1 : -1)) return this.refuse('step-no-back');
+    this.feed!.setOff(now);
     this.tellRun();
   }
 

@@ -9,44 +9,9 @@ import { tileDipper } from '@cork-elbow/demo';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { sampleBuffers } from '@cork-elbow/core/motion';
 import { RoutineRun } from './activities/routine';
-import { bench, end, rigs } from './bench.testkit';
+import { asked, bench, end, moving, rigs } from './bench.testkit';
 import { PERIOD } from './pacer';
 import { prepareRun } from './prepare';
-
-const asked = (rig: Rig, routineId = rig.routines[0].id) => ({
-  ...{ id: 'x', rigId: 'r', revision: 1, buildId: rig.builds[0].id, routineId, asDrawn: true },
-});
-/**
- * Rigs with a routine of moves that are slower than their joints may go, of different profiles and kinds. `motors`: what holds them back is
- * their motors, which joints would outrun.
- */
-function moving(rig: Rig, random: () => number, motors: boolean): Rig {
-  const profiles = ['s-curve', 'minimum-jerk', 'trapezoid', 'soft-stop'] as const;
-  const joints = rig.mechanism.joints.filter((j) => 'limits' in j && 'home' in j);
-  const steps = Array.from({ length: 4 }, (_, k) => ({
-    ...{
-      id: `m${k}`,
-      kind: 'joint-move',
-      enabled: true,
-      note: '',
-      pace: { speedShare: motors ? 0.25 + 0.2 * random() : 0.2 + 0.8 * random() },
-    },
-    target: {
-      joints: Object.fromEntries(
-        joints.map((j) => {
-          const { min, max } = (j as { limits: { min: number; max: number } }).limits;
-          return [j.id, min + (max - min) * (0.3 + 0.4 * random())];
-        }),
-      ),
-    },
-  }));
-  const profile = profiles[Math.floor(random() * profiles.length)];
-  const draft = structuredClone(rig) as Rig;
-  draft.mechanism.limitRules = [];
-  draft.motion.school = 'planned';
-  draft.routines = [{ id: 'moves', name: 'Moves', note: '', role: null, profile, steps } as never];
-  return draft;
-}
 
 const turns = (map: DriveMap, mechanism: Mechanism, q: Float64Array, v: Float64Array): number =>
   Math.abs(shaftSpeed(map, mechanism, q, v)?.degPerS ?? 0);

@@ -36,6 +36,7 @@ export type WorkerRequest =
   | { type: 'home'; document: string | null }
   | { type: 'motor-to'; value: number }
   | { type: 'pace'; share: number }
+  | { type: 'step'; way: 'on' | 'back' }
   | { type: 'switch'; signal: string; on: boolean }
   | { type: 'force'; signal: string; on: boolean | null }
   | { type: 'trouble'; kind: Trouble; drive: string | null; by: number }
@@ -158,6 +159,8 @@ port.on('message', (request: WorkerRequest) => {
       return takesIn(request) ? loop.arm(request.how, clock) : undefined;
     case 'pace':
       return loop.setPace(request.share);
+    case 'step':
+      return loop.step(request.way, clock);
     case 'pause':
       return loop.pause();
     case 'lie-down':

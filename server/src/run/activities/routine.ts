@@ -24,6 +24,8 @@ export const CUSHION = 60;
 const EPS = 1e-9;
 /** For how long (ms) motors may lag behind what they were sent, where an input is read on which the way depends. */
 const ARRIVES = 60;
+/** Where it goes to the end of a step it goes no slower than at this share of the speed, so that it gets there. */
+const CREEP = 0.02;
 /** After the last point: cushion, lag of the motors, then the run counts as finished. */
 const SETTLE = 250;
 
@@ -42,6 +44,11 @@ interface Doing {
   readonly switch?: readonly [SignalPin, boolean];
   readonly swap?: Swap;
   readonly gate?: Gate;
+}
+/** A time of the run (s) at which it is to stand, and whether that lies behind it. */
+interface StepTo {
+  readonly at: number;
+  readonly way: 1 | -1;
 }
 interface Mark extends Doing {
   /** Time of the run (s), its way to the begin counted. */
@@ -63,6 +70,10 @@ export class RoutineRun implements Activity {
   /** Whether it goes on, and at which share of the planned speed that is wished. */
   private goes = true;
   private paceWish = 1;
+  /** Where it stands next, gone through step by step. */
+  private stepTo: StepTo | null = null;
+  /** Whether its time goes backwards. */
+  private way: 1 | -1 = 1;
   /** Tools that are to be swapped before it goes on; whether they were. */
   private swapNow: Swap | null = null;
   private swapDone = false;
@@ -98,15 +109,20 @@ export class RoutineRun implements Activity {
     private course: Course,
     private readonly channels: Channels,
     private readonly pins: readonly SignalPin[] = [],
+
     /** Whether an input is on, as its board says; undefined where nothing is known. */
     private readonly reads: (signal: string) => boolean | undefined = () => undefined,
     /** Where a motor stands as far as anybody knows, by its drive. */
     stands: (drive: string) => number | undefined = () => undefined,
+    /** Whether it stands as it has come to its begin, to be gone through step by step. */
+    stepwise = false,
   ) {
     const { maxDegPerS } = course.rig.powerUp;
     this.letGo = new LetGo(channels, stands, maxDegPerS, CUSHION + PERIOD + ARRIVES);
     this.mark();
-    this.rate = course.full;
+    this.rate = stepwise && course.lead === 0 ? 0 : course.full;
+    if (stepwise && course.lead === 0) this.goes = false;
+    else if (stepwise) this.stepTo = { at: course.lead, way: 1 };
     this.slope = 1 / (1000 * slowest(course.mechanism));
   }
 
@@ -159,14 +175,22 @@ export class RoutineRun implements Activity {
   beat(now: number): Switches {
     const { motion, round } = this.course;
     const before = this.rate;
-    const wish = this.goes ? this.mostPace() : 0;
+    const wish = this.goes ? Math.min(this.mostPace(), this.toStand()) : 0;
     // Above what was planned time changes half as fast: joints need some of their acceleration for the motion itself.
     const step = this.slope * PERIOD * (this.goes && Math.max(wish, before) > 1 ? 1 / 2 : 1);
     this.rate = wish > before ? Math.min(wish, before + step) : Math.max(wish, before - step);
     const switched: (readonly [SignalPin, boolean])[] = [];
-    let time = this.time + ((before + this.rate) / 2) * (PERIOD / 1000);
+    const goesBy = ((before + this.rate) / 2) * (PERIOD / 1000);
+    if (this.way < 0) {
+      this.goBack(goesBy);
+      this.beatAt = now;
+      return switched;
+    }
+    const stand = this.stepTo;
+    let time = Math.min(this.time + goesBy, stand?.at ?? Infinity);
     const end = round ? round.atS + round.lapS : motion.durationS;
     let held = this.pass(Math.min(time, end), switched);
+    const stands = stand !== null && Math.min(time, held?.at ?? time) >= stand.at - EPS;
     if (!held && round && time >= end) {
       time -= round.lapS;
       this.lapped += round.lapS;
@@ -175,6 +199,7 @@ export class RoutineRun implements Activity {
     }
     this.time = held ? held.at : Math.min(end, time);
     this.beatAt = now;
+    if (stands && this.stepTo === stand) this.stand();
     if (!held && !round && this.time >= motion.durationS && this.course.ask && this.ends !== 'stopped') {
       // The arm is on its way there for as long as is queued, and comes to rest.
       this.askedAt ??= now + (motion.durationS > 0 ? CUSHION + PERIOD + ARRIVES : 0);
@@ -186,6 +211,73 @@ export class RoutineRun implements Activity {
       this.quietAt = now + CUSHION + PERIOD + SETTLE;
     } else if (this.rate === 0 && this.ends) this.quietAt = now + CUSHION + PERIOD;
     return switched;
+  }
+
+  // ── Step by step ────────────────────────────────────────────────────────────────────────────────────────────────
+
+  /** Times of the run (s) at which steps that take time begin and end, in order. */
+  private get stands(): readonly number[] {
+    const { plan, from, lead, round } = this.course;
+    const ends = plan.steps.filter(({ startS, endS }) => endS > startS).flatMap(({ startS, endS }) => [startS, endS]);
+    const once = ends.filter((at) => at >= from - EPS).map((at) => lead + at - from);
+    const laps = round
+      ? ends.filter((at) => at >= round.againS - EPS).map((at) => round.atS + at - round.againS)
+      : [];
+    return [...new Set([lead, ...once, ...laps])].sort((a, b) => a - b);
+  }
+  /** Nothing before this time (s) comes back: what was let go, swapped or asked for stays as it is. */
+  private get noFurtherBack(): number {
+    const { lead, round } = this.course;
+    const lap = this.lapped > 0 && round ? round.atS : lead;
+    const kept = this.marks.slice(0, this.next).filter(({ power, swap }) => power || swap);
+    return Math.max(lap, ...kept.map(({ at }) => at));
+  }
+  /** Where it stood before, as far as that comes back; null: nowhere. */
+  private get before(): number | null {
+    const least = this.noFurtherBack;
+    return this.stands.findLast((at) => at < this.time - EPS && at >= least - EPS) ?? null;
+  }
+  /** Which ways it may step now: it stands, and nobody is asked for anything. */
+  get steps(): NonNullable<Status['steps']> | null {
+    if (this.goes || this.rate > 0 || this.ends || this.swapNow) return null;
+    return { on: true, back: this.before !== null };
+  }
+  /** Goes on to the end of its step, or back to where that began. Whether it does. */
+  step(way: 1 | -1): boolean {
+    const may = this.steps;
+    if (!may || (way < 0 && !may.back)) return false;
+    const next = this.stands.find((at) => at > this.time + EPS);
+    // Behind the last of them it stands where that begins which comes then.
+    this.stepTo = { at: way < 0 ? this.before! : (next ?? Infinity), way };
+    this.way = way;
+    this.goes = true;
+    return true;
+  }
+  /** The share of the speed from which it still comes to stand where it is to; what is left is gone at a creep. */
+  private toStand(): number {
+    if (!this.stepTo) return Infinity;
+    const [slope, period] = [1000 * this.slope, PERIOD / 1000];
+    const left = Math.abs(this.stepTo.at - this.time);
+    // What this beat takes, and then the way of braking: (r + r′) p/2 + r′²/(2a) ≤ left.
+    const under = (slope * period) ** 2 - 4 * slope * (period * this.rate - 2 * left);
+    return Math.max(CREEP, under > 0 ? (Math.sqrt(under) - slope * period) / 2 : 0);
+  }
+  private goBack(by: number): void {
+    this.time = Math.max(this.stepTo?.at ?? this.noFurtherBack, this.time - by);
+    // What was done on this way is done again when it comes by once more.
+    const next = this.marks.findIndex(({ at }) => at > this.time + EPS);
+    this.next = Math.min(this.next, next < 0 ? this.marks.length : next);
+    this.waitedMs = 0;
+    if (this.stepTo && this.time <= this.stepTo.at + EPS) this.stand();
+    else if (this.rate === 0) this.way = 1;
+    if (this.rate === 0 && this.ends) this.quietAt = this.beatAt + CUSHION + 2 * PERIOD;
+  }
+  /** It is where it is to stand. */
+  private stand(): void {
+    this.stepTo = null;
+    this.way = 1;
+    this.goes = false;
+    this.rate = 0;
   }
 
   /** What the input says by now that the way depends on: whether it is on, or came in time; null while that is not known, or it does not. */
@@ -217,6 +309,7 @@ export class RoutineRun implements Activity {
     this.ahead = null;
     this.course = next;
     this.mark();
+    if (this.stepTo) this.stand();
   }
 
   /** Does what is to be done up to a time of the run; the wait that holds it back, if one does. */
@@ -267,12 +360,19 @@ export class RoutineRun implements Activity {
     const [pose, speed, accel] = sampleBuffers(mechanism.m);
     // Between two beats of the board that keeps time, never further than its next one.
     const since = Math.min(PERIOD, Math.max(0, now - this.beatAt)) / 1000;
-    const ahead = Number.isFinite(this.beatAt) && this.quietAt === null ? since * this.rate : 0;
+    const ahead = Number.isFinite(this.beatAt) && this.quietAt === null ? since * this.rate * this.way : 0;
+    const stand = this.stepTo?.way === 1 ? this.stepTo.at : Infinity;
+    const least = this.way < 0 ? (this.stepTo?.at ?? 0) : 0;
     const gate =
       this.marks.find((mark, k) => k >= this.next && (mark.gate || mark.swap || mark.power))?.at ?? Infinity;
-    motion.sampleInto(pose, speed, accel, Math.min(motion.durationS, gate, this.time + ahead));
+    motion.sampleInto(
+      pose,
+      speed,
+      accel,
+      Math.max(least, Math.min(motion.durationS, gate, stand, this.time + ahead)),
+    );
     // Time runs slower while it ramps, and so do the speeds.
-    const paced = speed.map((v) => v * this.rate);
+    const paced = speed.map((v) => v * this.rate * this.way);
     return { pose, values: this.letGo.values(this.channels.values(pose, paced)) };
   }
 
@@ -291,7 +391,7 @@ export class RoutineRun implements Activity {
       : noWayOn?.message;
     return {
       ...{ run: noWayOn ? 'failed' : outcome, runS: this.planTime() },
-      ...{ stepId: null, waits: null, swap: null, pace: null },
+      ...{ stepId: null, waits: null, swap: null, pace: null, steps: null },
       ...(notice === undefined ? {} : { notice }),
     };
   }
@@ -303,7 +403,7 @@ export class RoutineRun implements Activity {
   /** What time may run at by now. */
   private mostPace(): number {
     const { motion, mechanism, full, round, lead } = this.course;
-    if (full < 1 || this.paceWish <= 1 || this.time < lead) return full * Math.min(1, this.paceWish);
+    if (full < 1 || this.paceWish <= 1 || this.way < 0 || this.time < lead) return full * Math.min(1, this.paceWish);
     this.ahead ??= new PaceAhead(motion, mechanism, this.channels.all, (1000 * this.slope) / 2, round && round.atS);
     return Math.min(this.paceWish, this.ahead.most(this.time));
   }
@@ -313,8 +413,10 @@ export class RoutineRun implements Activity {
   }
   /** Whether it stood, so that boards have to be filled again. */
   resume(): boolean {
-    if (this.ends || this.goes) return false;
+    // What still slows down on its way back stands first.
+    if (this.ends || this.goes || this.way < 0) return false;
     this.goes = true;
+    this.stepTo = null;
     this.swapDone = this.swapNow !== null;
     this.swapNow = null;
     return this.rate === 0;
@@ -328,7 +430,7 @@ export class RoutineRun implements Activity {
   }
 
   /** What of the status is the run's. */
-  status(): Pick<Status, 'run' | 'runS' | 'stepId' | 'waits' | 'pace' | 'swap'> {
+  status(): Pick<Status, 'run' | 'runS' | 'stepId' | 'waits' | 'pace' | 'swap' | 'steps'> {
     const { plan, lead } = this.course;
     const onItsWay = this.time < lead;
     return {
@@ -336,6 +438,7 @@ export class RoutineRun implements Activity {
       runS: this.planTime(),
       waits: this.waitsNow && { signal: this.waitsNow.signal, is: this.waitsNow.is },
       swap: this.goes ? null : this.swapNow,
+      steps: this.steps,
       pace: { wished: this.paceWish, now: this.rate / this.course.full },
       stepId: onItsWay ? null : this.stepId(plan),
     };
@@ -365,7 +468,7 @@ export class RoutineRun implements Activity {
   }
   /** Share of the planned speed at which it goes now. */
   get speed(): number {
-    return this.quietAt === null ? this.rate : 0;
+    return this.quietAt === null ? this.rate * this.way : 0;
   }
   /** How long (ms) it has run, its way to the begin left out. */
   get ranMs(): number {
