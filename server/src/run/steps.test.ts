@@ -19,7 +19,7 @@ describe('a run gone through step by step', () => {
         const random = seededRandom(seed);
         const [name, plain] = rigs[k];
         const rig = moving(plain, random, false);
-        if (blends) for (const each of rig.routines[0].steps) Object.assign(each, { blend: true });
+        if (blends) for (const each of rig.routines[0].steps) Object.assign(each, { blendMm: 25 });
         const stands = standing(rig, rig.builds[0].id);
         if (!stands.ok) return;
         const course = prepareRun(asked(rig), rig, () => stands.mechanism.home);

@@ -227,10 +227,8 @@ export class RoutineRun implements Activity {
   }
   /** Nothing before this time (s) comes back: what was let go, swapped or asked for stays as it is. */
   private get noFurtherBack(): number {
-    const { lead, round } = this.course;
-    const lap = this.lapped > 0 && round ? round.atS : lead;
     const kept = this.marks.slice(0, this.next).filter(({ power, swap }) => power || swap);
-    return Math.max(lap, ...kept.map(({ at }) => at));
+    return Math.max(this.course.lead, ...kept.map(({ at }) => at));
   }
   /** Where it stood before, as far as that comes back; null: nowhere. */
   private get before(): number | null {
@@ -251,6 +249,8 @@ export class RoutineRun implements Activity {
     this.stepTo = { at: way < 0 ? this.before! : (next ?? Infinity), way };
     this.way = way;
     this.goes = true;
+    // Who goes back asks anew when it comes by again.
+    if (way < 0) this.askAnew();
     return true;
   }
   /** The share of the speed from which it still comes to stand where it is to; what is left is gone at a creep. */
@@ -293,9 +293,7 @@ export class RoutineRun implements Activity {
   goOn(answer: boolean): void {
     const { course } = this;
     const next = course.onward(answer);
-    this.askedAt = null;
-    this.waitsNow = null;
-    this.heldMs = 0;
+    this.askAnew();
     if (!next.ok) {
       this.noWayOn = next;
       this.goes = false;
@@ -310,6 +308,12 @@ export class RoutineRun implements Activity {
     this.course = next;
     this.mark();
     if (this.stepTo) this.stand();
+  }
+
+  private askAnew(): void {
+    this.askedAt = null;
+    this.waitsNow = null;
+    this.heldMs = 0;
   }
 
   /** Does what is to be done up to a time of the run; the wait that holds it back, if one does. */

@@ -67,7 +67,7 @@ const canRun = computed(
     (plan.value?.durationS ?? 0) > 0 &&
     rigs.saveState === 'saved',
 );
-const start = (): void =>
+const start = (stepwise = false): void =>
   run.send({
     type: 'run',
     rigId: rigs.id!,
@@ -76,6 +76,7 @@ const start = (): void =>
     routineId: routine.value!.id,
     ...(fromStep.value ? { fromStep: fromStep.value } : {}),
     ...(unverified.value && asDrawn.value ? { asDrawn: true } : {}),
+    ...(stepwise ? { stepwise } : {}),
   });
 /** Steps that a run may begin with; the first one means all of it. */
 const fromStep = ref('');
@@ -197,6 +198,24 @@ const series = computed<Series[]>(() => {
         @update:model-value="routineId = $event"
       />
       <template v-if="run.isRunning">
+        <template v-if="status.steps">
+          <Button
+            severity="secondary"
+            label="Step back"
+            title="The same way backwards, to where the step began"
+            data-moves
+            :disabled="!run.mayDrive || !status.steps.back"
+            @click="run.send({ type: 'step', way: 'back' })"
+          />
+          <Button
+            severity="secondary"
+            label="Step on"
+            title="On to the end of the step"
+            data-moves
+            :disabled="!run.mayDrive || !status.steps.on"
+            @click="run.send({ type: 'step', way: 'on' })"
+          />
+        </template>
         <Button
           v-if="status.run === 'paused'"
           label="Go on"
@@ -214,7 +233,15 @@ const series = computed<Series[]>(() => {
       </template>
       <template v-else>
         <ChoiceField label="" name="Begin" :options="begins" :value="fromStep" @change="fromStep = String($event)" />
-        <Button label="Run" data-moves :disabled="!canRun" @click="start" />
+        <Button
+          severity="secondary"
+          label="Step"
+          title="Goes slowly to where it begins and stands there, to be gone through step by step"
+          data-moves
+          :disabled="!canRun"
+          @click="start(true)"
+        />
+        <Button label="Run" data-moves :disabled="!canRun" @click="start()" />
       </template>
     </div>
     <label v-if="connected && unverified && !run.isRunning" class="check"
@@ -242,6 +269,9 @@ const series = computed<Series[]>(() => {
       >
     </div>
     <p v-if="swapWords" class="small swap" role="alert">{{ swapWords }}</p>
+    <p v-if="status.steps && !status.swap" class="muted small" role="note">
+      Back is the same way backwards: outputs, counters, and what was taken or put down stay as they are.
+    </p>
     <PaceSlider v-if="isMine" />
     <div v-if="run.isRunning" class="row freeze">
       <span class="grow muted small">Freeze stops without slowing down, which is hard on gears, and disarms.</span>
