@@ -1,6 +1,6 @@
 /** The arm led by hand on a board, from the joints, the stage and the Reach station. */
 import { type Page } from '@playwright/test';
-import { expect, goTo, open, test, type, type Server } from './harness';
+import { choose, expect, goTo, open, saved, test, type, type Server } from './harness';
 
 async function armed(page: Page, server: Server, rig?: string): Promise<void> {
   await open(page, server, 'bench?timeScale=4', rig);
@@ -158,4 +158,33 @@ test('inputs are held and outputs switched by name; disarmed they are off', asyn
   await page.getByRole('button', { name: 'Disarm' }).click();
   await expect(row('vacuum').getByRole('status')).toHaveText('off');
   await expect(row('vacuum').getByRole('button', { name: 'on', exact: true })).toBeDisabled();
+});
+
+test('how far a joint goes is found in small steps, and is confirmed with a row in its history', async ({
+  page,
+  server,
+}) => {
+  await armed(page, server);
+  await page.getByText('Find how far a joint goes').click();
+  await choose(page, 'joint', 'Shoulder');
+  const finder = page.locator('[data-finder]');
+  await expect(finder).toContainText('It stands at −20°; its limit there is 95°. Nothing is confirmed yet.');
+  await page.getByRole('button', { name: 'Begin', exact: true }).click();
+  const further = page.getByRole('button', { name: '1° further' });
+  for (const at of ['−19', '−18', '−17']) {
+    await further.click();
+    await expect(finder).toContainText(`It stands at ${at}°`);
+    await expect(further).toBeEnabled();
+  }
+  await page.getByRole('button', { name: 'Stop, it touches' }).click();
+  await expect(page.getByText('Shoulder is confirmed from −20° to −18°.')).toBeVisible();
+  await expect(finder).toContainText('Confirmed from −20° to −18°.');
+  await saved(page);
+  // The other end: what was confirmed before is not lost.
+  await choose(page, 'towards', 'its lowest');
+  await page.getByRole('button', { name: 'Begin', exact: true }).click();
+  await further.click();
+  await expect(finder).toContainText('It stands at −19°');
+  await page.getByRole('button', { name: 'It is free, keep it' }).click();
+  await expect(finder).toContainText('Confirmed from −20° to −18°.');
 });

@@ -10,6 +10,7 @@ export function subjectOf(fact: Fact): string {
     case 'sensor':
       return fact.sensor;
     case 'backlash':
+    case 'range':
       return fact.joint;
     default:
       return fact.drive;
@@ -23,12 +24,14 @@ export function factsOf(build: Build, subject: string): Fact[] {
   const speeds = entryOf(build.speeds, subject);
   const reading = entryOf(build.sensors, subject);
   const backlash = entryOf(build.backlash, subject);
+  const range = entryOf(build.confirmed, subject);
   return [
     ...(calibration ? [{ kind: 'points' as const, calibration, trimUs: trimOf(build, subject) }] : []),
     ...(turn ? [{ kind: 'turn' as const, drive: subject, turn }] : []),
     ...(speeds ? [{ kind: 'speeds' as const, drive: subject, speeds }] : []),
     ...(reading ? [{ kind: 'sensor' as const, sensor: subject, reading }] : []),
     ...(backlash ? [{ kind: 'backlash' as const, joint: subject, backlash }] : []),
+    ...(range ? [{ kind: 'range' as const, joint: subject, range }] : []),
   ];
 }
 
@@ -53,5 +56,8 @@ export function applyFact(build: Build, fact: Fact): void {
       return;
     case 'backlash':
       build.backlash[fact.joint] = { ...fact.backlash };
+      return;
+    case 'range':
+      build.confirmed[fact.joint] = { ...fact.range };
   }
 }

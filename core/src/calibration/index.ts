@@ -4,3 +4,4 @@ export * from './leader';
 export * from './facts';
 export * from './tip-difference';
 export { calibrationFindings } from './findings';
+export * from './confirmed';

@@ -195,6 +195,8 @@ export const clientMessage = z.discriminatedUnion('type', [
   z.strictObject({
     type: z.literal('by-hand'),
     on: z.boolean(),
+    /** A joint (id) that may go beyond what was confirmed on the build, up to its software limits: how far it goes is being found. */
+    limitsOf: z.string().max(64).optional(),
     rigId: z.string(),
     revision: z.number().int(),
     buildId: z.string(),

@@ -48,6 +48,9 @@ export const sensorReadingSchema = z.strictObject({
   takenOn,
 });
 
+/** How far a joint was moved with nothing in its way. */
+const rangeSchema = z.strictObject({ min: finite, max: finite });
+
 /** One measurement of a build as its history keeps it: what was measured, on what, with all that is needed to apply it again. */
 export const factSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('points'), calibration: calibrationSchema, trimUs: finite }),
@@ -55,6 +58,7 @@ export const factSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('speeds'), drive: idSchema, speeds: speedsSchema }),
   z.strictObject({ kind: z.literal('sensor'), sensor: idSchema, reading: sensorReadingSchema }),
   z.strictObject({ kind: z.literal('backlash'), joint: idSchema, backlash: backlashSchema }),
+  z.strictObject({ kind: z.literal('range'), joint: idSchema, range: rangeSchema }),
 ]);
 
 export const buildSchema = z.strictObject({
@@ -73,7 +77,7 @@ export const buildSchema = z.strictObject({
   /** µs added to every pulse of a drive. */
   trims: z.record(z.string(), finite).default({}),
   /** How far each joint of this build was moved with nothing in its way. */
-  confirmed: z.record(z.string(), z.strictObject({ min: finite, max: finite })).default({}),
+  confirmed: z.record(z.string(), rangeSchema).default({}),
   firmware: line(200).nullable().default(null),
 });
 

@@ -60,11 +60,11 @@ export class Desk {
     return new Desk(rigId, rig, build, mechanism, channels, sessions, told, ends[0].rest);
   }
 
-  /** The rig as it is saved now; or why its motors are not where boards are connected. */
-  takeIn(rig: Rig, buildId: string): Hindrance | null {
+  /** The rig as it is saved now; or why its motors are not where boards are connected. `limitsOf`: as {@link confirmedLimits} takes it. */
+  takeIn(rig: Rig, buildId: string, limitsOf?: string): Hindrance | null {
     const stands = standing(rig, buildId);
     if (!stands.ok) return stands.faults[0];
-    return this.take(rig, confirmedLimits(stands.mechanism, stands.build), stands.build);
+    return this.take(rig, confirmedLimits(stands.mechanism, stands.build, limitsOf), stands.build);
   }
   /** The same for one that was looked at already. `sudden`: places are told at once, which no limit of speed holds. */
   take(rig: Rig, mechanism: Mechanism, build: Build, sudden = false): Hindrance | null {

@@ -193,11 +193,11 @@ export function live(app: FastifyInstance, shelf: Shelf, network: Network, worke
         return ask({ ...message, document });
       }
       case 'by-hand': {
-        const { type, on, rigId, revision: yours, buildId } = message;
+        const { type, on, rigId, revision: yours, buildId, limitsOf } = message;
         if (!on) return ask({ type, on });
         const { document, revision } = await shelf.open(rigId);
         if (revision !== yours) throw apiError('revision-conflict', { revision, yours });
-        return ask({ type, on, rigId, buildId, document });
+        return ask({ type, on, rigId, buildId, document, ...(limitsOf === undefined ? {} : { limitsOf }) });
       }
       default:
         return ask(message);

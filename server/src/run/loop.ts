@@ -252,11 +252,14 @@ export class RunLoop {
 
   // ── Led by hand ─────────────────────────────────────────────────────────────────────────────────────────────────
 
-  /** From now on joints are led; asked again after an edit, by what is saved now. */
-  byHand(rigId: string, rig: Rig, buildId: string, now: number): void {
+  /**
+   * From now on joints are led; asked again after an edit, by what is saved now. `limitsOf`: a joint (id) of which it is being found how far
+   * it goes.
+   */
+  byHand(rigId: string, rig: Rig, buildId: string, now: number, limitsOf?: string): void {
     const desk = this.free(rigId);
     if (!desk) return;
-    const why = desk.takeIn(rig, buildId);
+    const why = desk.takeIn(rig, buildId, limitsOf);
     if (why) return this.hindered(why);
     this.take(new ByHand(desk.channels, desk.commanded.slice(), desk.excess(desk.commanded)));
     this.feed!.pace(now + PERIOD);

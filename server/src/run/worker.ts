@@ -29,7 +29,7 @@ export type WorkerRequest =
   | { type: 'beat' }
   | { type: 'away'; away: Away }
   | { type: 'after-stop'; then: AfterStop }
-  | { type: 'by-hand'; on: true; rigId: string; buildId: string; document: string }
+  | { type: 'by-hand'; on: true; rigId: string; buildId: string; document: string; limitsOf?: string }
   | { type: 'by-hand'; on: false }
   | ({ type: 'guide' } & Guiding)
   | { type: 'motor-on'; drive: string; value: number; document: string | null }
@@ -140,7 +140,9 @@ port.on('message', (request: WorkerRequest) => {
         return clock;
       });
     case 'by-hand':
-      return request.on ? loop.byHand(request.rigId, rigIn(request), request.buildId, clock) : loop.handOff();
+      return request.on
+        ? loop.byHand(request.rigId, rigIn(request), request.buildId, clock, request.limitsOf)
+        : loop.handOff();
     case 'motor-on':
       return takesIn(request) ? loop.motorOn(request.drive, request.value, clock) : undefined;
     case 'home':

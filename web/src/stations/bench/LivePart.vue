@@ -12,6 +12,7 @@ import { formatFixed, formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import BoardCard from './BoardCard.vue';
 import JointMarks from './JointMarks.vue';
+import LimitFinder from './LimitFinder.vue';
 import LineLog from './LineLog.vue';
 import PaceSlider from './PaceSlider.vue';
 import { runWords } from './run-words';
@@ -182,6 +183,7 @@ const series = computed<Series[]>(() => {
   <div>
     <BoardCard />
     <SignalPanel />
+    <LimitFinder />
     <TroublePanel />
 
     <div class="rule"><h2>Run</h2></div>

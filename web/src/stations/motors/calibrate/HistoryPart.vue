@@ -69,6 +69,8 @@ const words = (fact: Fact): string => {
       return `stands at ${formatNumber(fact.speeds.stopUs, 0)} µs, ${fact.speeds.points.length} speeds`;
     case 'sensor':
       return `zero ${formatNumber(fact.reading.zero, 0)}`;
+    case 'range':
+      return `free from ${formatNumber(fact.range.min, 1)} to ${formatNumber(fact.range.max, 1)}`;
     default:
       return `slack ${formatNumber(fact.backlash.slack, 2)}`;
   }
