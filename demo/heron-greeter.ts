@@ -72,7 +72,7 @@ const joints: JointInput[] = [
 const heron = (): Rig =>
   must({
     format: 'cork-elbow-rig',
-    version: 6,
+    version: 7,
     name: 'Heron greeter',
     mechanism: {
       base: {

@@ -74,7 +74,7 @@ const homing = seeks.map(([joint, end, fast, at, waits, together]): HomingAxis =
 const loader = (): Rig =>
   must({
     format: 'cork-elbow-rig',
-    version: 6,
+    version: 7,
     name: 'Kiln-shelf loader',
     drives,
     transmissions,

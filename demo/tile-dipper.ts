@@ -72,7 +72,7 @@ const revolute = (
 
 const bare: RigInput = {
   format: 'cork-elbow-rig',
-  version: 6,
+  version: 7,
   name: 'Tile dipper',
   mechanism: {
     base: {

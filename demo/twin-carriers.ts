@@ -53,7 +53,7 @@ export function twinCarriers(): Rig {
     );
   return must({
     format: 'cork-elbow-rig',
-    version: 6,
+    version: 7,
     name: 'Twin carriers',
     mechanism: {
       base: {

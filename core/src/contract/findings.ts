@@ -67,6 +67,11 @@ export const contractFindings = defineFindings({
     'The motors are still being switched on, or stand at neutral without regard to the joints.',
     'Wait until all are on; after neutral, disarm and arm again.',
   ),
+  'stop-input': error(
+    409,
+    '“{signal}” is on, which stops the arm.',
+    'Look at the arm, free the input, then clear the stop.',
+  ),
   'step-not-now': error(409, 'Only a run that stands can be stepped.', 'Pause it first.'),
   'step-no-back': error(
     409,

@@ -170,6 +170,7 @@ const words: Readonly<Record<string, string>> = {
   way: 'in or out',
   activeLow: 'whether low means on; null: not found out yet',
   pull: 'a resistor that holds the line',
+  stops: 'an input that freezes the arm while it is on',
   side: 'on the joint or on the motor’s shaft',
   wraps: 'whether its reading begins again after a turn',
   port: 'of the multiplexer that it sits behind',

@@ -8,6 +8,7 @@
  * 3 → 4: boards with pins, rails, signals, sensors, leaders, homing, power-up; more measured facts of builds.
  * 4 → 5: new kinds of steps, targets, paces; roles of routines; how motors are told where to go; bands in which a motor rattles.
  * 5 → 6: what a tool keeps of its orientation on a way.
+ * 6 → 7: inputs that stop the arm.
  */
 type Document = Record<string, unknown>;
 interface OldBoard {
@@ -31,4 +32,5 @@ export const migrations: Record<number, (document: Document) => Document> = {
   3: (document) => ({ ...document, version: 4, boards: (document.boards as OldBoard[] | undefined)?.map(withPins) }),
   4: (document) => ({ ...document, version: 5 }),
   5: (document) => ({ ...document, version: 6 }),
+  6: (document) => ({ ...document, version: 7 }),
 };

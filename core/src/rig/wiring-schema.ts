@@ -112,6 +112,8 @@ export const signalSchema = z.strictObject({
   activeLow: z.boolean().nullable().default(null),
   /** A resistor that holds the line while nothing drives it. */
   pull: z.enum(['none', 'up', 'down']).default('none'),
+  /** An input that freezes the arm while it is on; left out: it does not. */
+  stops: z.boolean().optional(),
   note,
 });
 

@@ -17,7 +17,7 @@ import { isSpin, nativeOf, type CommandMap } from '@cork-elbow/core/actuators';
 import { wayDown } from '@cork-elbow/core/bring-up';
 import { fromUnit } from '@cork-elbow/core/mechanism';
 import { signalPins } from '@cork-elbow/core/commands';
-import type { Rig } from '@cork-elbow/core/rig';
+import type { Rig, Signal } from '@cork-elbow/core/rig';
 import type { LineEnd, Link } from '../links/link';
 import type { Activity, Outcome } from './activities/activity';
 import { bringUp, BringUpUnderway, RISING } from './activities/bring-up';
@@ -440,7 +440,21 @@ export class RunLoop {
   }
   /** Somebody has looked. */
   clear(): void {
-    this.set({ latched: false });
+    const input = this.stopInput;
+    if (input) return this.refuseBy('stop-input', say('stop-input', { signal: input.name }), []);
+    this.set({ latched: false, notice: '' });
+  }
+  /** An input that stops the arm and is on; null: none is. */
+  private get stopInput(): Signal | null {
+    const { desk } = this;
+    return desk?.rig.signals.find(({ id, way, stops }) => way === 'in' && stops && desk.told.signals.get(id)) ?? null;
+  }
+  /** Freezes the arm while one is on; what begins then is refused, since nobody can clear that. */
+  private heedStopInput(now: number): void {
+    const input = this.stopInput;
+    if (!input || this.status.latched) return;
+    this.set({ latched: true, notice: say('stop-input', { signal: input.name }) });
+    if (this.status.armed || this.activity) this.halt(now);
   }
 
   // ── The page that has the controls ──────────────────────────────────────────────────────────────────────────────
@@ -498,6 +512,7 @@ export class RunLoop {
     if (!this.desk) return;
     for (const session of this.sessions)
       for (const heard of session.tick(now)) this.hear(heard, session.end.board, now);
+    this.heedStopInput(now);
     this.waitAlone(now);
     if (this.activity) this.drive(this.activity, now);
     if (this.run) this.recording?.look(this.run, this.status, now);

@@ -173,10 +173,10 @@ async function keep(): Promise<void> {
         />
       </template>
       <span v-if="said" class="small grow" role="status">{{ said }}</span>
-      <span v-else-if="tried && !confirmed" class="muted small grow"
-        >The other end counts as tried from where it began: find that too.</span
-      >
     </div>
+    <p v-if="tried && !confirmed" class="muted small">
+      The other end counts as tried from where it began: find that too.
+    </p>
   </details>
 </template>
 

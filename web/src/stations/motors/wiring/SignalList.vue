@@ -115,6 +115,16 @@ const pulls = [
         @change="onSignal(signal, 'Resistor', (s) => (s.pull = $event as Signal['pull']))"
       />
     </div>
+    <label v-if="signal.way === 'in'" class="check small"
+      ><input
+        type="checkbox"
+        :checked="signal.stops ?? false"
+        @change="onSignal(signal, 'Stop', (s) => (s.stops = ($event.target as HTMLInputElement).checked))"
+      />
+      freezes the arm while it is on<template v-if="signal.stops"
+        >. Wire it so that a broken wire is on too. It is no emergency stop: that one cuts the supply.</template
+      ></label
+    >
   </section>
   <div class="row">
     <Button size="small" severity="secondary" label="Add an input" @click="add('in')" />
@@ -123,6 +133,15 @@ const pulls = [
 </template>
 
 <style scoped>
+.check {
+  display: flex;
+  gap: 0.4rem;
+  align-items: start;
+  margin-top: 0.3rem;
+}
+.check input {
+  margin-top: 0.15rem;
+}
 .signal {
   border-bottom: 1px solid var(--lines);
   padding: 0.4rem 0;
