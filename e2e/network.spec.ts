@@ -55,7 +55,7 @@ test('a device is paired, watches, drives once it may, and is out once it is rem
   await connect.click();
   await expect(tablet.locator('[data-run]')).toContainText('Not armed');
 
-  await row.getByRole('button', { name: 'Remove Bench tablet' }).click();
+  await row.getByRole('button', { name: 'Delete Bench tablet' }).click();
   await expect(row).toHaveCount(0);
   await tablet.goto(`https://127.0.0.1:${port}/`);
   await expect(tablet.getByRole('heading', { name: 'Pair this device' })).toBeVisible();

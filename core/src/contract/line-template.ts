@@ -8,8 +8,8 @@ const text = z
   .regex(/^[\t -~]*$/, 'printable ASCII');
 export const lineTemplate: z.ZodType<LineTemplate> = z
   .strictObject({
-    head: text.describe('before the values of a line; may hold {ms}, {count}, {time}'),
-    each: text.describe('for each motor: {channel}, {no}, {id}, and {value}, {ticks}, {joint} or {rad}'),
+    head: text.describe('before the values of a line; may hold {ms}, {line}, {time}'),
+    each: text.describe('for each motor: {channel}, {no}, {id}, and {value}, {counts}, {joint} or {rad}'),
     separator: text.describe('between two motors'),
     tail: text.describe('behind the values'),
     end: z.enum(['lf', 'crlf', 'cr']).describe('what ends a line'),

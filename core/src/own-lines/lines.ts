@@ -2,8 +2,8 @@
 import type { LineMotor, MotorPlace } from './motors';
 import { fill, LINE_ENDS, names, type FieldValues, type LineTemplate, type Parts } from './template';
 
-/** Ticks of a 12-bit driver in a µs, at 50 frames a second. */
-const TICKS_PER_US = (4096 * 50) / 1e6;
+/** Driver counts of 12 bits in a µs, at 50 frames a second. */
+const COUNTS_PER_US = (4096 * 50) / 1e6;
 
 /** Which motor a text is about: its number on the board, from 1 on in the order of the line, and its name in code. */
 export const motorFields = ({ channel, id }: Pick<LineMotor, 'channel' | 'id'>, k: number): FieldValues => ({
@@ -15,7 +15,7 @@ export const motorTexts = (parts: Parts, motors: readonly LineMotor[], places: r
     const { native, joint } = places[k];
     return fill(parts.each, {
       ...motorFields(motor, k),
-      ...{ value: native, ticks: native * TICKS_PER_US, joint: joint?.inUnit ?? 0, rad: joint?.si ?? 0 },
+      ...{ value: native, counts: native * COUNTS_PER_US, joint: joint?.inUnit ?? 0, rad: joint?.si ?? 0 },
     });
   });
 /** A line of what is said of motors. `line`: ms to the next one, how many there were, and ms since the begin. */
@@ -23,7 +23,7 @@ export const valuesLine = (
   { separator }: LineTemplate,
   parts: Parts,
   texts: readonly string[],
-  line: { readonly ms: number; readonly count: number; readonly time: number },
+  line: { readonly ms: number; readonly line: number; readonly time: number },
 ): string => fill(parts.head, line) + texts.join(separator) + fill(parts.tail, line);
 
 /** One line for each of the motors, each text once. */
@@ -46,7 +46,7 @@ export function previewLines(
   places: readonly MotorPlace[],
 ): { readonly on: string[]; readonly values: string; readonly off: string[] } {
   const numbered = motors.map((motor, k) => [motor, k] as const);
-  const line = { ms: 1000 / template.perS, count: 0, time: 0 };
+  const line = { ms: 1000 / template.perS, line: 0, time: 0 };
   return {
     on: linesFor(parts.on, numbered),
     values: valuesLine(template, parts, motorTexts(parts, motors, places), line),

@@ -36,9 +36,9 @@ const asks = (parts: readonly Part[], name: string): boolean =>
   parts.some((part) => typeof part !== 'string' && part.name === name);
 /** Why these motors cannot be spoken of by a template, one sentence; null where they can. */
 export function unspoken({ each }: Parts, motors: readonly LineMotor[]): string | null {
-  const ticked = asks(each, 'ticks') && motors.find(({ unit }) => unit !== 'µs');
-  if (ticked)
-    return `{ticks} stands for a pulse, and ${ticked.name} is sent ${ticked.unit}; {value} stands for those`;
+  const counted = asks(each, 'counts') && motors.find(({ unit }) => unit !== 'µs');
+  if (counted)
+    return `{counts} stands for a pulse, and ${counted.name} is sent ${counted.unit}; {value} stands for those`;
   const lost = (asks(each, 'joint') || asks(each, 'rad')) && motors.find(({ hasPlace }) => !hasPlace);
   if (lost)
     return `{joint} and {rad} stand for the place of a joint, and ${lost.name} brings none to one by itself; {value} stands for what it is sent`;

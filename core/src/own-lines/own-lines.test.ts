@@ -81,13 +81,13 @@ const wake = (p: ReturnType<typeof pair>, channels = motors.map(({ channel }) =>
 /** Templates of many kinds that can be read. */
 const templates = fc
   .record({
-    head: fc.constantFrom('', 'P ', '>{count} ', 'G1{{}} t{ms} '),
+    head: fc.constantFrom('', 'P ', '>{line} ', 'G1{{}} t{ms} '),
     name: fc.constantFrom('{channel}', '{no}', '{id}', ''),
     between: fc.constantFrom(':', '=', ' at '),
     value: fc.constantFrom(
       '{value}',
       '{value*0.5+3:.2}',
-      '{ticks:.3}',
+      '{counts:.3}',
       '{joint:.3}',
       '{joint*-1+90:.2}',
       '{rad:.6}',
@@ -332,8 +332,8 @@ describe('a template', () => {
   });
   it('is held against the motors that it speaks of', () => {
     const steps = [...motors, { channel: 1, id: 'rail', name: 'Rail', unit: 'steps', hasPlace: true } as const];
-    expect(unspoken(read(made({ each: '{no}:{ticks}' })), motors)).toBeNull();
-    expect(unspoken(read(made({ each: '{no}:{ticks}' })), steps)).toMatch(/Rail is sent steps/);
+    expect(unspoken(read(made({ each: '{no}:{counts}' })), motors)).toBeNull();
+    expect(unspoken(read(made({ each: '{no}:{counts}' })), steps)).toMatch(/Rail is sent steps/);
     const spins = [...motors, { channel: 1, id: 'm', name: 'Wheel', unit: 'µs', hasPlace: false } as const];
     expect(unspoken(read(made({ each: '{no}:{joint}' })), spins)).toMatch(/Wheel/);
     expect(unspoken(read(made()), spins)).toBeNull();

@@ -169,7 +169,7 @@ export class LinePlayer {
       template,
       parts,
       told.map(({ k }) => texts[k]),
-      { ms: 1000 / template.perS, count: this.count++, time: this.clockMs - this.beganAt },
+      { ms: 1000 / template.perS, line: this.count++, time: this.clockMs - this.beganAt },
     );
     if (isUrgent) this.atOnce([line]);
     else this.ask(line);

@@ -8,8 +8,8 @@ import type { LineMotor } from './motors';
 
 const MICROS = 1000;
 const NUMBER = '-?\\d+(?:\\.\\d+)?';
-/** A pulse that a driver of 12 bits and 50 frames a second makes of a tick (µs). */
-const US_PER_TICK = 1e6 / (4096 * 50);
+/** A pulse that a driver of 12 bits and 50 frames a second makes of a driver count (µs). */
+const US_PER_COUNT = 1e6 / (4096 * 50);
 
 interface Wired {
   readonly motor: LineMotor;
@@ -147,7 +147,7 @@ export class LineStandIn {
     for (const { field, text } of said) {
       const value = (Number(text) - field.offset) / field.factor;
       if (field.name === 'value') wired.at = value;
-      else if (field.name === 'ticks') wired.at = value * US_PER_TICK;
+      else if (field.name === 'counts') wired.at = value * US_PER_COUNT;
       else if (field.name === 'joint') this.joints.set(channel, { inUnit: value });
       else if (field.name === 'rad') this.joints.set(channel, { si: value });
     }

@@ -16,7 +16,7 @@ export const templateStarts: readonly {
     template: { ...usualTemplate, head: '', each: '{id}={joint:.2}', separator: ' ', changedOnly: true, reply: 'ok' },
   },
   {
-    ...{ id: 'ticks', name: 'ticks of a 12-bit driver, by pin' },
-    template: { ...usualTemplate, head: 'T ', each: '{channel} {ticks}', separator: ', ' },
+    ...{ id: 'counts', name: 'driver counts of 12 bits, by pin' },
+    template: { ...usualTemplate, head: 'T ', each: '{channel} {counts}', separator: ', ' },
   },
 ];

@@ -6,8 +6,8 @@
 
 /** What a field may stand for, by where it stands. */
 const ofMotor = ['channel', 'no', 'id'] as const;
-const ofValue = ['value', 'ticks', 'joint', 'rad'] as const;
-const ofLine = ['ms', 'count', 'time'] as const;
+const ofValue = ['value', 'counts', 'joint', 'rad'] as const;
+const ofLine = ['ms', 'line', 'time'] as const;
 type FieldName = (typeof ofMotor)[number] | (typeof ofValue)[number] | (typeof ofLine)[number] | 'level';
 
 export interface Field {
@@ -136,7 +136,7 @@ export function readTemplate(
   const fault = (at: TemplateText, message: string) => ({ ok: false, at, message }) as const;
   const { each } = whole;
   if (!each.some((part) => typeof part !== 'string' && isValue(part)))
-    return fault('each', 'one of {value}, {ticks}, {joint}, {rad} has to say where the motor is to be');
+    return fault('each', 'one of {value}, {counts}, {joint}, {rad} has to say where the motor is to be');
   if (template.changedOnly && !names(each))
     return fault('each', '{channel}, {no} or {id} has to say which motor it is where only what has changed is sent');
   const [first, last] = [each[0], each.at(-1)!];

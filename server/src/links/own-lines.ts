@@ -79,7 +79,7 @@ function overfull(
 ): string | null {
   if (options.kind !== 'serial') return null;
   const texts = motorTexts(parts, lineMotors(maps), linePlaces(channels, maps, rest, restAt));
-  const line = valuesLine(template, parts, texts, { ms: 1000 / template.perS, count: 0, time: 0 });
+  const line = valuesLine(template, parts, texts, { ms: 1000 / template.perS, line: 0, time: 0 });
   const baud = lineBaud(template, line.length);
   return baud <= FULLEST * options.baud
     ? null

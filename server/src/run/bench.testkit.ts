@@ -13,6 +13,7 @@ import type { World } from '../links/world';
 import type { LoopEvent } from './events';
 import { confirmedLimits } from './limits';
 import { RunLoop } from './loop';
+import { PERIOD } from './pacer';
 
 export interface Bench {
   readonly loop: RunLoop;
@@ -192,4 +193,16 @@ export function moving(rig: Rig, random: () => number, motors: boolean): Rig {
   draft.motion.school = 'planned';
   draft.routines = [{ id: 'moves', name: 'Moves', note: '', role: null, profile, steps } as never];
   return draft;
+}
+
+/** Most speed and most acceleration (SI) of a slot over poses that are a period apart. */
+export function extremes(poses: readonly Float64Array[], slot: number): [speed: number, accel: number] {
+  const dt = PERIOD / 1000;
+  let [speed, accel] = [0, 0];
+  for (let i = 2; i < poses.length; i++) {
+    const [a, b, c] = [poses[i - 2][slot], poses[i - 1][slot], poses[i][slot]];
+    speed = Math.max(speed, Math.abs(c - b) / dt);
+    accel = Math.max(accel, Math.abs(c - 2 * b + a) / dt ** 2);
+  }
+  return [speed, accel];
 }

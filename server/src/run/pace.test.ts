@@ -9,7 +9,7 @@ import { tileDipper } from '@cork-elbow/demo';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import { sampleBuffers } from '@cork-elbow/core/motion';
 import { RoutineRun } from './activities/routine';
-import { asked, bench, end, moving, rigs } from './bench.testkit';
+import { asked, bench, end, extremes, moving, rigs } from './bench.testkit';
 import { PERIOD } from './pacer';
 import { prepareRun } from './prepare';
 
@@ -64,12 +64,7 @@ describe('a run at another pace', () => {
           // Slowing below what was planned adds to what the motion itself asks for; above it nothing does.
           const most = what === 'slow' ? 2.05 : 1.1;
           for (let s = 0; s < mechanism.m; s++) {
-            let [speed, accel] = [0, 0];
-            for (let i = 2; i < poses.length; i++) {
-              const [a, b, c] = [poses[i - 2][s], poses[i - 1][s], poses[i][s]];
-              speed = Math.max(speed, Math.abs(c - b) / dt);
-              accel = Math.max(accel, Math.abs(c - 2 * b + a) / dt ** 2);
-            }
+            const [speed, accel] = extremes(poses, s);
             expect(speed, `${name} ${s}`).toBeLessThanOrEqual(mechanism.speed[s] * 1.001 + 1e-9);
             expect(accel, `${name} ${s}`).toBeLessThanOrEqual(most * mechanism.accel[s] + 1e-6);
           }

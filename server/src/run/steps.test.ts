@@ -5,11 +5,22 @@ import { Channels } from '@cork-elbow/core/commands';
 import { seededRandom } from '@cork-elbow/core/linear';
 import { poseAt } from '@cork-elbow/core/motion';
 import { RoutineRun } from './activities/routine';
-import { asked, bench, changes, end, lit, moving, output, rigs, step, turnTo, type Bench } from './bench.testkit';
+import {
+  asked,
+  bench,
+  changes,
+  end,
+  extremes,
+  lit,
+  moving,
+  output,
+  rigs,
+  step,
+  turnTo,
+  type Bench,
+} from './bench.testkit';
 import { PERIOD } from './pacer';
 import { prepareRun } from './prepare';
-
-const dt = PERIOD / 1000;
 
 describe('a run gone through step by step', () => {
   it('stands where steps end, keeps to its way and to every joint’s limits, however it is stepped, and ends as it would have', () => {
@@ -70,12 +81,7 @@ describe('a run gone through step by step', () => {
         expect(run.outcome(now)).toBe('finished');
         expect([...poses.at(-1)!]).toEqual([...poseAt(motion, motion.durationS)]);
         for (let s = 0; s < mechanism.m; s++) {
-          let [speed, accel] = [0, 0];
-          for (let i = 2; i < poses.length; i++) {
-            const [a, b, c] = [poses[i - 2][s], poses[i - 1][s], poses[i][s]];
-            speed = Math.max(speed, Math.abs(c - b) / dt);
-            accel = Math.max(accel, Math.abs(c - 2 * b + a) / dt ** 2);
-          }
+          const [speed, accel] = extremes(poses, s);
           expect(speed, `${name} ${s}`).toBeLessThanOrEqual(mechanism.speed[s] * 1.001 + 1e-9);
           // As where it is paused: what slows down adds to what the motion itself asks for.
           expect(accel, `${name} ${s}`).toBeLessThanOrEqual(2.3 * mechanism.accel[s] + 1e-6);

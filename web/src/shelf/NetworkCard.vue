@@ -139,8 +139,8 @@ const spaced = (code: string): string => `${code.slice(0, 4)} ${code.slice(4)}`;
             size="small"
             variant="text"
             severity="danger"
-            label="Remove"
-            :aria-label="`Remove ${device.name}`"
+            label="Delete"
+            :aria-label="`Delete ${device.name}`"
             @click="take(() => networkApi.remove(device.id))"
           />
         </li>

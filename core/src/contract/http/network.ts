@@ -6,7 +6,7 @@ export const deviceRights = ['watch', 'drive'] as const;
 export type DeviceRight = (typeof deviceRights)[number];
 
 const deviceSchema = z.strictObject({
-  id: z.string(),
+  id: z.string().describe('by which it is changed and removed'),
   name: z.string().describe('as somebody called it while it was paired'),
   right: z.enum(deviceRights).describe('watch: sees everything and may stop; drive: saves and moves as well'),
   pairedAt: z.iso.datetime().describe('when it was paired'),

@@ -153,10 +153,10 @@ const mark = computed(() => ({ lf: '↵', crlf: '␍↵', cr: '␍' })[template.
     </div>
     <p class="all muted small">
       In braces: <code>{channel}</code> pin, <code>{no}</code> place in the list, <code>{id}</code> name in code;
-      <code>{value}</code> µs, counts or steps, <code>{ticks}</code> of 4096 at 50 Hz, <code>{joint}</code> ° or mm,
-      <code>{rad}</code> rad or m; of a line <code>{ms}</code>, <code>{count}</code>, <code>{time}</code>; of an
-      output <code>{level}</code>. <code>{joint*-1+90:.1}</code> reckons, and writes one decimal;
-      <code>{value:05}</code> five digits.
+      <code>{value}</code> µs, counts or steps, <code>{counts}</code> driver counts, of 4096 at 50 Hz,
+      <code>{joint}</code> ° or mm, <code>{rad}</code> rad or m; of a line <code>{ms}</code>, <code>{line}</code>,
+      <code>{time}</code>; of an output <code>{level}</code>. <code>{joint*-1+90:.1}</code> reckons, and writes one
+      decimal; <code>{value:05}</code> five digits.
     </p>
     <p class="all small">
       {{
