@@ -167,6 +167,14 @@ describe('the local network', () => {
         ask('/api/rigs/tile-dipper/builds/b1/links', { method: 'PUT', cookie, body: '{"links":{}}', headers: json });
       expect((await ask('/api/rigs/tile-dipper', { cookie })).status).toBe(200);
       expect(JSON.parse((await save()).text)).toMatchObject({ code: 'right-watch' });
+      // However the address is written.
+      for (const path of [
+        '/%61pi/rigs/tile-dipper',
+        '/api/compute/%2e%2e/rigs/tile-dipper',
+        '/api/compute/..%2frigs',
+      ])
+        expect((await ask(path, { method: 'DELETE', cookie, headers: json, body: '{}' })).status, path).not.toBe(200);
+      expect((await ask('/api/rigs/tile-dipper', { cookie })).status).toBe(200);
       const forward = { rigId: 'tile-dipper', joints: {} };
       const asked = await ask('/api/compute/forward', {
         method: 'POST',
@@ -225,6 +233,8 @@ describe('the local network', () => {
         ] as [string, string][]),
         ...([
           ['GET', '/api/network?x'],
+          ['GET', '/api/%6eetwork'],
+          ['PUT', '/%61pi/network'],
           ['DELETE', `/api/network/devices/${device.id}`],
         ] as [string, string][]),
       ];

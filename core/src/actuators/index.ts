@@ -6,3 +6,4 @@ export * from './drive-map';
 export * from './spin-map';
 export * from './line';
 export * from './catalogue';
+export * from './heat';

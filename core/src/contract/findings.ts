@@ -67,6 +67,16 @@ export const contractFindings = defineFindings({
     'The motors are still being switched on, or stand at neutral without regard to the joints.',
     'Wait until all are on; after neutral, disarm and arm again.',
   ),
+  'motor-warm': entry(
+    'look',
+    '“{drive}” becomes warm: at what it draws now it is as warm as it may be in {s:n0} s.',
+    'Relieve it: let the arm stand where it holds less, or let it go with the arm supported.',
+  ),
+  'motor-hot': entry(
+    'look',
+    '“{drive}” is as warm as it may be, as far as its figures tell.',
+    'Support the arm, let the motor go, and look what holds it.',
+  ),
   'stop-input': error(
     409,
     '“{signal}” is on, which stops the arm.',

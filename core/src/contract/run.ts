@@ -331,6 +331,11 @@ export const serverMessage = z.discriminatedUnion('type', [
     read: z.record(z.string(), finite),
     /** Inputs and outputs by id: whether each is on, as its board says. */
     signals: z.record(z.string(), z.boolean()),
+    /**
+     * By drive, those that are warm or held fast: share of the warmth that they may have, how long they have been held fast, and in how many
+     * s they are too warm if that goes on; null: never.
+     */
+    heat: z.record(z.string(), z.strictObject({ share: finite, stalledS: finite, leftS: finite.nullable() })),
     stepId: z.string().nullable(),
   }),
   /** What has gone over the lines; to pages that listen. Numbers run on: what lies between two was not kept. */

@@ -18,7 +18,7 @@ const COOKIE = 'cork-elbow-device';
 const KEPT = 400 * 86_400;
 export const PAIR = '/pair';
 /** What only this computer asks for: who may come in, and what takes the place of everything. */
-const HERE_ONLY = /^\/api\/(network|restore)(\/|\?|$)/;
+const HERE_ONLY = /^\/api\/(network|restore)(\/|$)/;
 /** Bodies that change nothing. */
 const COMPUTES = /^\/api\/(compute|export|import|presets)\//;
 
@@ -121,8 +121,10 @@ export class Network {
       if (request.method === 'GET' && !path.startsWith('/api/')) return void reply.redirect(PAIR);
       throw apiError('device-unknown');
     }
-    if (HERE_ONLY.test(request.url)) throw apiError('here-only');
-    const reads = ['GET', 'HEAD'].includes(request.method) || COMPUTES.test(path);
+    // By the call that it has come to, however its address is written.
+    const call = request.routeOptions.url ?? path;
+    if (HERE_ONLY.test(call)) throw apiError('here-only');
+    const reads = ['GET', 'HEAD'].includes(request.method) || COMPUTES.test(call);
     if (!reads && this.rightOf(request.device) !== 'drive') throw apiError('right-watch');
   }
   /** What somebody may do: this computer everything. Null: nothing, any more. */

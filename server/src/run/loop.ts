@@ -28,6 +28,7 @@ import { OneMotor } from './activities/one-motor';
 import { RoutineRun } from './activities/routine';
 import { Desk, type Hindrance } from './desk';
 import { Feed } from './feed';
+import { HeatWatch } from './heat';
 import type { Guiding, LoopEvent, RunRequest } from './events';
 import { PERIOD } from './pacer';
 import { prepareRun } from './prepare';
@@ -77,6 +78,7 @@ export class RunLoop {
   /** Since when nothing has run while the page with the controls is gone (ms). */
   private quietSince: number | null = null;
   private recording: RunRecording | null = null;
+  private heat = new HeatWatch();
   private toldAt = -Infinity;
   /** When it was looked at last. */
   private nowMs = 0;
@@ -106,6 +108,7 @@ export class RunLoop {
     if (!(desk instanceof Desk)) return this.hindered(desk);
     const board = [...new Set(desk.sessions.map(({ name }) => name))].join(', ');
     this.desk = desk;
+    if (this.heat.rigId !== rigId) this.heat = new HeatWatch(rigId);
     const { away, afterStop } = this.status;
     const ownLines = desk.sessions.flatMap(({ end, ownLines: own }) =>
       own ? [{ board: end.board, confirms: own.confirms, single: own.single, turnsOff: own.turnsOff }] : [],
@@ -513,6 +516,8 @@ export class RunLoop {
     for (const session of this.sessions)
       for (const heard of session.tick(now)) this.hear(heard, session.end.board, now);
     this.heedStopInput(now);
+    const warm = this.heat.look(this.desk, now);
+    if (warm) this.remark(warm);
     this.waitAlone(now);
     if (this.activity) this.drive(this.activity, now);
     if (this.run) this.recording?.look(this.run, this.status, now);
@@ -642,7 +647,8 @@ export class RunLoop {
         this.emit({ type: 'status', status: this.status });
     }
     const { runS, stepId } = this.status;
-    this.emit({ type: 'telemetry', telemetry: { runS, stepId, ...telemetryOf(channels, stands, told) } });
+    const heat = this.heat.told;
+    this.emit({ type: 'telemetry', telemetry: { runS, stepId, heat, ...telemetryOf(channels, stands, told) } });
   }
 
   private tellLimp(): void {

@@ -14,6 +14,7 @@ import BoardCard from './BoardCard.vue';
 import JointMarks from './JointMarks.vue';
 import LimitFinder from './LimitFinder.vue';
 import LineLog from './LineLog.vue';
+import MotorHeat from './MotorHeat.vue';
 import PaceSlider from './PaceSlider.vue';
 import { runWords } from './run-words';
 import SignalPanel from './SignalPanel.vue';
@@ -274,6 +275,7 @@ const series = computed<Series[]>(() => {
     <p v-if="status.steps && !status.swap" class="muted small" role="note">
       Back is the same way backwards: outputs, counters, and what was taken or put down stay as they are.
     </p>
+    <MotorHeat />
     <PaceSlider v-if="isMine" />
     <div v-if="run.isRunning" class="row freeze">
       <span class="grow muted small">Freeze stops without slowing down, which is hard on gears, and disarms.</span>
