@@ -62,7 +62,7 @@ ul {
 }
 li {
   display: grid;
-  grid-template-columns: minmax(6rem, 11rem) minmax(4rem, 1fr) 3.2rem minmax(8rem, auto);
+  grid-template-columns: minmax(5rem, 8.5rem) minmax(3rem, 1fr) 3rem auto;
   gap: 0.6rem;
   align-items: center;
 }
