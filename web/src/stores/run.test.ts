@@ -46,7 +46,8 @@ const telemetry = (
   runS: number,
   commanded: Record<string, number>,
   measured: Record<string, number> = {},
-): ServerMessage => ({ type: 'telemetry', runS, commanded, measured, wire: {}, read: {}, heat: {}, stepId: null }) as ServerMessage;
+): ServerMessage =>
+  ({ type: 'telemetry', runS, commanded, measured, wire: {}, read: {}, heat: {}, stepId: null }) as ServerMessage;
 
 describe('the line to the board', () => {
   beforeEach(() => {
