@@ -43,6 +43,8 @@ export interface Link {
   /** Lets the link live up to `now` (ms, its own clock). Real links do nothing here. */
   advanceTo(now: number): void;
   close(): void;
+  /** The motors as a changed document has them, such as the same ones calibrated meanwhile; where the link reckons with them. */
+  setChannels?(channels: Channels): void;
   /** Simulated ones only: the world holds a pin at a level, or lets go of it (null). */
   hold?(channel: number, level: number | null): void;
   /** … something goes wrong: with the motor of a channel (`by`: by so much in its unit), or with the board or its line (null). */

@@ -28,6 +28,7 @@ export function ownLinesLink(inner: Link, end: LineEnd, options: LinkOptions, st
   const restAt = end.maps.map((map) => (isSpin(map) ? map.stopUs : (nativeAt(map, end.mechanism, end.rest) ?? 0)));
   const why = unspoken(parts, motors) ?? overfull(template, parts, options, end, restAt);
   if (why) return failed(inner, why);
+  let { channels, maps } = end;
   const outputs = end.signals.filter(({ signal }) => signal.way === 'out');
   const player = new LinePlayer(
     template,
@@ -36,7 +37,7 @@ export function ownLinesLink(inner: Link, end: LineEnd, options: LinkOptions, st
     motors,
     restAt,
     outputs.map(({ channel, signal }) => ({ channel, id: signal.id })),
-    (natives) => linePlaces(end.channels, end.maps, end.rest, natives),
+    (natives) => linePlaces(channels, maps, end.rest, natives),
   );
   const text = new TextEncoder();
   const flush = (): void => {
@@ -65,6 +66,11 @@ export function ownLinesLink(inner: Link, end: LineEnd, options: LinkOptions, st
       flush();
     },
     close: () => inner.close(),
+    setChannels(changed) {
+      const now = changed.on(end.board);
+      channels = changed;
+      maps = maps.map((map) => now.find(({ channel }) => channel === map.channel) ?? map);
+    },
     ...(inner.trouble ? { trouble: (kind, channel, by) => inner.trouble!(kind, channel, by) } : {}),
   };
 }

@@ -31,8 +31,8 @@ export interface Bench {
   /** What is around the boards. */
   world(): World;
 }
-/** `imperfect`: what is not ideal about its boards. */
-export function bench(rig: Rig, armed = true, imperfect: Imperfect = {}): Bench {
+/** `imperfect`: what is not ideal about its boards; `listen`: hears what passes over the lines themselves. */
+export function bench(rig: Rig, armed = true, imperfect: Imperfect = {}, listen?: (link: Link) => Link): Bench {
   const events: LoopEvent[] = [];
   const sent: { at: number; message: HostMessage }[] = [];
   const reader = hostReader();
@@ -48,7 +48,7 @@ export function bench(rig: Rig, armed = true, imperfect: Imperfect = {}): Bench 
     rig,
     'b1',
     (end) => {
-      const inner = openLink(end, { kind: 'simulated', ...imperfect }, 0);
+      const inner = openLink(end, { kind: 'simulated', ...imperfect }, 0, listen);
       worlds.add(end.world);
       const link: Link = {
         ...inner,

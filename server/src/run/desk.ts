@@ -78,6 +78,7 @@ export class Desk {
     for (const session of this.sessions) {
       const { board } = session.end;
       session.setMaps(channels.on(board), limits);
+      session.setChannels(channels);
       session.setSignals(pins.filter(({ line }) => line === board));
     }
     return null;

@@ -36,6 +36,33 @@ describe('a board with firmware of its builder', () => {
       expect(b.loop.state).toMatchObject({ armed: false, notice: '' });
     }
   });
+  it('says where joints are by the motors as they are calibrated now, also if that was done while it was connected', () => {
+    const rig = lit([turnTo('a', 15), turnTo('b', -10)]);
+    for (const joint of rig.mechanism.joints)
+      if (joint.id === 'turn' && joint.type === 'revolute') joint.limits = { ...joint.limits!, min: -60, max: 60 };
+    const written: string[] = [];
+    const b = bench(rig, true, lines({ each: '{id}={joint:.3}' }), (link) => ({
+      ...link,
+      get failure() {
+        return link.failure;
+      },
+      write(bytes) {
+        written.push(new TextDecoder().decode(bytes));
+        link.write(bytes);
+      },
+    }));
+    const moved = structuredClone(rig) as Rig;
+    moved.builds[0].trims[rig.transmissions.find(({ joints }) => joints[0] === 'turn')!.drives[0]] = -40;
+    run(b, 'lit', moved);
+    expect(b.events.flatMap((e) => (e.type === 'refused' ? [e.message] : []))).toEqual([]);
+    end(b);
+    expect(b.loop.state.run).toBe('finished');
+    b.to(500);
+    const { turn } = fromSlots(b.mechanism, b.pose());
+    expect(turn).toBeCloseTo(-10, 3);
+    // A µs is about a tenth of a degree.
+    expect(Math.abs(Number(/turn=(-?[\d.]+)/.exec(written.at(-1)!)![1]) - turn)).toBeLessThan(0.15);
+  });
   it('arms for every rig that has boards, whatever motors hang on them', () => {
     for (const [id, rig] of driven) {
       const b = bench(rig, true, lines());

@@ -12,7 +12,14 @@ import {
 } from '@cork-elbow/core/board';
 import { isSpin, type CommandMap } from '@cork-elbow/core/actuators';
 import type { Trouble } from '@cork-elbow/core/contract';
-import { isOnAt, levelOf, type ChannelBounds, type SignalPin, type Values } from '@cork-elbow/core/commands';
+import {
+  isOnAt,
+  levelOf,
+  type ChannelBounds,
+  type Channels,
+  type SignalPin,
+  type Values,
+} from '@cork-elbow/core/commands';
 import type { OwnLines } from '@cork-elbow/core/own-lines';
 import type { LineEnd, Link } from '../links/link';
 import { Pacer } from './pacer';
@@ -124,6 +131,11 @@ export class BoardSession {
     this.maps = maps;
     this.drives = new Map(maps.map((map) => [map.channel!, map.drive.id]));
     this.setBounds(limits);
+  }
+
+  /** All motors of the rig as a changed document has them. */
+  setChannels(channels: Channels): void {
+    this.link.setChannels?.(channels);
   }
 
   /** Inputs and outputs as a changed document has them: which pins are read and which switch, and off while the board is asleep. */

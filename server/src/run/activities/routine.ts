@@ -109,7 +109,6 @@ export class RoutineRun implements Activity {
     private course: Course,
     private readonly channels: Channels,
     private readonly pins: readonly SignalPin[] = [],
-
     /** Whether an input is on, as its board says; undefined where nothing is known. */
     private readonly reads: (signal: string) => boolean | undefined = () => undefined,
     /** Where a motor stands as far as anybody knows, by its drive. */
