@@ -1,7 +1,7 @@
 import WebSocket from 'ws';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { ClientMessageInput, ServerMessage } from '@cork-elbow/core/contract';
-import { refused, start, status, type Page, type Running } from './harness';
+import { CALM, refused, start, status, type Page, type Running } from './harness';
 
 let server: Running;
 beforeAll(async () => {
@@ -198,7 +198,7 @@ describe('a page that watches and reads nothing', () => {
       expect(isDropped).toBe(true);
       expect(said).toBeGreaterThan(1000);
       const done = await driver.until(status((s) => ['finished', 'stopped', 'paused', 'failed'].includes(s.run)));
-      expect(done.status).toMatchObject({ run: 'finished', notice: '' });
+      expect(done.status).toMatchObject({ run: 'finished', notice: expect.stringMatching(CALM) });
       const told = driver.heard.flatMap((m) => (m.type === 'telemetry' ? [m.runS] : []));
       expect(told.length).toBeGreaterThan(20);
       // Whoever is there still hears all of it, in order.

@@ -75,6 +75,9 @@ export async function start(
   };
 }
 
+/** What a run says that went as it should; that the computer was away meanwhile is no fault of it. */
+export const CALM = /^$|^The computer or the line to a board was busy/;
+
 /** What a page waits for. */
 export const status =
   (test: (s: Status) => boolean) =>

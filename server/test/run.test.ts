@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { refused, start, status, type Page, type Running } from './harness';
+import { CALM, refused, start, status, type Page, type Running } from './harness';
 
 let server: Running;
 let page: Page;
@@ -40,7 +40,7 @@ describe('a run over the WebSocket', () => {
     await page.until(status((s) => s.run === 'running'));
     await page.until((m) => m.type === 'telemetry' && m.runS > 10 && Object.keys(m.measured).length === 5);
     const done = await page.until(status((s) => s.run === 'finished' || s.run === 'failed'));
-    expect(done.status).toMatchObject({ run: 'finished', notice: '' });
+    expect(done.status).toMatchObject({ run: 'finished', notice: expect.stringMatching(CALM) });
     const telemetry = page.heard.filter((m) => m.type === 'telemetry');
     const worst = Math.max(
       ...telemetry.flatMap((m) => Object.keys(m.measured).map((id) => Math.abs(m.measured[id] - m.commanded[id]))),
