@@ -172,3 +172,7 @@ export function renamedFor(name: string, before: Drive['kind'], after: Drive['ki
   const end = ` ${kindWords[before]}`;
   return name.endsWith(end) ? motorName(name.slice(0, -end.length), after) : name;
 }
+
+/** Width (its native unit) of the band around its wish in which a drive rests; 0 where it has none. */
+export const deadBandOf = (drive: Drive): number =>
+  'deadBandUs' in drive ? drive.deadBandUs : 'deadBandCounts' in drive ? drive.deadBandCounts : 0;

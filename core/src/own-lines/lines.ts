@@ -3,7 +3,7 @@ import type { LineMotor, MotorPlace } from './motors';
 import { fill, LINE_ENDS, names, type FieldValues, type LineTemplate, type Parts } from './template';
 
 /** Driver counts of 12 bits in a µs, at 50 frames a second. */
-const COUNTS_PER_US = (4096 * 50) / 1e6;
+export const COUNTS_PER_US = (4096 * 50) / 1e6;
 
 /** Which motor a text is about: its number on the board, from 1 on in the order of the line, and its name in code. */
 export const motorFields = ({ channel, id }: Pick<LineMotor, 'channel' | 'id'>, k: number): FieldValues => ({

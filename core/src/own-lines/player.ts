@@ -105,7 +105,7 @@ export class LinePlayer {
     }
     if (this.askedAt !== null && this.clockMs - this.askedAt > PATIENCE)
       this.failure ??= `nothing has answered “${this.asked}” within ${PATIENCE / 1000} s`;
-    while (this.isFree && this.waiting.length) this.ask(this.waiting.shift()!);
+    this.sendWaiting();
     if (isDue && this.isFree) this.beat();
   }
   private get isFree(): boolean {
@@ -118,9 +118,10 @@ export class LinePlayer {
     const off: Told[] = [];
     for (const told of this.motors) {
       const isOn = this.board.isOnAt(told.motor.channel);
-      if (isOn !== told.isOn) (isOn ? on : off).push(told);
+      if (isOn === told.isOn) continue;
       told.isOn = isOn;
-      if (isOn && on.includes(told)) told.text = null;
+      told.text = null;
+      (isOn ? on : off).push(told);
     }
     const { isHalted } = this.board;
     if (isHalted && !this.wasHalted) {
@@ -180,6 +181,9 @@ export class LinePlayer {
   }
   private later(lines: readonly string[]): void {
     this.waiting.push(...lines);
+    this.sendWaiting();
+  }
+  private sendWaiting(): void {
     while (this.isFree && this.waiting.length) this.ask(this.waiting.shift()!);
   }
   private ask(line: string): void {

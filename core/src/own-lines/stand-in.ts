@@ -3,13 +3,12 @@
  * leaves alone, as most do.
  */
 import { simulatedMotor, type SimulatedChannel, type SimulatedMotor } from '../board';
+import { COUNTS_PER_US, motorFields } from './lines';
 import { fill, LINE_ENDS, names, type Field, type LineTemplate, type Part, type Parts } from './template';
 import type { LineMotor } from './motors';
 
 const MICROS = 1000;
 const NUMBER = '-?\\d+(?:\\.\\d+)?';
-/** A pulse that a driver of 12 bits and 50 frames a second makes of a driver count (µs). */
-const US_PER_COUNT = 1e6 / (4096 * 50);
 
 interface Wired {
   readonly motor: LineMotor;
@@ -90,9 +89,9 @@ export class LineStandIn {
     const isOf = (
       text: readonly Part[],
       k: number,
-      { channel, id }: { channel: number; id: string },
+      motor: { readonly channel: number; readonly id: string },
       level = 0,
-    ): boolean => fill(text, { channel, id, no: k + 1, level }) === line;
+    ): boolean => fill(text, { ...motorFields(motor, k), level }) === line;
     let found = false;
     for (const [text, isOn] of [
       ...(template.on ? [[parts.on, true] as const] : []),
@@ -147,7 +146,7 @@ export class LineStandIn {
     for (const { field, text } of said) {
       const value = (Number(text) - field.offset) / field.factor;
       if (field.name === 'value') wired.at = value;
-      else if (field.name === 'counts') wired.at = value * US_PER_COUNT;
+      else if (field.name === 'counts') wired.at = value / COUNTS_PER_US;
       else if (field.name === 'joint') this.joints.set(channel, { inUnit: value });
       else if (field.name === 'rad') this.joints.set(channel, { si: value });
     }

@@ -2,7 +2,15 @@ import { SimulatedBoard, type MotorModel, type SimulatedChannel, type SimulatedM
 import { lineMotors, lineNatives } from '@cork-elbow/core/commands';
 import { LineStandIn, readTemplate, type LineTemplate } from '@cork-elbow/core/own-lines';
 import { seededRandom } from '@cork-elbow/core/linear';
-import { driveSpeed, isSpin, nativeAt, nativeOf, stepsPerDeg, type DriveMap } from '@cork-elbow/core/actuators';
+import {
+  deadBandOf,
+  driveSpeed,
+  isSpin,
+  nativeAt,
+  nativeOf,
+  stepsPerDeg,
+  type DriveMap,
+} from '@cork-elbow/core/actuators';
 import type { Build } from '@cork-elbow/core/rig';
 import type { LinkOptions } from '@cork-elbow/core/contract';
 import type { LineEnd, Link } from './link';
@@ -182,11 +190,10 @@ function motorOf(map: DriveMap, build: Build, astray: number, world: World, is: 
     return { kind: 'stepper', maxHz, cycle, astray, slop, load: is.load, ...(stops && { stops }) };
   }
   const own = nativeOf(drive, build)!;
-  const deadBand = 'deadBandUs' in drive ? drive.deadBandUs : 'deadBandCounts' in drive ? drive.deadBandCounts : 0;
   return {
     kind: 'servo',
     speedPerS: driveSpeed(drive) * Math.abs(native.perDeg),
-    deadBand,
+    deadBand: deadBandOf(drive),
     slop,
     load: -is.load * Math.sign(native.perDeg),
     min: own.low,

@@ -7,6 +7,7 @@ import { isSpin, nativeOf, type CommandMap } from '@cork-elbow/core/actuators';
 import { boundsOf, Channels, signalPins, type ChannelBounds } from '@cork-elbow/core/commands';
 import { contractFindings } from '@cork-elbow/core/contract';
 import { fromSlots, fromUnit, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
+import type { OwnLines } from '@cork-elbow/core/own-lines';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { LineEnd, Link } from '../links/link';
 import { confirmedLimits } from './limits';
@@ -126,6 +127,10 @@ export class Desk {
     const { channels, mechanism, told } = this;
     const slots = channels.all.filter(({ drive }) => told.limp.has(drive.id)).flatMap((map) => [...map.slots]);
     return [...new Set(slots)].map((slot) => mechanism.slotIds[slot]);
+  }
+  /** What lines of a builder's own can do, by board (id); those that speak the protocol are left out. */
+  get ownLines(): ReadonlyMap<string, OwnLines> {
+    return new Map(this.sessions.flatMap(({ end, ownLines }) => (ownLines ? [[end.board, ownLines] as const] : [])));
   }
   /** Whether no motor of a board that would not wake would stay behind. */
   get isReady(): boolean {

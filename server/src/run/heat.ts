@@ -1,5 +1,13 @@
 /** Motors that become too warm: reckoned from where they are sent and read back, told before it is too late. */
-import { Drawing, driveSpeed, heatModel, isSpin, Warmth, type DriveMap } from '@cork-elbow/core/actuators';
+import {
+  deadBandOf,
+  Drawing,
+  driveSpeed,
+  heatModel,
+  isSpin,
+  Warmth,
+  type DriveMap,
+} from '@cork-elbow/core/actuators';
 import { contractFindings, type Telemetry } from '@cork-elbow/core/contract';
 import type { Desk } from './desk';
 
@@ -63,8 +71,7 @@ export class HeatWatch {
     const model = isSpin(map) ? null : heatModel(drive);
     if (!model) return null;
     const perDeg = Math.abs(native.perDeg);
-    const deadBand = 'deadBandUs' in drive ? drive.deadBandUs : 'deadBandCounts' in drive ? drive.deadBandCounts : 0;
-    const drawing = new Drawing(model, driveSpeed(drive) * perDeg, deadBand + OFF_DEG * perDeg);
+    const drawing = new Drawing(model, driveSpeed(drive) * perDeg, deadBandOf(drive) + OFF_DEG * perDeg);
     const made: Watched = { warmth: new Warmth(model), drawing, amps: 0, told: 0 };
     this.motors.set(drive.id, made);
     return made;

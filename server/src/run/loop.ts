@@ -110,9 +110,9 @@ export class RunLoop {
     this.desk = desk;
     if (this.heat.rigId !== rigId) this.heat = new HeatWatch(rigId);
     const { away, afterStop } = this.status;
-    const ownLines = desk.sessions.flatMap(({ end, ownLines: own }) =>
-      own ? [{ board: end.board, confirms: own.confirms, single: own.single, turnsOff: own.turnsOff }] : [],
-    );
+    const ownLines = [...desk.ownLines].map(([id, { confirms, single, turnsOff }]) => ({
+      ...{ board: id, confirms, single, turnsOff },
+    }));
     this.set({ ...idleStatus, away, afterStop, ownLines, link: 'connecting', rigId, buildId: desk.build.id, board });
   }
 
@@ -176,10 +176,7 @@ export class RunLoop {
     const desk = this.free();
     if (!desk) return;
     if (request.rigId !== desk.rigId) return this.refuse('run-other-rig');
-    const ownLines = new Map(
-      desk.sessions.flatMap(({ end, ownLines: own }) => (own ? [[end.board, own] as const] : [])),
-    );
-    const course = prepareRun(request, rig, (channels) => desk.standsBy(channels), this.status.homed, ownLines);
+    const course = prepareRun(request, rig, (channels) => desk.standsBy(channels), this.status.homed, desk.ownLines);
     if (!course.ok) return this.refuseBy(course.code, course.message, course.findings);
     // Planning took its time: what begins, begins now.
     const now = clock();
