@@ -61,7 +61,7 @@ test('a board that begins anew and a line that is cut end a run, each with its s
   page,
   server,
 }) => {
-  await open(page, server, 'bench?timeScale=4');
+  await open(page, server, 'bench');
   await page.getByRole('button', { name: 'Connect', exact: true }).click();
   const arm = async (): Promise<void> => {
     await page.getByRole('checkbox', { name: /^I have looked: fingers/ }).check();

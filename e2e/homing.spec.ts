@@ -1,4 +1,5 @@
 /** The loader finds its places on its simulated board, from the page. */
+import { type Locator } from '@playwright/test';
 import { expect, open, test, type } from './harness';
 
 test('joints that stood off home by their switches, axis by axis; Esc stops it, a dead switch ends it with a sentence', async ({
@@ -44,6 +45,18 @@ test('joints that stood off home by their switches, axis by axis; Esc stops it, 
   await expect(page.locator('[data-armed=false]')).toBeVisible({ timeout: 45_000 });
 });
 
+/** What a level has shown from now on, one after the other: one that is gone again before anyone looks counts as well. */
+const shownBy = (level: Locator) =>
+  level.evaluateHandle((status) => {
+    const texts: string[] = [];
+    new MutationObserver(() => texts.push(status.textContent.trim())).observe(status, {
+      characterData: true,
+      childList: true,
+      subtree: true,
+    });
+    return texts;
+  });
+
 test('the loader homes, loads a shelf with its vacuum and lamp once the kiln is open, and folds; its speed is changed meanwhile', async ({
   page,
   server,
@@ -57,33 +70,27 @@ test('the loader homes, loads a shelf with its vacuum and lamp once the kiln is 
   await expect(page.getByRole('button', { name: 'Home again' })).toBeEnabled({ timeout: 30_000 });
   await page.getByText('Inputs and outputs').click();
   const level = (signal: string) => page.locator(`[data-signal=${signal}]`).getByRole('status');
-  // What the panel has shown, one after the other: a level that is gone again before anyone looks counts as well.
-  const shown = await level('vacuum').evaluateHandle((status) => {
-    const texts: string[] = [];
-    new MutationObserver(() => texts.push(status.textContent.trim())).observe(status, {
-      characterData: true,
-      childList: true,
-      subtree: true,
-    });
-    return texts;
-  });
+  const vacuumShown = await shownBy(level('vacuum'));
   const door = page.getByRole('group', { name: 'Hold Kiln door open' });
   await door.getByRole('button', { name: 'off' }).click();
   await page.getByRole('combobox', { name: 'Routine' }).click();
   await page.getByRole('option', { name: 'Load one shelf' }).click();
   await page.getByRole('button', { name: 'Run', exact: true }).click();
   await expect(page.getByText('Waits for “Kiln door open” to be on')).toBeVisible({ timeout: 30_000 });
-  await expect(level('lamp')).toHaveText('off');
-  await door.getByRole('button', { name: 'on' }).click();
-  await expect(level('lamp')).toHaveText('on');
-  // Slower, then as planned again.
+  // Slower, as planned, slower again: while the run waits, so that it is there however long a click takes.
   const speed = page.getByLabel('Speed of the run, % of what was planned');
-  await speed.fill('50');
-  await expect(page.locator('[data-pace="50 %"]')).toBeVisible();
+  await speed.fill('20');
+  await expect(page.locator('[data-pace="20 %"]')).toBeVisible();
   await page.getByRole('button', { name: 'As planned' }).click();
   await expect(page.locator('[data-pace="100 %"]')).toBeVisible();
+  await speed.fill('80');
+  await expect(page.locator('[data-pace="80 %"]')).toBeVisible();
+  await expect(level('lamp')).toHaveText('off');
+  const lampShown = await shownBy(level('lamp'));
+  await door.getByRole('button', { name: 'on' }).click();
   await expect(page.locator('[data-run=finished]')).toBeVisible({ timeout: 90_000 });
-  expect(await shown.jsonValue()).toContain('on');
+  expect(await lampShown.jsonValue()).toContain('on');
+  expect(await vacuumShown.jsonValue()).toContain('on');
   await expect(level('vacuum')).toHaveText('off');
   await expect(level('lamp')).toHaveText('off');
 });
