@@ -40,6 +40,7 @@ test('a board of its own process is chosen, remembered, run, and its end is told
   const state = page.locator('[data-run]');
   await expect(state).toContainText('Not armed');
   await expect(page.getByText(`127.0.0.1, port ${port}`)).toBeVisible();
+  await expect(page.locator('[data-made=true]')).toContainText('made for revision 1');
   // A line of one's own, while nothing is switched on.
   await page.getByText('Lines to and from the boards').click();
   const own = page.getByLabel('A line of your own');
@@ -60,6 +61,13 @@ test('a board of its own process is chosen, remembered, run, and its end is told
   board!.kill();
   await expect(page.locator('[data-run=failed]')).toBeVisible();
   await expect(page.getByRole('alert').filter({ hasText: `127.0.0.1, port ${port}` })).toBeVisible();
+  // A board that was made for another rig says so.
+  await type(page, `TCP port of ${name}`, await startBoard('--rig', 'dot-painter'));
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await expect(page.locator('[data-made=false]')).toContainText(
+    'pins, limits or calibration of its motors are others',
+  );
+  await page.getByRole('button', { name: 'Disconnect' }).click();
   // The way back: the simulated one, as it was.
   await choose(page, `How ${name} is reached`, 'simulated');
   await page.getByRole('button', { name: 'Connect', exact: true }).click();

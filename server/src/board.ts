@@ -7,6 +7,7 @@ import { faultsOf } from '@cork-elbow/core/findings';
 import { admit } from '@cork-elbow/core/admit';
 import { demoRigs } from '@cork-elbow/demo';
 import { simulatedLink, type Imperfect } from './links/simulated';
+import { confirmedLimits } from './run/limits';
 import { lineEnds } from './run/line-ends';
 import type { LineEnd } from './links/link';
 
@@ -42,14 +43,16 @@ function settings() {
   }
 }
 
-/** The rig of the demo with this id, or what stands in the file of this name. */
-function document(rig: string): unknown {
+/** A rig that is at its first revision, as those of the demo are. */
+const FIRST = 1;
+/** The rig of the demo with this id, or what stands in the file of this name; and at which revision. */
+function document(rig: string): { rig: unknown; revision: number } {
   const demo = demoRigs();
   const known = demo.find(({ id }) => id === rig);
-  if (known) return known.rig;
+  if (known) return { rig: known.rig, revision: FIRST };
   try {
-    const read = JSON.parse(readFileSync(rig, 'utf8')) as { rig?: unknown };
-    return read.rig ?? read;
+    const read = JSON.parse(readFileSync(rig, 'utf8')) as { rig?: unknown; revision?: unknown };
+    return { rig: read.rig ?? read, revision: Number.isInteger(read.revision) ? Number(read.revision) : FIRST };
   } catch (error) {
     return refuse(
       `“${rig}” is neither a rig of the demo (${demo.map(({ id }) => id).join(', ')}) nor a file with one: ` +
@@ -59,9 +62,11 @@ function document(rig: string): unknown {
 }
 
 function endsOf(rig: string, buildId: string | undefined, board: string | undefined): LineEnd[] {
-  const admitted = admit(document(rig), buildId);
+  const { rig: read, revision } = document(rig);
+  const admitted = admit(read, buildId);
   if (!admitted.ok) return refuse(admitted.faults[0].message);
-  const { ends } = lineEnds(admitted.rig, admitted.mechanism, admitted.build);
+  const { rig: is, mechanism, build } = admitted;
+  const { ends } = lineEnds(is, confirmedLimits(mechanism, build), build, revision);
   const wished = ends.filter((end) => board === undefined || end.board === board);
   if (wished.length) return wished;
   const ids = ends.map((end) => end.board).join(', ');

@@ -208,7 +208,7 @@ describe('a TCP address', () => {
     const other = createServer((socket) => {
       socket.on('error', () => undefined);
       socket.on('data', () =>
-        socket.write(encodeBoard({ word: 'board', version: 9, kind: 'servo', channels: 16, buffer: 64 })),
+        socket.write(encodeBoard({ word: 'board', version: 9, kind: 'servo', channels: 16, buffer: 64, made: null })),
       );
     }).listen(0, '127.0.0.1');
     await once(other, 'listening');

@@ -41,11 +41,13 @@ const hostMessage: fc.Arbitrary<HostMessage> = fc.oneof(
   fc.record({ word: fc.constant('point' as const), seq: natural, ms: natural, values, goesOn: fc.boolean() }),
   fc.record({ word: fc.constant('more' as const), seq: natural, part: natural, values, goesOn: fc.boolean() }),
   fc.record({ word: fc.constant('report' as const), number: natural, everyMs: natural }),
+  fc.record({ word: fc.constant('watch' as const), number: natural, ms: natural, offMs: fc.option(natural) }),
 );
 const boardMessage: fc.Arbitrary<BoardMessage> = fc.oneof(
   fc.record({
     ...{ word: fc.constant('board' as const), version: natural, kind: fc.constant('servo') },
     ...{ channels: natural, buffer: natural },
+    made: fc.option(fc.record({ revision: natural, fingerprint: fc.stringMatching(/^[0-9a-f]{8}$/) })),
   }),
   fc.record({ word: fc.constant('done' as const), what: fc.constantFrom('wake' as const), number: natural }),
   fc.record({ word: fc.constant('took' as const), seq: natural, queuedMs: natural }),

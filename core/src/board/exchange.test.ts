@@ -158,7 +158,14 @@ describe('lines as they are written', () => {
       kind: 'servo',
       channels: 16,
       buffer: 64,
+      made: null,
     });
+    expect(board('board 2 servo 16 64 - -')).toMatchObject({ made: null });
+    expect(board('board 2 servo 16 64 12 00ab34ff')).toMatchObject({
+      made: { revision: 12, fingerprint: '00ab34ff' },
+    });
+    for (const made of ['12 -', '- 00ab34ff', '12 0ab34ff', '12 00ab34fg', '-1 00ab34ff'])
+      expect(board(`board 2 servo 16 64 ${made}`), made).toBeNull();
     expect(board('more 17')).toEqual({ word: 'more', seq: 17 });
     expect(board('here 5 asleep |')).toEqual({ word: 'here', ms: 5, state: 'asleep', commanded: [], measured: [] });
     expect(board('here 5 halted 1:2 | 1:3')).toMatchObject({
@@ -254,7 +261,7 @@ describe('the simulated board in an exchange', () => {
   it('says who it is, does each word and says so', () => {
     const s = new Session();
     expect(s.say({ word: 'hello' })).toEqual([
-      { word: 'board', version: 2, kind: 'servo', channels: 20, buffer: 256 },
+      { word: 'board', version: 2, kind: 'servo', channels: 20, buffer: 256, made: null },
     ]);
     expect(s.say({ word: 'bounds', channel: 0, low: 1000, high: 2000 })).toEqual([{ word: 'done', what: 'bounds' }]);
     expect(s.say({ word: 'report', everyMs: 0 })).toEqual([{ word: 'done', what: 'report' }]);

@@ -34,6 +34,8 @@ const EASE = 0.05;
 const CLOGGED = 60;
 /** So long (ms) after a greeting by hand what a board says of itself answers that. */
 const GREETED = 1000;
+/** Share of the time after which a board takes this end to be gone, in which it hears something in any case. */
+const SAID_AGAIN = 0.2;
 /** Kept free in the board's buffer for a halt: `halt 999999999*ffff` and its end. */
 const FOR_HALT = 20;
 
@@ -42,7 +44,7 @@ const MOVES: ReadonlySet<Wish['word']> = new Set(['wake', 'letgo', 'seek', 'zero
 /** Words that nobody sends by hand. */
 const RELIED_ON: ReadonlySet<string> = new Set([
   ...['wake', 'letgo', 'point', 'more', 'seek', 'zero'],
-  ...['bounds', 'report', 'output', 'input'],
+  ...['bounds', 'report', 'output', 'input', 'watch'],
 ]);
 
 /** A point that the board has not taken yet. */
@@ -82,6 +84,9 @@ export class HostLine {
   private tookAt = -Infinity;
   /** When somebody greeted the board by a line of their own. */
   private greetedAt = -Infinity;
+  /** What the board is to do once this end is silent, and when it was last sent anything. */
+  private watch: Extract<Wish, { word: 'watch' }> | null = null;
+  private saidAt = -Infinity;
   /** How often points were sent again. */
   again = 0;
   /** When the board last said something that makes sense, and bytes that have come since. */
@@ -100,6 +105,7 @@ export class HostLine {
     if (wish.word === 'wake') this.wishes.push(...wakeWishes(wish.values, this.room));
     else if (wish.word === 'letgo') this.wishes.push(...letGoWishes(wish.channels, this.room));
     else this.wishes.push(wish);
+    if (wish.word === 'watch') this.watch = wish.ms ? wish : null;
   }
 
   /** Before motors are switched on: points are counted anew. */
@@ -189,6 +195,8 @@ export class HostLine {
     if (!this.points.length) this.tookAt = now;
     const { halting } = this;
     if (halting && now - halting.at >= this.patience(HALT_AGAIN)) this.sendAs(halting, { word: 'halt' }, now);
+    // So that it hears something while there is nothing to say.
+    if (this.watch && this.isSettled && now - this.saidAt > this.watch.ms * SAID_AGAIN) this.wishes.push(this.watch);
     if (!this.order && this.wishes.length) this.order = { wish: this.wishes.shift()!, ...unsent() };
     const { order } = this;
     if (order) {
@@ -319,6 +327,7 @@ export class HostLine {
     return number;
   }
   private put(bytes: Uint8Array, now: number): void {
+    this.saidAt = now;
     this.underway.push({ bytes: bytes.length, at: now });
     this.write(bytes);
   }

@@ -49,6 +49,11 @@ export type Order = { readonly number: number } & (
   | { word: 'sleep' }
   /** Freeze at once and forget the queue. */
   | { word: 'halt' }
+  /**
+   * A board that is on and has read no line that makes sense for `ms` (0: however long) halts by itself; `offMs` later its motors go off
+   * as by `sleep` (null: they hold).
+   */
+  | { word: 'watch'; ms: number; offMs: number | null }
   /** Send `here` every so many ms; 0: never. */
   | { word: 'report'; everyMs: number }
   /** The pin is an output; `safe`: its level (0 or 1) while the board is asleep. Points give it others: 0 or 1, taken as they are reached. */
@@ -106,10 +111,15 @@ export type Refusal = (typeof refusals)[number];
 /** Refusals after which the board goes on with what it has, and wants to hear the same again. */
 export const passing: ReadonlySet<Refusal> = new Set<Refusal>(['queue-full', 'gap', 'garbled', 'stale']);
 
+/** A rig as firmware was made for it: its revision, and the fingerprint of its motors (eight hexadecimal digits). */
+export interface MadeFor {
+  readonly revision: number;
+  readonly fingerprint: string;
+}
 /** From the board. */
 export type BoardMessage =
-  /** `buffer`: bytes that it can take in before it has read a line. */
-  | { word: 'board'; version: number; kind: string; channels: number; buffer: number }
+  /** `buffer`: bytes that it can take in before it has read a line. `made`: the rig that its firmware was made for; null: any. */
+  | { word: 'board'; version: number; kind: string; channels: number; buffer: number; made: MadeFor | null }
   | { word: 'done'; what: Order['word']; number: number }
   | { word: 'took'; seq: number; queuedMs: number }
   /** A line of this point was taken, and the next of it is waited for. */
@@ -155,6 +165,8 @@ function hostText(message: HostMessage): string {
       return `more ${message.seq} ${message.part}${values(message.values)}${goesOnText(message.goesOn)}`;
     case 'report':
       return `report ${message.number} ${message.everyMs}`;
+    case 'watch':
+      return `watch ${message.number} ${message.ms} ${message.offMs ?? '-'}`;
     case 'output':
       return `output ${message.number} ${channelText(message.channel)} ${message.safe}`;
     case 'input':
@@ -172,8 +184,10 @@ function hostText(message: HostMessage): string {
 
 function boardText(message: BoardMessage): string {
   switch (message.word) {
-    case 'board':
-      return `board ${message.version} ${message.kind} ${message.channels} ${message.buffer}`;
+    case 'board': {
+      const { version, kind, channels, buffer, made } = message;
+      return `board ${version} ${kind} ${channels} ${buffer} ${made ? `${made.revision} ${made.fingerprint}` : '- -'}`;
+    }
     case 'done':
       return `done ${message.what} ${message.number}`;
     case 'took':
@@ -371,6 +385,11 @@ function parseHost(text: string): HostMessage | null {
     }
     case 'report':
       return rest.length === 1 && NATURAL.test(rest[0]) ? { word, number, everyMs: Number(rest[0]) } : null;
+    case 'watch': {
+      const [ms = '', offMs = ''] = rest;
+      const isWhole = NATURAL.test(ms) && (offMs === '-' || NATURAL.test(offMs)) && rest.length === 2;
+      return isWhole ? { word, number, ms: Number(ms), offMs: offMs === '-' ? null : Number(offMs) } : null;
+    }
     default:
       return null;
   }
@@ -382,9 +401,30 @@ function untilFrom(text: string): Until | undefined {
   return at && (at[1] === 0 || at[1] === 1) ? { channel: at[0], level: at[1] } : undefined;
 }
 
+/** Of the last words of a banner; undefined where they make no sense. Boards of other versions say what they like there. */
+function madeFrom([revision = '-', fingerprint = '-']: readonly string[]): MadeFor | null | undefined {
+  if (revision === '-' && fingerprint === '-') return null;
+  return NATURAL.test(revision) && /^[0-9a-f]{8}$/.test(fingerprint)
+    ? { revision: Number(revision), fingerprint }
+    : undefined;
+}
+
 /** Every word of an order. */
 export const orderWords = [
-  ...(['hello', 'bounds', 'wake', 'letgo', 'sleep', 'halt', 'report', 'output', 'input', 'seek', 'zero'] as const),
+  ...([
+    'hello',
+    'bounds',
+    'wake',
+    'letgo',
+    'sleep',
+    'halt',
+    'report',
+    'output',
+    'input',
+    'seek',
+    'zero',
+    'watch',
+  ] as const),
 ];
 
 function parseBoard(text: string): BoardMessage | null {
@@ -392,9 +432,11 @@ function parseBoard(text: string): BoardMessage | null {
   const isNatural = (...at: number[]): boolean => at.every((k) => NATURAL.test(rest[k] ?? ''));
   switch (word) {
     case 'board': {
-      const [version, kind, channels, buffer] = rest;
-      return rest.length === 4 && isNatural(0, 2, 3)
-        ? { word, version: Number(version), kind, channels: Number(channels), buffer: Number(buffer) }
+      const [version, kind, channels, buffer, ...made] = rest;
+      if (rest.length > 6) return null;
+      const madeFor = madeFrom(made);
+      return isNatural(0, 2, 3) && madeFor !== undefined
+        ? { word, version: Number(version), kind, channels: Number(channels), buffer: Number(buffer), made: madeFor }
         : null;
     }
     case 'done': {

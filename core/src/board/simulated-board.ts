@@ -16,6 +16,7 @@ import {
   type BoardState,
   type ChannelValues,
   type HostMessage,
+  type MadeFor,
   type Order,
   type PointLine,
   type Pull,
@@ -90,6 +91,8 @@ export interface BoardTraits {
   readonly buffer?: number;
   /** How often (whole ms) it reads what has come in; 0: at once. */
   readonly loopMs?: number;
+  /** The rig that it says it was made for; left out: any. */
+  readonly made?: MadeFor;
   /** Pins that may be outputs or inputs. */
   readonly pins?: readonly number[];
   /** Its dice, from 0 to below 1: an input that nothing holds follows them; it stays as it is without. */
@@ -99,6 +102,8 @@ export interface BoardTraits {
 }
 /** Share of the milliseconds in which an input that nothing holds changes its level. */
 const FLOATS = 0.01;
+
+const NO_WATCH = { ms: 0, offMs: null };
 
 const STEP_MICROS = 1000;
 
@@ -115,6 +120,7 @@ export class SimulatedBoard {
   private readonly ppm: number;
   private readonly buffer: number;
   private readonly loopMs: number;
+  private readonly made: MadeFor | null;
   private state: BoardState = 'asleep';
   private queue: Segment[] = [];
   private current: { segment: Segment; doneMs: number } | null = null;
@@ -126,6 +132,9 @@ export class SimulatedBoard {
   /** Number of the point that is wanted, and of the last order. */
   private wanted = 0;
   private ordered = -1;
+  /** After how long (ms) without a line it halts, and how much later its motors go off; and how long there was none. */
+  private watch: { readonly ms: number; readonly offMs: number | null } = NO_WATCH;
+  private silentMs = 0;
   private reportMs = 0;
   private sinceReport = 0;
   private micros = 0;
@@ -136,7 +145,7 @@ export class SimulatedBoard {
   constructor(
     private readonly channels: number,
     wired: readonly SimulatedChannel[],
-    { ppm = 0, buffer = 4 * LEAST_BUFFER, loopMs = 0, pins = [], random = () => 1, world }: BoardTraits = {},
+    { ppm = 0, buffer = 4 * LEAST_BUFFER, loopMs = 0, made, pins = [], random = () => 1, world }: BoardTraits = {},
   ) {
     this.pins = new Set(pins);
     this.random = random;
@@ -144,6 +153,7 @@ export class SimulatedBoard {
     this.ppm = ppm;
     this.buffer = buffer;
     this.loopMs = loopMs;
+    this.made = made ?? null;
     for (const { channel, motor, restsAt } of wired)
       this.outputs.set(channel, {
         channel,
@@ -213,12 +223,13 @@ export class SimulatedBoard {
       output.value = output.from = output.to = output.last = restsAt;
     }
     this.ordered = -1;
+    this.watch = NO_WATCH;
     this.wanted = this.soughtId = this.reportMs = this.sinceReport = this.clockMs = 0;
     this.greet();
   }
   private greet(): void {
-    const { channels, buffer } = this;
-    this.send({ word: 'board', version: PROTOCOL_VERSION, kind: 'servo', channels, buffer });
+    const { channels, buffer, made } = this;
+    this.send({ word: 'board', version: PROTOCOL_VERSION, kind: 'servo', channels, buffer, made });
   }
   /** Level of a pin that switches something; null where it is none. */
   levelAt(channel: number): number | null {
@@ -257,6 +268,7 @@ export class SimulatedBoard {
   private stepMs(): void {
     this.clockMs++;
     if (this.loopMs && this.clockMs % this.loopMs === 0) this.readInbox();
+    this.minds();
     this.followQueue();
     this.readInputs();
     this.followSeeks();
@@ -268,6 +280,27 @@ export class SimulatedBoard {
       this.sinceReport = 0;
       this.report();
     }
+  }
+
+  /** What it does by itself once nobody has said anything for long. */
+  private minds(): void {
+    const { ms, offMs } = this.watch;
+    if (!ms || this.state === 'asleep') return;
+    this.silentMs++;
+    if (this.silentMs === ms) this.halt();
+    if (offMs !== null && this.silentMs >= ms + offMs) this.sleep();
+  }
+  /** Freezes where it is. */
+  private halt(): void {
+    this.empty();
+    if (this.state === 'awake') this.state = 'halted';
+  }
+  /** All its motors are off, and what switches is as it is on a board that is asleep. */
+  private sleep(): void {
+    this.empty();
+    this.state = 'asleep';
+    for (const output of this.outputs.values()) output.isOn = false;
+    for (const relay of this.relays.values()) relay.level = relay.safe;
   }
 
   /** Moves every output along the straight line of the segment under way. */
@@ -339,6 +372,7 @@ export class SimulatedBoard {
   }
 
   private take(message: HostMessage): void {
+    this.silentMs = 0;
     if (message.word === 'point' || message.word === 'more') return this.takePoint(message);
     const { word, number } = message;
     // A greeting begins anew, and a halt is done whenever it comes.
@@ -374,14 +408,13 @@ export class SimulatedBoard {
       case 'letgo':
         return this.letGo(order.channels);
       case 'sleep':
-        this.empty();
-        this.state = 'asleep';
-        for (const output of this.outputs.values()) output.isOn = false;
-        for (const relay of this.relays.values()) relay.level = relay.safe;
+        this.sleep();
         return null;
       case 'halt':
-        this.empty();
-        if (this.state === 'awake') this.state = 'halted';
+        this.halt();
+        return null;
+      case 'watch':
+        this.watch = order;
         return null;
       case 'output': {
         const { channel, safe } = order;

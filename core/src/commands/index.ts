@@ -1,4 +1,5 @@
 export * from './bounds';
+export * from './fingerprint';
 export * from './channels';
 export * from './law';
 export * from './table';

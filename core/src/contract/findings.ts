@@ -113,6 +113,11 @@ export const contractFindings = defineFindings({
     'The board began anew in the middle of things, as when its supply dips or its button is pressed: its motors are off.',
     'Look at its supply and at the arm, then arm it again.',
   ),
+  'board-silence': entry(
+    'look',
+    '“{board}” heard nothing from this computer for {s:n0} s, and holds where it stood; it takes nothing more until it is armed again.',
+    'Look at the arm. The computer was asleep or too busy, or the line was cut for a while.',
+  ),
   'control-elsewhere': error(
     409,
     'Another page has the controls of the board, opened at {at}.',

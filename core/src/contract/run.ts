@@ -117,9 +117,13 @@ export const awaySchema = z.strictObject({
   /** Once nothing runs. hold: motors stay on; rest: after so long the arm lies down by the power-up plan, and they go off. */
   then: z.enum(['hold', 'rest']),
   afterS: z.number().min(5).max(86_400),
+  /** Boards that hear nothing from the computer any more hold; so long (s) later their motors go off. null: they hold on. */
+  silentOffS: z.number().min(0).max(86_400).nullable().default(null),
 });
 export type Away = z.infer<typeof awaySchema>;
-export const usualAway: Away = { run: 'stand', then: 'hold', afterS: 600 };
+export const usualAway: Away = { run: 'stand', then: 'hold', afterS: 600, silentOffS: null };
+/** After so long (s) without a line from the computer a board takes it to be gone. */
+export const SILENT_S = 10;
 /** What motors do once somebody has stopped the arm and it stands. */
 export const afterStops = ['hold', 'off'] as const;
 export type AfterStop = (typeof afterStops)[number];
@@ -258,6 +262,8 @@ export const ownLinesSchema = z.strictObject({
   single: z.boolean(),
   turnsOff: z.boolean(),
 });
+/** A board whose firmware was made for a rig: for which revision, and whether its motors are sent the same there as by the rig as it is. */
+export const madeForSchema = z.strictObject({ board: z.string(), revision: z.number().int(), agrees: z.boolean() });
 export const statusSchema = z.strictObject({
   /** The page that has the controls; null: whoever connects takes them. */
   control: pageSchema.nullable(),
@@ -271,6 +277,7 @@ export const statusSchema = z.strictObject({
   board: z.string(),
   /** Boards (ids) that are sent lines of the builder's own: what is known of them. */
   ownLines: z.array(ownLinesSchema),
+  madeFor: z.array(madeForSchema),
   armed: z.boolean(),
   mode: z.enum(boardModes),
   /** Id of the drive that is on alone; null while none is. */
@@ -366,6 +373,7 @@ export const idleStatus: Status = {
   link: 'absent',
   board: '',
   ownLines: [],
+  madeFor: [],
   armed: false,
   mode: 'normal',
   motor: null,

@@ -1,4 +1,5 @@
 /** Ways to a board: bytes out, bytes in, and the clock that the board lives by. */
+import type { MadeFor } from '@cork-elbow/core/board';
 import type { CommandMap } from '@cork-elbow/core/actuators';
 import type { Channels, SignalPin } from '@cork-elbow/core/commands';
 import type { Trouble } from '@cork-elbow/core/contract';
@@ -25,6 +26,8 @@ export interface LineEnd {
   readonly rest: Float64Array;
   /** What is around it, as far as it is simulated. */
   readonly world: World;
+  /** The rig that a simulated board says it was made for; left out: any. */
+  readonly made?: MadeFor;
 }
 
 export interface Link {

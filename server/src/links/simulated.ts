@@ -80,6 +80,7 @@ export function simulatedLink(end: LineEnd, startMs: number, imperfect: Imperfec
     : new SimulatedBoard(end.pins, channels, {
         ...{ ppm: is.ppm, buffer: is.bufferBytes, loopMs: is.loopMs, random: seededRandom(is.seed + 1) },
         pins: end.signals.map(({ channel }) => channel),
+        made: end.made,
         world(truly) {
           tellWorld(end, truly);
           return world.levels(end.board);

@@ -4,8 +4,8 @@
  */
 import { standing } from '@cork-elbow/core/admit';
 import { isSpin, nativeOf, type CommandMap } from '@cork-elbow/core/actuators';
-import { boundsOf, Channels, signalPins, type ChannelBounds } from '@cork-elbow/core/commands';
-import { contractFindings } from '@cork-elbow/core/contract';
+import { boundsOf, Channels, fingerprint, signalPins, type ChannelBounds } from '@cork-elbow/core/commands';
+import { contractFindings, type Status } from '@cork-elbow/core/contract';
 import { fromSlots, fromUnit, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
 import type { OwnLines } from '@cork-elbow/core/own-lines';
 import type { Build, Rig } from '@cork-elbow/core/rig';
@@ -131,6 +131,18 @@ export class Desk {
   /** What lines of a builder's own can do, by board (id); those that speak the protocol are left out. */
   get ownLines(): ReadonlyMap<string, OwnLines> {
     return new Map(this.sessions.flatMap(({ end, ownLines }) => (ownLines ? [[end.board, ownLines] as const] : [])));
+  }
+  /** Boards that say which rig they were made for, and whether their motors are sent the same by it as by the rig as it was taken in. */
+  get madeFor(): Status['madeFor'] {
+    const stands = standing(this.rig, this.build.id);
+    if (!stands.ok) return [];
+    const mechanism = confirmedLimits(stands.mechanism, stands.build);
+    const channels = new Channels(this.rig, mechanism, stands.build);
+    return this.sessions.flatMap(({ end, made }) => {
+      if (!made) return [];
+      const agrees = fingerprint(channels.on(end.board), mechanism) === made.fingerprint;
+      return [{ board: end.board, revision: made.revision, agrees }];
+    });
   }
   /** Whether no motor of a board that would not wake would stay behind. */
   get isReady(): boolean {

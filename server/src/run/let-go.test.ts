@@ -120,7 +120,7 @@ describe('a run that lets joints go', () => {
   it('lies down with what holds, where nobody holds the rest again', () => {
     const rig = lit(steps);
     const b = bench(rig);
-    b.loop.setAway({ run: 'stand', then: 'rest', afterS: 5 });
+    b.loop.setAway({ run: 'stand', then: 'rest', afterS: 5, silentOffS: null });
     run(b, rig);
     end(b);
     b.loop.setAlone(true);

@@ -100,7 +100,7 @@ describe('a page that is gone', () => {
     const b = bench();
     begin(b);
     b.to(4000);
-    gone(b, { run: 'finish', then: 'hold', afterS: 5 });
+    gone(b, { run: 'finish', then: 'hold', afterS: 5, silentOffS: null });
     expect(b.loop.state).toMatchObject({ alone: true, away: { run: 'finish' } });
     expect(b.loop.state.notice).toBe(contractFindings.say('page-gone-finishes'));
     b.to(1000);
@@ -112,7 +112,7 @@ describe('a page that is gone', () => {
   it('changes nothing where nothing runs, and is told once', () => {
     const b = bench();
     const events = b.events.length;
-    gone(b, { run: 'stand', then: 'hold', afterS: 5 });
+    gone(b, { run: 'stand', then: 'hold', afterS: 5, silentOffS: null });
     b.loop.setAlone(true);
     expect(b.loop.state.notice).toBe('');
     expect(b.events.slice(events).filter((e) => e.type === 'status')).toHaveLength(2);
@@ -124,7 +124,7 @@ describe('a page that is gone', () => {
     const b = bench();
     begin(b);
     b.to(6000);
-    gone(b, { run: 'stand', then: 'rest', afterS: 20 });
+    gone(b, { run: 'stand', then: 'rest', afterS: 20, silentOffS: null });
     b.to(3000);
     expect(b.loop.state).toMatchObject({ run: 'paused', mode: 'normal' });
     b.to(16_000);
@@ -150,7 +150,7 @@ describe('a page that is gone', () => {
   });
   it('waits anew where a page was back meanwhile, and does not lie down while a run goes on', () => {
     const b = bench();
-    gone(b, { run: 'finish', then: 'rest', afterS: 10 });
+    gone(b, { run: 'finish', then: 'rest', afterS: 10, silentOffS: null });
     b.to(8000);
     b.loop.setAlone(false);
     b.to(8000);
@@ -163,7 +163,7 @@ describe('a page that is gone', () => {
     const c = bench();
     begin(c);
     c.to(3000);
-    gone(c, { run: 'finish', then: 'rest', afterS: 2 });
+    gone(c, { run: 'finish', then: 'rest', afterS: 2, silentOffS: null });
     while (c.loop.state.run === 'starting' || c.loop.state.run === 'running') {
       expect(c.loop.state.mode).toBe('normal');
       c.to(100);
@@ -172,7 +172,7 @@ describe('a page that is gone', () => {
     const d = bench();
     begin(d);
     d.to(6000);
-    gone(d, { run: 'stand', then: 'rest', afterS: 5 });
+    gone(d, { run: 'stand', then: 'rest', afterS: 5, silentOffS: null });
     for (let k = 0; k < 400 && d.loop.state.mode !== 'lying-down'; k++) d.to(50);
     d.to(100);
     expect(d.loop.state).toMatchObject({ mode: 'lying-down', armed: true });

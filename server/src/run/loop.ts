@@ -7,6 +7,7 @@ import {
   contractFindings,
   idleStatus,
   isActive,
+  SILENT_S,
   type AfterStop,
   type ArmHow,
   type Away,
@@ -114,6 +115,7 @@ export class RunLoop {
       ...{ board: id, confirms, single, turnsOff },
     }));
     this.set({ ...idleStatus, away, afterStop, ownLines, link: 'connecting', rigId, buildId: desk.build.id, board });
+    this.setAway(away);
   }
 
   disconnect(now: number): void {
@@ -132,6 +134,7 @@ export class RunLoop {
     if (!this.desk || this.activity || this.status.armed) return true;
     const why = this.desk.takeIn(rig, this.desk.build.id);
     if (why) this.hindered(why);
+    else this.set({ madeFor: this.desk.madeFor });
     return !why;
   }
 
@@ -462,6 +465,7 @@ export class RunLoop {
   /** What is done when it is gone. */
   setAway(away: Away): void {
     this.set({ away });
+    for (const session of this.sessions) session.setSilence(away.silentOffS);
   }
 
   /** Whether it is gone: what was chosen for that is done, and shown when it comes back. */
@@ -549,7 +553,7 @@ export class RunLoop {
     switch (heard.what) {
       case 'connected':
         if (this.status.link !== 'lost' && sessions.every(({ isConnected }) => isConnected))
-          this.set({ link: 'connected' });
+          this.set({ link: 'connected', madeFor: this.desk!.madeFor });
         break;
       case 'awake':
         if (!this.status.armed) this.set({ armed: true, notice: '' });
@@ -573,11 +577,12 @@ export class RunLoop {
         if (this.activity instanceof Homing) this.activity.hear(board, heard.id, heard.hit);
         break;
       case 'anew':
-        this.set({ notice: say('board-anew') });
+        this.set({ notice: say('board-anew'), madeFor: this.desk!.madeFor });
         this.cutOff('failed', now);
         this.set(OFF);
         break;
       case 'halted':
+        if (heard.byItself) this.set({ notice: say('board-silence', { board: this.nameOf(board), s: SILENT_S }) });
         this.cutOff('stopped', now);
         this.set(OFF);
         break;
@@ -666,6 +671,9 @@ export class RunLoop {
 
   private refuse(code: Refusal): void {
     this.refuseBy(code, say(code), []);
+  }
+  private nameOf(board: string): string {
+    return this.sessions.find(({ end }) => end.board === board)?.end.name ?? board;
   }
   private refuseLines({ end }: BoardSession, what: string): void {
     this.refuseBy('lines-cannot', say('lines-cannot', { board: end.name, what }), []);

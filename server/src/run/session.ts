@@ -6,12 +6,13 @@ import {
   HostLine,
   MAX_QUEUED_MS,
   PROTOCOL_VERSION,
+  type MadeFor,
   type BoardMessage,
   type ChannelValues,
   type Until,
 } from '@cork-elbow/core/board';
 import { isSpin, type CommandMap } from '@cork-elbow/core/actuators';
-import type { Trouble } from '@cork-elbow/core/contract';
+import { SILENT_S, type Trouble } from '@cork-elbow/core/contract';
 import {
   isOnAt,
   levelOf,
@@ -36,7 +37,9 @@ const NOISY = 5;
 
 /** What a board has said, as far as anybody outside is concerned. */
 export type Heard =
-  | { readonly what: 'connected' | 'awake' | 'asleep' | 'halted' }
+  | { readonly what: 'connected' | 'awake' | 'asleep' }
+  /** It holds and takes nothing; `byItself`: as nobody told it to, since it had heard nothing for long. */
+  | { readonly what: 'halted'; readonly byItself: boolean }
   /** It has begun anew in the middle of things. */
   | { readonly what: 'anew' }
   /** It has played all it had: what moved stood still for a moment. */
@@ -66,6 +69,8 @@ export class BoardSession {
   /** Of the protocol, as its board says. */
   version = PROTOCOL_VERSION;
   isAwake = false;
+  /** The rig that its firmware was made for; null: any. */
+  made: MadeFor | null = null;
   pacer = new Pacer(0, 0);
   private isLost = false;
   private hasGreeted = false;
@@ -79,6 +84,10 @@ export class BoardSession {
   private pins: ReadonlyMap<number, SignalPin> = new Map();
   private readonly line: HostLine;
   private toldNoisy = false;
+  /** Whether it was told to halt, or has refused what it was sent, since it was switched on. */
+  private isHalted = false;
+  /** Its motors go off so long (s) after it has halted by itself, since it heard nothing any more; null: they hold. */
+  private silentOffS: number | null = null;
   /** Seeks so far, and those of which the end is not known yet. */
   private sought = 0;
   private readonly seeking = new Set<number>();
@@ -107,7 +116,19 @@ export class BoardSession {
     this.bound.clear();
     this.setMaps(this.maps, limits);
     this.tellSignals();
+    this.tellWatch();
     this.line.ask({ word: 'report', everyMs: REPORT * Math.max(1, Math.ceil(this.maps.length / REPORTED)) });
+  }
+
+  /** What it does once nobody speaks to it any more. */
+  setSilence(offS: number | null): void {
+    if (offS === this.silentOffS) return;
+    this.silentOffS = offS;
+    this.tellWatch();
+  }
+  private tellWatch(): void {
+    const { silentOffS } = this;
+    this.line.ask({ word: 'watch', ms: SILENT_S * 1000, offMs: silentOffS === null ? null : silentOffS * 1000 });
   }
 
   get name(): string {
@@ -282,6 +303,7 @@ export class BoardSession {
   }
 
   halt(now: number): void {
+    this.isHalted = true;
     this.seeking.clear();
     this.line.halt(now);
   }
@@ -358,6 +380,7 @@ export class BoardSession {
       case 'board':
         this.hasGreeted = true;
         this.version = message.version;
+        this.made = message.made;
         if (message.version !== PROTOCOL_VERSION)
           return this.lose(
             `the board speaks version ${message.version} of the protocol, this program version ${PROTOCOL_VERSION}`,
@@ -371,6 +394,7 @@ export class BoardSession {
       case 'done':
         if (message.what === 'wake') {
           this.isAwake = true;
+          this.isHalted = false;
           return [{ what: 'awake' }];
         }
         if (message.what !== 'sleep') return [];
@@ -386,15 +410,16 @@ export class BoardSession {
         this.stoodAt(message.values);
         return [{ what: 'found', id: message.id, hit: message.hit }];
       case 'refused':
+        if (message.what === 'point') this.isHalted = true;
         // Motors that it does not let go hold on.
         if (message.what === 'letgo') for (const id of this.goingLimp) this.told.limp.delete(id);
         return [{ what: 'refused', word: message.what, why: message.why }];
       case 'here': {
         this.take(message.commanded, this.told.at);
         this.take(message.measured, this.told.measured);
-        if (message.state !== 'halted' || !this.isAwake) return [];
+        if (message.state === 'awake' || !this.isAwake) return [];
         this.fallsAsleep();
-        return [{ what: 'halted' }];
+        return [{ what: 'halted', byItself: !this.isHalted }];
       }
     }
   }

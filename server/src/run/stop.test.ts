@@ -92,7 +92,7 @@ describe('a stop', () => {
   });
   it('keeps an arm that was stopped where it is, though nobody comes back', () => {
     const b = bench(rig);
-    b.loop.setAway({ run: 'stand', then: 'rest', afterS: 5 });
+    b.loop.setAway({ run: 'stand', then: 'rest', afterS: 5, silentOffS: null });
     stopped(b);
     b.loop.setAlone(true);
     b.to(20_000);

@@ -55,8 +55,8 @@ const port = parentPort!;
 /** Simulated time is advanced in pieces of this size (ms), so that a fast simulation sees every deadline. */
 const PIECE = 4;
 /**
- * Real time (ms) beyond which the computer counts as having been away: simulated time jumps as real time did. At more
- * than real speed every moment is simulated however late, for there is no real time to keep.
+ * Real time (ms) beyond which the computer counts as having been away: simulated time jumps as real time did. At more than real speed
+ * every moment is simulated however late, for there is no real time to keep; what is longer than the second did not happen there.
  */
 const AWAY = 60;
 const AWAY_FAST = 2000;
@@ -81,10 +81,10 @@ let beatAt = last;
 
 function live(): void {
   const now = performance.now();
-  const passed = now - last;
+  const passed = Math.min(now - last, scale > 1 ? AWAY_FAST : Infinity);
   last = now;
   const until = clock + passed * scale;
-  if (passed < (scale > 1 ? AWAY_FAST : AWAY)) while (clock + PIECE < until) loop.tick((clock += PIECE));
+  if (scale > 1 || passed < AWAY) while (clock + PIECE < until) loop.tick((clock += PIECE));
   clock = until;
   loop.setAlone(now - beatAt > GONE_MS);
   loop.tick(clock);

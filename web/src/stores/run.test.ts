@@ -161,19 +161,19 @@ describe('the line to the board', () => {
     line.say(status({ ...connected, control: { page: 'another', openedAt } }));
     expect(run.mayDrive).toBe(false);
     run.setAway({ run: 'finish' });
-    expect(line.sent.at(-1)).toEqual({ type: 'away', run: 'finish', then: 'hold', afterS: 600 });
+    expect(line.sent.at(-1)).toEqual({ type: 'away', run: 'finish', then: 'hold', afterS: 600, silentOffS: null });
     run.setAfterStop('off');
     expect(line.sent.at(-1)).toEqual({ type: 'after-stop', then: 'off' });
     run.takeControls();
     expect(line.sent.slice(-3)).toEqual([
       { type: 'take' },
-      { type: 'away', run: 'finish', then: 'hold', afterS: 600 },
+      { type: 'away', run: 'finish', then: 'hold', afterS: 600, silentOffS: null },
       { type: 'after-stop', then: 'off' },
     ]);
     // What somebody wrote into the browser's storage is no choice.
     localStorage.setItem('cork-elbow:away', '{"run":"fly"}');
     setActivePinia(createPinia());
-    expect(useRunStore().away).toEqual({ run: 'stand', then: 'hold', afterS: 600 });
+    expect(useRunStore().away).toEqual({ run: 'stand', then: 'hold', afterS: 600, silentOffS: null });
   });
   it('is live for the rig that the board was connected for, and no other', async () => {
     const { run, line } = await begin();

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue';
+import { SILENT_S } from '@cork-elbow/core/contract';
 import { fallingJoints } from '@cork-elbow/core/routine';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
@@ -22,11 +23,15 @@ const stops = [
 /** What weight moves then. */
 const falling = computed(() => {
   const { rig, mechanism } = rigs;
-  if (!rig || !mechanism || run.afterStop === 'hold') return '';
+  if (!rig || !mechanism || (run.afterStop === 'hold' && away.value.silentOffS === null)) return '';
   return fallingJoints(rig, mechanism)
     .map((id) => mechanism.names[mechanism.index.get(id)!])
     .join(', ');
 });
+const silences = [
+  { label: 'hold', value: 'hold' },
+  { label: 'go off', value: 'off' },
+];
 const thens = [
   { label: 'hold', value: 'hold' },
   { label: 'lie down', value: 'rest' },
@@ -40,6 +45,7 @@ const thens = [
       motors
       {{ away.then === 'hold' ? 'hold.' : `lie the arm down after ${formatNumber(away.afterS, 0)} s and go off.` }}
       {{ run.afterStop === 'off' ? 'After a stop they go off.' : '' }}
+      {{ away.silentOffS === null ? '' : 'Boards that hear nothing switch them off.' }}
     </summary>
     <div class="fields">
       <ChoiceField
@@ -73,6 +79,34 @@ const thens = [
       :value="run.afterStop"
       @change="run.setAfterStop($event as 'hold' | 'off')"
     />
+    <div class="fields">
+      <ChoiceField
+        label="If the computer falls silent, motors"
+        :options="silences"
+        :value="away.silentOffS === null ? 'hold' : 'off'"
+        @change="run.setAway({ silentOffS: $event === 'off' ? 60 : null })"
+      />
+      <NumberField
+        v-if="away.silentOffS !== null"
+        label="Off after"
+        prefix="After"
+        dimension="time"
+        :value="away.silentOffS"
+        :min="0"
+        :max="86400"
+        :step="10"
+        :decimals="0"
+        :commit="(silentOffS) => run.setAway({ silentOffS })"
+      />
+    </div>
+    <p class="muted small">
+      A board that speaks the protocol and has heard nothing from this computer for {{ SILENT_S }} s holds where it
+      stands and takes nothing more{{
+        away.silentOffS === null
+          ? '.'
+          : `; ${formatNumber(away.silentOffS, 0)} s later its motors and outputs go off by themselves.`
+      }}
+    </p>
     <p v-if="falling" class="small falls" role="note">Without power they fall: {{ falling }}.</p>
     <p class="muted small">
       Lying down is the power-up plan backwards: one motor after the other goes gently to where the arm rests, and is

@@ -70,6 +70,16 @@ const own = computed(() =>
     return { board, confirms, words: `${name} ${known}. Where its motors are is what they were sent.${all}` };
   }),
 );
+/** Boards whose firmware was made for a rig. */
+const made = computed(() =>
+  status.value.madeFor.map(({ board, revision, agrees }) => {
+    const name = boards.value.find(({ id }) => id === board)?.name ?? board;
+    const words = agrees
+      ? `${name}: its firmware was made for revision ${revision}, and its motors are as in the rig by now.`
+      : `${name}: its firmware was made for revision ${revision}; pins, limits or calibration of its motors are others by now. What is sent from here goes by the rig; what the board does on its own does not.`;
+    return { board, agrees, words };
+  }),
+);
 const modes = {
   normal: 'Armed',
   'bringing-up': 'Switching on',
@@ -191,6 +201,15 @@ const modes = {
       />
     </div>
     <p v-for="{ board, confirms, words } in own" :key="board" class="small" :class="confirms ? 'muted' : 'notice'">
+      {{ words }}
+    </p>
+    <p
+      v-for="{ board, agrees, words } in made"
+      :key="board"
+      class="small"
+      :class="agrees ? 'muted' : 'notice'"
+      :data-made="agrees"
+    >
       {{ words }}
     </p>
     <HomingCard v-if="connected && status.armed && rigs.rig!.homing.axes.length" />
