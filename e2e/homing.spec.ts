@@ -1,6 +1,6 @@
 /** The loader finds its places on its simulated board, from the page. */
 import { type Locator } from '@playwright/test';
-import { expect, open, test, type } from './harness';
+import { choose, expect, goTo, open, saved, test, type } from './harness';
 
 test('joints that stood off home by their switches, axis by axis; Esc stops it, a dead switch ends it with a sentence', async ({
   page,
@@ -93,4 +93,60 @@ test('the loader homes, loads a shelf with its vacuum and lamp once the kiln is 
   expect(await vacuumShown.jsonValue()).toContain('on');
   await expect(level('vacuum')).toHaveText('off');
   await expect(level('lamp')).toHaveText('off');
+});
+
+test('a joint’s sensor is read live, its zero and sense are taken on the page, and the joint is homed by it', async ({
+  page,
+  server,
+}) => {
+  await open(page, server, 'bench?timeScale=5', 'kiln-shelf-loader');
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await expect(page.locator('[data-link=connected]')).toBeVisible();
+  await goTo(page, 'Motors');
+  await page.getByRole('button', { name: 'Shoulder', exact: true }).click();
+  await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
+  const reads = page.getByRole('status', { name: 'What Encoder, shoulder reads' });
+  await expect(reads).toHaveText(/^Reads \d+ counts\.$/);
+  const counts = async (): Promise<number> => Number(/(\d+) counts/.exec(await reads.innerText())![1]);
+  // The first reading where it rests, the second after it was sent 30° further.
+  await page.getByRole('button', { name: 'First reading of Encoder, shoulder is what it reads now' }).click();
+  await expect(page.getByLabel('First reading of Encoder, shoulder', { exact: true })).toHaveValue(
+    String(await counts()),
+  );
+  await type(page, 'First angle of Encoder, shoulder', -60);
+  const live = page.getByRole('group', { name: 'Send to Shoulder stepper' });
+  await live.getByRole('checkbox').check();
+  await live.getByRole('button', { name: 'Switch Shoulder stepper on alone' }).click();
+  const send = live.getByLabel('Send, steps');
+  await expect(send).toHaveValue('12800');
+  await send.fill('6400');
+  await send.press('Enter');
+  await expect(live.getByText('reads 6400 steps')).toBeVisible();
+  // It is read once it has come to rest: the same twice.
+  let before = Number.NaN;
+  await expect
+    .poll(async () => {
+      const was = before;
+      before = await counts();
+      return before === was;
+    })
+    .toBe(true);
+  await page.getByRole('button', { name: 'Second reading of Encoder, shoulder is what it reads now' }).click();
+  await type(page, 'Second angle of Encoder, shoulder', -30);
+  await page.getByRole('button', { name: 'Apply zero and sense' }).click();
+  await expect(reads).toContainText(/: −(29\.9|30\.[01]) °\.$/);
+  await live.getByRole('button', { name: 'Off', exact: true }).click();
+
+  await page.getByRole('button', { name: 'Homing', exact: true }).click();
+  await page.getByRole('button', { name: 'Shoulder', exact: true }).click();
+  await choose(page, 'Way of homing', 'sensor');
+  await expect(page.getByLabel('Fast speed')).toHaveCount(0);
+  await saved(page);
+  await goTo(page, 'Bench');
+  await page.getByRole('checkbox').first().check();
+  await page.getByRole('button', { name: 'Arm the motors' }).click();
+  await page.getByRole('button', { name: 'Home the joints' }).click();
+  await expect(page.locator('[data-axis=shoulder][data-act=found]')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Home again' })).toBeEnabled({ timeout: 45_000 });
+  await expect(page.getByText('Every axis has found its place')).toBeVisible();
 });

@@ -23,6 +23,11 @@ const traits = {
   astray: 'astray',
   load: 'load',
   slop: 'slop',
+  noise: 'noise',
+  'sensor-off': 'sensorOff',
+  'supply-v': 'supplyV',
+  'supply-ohm': 'supplyOhm',
+  'reset-v': 'resetV',
   seed: 'seed',
 } as const;
 

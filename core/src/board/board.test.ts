@@ -41,6 +41,10 @@ const hostMessage: fc.Arbitrary<HostMessage> = fc.oneof(
   fc.record({ word: fc.constant('point' as const), seq: natural, ms: natural, values, goesOn: fc.boolean() }),
   fc.record({ word: fc.constant('more' as const), seq: natural, part: natural, values, goesOn: fc.boolean() }),
   fc.record({ word: fc.constant('report' as const), number: natural, everyMs: natural }),
+  fc.record({
+    ...{ word: fc.constant('sensor' as const), number: natural, id: natural, channel },
+    ...{ address: fc.option(fc.nat(127)), port: fc.option(fc.nat(15)) },
+  }),
   fc.record({ word: fc.constant('watch' as const), number: natural, ms: natural, offMs: fc.option(natural) }),
 );
 const boardMessage: fc.Arbitrary<BoardMessage> = fc.oneof(
@@ -52,6 +56,7 @@ const boardMessage: fc.Arbitrary<BoardMessage> = fc.oneof(
   fc.record({ word: fc.constant('done' as const), what: fc.constantFrom('wake' as const), number: natural }),
   fc.record({ word: fc.constant('took' as const), seq: natural, queuedMs: natural }),
   fc.record({ word: fc.constant('more' as const), seq: natural }),
+  fc.record({ word: fc.constant('sensed' as const), ms: natural, values }),
   fc.record({
     ...{ word: fc.constant('refused' as const), what: fc.constant('point'), number: natural },
     why: fc.constantFrom(...refusals),

@@ -52,6 +52,45 @@ describe('a servo with a load', () => {
   });
 });
 
+describe('what a motor draws', () => {
+  it('is its load while it stands, all it can as it sets off or is held fast, next to nothing at its full speed, and nothing while it is off', () => {
+    fc.assert(
+      fc.property(fc.double({ min: -0.9, max: 0.9, noNaN: true }), fc.constantFrom(-1, 1), (load, way) => {
+        const motor = simulatedMotor({ ...model, deadBand: 0, load }, 0);
+        live(motor, 0.2);
+        expect(motor.effort).toBe(0);
+        motor.command(way * 1e5);
+        motor.advance(0.001);
+        expect(motor.effort).toBeCloseTo(1, 6);
+        live(motor, 0.3);
+        // At its free speed under this load it gives just what the load takes.
+        expect(motor.effort).toBeCloseTo(Math.abs(load), 3);
+        motor.jam(true);
+        live(motor, 0.1);
+        expect(motor.effort).toBeCloseTo(1, 6);
+        motor.jam(false);
+        motor.command(motor.measured ?? 0);
+        live(motor, 3);
+        expect(motor.effort).toBeCloseTo(Math.abs(load), 2);
+        motor.command(null);
+        motor.advance(0.001);
+        expect(motor.effort).toBe(0);
+      }),
+    );
+  });
+  it('does not hang on whether a stepper turns', () => {
+    const motor = simulatedMotor({ kind: 'stepper', maxHz: 1e9 }, 0);
+    expect(motor.effort).toBe(0);
+    for (const to of [0, 0, 500]) {
+      motor.command(to);
+      motor.advance(0.001);
+      expect(motor.effort).toBe(1);
+    }
+    motor.command(null);
+    expect(motor.effort).toBe(0);
+  });
+});
+
 describe('play', () => {
   const kinds = [
     ['servo', (slop: number) => simulatedMotor({ ...model, deadBand: 0, slop }, 0)],

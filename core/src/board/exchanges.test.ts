@@ -20,7 +20,7 @@ const made = (): SimulatedBoard =>
       { channel: 5, motor: { kind: 'stepper', maxHz: 50_000 }, restsAt: 0 },
       { channel: 7, motor: { kind: 'spin', stopUs: 1500, degPerSPerUs: 1 }, restsAt: 1500 },
     ],
-    { pins: [20, 21, 22] },
+    { pins: [20, 21, 22], sense: (id) => 100 * id },
   );
 const sealed = (text: string): Uint8Array =>
   Uint8Array.from(`${text}*${checksum(text).toString(16).padStart(4, '0')}\n`, (c) => c.charCodeAt(0));
@@ -69,7 +69,7 @@ describe('the exchanges that every board passes', () => {
   it('name every word of the protocol and every reason to refuse', () => {
     const all = cases.flatMap(({ lines }) => lines).join('\n');
     for (const word of [...orderWords, 'point', 'more']) expect(all).toContain(`> ${word} `);
-    for (const word of ['board', 'done', 'took', 'more', 'refused', 'found', 'here'])
+    for (const word of ['board', 'done', 'took', 'more', 'refused', 'found', 'here', 'sensed'])
       expect(all).toContain(`< ${word} `);
     for (const why of refusals) expect(all, why).toMatch(new RegExp(`< refused .* ${why}(\\n|$)`));
   });

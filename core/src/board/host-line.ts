@@ -44,7 +44,7 @@ const MOVES: ReadonlySet<Wish['word']> = new Set(['wake', 'letgo', 'seek', 'zero
 /** Words that nobody sends by hand. */
 const RELIED_ON: ReadonlySet<string> = new Set([
   ...['wake', 'letgo', 'point', 'more', 'seek', 'zero'],
-  ...['bounds', 'report', 'output', 'input', 'watch'],
+  ...['bounds', 'report', 'output', 'input', 'watch', 'sensor'],
 ]);
 
 /** A point that the board has not taken yet. */
@@ -231,6 +231,7 @@ export class HostLine {
   private take(message: BoardMessage, now: number): boolean {
     switch (message.word) {
       case 'here':
+      case 'sensed':
       case 'found':
         return true;
       case 'board':

@@ -61,6 +61,11 @@ export type Order = { readonly number: number } & (
   /** The pin is an input, with this resistor at it; its level is told with what is read back, and at once when it changes. */
   | { word: 'input'; channel: number; pull: Pull }
   /**
+   * Read sensor `id` at a pin and tell its raw count with each report; on a two-wire bus at this address, behind that port of a
+   * multiplexer (null: none).
+   */
+  | { word: 'sensor'; id: number; channel: number; address: number | null; port: number | null }
+  /**
    * Move by yourself: each channel by so much a second, signed, until the input is at the level (`until` null: whatever inputs say) or
    * `ms` have gone by; `found` says where that was. `id`: higher than that of any seek since `hello`; one that is not is not done.
    */
@@ -128,6 +133,8 @@ export type BoardMessage =
   | { word: 'refused'; what: string; number: number; why: Refusal }
   /** Where channels were when a seek ended, `hit`: as its input got there; said again with each report until one of them is told otherwise. */
   | { word: 'found'; id: number; hit: boolean; values: ChannelValues }
+  /** Raw counts of sensors, by their ids. */
+  | { word: 'sensed'; ms: number; values: ChannelValues }
   /** Board time, state, last set point reached (commanded) and position read back (measured) of some or all channels. */
   | { word: 'here'; ms: number; state: BoardState; commanded: ChannelValues; measured: ChannelValues };
 
@@ -177,6 +184,10 @@ function hostText(message: HostMessage): string {
     }
     case 'zero':
       return `zero ${message.number}${values(message.values)}`;
+    case 'sensor': {
+      const { number, id, channel, address, port } = message;
+      return `sensor ${number} ${id} ${channelText(channel)} ${address ?? '-'} ${port ?? '-'}`;
+    }
     default:
       return `${message.word} ${message.number}`;
   }
@@ -198,6 +209,8 @@ function boardText(message: BoardMessage): string {
       return `refused ${message.what} ${message.number} ${message.why}`;
     case 'found':
       return `found ${message.id} ${message.hit ? 'hit' : 'end'}${values(message.values)}`;
+    case 'sensed':
+      return `sensed ${message.ms}${values(message.values)}`;
     case 'here':
       return `here ${message.ms} ${message.state}${values(message.commanded)} |${values(message.measured)}`;
   }
@@ -307,6 +320,16 @@ export function levelMessages(ms: number, state: BoardState, levels: ChannelValu
   }));
 }
 
+/** Counts of so many sensors are told in one line. */
+const COUNTS = 6;
+export function sensedMessages(ms: number, counts: ChannelValues): BoardMessage[] {
+  const lines = Math.ceil(counts.length / COUNTS);
+  return Array.from({ length: lines }, (_, k) => ({
+    ...{ word: 'sensed' as const, ms },
+    values: counts.slice(k * COUNTS, (k + 1) * COUNTS),
+  }));
+}
+
 const WHOLE = /^-?\d{1,8}$/;
 const NATURAL = /^\d{1,9}$/;
 
@@ -379,6 +402,14 @@ function parseHost(text: string): HostMessage | null {
       const list = pairs(rest);
       return list && { word, number, values: list };
     }
+    case 'sensor': {
+      const [id = '', at = '', address = '', port = ''] = rest;
+      const channel = channelFrom(at);
+      const isSmall = [address, port].every((word) => word === '-' || /^\d{1,3}$/.test(word));
+      if (!NATURAL.test(id) || channel === null || !isSmall || rest.length !== 4) return null;
+      const [onBus, behind] = [address, port].map((word) => (word === '-' ? null : Number(word)));
+      return { word, number, id: Number(id), channel, address: onBus, port: behind };
+    }
     case 'letgo': {
       const channels = rest.map(channelFrom);
       return channels.every((channel) => channel !== null) ? { word, number, channels } : null;
@@ -414,6 +445,7 @@ export const orderWords = [
   ...([
     'hello',
     'bounds',
+    'sensor',
     'wake',
     'letgo',
     'sleep',
@@ -457,6 +489,10 @@ function parseBoard(text: string): BoardMessage | null {
       return isNatural(0) && isEnd && list
         ? { word, id: Number(rest[0]), hit: rest[1] === 'hit', values: list }
         : null;
+    }
+    case 'sensed': {
+      const list = pairs(rest.slice(1));
+      return isNatural(0) && list ? { word, ms: Number(rest[0]), values: list } : null;
     }
     case 'here': {
       const bar = rest.indexOf('|');

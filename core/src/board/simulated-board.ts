@@ -5,6 +5,7 @@
 import {
   encodeBoard,
   hereMessages,
+  sensedMessages,
   levelMessages,
   hostReader,
   LEAST_BUFFER,
@@ -97,6 +98,8 @@ export interface BoardTraits {
   readonly pins?: readonly number[];
   /** Its dice, from 0 to below 1: an input that nothing holds follows them; it stays as it is without. */
   readonly random?: () => number;
+  /** What a sensor reads by now, raw and whole; null where nothing answers. */
+  readonly sense?: (id: number) => number | null;
   /** What the world does to its inputs by where motors really stand, asked each ms: levels by channel. */
   readonly world?: (truly: (channel: number) => number | null) => ReadonlyMap<number, number>;
 }
@@ -113,6 +116,9 @@ export class SimulatedBoard {
   private readonly pins: ReadonlySet<number>;
   private readonly relays = new Map<number, Relay>();
   private readonly inputs = new Map<number, Input>();
+  /** Ids of sensors that it reads. */
+  private readonly sensors = new Set<number>();
+  private readonly sense: NonNullable<BoardTraits['sense']>;
   private readonly random: () => number;
   private readonly world: NonNullable<BoardTraits['world']>;
   private readonly sent: Uint8Array[] = [];
@@ -145,10 +151,20 @@ export class SimulatedBoard {
   constructor(
     private readonly channels: number,
     wired: readonly SimulatedChannel[],
-    { ppm = 0, buffer = 4 * LEAST_BUFFER, loopMs = 0, made, pins = [], random = () => 1, world }: BoardTraits = {},
+    {
+      ppm = 0,
+      buffer = 4 * LEAST_BUFFER,
+      loopMs = 0,
+      made,
+      pins = [],
+      random = () => 1,
+      sense,
+      world,
+    }: BoardTraits = {},
   ) {
     this.pins = new Set(pins);
     this.random = random;
+    this.sense = sense ?? (() => null);
     this.world = world ?? (() => new Map());
     this.ppm = ppm;
     this.buffer = buffer;
@@ -191,6 +207,12 @@ export class SimulatedBoard {
     return [...this.outputs.values()].map(({ value }) => value);
   }
 
+  /** By channel, of motors that are on: the share of their torque that they give. */
+  get efforts(): ReadonlyMap<number, number> {
+    return new Map(
+      [...this.outputs].flatMap(([channel, { isOn, motor }]) => (isOn ? [[channel, motor.effort] as const] : [])),
+    );
+  }
   /** Whether the motor of a channel is switched on. */
   isOnAt(channel: number): boolean {
     return this.outputs.get(channel)?.isOn ?? false;
@@ -216,6 +238,7 @@ export class SimulatedBoard {
     this.reader = hostReader();
     this.relays.clear();
     this.inputs.clear();
+    this.sensors.clear();
     for (const output of this.outputs.values()) {
       const { motor, restsAt } = output;
       if (motor.counts) motor.zero(restsAt);
@@ -430,6 +453,12 @@ export class SimulatedBoard {
         this.inputs.set(channel, { pull, driven, level });
         return null;
       }
+      case 'sensor': {
+        const { channel } = order;
+        if (!this.pins.has(channel) || this.relays.has(channel) || this.inputs.has(channel)) return 'channel';
+        this.sensors.add(order.id);
+        return null;
+      }
       case 'seek':
         return this.seek(order);
       case 'zero':
@@ -615,6 +644,11 @@ export class SimulatedBoard {
     const switched = [...this.relays].map(([channel, { level }]) => [channel, level, null] as const);
     for (const message of hereMessages(this.clockMs, this.state, [...rows, ...switched])) this.send(message);
     this.tellLevels([...this.inputs].map(([channel, { level }]) => [channel, level]));
+    const counts = [...this.sensors].flatMap((id): [number, number][] => {
+      const count = this.sense(id);
+      return count === null ? [] : [[id, count]];
+    });
+    for (const message of sensedMessages(this.clockMs, counts)) this.send(message);
     for (const find of this.finds) this.send(find);
   }
 

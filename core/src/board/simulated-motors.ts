@@ -9,6 +9,8 @@ export interface SimulatedMotor {
   readonly measured: number | null;
   /** Where it really stands, in the same unit: what it counts may differ from that. */
   readonly truly: number;
+  /** Share of its stall torque that it gives, and so of the current between idle and stall that it draws: 0 to 1; 0 while it is off. */
+  readonly effort: number;
   /** Whether it knows only how far it has gone, and has to be told from where. */
   readonly counts: boolean;
   /** It stands at this value from now on, by its own count. */
@@ -61,6 +63,7 @@ export function simulatedMotor(model: MotorModel, restsAt: number): SimulatedMot
 /** A motor of which nothing is known but what it was told last. */
 class ToldMotor implements SimulatedMotor {
   readonly measured = null;
+  readonly effort = 0;
   readonly counts = false;
   constructor(private at: number) {}
   get truly(): number {
@@ -105,6 +108,7 @@ const MOTOR = 0.012;
 const REST = 0.008;
 
 class SimulatedServo implements SimulatedMotor {
+  effort = 0;
   private speed = 0;
   private wish: number | null = null;
   /** What its count is short of. */
@@ -150,15 +154,17 @@ class SimulatedServo implements SimulatedMotor {
 
   advance(dt: number): void {
     const { speedPerS, deadBand, load = 0 } = this.model;
-    if (this.isFast) return;
-    let wanted = 0;
+    let [drive, wanted] = [0, 0];
     if (this.wish !== null) {
       const error = this.wish - this.position;
       const moving = Math.abs(this.speed) > REST * speedPerS;
       const drives = Math.abs(error) > deadBand / 2 || moving;
-      const drive = drives ? Math.min(speedPerS, Math.max(-speedPerS, error / LOOP)) : 0;
+      drive = drives ? Math.min(speedPerS, Math.max(-speedPerS, error / LOOP)) : 0;
       wanted = drive + load * speedPerS;
     }
+    // Current flows by what is put on beyond what the turning motor itself makes.
+    this.effort = this.wish === null ? 0 : Math.min(1, Math.abs(drive - this.speed) / speedPerS);
+    if (this.isFast) return;
     this.speed += (wanted - this.speed) * Math.min(1, dt / MOTOR);
     this.position += this.speed * dt;
     this.play.follow(this.position + this.shift);
@@ -183,6 +189,8 @@ export interface StepperModel {
 
 class SimulatedStepper implements SimulatedMotor {
   readonly counts = true;
+  /** Its driver keeps the current up, whether it turns or stands. */
+  effort = 0;
   private wish: number;
   /** Steps that were sent but not made. */
   lost: number;
@@ -201,6 +209,7 @@ class SimulatedStepper implements SimulatedMotor {
   }
 
   command(value: number | null): void {
+    this.effort = value === null ? 0 : 1;
     if (value !== null) this.wish = value;
   }
 
@@ -252,12 +261,16 @@ export interface SpinModel {
   readonly degPerSPerUs: number;
 }
 
+/** A pulse so far (µs) from its stop is full speed, as far as what it draws goes. */
+const FULL_US = 500;
+
 export class SimulatedSpin implements SimulatedMotor {
   private speed = 0;
   private wish: number | null = null;
   readonly measured = null;
   readonly truly = 0;
   readonly counts = false;
+  effort = 0;
   /** How far the shaft has turned since the beginning, °. */
   turnedDeg = 0;
 
@@ -275,9 +288,10 @@ export class SimulatedSpin implements SimulatedMotor {
   slip(): void {}
 
   advance(dt: number): void {
-    if (this.isFast) return;
     const { stopUs, degPerSPerUs } = this.model;
     const wanted = this.wish === null ? 0 : (this.wish - stopUs) * degPerSPerUs;
+    this.effort = Math.min(1, Math.abs(wanted - this.speed) / Math.abs(FULL_US * degPerSPerUs));
+    if (this.isFast) return;
     this.speed += (wanted - this.speed) * Math.min(1, dt / MOTOR);
     this.turnedDeg += this.speed * dt;
   }

@@ -14,6 +14,9 @@ import {
   followerSpline,
   knobOf,
   knobShare,
+  placeBy,
+  restingAt,
+  sensorRaw,
   matchLeader,
   proposeLeader,
   sensorAngle,
@@ -143,6 +146,93 @@ describe('leader and follower', () => {
   });
   it('share nothing where the ranges do not meet', () => {
     expect(matchLeader({ ...leader, offset: 500 }, -90, 90)).toMatchObject({ common: null, share: 0, idle: 1 });
+  });
+});
+
+describe('a sensor on a joint', () => {
+  const any = fc.record({
+    wraps: fc.boolean(),
+    slides: fc.boolean(),
+    side: fc.constantFrom('joint' as const, 'motor' as const),
+    countsPerTurn: fc.integer({ min: 200, max: 100_000 }),
+    zero: fc.nat(100_000),
+    direction: fc.constantFrom(-1 as const, 1 as const),
+  });
+  const made = ({ wraps, side, countsPerTurn }: { wraps: boolean; side: 'joint' | 'motor'; countsPerTurn: number }) =>
+    sensorSchema.parse({ id: 's', name: 's', kind: 'encoder', countsPerTurn, wraps, side });
+  it('reads what its joint comes to, and that means the joint again: a turn, or a millimetre of a slide', () => {
+    fc.assert(
+      fc.property(any, number(-170, 170), (it, angle) => {
+        const sensor = made(it);
+        const span = it.slides && it.side === 'joint' ? 1 : 360;
+        const at = it.wraps ? (angle * span) / 360 : angle;
+        const raw = sensorRaw(it, sensor, at, it.slides);
+        if (it.wraps) expect(raw >= 0 && raw < it.countsPerTurn).toBe(true);
+        const build = buildSchema.parse({
+          id: 'b',
+          name: 'b',
+          sensors: { s: { zero: it.zero, direction: it.direction, takenOn: '' } },
+        });
+        const read = sensorAngle(build, sensor, raw, it.slides);
+        expect(Math.abs(read - at)).toBeLessThanOrEqual(span / it.countsPerTurn);
+        // Zero and sense come out of two readings a known way apart.
+        const further = at + (it.wraps ? span / 5 : 40);
+        const taken = zeroFrom(
+          sensor,
+          { raw, angle: at },
+          { raw: sensorRaw(it, sensor, further, it.slides), angle: further },
+          it.slides,
+        )!;
+        expect(taken.direction).toBe(it.direction);
+        const off = taken.zero - it.zero;
+        const turned = it.wraps ? off - it.countsPerTurn * Math.round(off / it.countsPerTurn) : off;
+        expect(Math.abs(turned)).toBeLessThanOrEqual(1);
+      }),
+    );
+  });
+  it('rests in the middle of what it scatters, also across the place where it begins again', () => {
+    fc.assert(
+      fc.property(any, fc.array(fc.integer({ min: -20, max: 20 }), { minLength: 1, maxLength: 12 }), (it, offs) => {
+        const sensor = made(it);
+        const turn = it.countsPerTurn;
+        const raws = offs.map((off) => (it.wraps ? (((it.zero + off) % turn) + turn) % turn : it.zero + off));
+        const { raw, swing } = restingAt(sensor, raws)!;
+        const mean = it.zero + offs.reduce((sum, v) => sum + v, 0) / offs.length;
+        const off = raw - mean;
+        expect(Math.abs(it.wraps ? off - turn * Math.round(off / turn) : off)).toBeLessThan(1e-6);
+        expect(swing).toBe(Math.max(...offs) - Math.min(...offs));
+      }),
+    );
+    expect(restingAt(made({ wraps: true, side: 'joint', countsPerTurn: 4096 }), [])).toBeNull();
+  });
+  it('is believed at the place inside the limits that is nearest to where its joint was, and nowhere past them', () => {
+    fc.assert(
+      fc.property(
+        fc.boolean(),
+        number(-400, 0),
+        number(1, 700),
+        number(0, 1),
+        number(-170, 170),
+        (wraps, low, span, share, off) => {
+          const sensor = made({ wraps, side: 'joint', countsPerTurn: 4096 });
+          const high = low + span;
+          const truly = low + share * span;
+          const angle = wraps ? truly - 360 * Math.round(truly / 360) : truly;
+          const believed = truly + off;
+          const place = placeBy(sensor, angle, false, { low, high, believed, leeway: 1 });
+          expect(place).not.toBeNull();
+          expect(place!).toBeGreaterThanOrEqual(low - 1);
+          expect(place!).toBeLessThanOrEqual(high + 1);
+          // What is believed within half a turn of it is set right, unless another place inside is nearer.
+          const best = [0, -360, 360]
+            .map((turn) => truly + (wraps ? turn : 0))
+            .filter((v) => v >= low - 1 && v <= high + 1);
+          expect(Math.abs(place! - believed)).toBeCloseTo(Math.min(...best.map((v) => Math.abs(v - believed))), 6);
+          const past = placeBy({ ...sensor, wraps: false }, high + 1.5, false, { low, high, believed, leeway: 1 });
+          expect(past).toBeNull();
+        },
+      ),
+    );
   });
 });
 

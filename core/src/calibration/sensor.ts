@@ -7,13 +7,67 @@ const unread: SensorReading = { zero: 0, direction: 1, takenOn: '' };
 export const sensorReading = (build: Build, sensor: Sensor): SensorReading =>
   entryOf(build.sensors, sensor.id) ?? unread;
 
-/** The angle (°, or mm) of a raw reading; of a sensor that begins again after a turn the one nearest to 0, in (−180, 180]. */
-export function sensorAngle(build: Build, sensor: Sensor, raw: number): number {
+/** What a turn of its counts stands for: 360°, or 1 mm of a slide that it sits on itself. `slides`: its joint does. */
+export const sensorSpan = ({ side }: Pick<Sensor, 'side'>, slides: boolean): number =>
+  slides && side === 'joint' ? 1 : TURN;
+
+/**
+ * The angle (°, or mm) of a raw reading; of a sensor that begins again after a turn the one nearest to 0, in (−180, 180] (half a mm either
+ * way for one of a slide).
+ */
+export function sensorAngle(build: Build, sensor: Sensor, raw: number, slides = false): number {
   const { zero, direction } = sensorReading(build, sensor);
-  const turned = (direction * (raw - zero) * TURN) / sensor.countsPerTurn;
+  const span = sensorSpan(sensor, slides);
+  const turned = (direction * (raw - zero) * span) / sensor.countsPerTurn;
   if (!sensor.wraps) return turned;
-  const wrapped = turned - TURN * Math.round(turned / TURN);
-  return wrapped === -TURN / 2 ? TURN / 2 : wrapped;
+  const wrapped = turned - span * Math.round(turned / span);
+  return wrapped === -span / 2 ? span / 2 : wrapped;
+}
+
+/** The raw reading (whole) at an angle (°, or mm): the inverse of {@link sensorAngle}. `offBy`: raw counts that it reads beside that. */
+export function sensorRaw(
+  { zero, direction }: Pick<SensorReading, 'zero' | 'direction'>,
+  sensor: Sensor,
+  angle: number,
+  slides = false,
+  offBy = 0,
+): number {
+  const raw = Math.round(zero + (direction * angle * sensor.countsPerTurn) / sensorSpan(sensor, slides) + offBy);
+  return sensor.wraps ? modulo(raw, Math.round(sensor.countsPerTurn)) : raw;
+}
+
+/**
+ * The middle of several readings at rest, and how wide they swing; of a sensor that begins again after a turn the short way round it, from
+ * the first of them. Null without any.
+ */
+export function restingAt(
+  sensor: Sensor,
+  raws: readonly number[],
+): { readonly raw: number; readonly swing: number } | null {
+  if (!raws.length) return null;
+  const [first] = raws;
+  const turn = sensor.countsPerTurn;
+  const off = raws.map((raw) => (sensor.wraps ? raw - first - turn * Math.round((raw - first) / turn) : raw - first));
+  const mean = first + off.reduce((sum, v) => sum + v, 0) / off.length;
+  return { raw: sensor.wraps ? modulo(mean, turn) : mean, swing: Math.max(...off) - Math.min(...off) };
+}
+
+/**
+ * Where a joint is (its unit) by a reading: of all angles that it may stand for the one inside its limits (`low` to `high`, `leeway`
+ * beyond them) that is nearest to where it is believed to be. Null where none is.
+ */
+export function placeBy(
+  sensor: Sensor,
+  angle: number,
+  slides: boolean,
+  { low, high, believed, leeway }: Readonly<Record<'low' | 'high' | 'believed' | 'leeway', number>>,
+): number | null {
+  const span = sensorSpan(sensor, slides);
+  const at = sensor.wraps ? angle + span * Math.round((believed - angle) / span) : angle;
+  const inside = (v: number): boolean => v >= low - leeway && v <= high + leeway;
+  const near = sensor.wraps ? [at, at - span, at + span] : [at];
+  const fits = near.filter(inside).sort((a, b) => Math.abs(a - believed) - Math.abs(b - believed));
+  return fits[0] ?? null;
 }
 
 /**
@@ -24,13 +78,14 @@ export function zeroFrom(
   sensor: Sensor,
   at: { readonly raw: number; readonly angle: number },
   after: { readonly raw: number; readonly angle: number },
+  slides = false,
 ): Pick<SensorReading, 'zero' | 'direction'> | null {
   let counts = after.raw - at.raw;
   if (sensor.wraps) counts -= sensor.countsPerTurn * Math.round(counts / sensor.countsPerTurn);
   const moved = after.angle - at.angle;
   if (counts === 0 || moved === 0) return null;
   const direction = Math.sign(counts) === Math.sign(moved) ? 1 : -1;
-  const zero = at.raw - (direction * at.angle * sensor.countsPerTurn) / TURN;
+  const zero = at.raw - (direction * at.angle * sensor.countsPerTurn) / sensorSpan(sensor, slides);
   return { zero: sensor.wraps ? modulo(zero, sensor.countsPerTurn) : zero, direction };
 }
 const modulo = (v: number, n: number): number => ((v % n) + n) % n;

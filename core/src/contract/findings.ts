@@ -291,8 +291,28 @@ export const contractFindings = defineFindings({
   'homing-none': error(409, 'No axis of this arm is homed by anything.', 'Say how under Motors, Homing.'),
   'homing-sensor': error(
     409,
-    '{joint} is homed by a sensor, which boards do not report yet.',
-    'Choose a switch or a cradle under Motors, Homing.',
+    '{joint} is homed by a sensor, and none that sits on the joint itself is on a pin of a board.',
+    'Wire one under Motors, Boards & wires, or choose a switch or a cradle under Homing.',
+  ),
+  'homing-sensor-zero': error(
+    409,
+    '“{sensor}”, by which {joint} is homed, has no zero on this build: what it reads says nothing about the joint.',
+    'Take its zero and sense under Motors, Calibrate.',
+  ),
+  'homing-no-reading': entry(
+    'stop',
+    'Homing has ended: nothing has come from “{sensor}” on {joint}.',
+    'Look at its wires and its address, and at what it reads under Motors, Calibrate.',
+  ),
+  'homing-reading-far': entry(
+    'stop',
+    'Homing has ended: by “{sensor}” {joint} stands at {at:n1} {unit}, which is past its limits.',
+    'Look where the joint really stands, and take the zero of the sensor again under Motors, Calibrate.',
+  ),
+  'homing-reading-noisy': entry(
+    'stop',
+    'Homing has ended: “{sensor}” on {joint} scatters by {swing:n1} {unit} while the joint stands.',
+    'Look at its wires, its magnet and its supply.',
   ),
   'homing-no-motor': error(
     409,

@@ -34,7 +34,7 @@ export const boardModes = [
   'homing',
 ] as const;
 /** What can be made to go wrong on a simulated board. */
-export const troubles = ['jam', 'free', 'slip', 'reset', 'cut'] as const;
+export const troubles = ['jam', 'free', 'slip', 'reset', 'cut', 'noise', 'quiet'] as const;
 export type Trouble = (typeof troubles)[number];
 export type ArmHow = (typeof armings)[number];
 export type BoardMode = (typeof boardModes)[number];
@@ -77,6 +77,26 @@ export const linkOptions = z.discriminatedUnion('kind', [
       .optional()
       .describe('share of its stall torque that pulls each motor towards lower angles; from 1 on it gives way'),
     slop: z.number().min(0).max(10).optional().describe('play of each joint beside its motor, ° or mm'),
+    noise: z
+      .number()
+      .min(0)
+      .max(1000)
+      .optional()
+      .describe('raw counts by which sensors scatter (standard deviation of a normal distribution)'),
+    sensorOff: z
+      .number()
+      .min(-180)
+      .max(180)
+      .optional()
+      .describe('° or mm that sensors read more than their zero says'),
+    supplyV: z
+      .number()
+      .min(0)
+      .max(60)
+      .optional()
+      .describe('volts of the one supply of board and motors; 0: each has its own, which never dips'),
+    supplyOhm: z.number().min(0).max(10).optional().describe('ohms of that supply and its wires together'),
+    resetV: z.number().min(0).max(60).optional().describe('volts below which the board begins anew'),
     doubledShare: share.optional().describe('share of the bytes that come out of it twice'),
     bufferBytes: z.number().int().min(64).max(4096).optional().describe('taken in before the board reads them'),
     loopMs: z.number().int().min(0).max(20).optional().describe('how often (ms) it reads them; 0: at once'),
@@ -220,7 +240,8 @@ export const clientMessage = z.discriminatedUnion('type', [
   z.strictObject({ type: z.literal('force'), signal: z.string().max(64), on: z.boolean().nullable() }),
   /**
    * Simulated boards only: something goes wrong. jam: a motor is held fast; free: no more; slip: what hangs on it stands `by` (° of its
-   * shaft) further; reset: the board begins anew; cut: nothing comes over its line any more.
+   * shaft) further; reset: the board begins anew; cut: nothing comes over its line any more; noise: sensors scatter by a twentieth of
+   * their turn; quiet: no more.
    */
   z.strictObject({
     type: z.literal('trouble'),
@@ -338,6 +359,8 @@ export const serverMessage = z.discriminatedUnion('type', [
     read: z.record(z.string(), finite),
     /** Inputs and outputs by id: whether each is on, as its board says. */
     signals: z.record(z.string(), z.boolean()),
+    /** Sensors by id: raw counts over the last readings, their middle and how wide they swing. */
+    sensed: z.record(z.string(), z.strictObject({ raw: finite, swing: finite })),
     /**
      * By drive, those that are warm or held fast: share of the warmth that they may have, how long they have been held fast, and in how many
      * s they are too warm if that goes on; null: never.

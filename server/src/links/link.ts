@@ -1,7 +1,7 @@
 /** Ways to a board: bytes out, bytes in, and the clock that the board lives by. */
 import type { MadeFor } from '@cork-elbow/core/board';
 import type { CommandMap } from '@cork-elbow/core/actuators';
-import type { Channels, SignalPin } from '@cork-elbow/core/commands';
+import type { Channels, SensorPin, SignalPin } from '@cork-elbow/core/commands';
 import type { Trouble } from '@cork-elbow/core/contract';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { OwnLines } from '@cork-elbow/core/own-lines';
@@ -20,6 +20,8 @@ export interface LineEnd {
   readonly channels: Channels;
   /** The inputs and outputs that it reaches. */
   readonly signals: readonly SignalPin[];
+  /** The sensors that it reads. */
+  readonly sensors: readonly SensorPin[];
   readonly mechanism: Mechanism;
   readonly build: Build;
   /** Where the arm rests (slots, SI). */

@@ -22,6 +22,7 @@ export type Imperfect = Partial<Omit<Extract<LinkOptions, { kind: 'simulated' }>
 type Whole = Required<Omit<Imperfect, 'lines'>> & Pick<Imperfect, 'lines'>;
 const ideal: Whole = {
   ...{ ppm: 0, bufferBytes: 256, loopMs: 0, astray: 0, load: 0, slop: 0 },
+  ...{ noise: 0, sensorOff: 0, supplyV: 0, supplyOhm: 0.1, resetV: 0 },
   ...{ delayMs: 0, jitterMs: 0, lostShare: 0, doubledShare: 0, seed: 1 },
 };
 
@@ -75,26 +76,39 @@ export function simulatedLink(end: LineEnd, startMs: number, imperfect: Imperfec
       ? []
       : [{ channel, restsAt, motor: motorOf(map, build, truly - restsAt, world, is) }];
   });
+  let isNoisy = false;
   const board: Device = is.lines
     ? standIn(end, is.lines, channels)
     : new SimulatedBoard(end.pins, channels, {
         ...{ ppm: is.ppm, buffer: is.bufferBytes, loopMs: is.loopMs, random: seededRandom(is.seed + 1) },
-        pins: end.signals.map(({ channel }) => channel),
+        pins: [...end.signals, ...end.sensors].map(({ channel }) => channel),
         made: end.made,
+        sense(id) {
+          const sensor = end.sensors.find((own) => own.id === id)?.sensor;
+          const noise = is.noise + (isNoisy ? (sensor?.countsPerTurn ?? 0) / NOISY_SHARE : 0);
+          return sensor ? world.raw(sensor, { off: is.sensorOff, noise }) : null;
+        },
         world(truly) {
           tellWorld(end, truly);
           return world.levels(end.board);
         },
       });
   let failure: string | null = null;
+  // Too little for the board even while its motors are off.
+  const isDead = is.supplyV > 0 && is.supplyV < is.resetV;
   const random = seededRandom(is.seed);
   const [there, back] = [0, 1].map(() => new Line(is, random));
   let clock = startMs;
   let lived = Math.round(startMs * 1000);
   const liveTo = (ms: number): void => {
     const until = Math.round(ms * 1000);
-    if (until > lived) board.advance(until - lived);
-    lived = Math.max(lived, until);
+    while (!isDead && lived < until) {
+      const piece = is.supplyV ? Math.min(SUPPLIED, until - lived) : until - lived;
+      board.advance(piece);
+      lived += piece;
+      // What a supply that is too weak comes to: motors set off, the voltage dips, the board begins anew.
+      if (is.supplyV && supplied(is, maps, board.efforts) < is.resetV) board.restart();
+    }
   };
   const deliver = (now: number): void => {
     for (let sent = there.next(now); sent; sent = there.next(now)) {
@@ -110,7 +124,7 @@ export function simulatedLink(end: LineEnd, startMs: number, imperfect: Imperfec
     },
     patienceMs: 1000,
     write(bytes) {
-      if (failure) return;
+      if (failure || isDead) return;
       there.send(bytes, clock);
       deliver(clock);
     },
@@ -132,11 +146,26 @@ export function simulatedLink(end: LineEnd, startMs: number, imperfect: Imperfec
       const motor = channel === null ? null : board.motorAt(channel);
       if (kind === 'cut') failure = 'the line to the simulated board was cut';
       else if (kind === 'reset') board.restart();
+      else if (kind === 'noise' || kind === 'quiet') isNoisy = kind === 'noise';
       else if (kind === 'slip') motor?.slip(by);
       else motor?.jam(kind === 'jam');
     },
   };
 }
+
+/** A supply is looked at so often (µs). */
+const SUPPLIED = 1000;
+/** Volts that are left of a supply: its own, less what all that its motors draw makes drop (Ohm's law). */
+function supplied(is: Whole, maps: LineEnd['maps'], efforts: ReadonlyMap<number, number> = new Map()): number {
+  const amps = maps.reduce((sum, { channel, drive }) => {
+    const effort = channel === null ? undefined : efforts.get(channel);
+    const { idleA = 0, movingA = idleA, stallA = movingA } = drive;
+    return effort === undefined ? sum : sum + idleA + (stallA - idleA) * effort;
+  }, 0);
+  return is.supplyV - is.supplyOhm * amps;
+}
+/** Sensors that have become noisy scatter by so much of their turn. */
+const NOISY_SHARE = 20;
 
 /** Where motors really stand. */
 function tellWorld({ maps, world }: LineEnd, truly: (channel: number) => number | null): void {
@@ -153,6 +182,7 @@ interface Device {
   advance(dtMicros: number): void;
   motorAt(channel: number): Pick<SimulatedMotor, 'jam' | 'slip'> | null;
   restart(): void;
+  readonly efforts?: ReadonlyMap<number, number>;
   hold?(channel: number, level: number | null): void;
 }
 /** Firmware of somebody's own that reads the lines of a template. */

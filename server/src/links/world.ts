@@ -2,12 +2,20 @@
  * What is around simulated boards: where the arm really stands by their motors, and the switches that it trips. One for all boards of a
  * rig, so that a motor of one may press a switch of another.
  */
-import { nativeAt, type DriveMap } from '@cork-elbow/core/actuators';
+import { nativeAt, shaftAt, type DriveMap } from '@cork-elbow/core/actuators';
 import { levelOf, type Channels, type SignalPin } from '@cork-elbow/core/commands';
 import { fromUnit, inUnit } from '@cork-elbow/core/mechanism';
 import { isLost, unheld } from '@cork-elbow/core/bring-up';
-import { seededRandom } from '@cork-elbow/core/linear';
-import type { HomingAxis, Rig } from '@cork-elbow/core/rig';
+import { normal, seededRandom } from '@cork-elbow/core/linear';
+import { sensorRaw } from '@cork-elbow/core/calibration';
+import {
+  entryOf,
+  type Build,
+  type HomingAxis,
+  type Rig,
+  type Sensor,
+  type SensorReading,
+} from '@cork-elbow/core/rig';
 
 interface Switch {
   readonly axis: HomingAxis;
@@ -32,6 +40,7 @@ export class World {
   /** `rest`: where the arm rests (slots, SI). */
   constructor(
     private readonly rig: Rig,
+    private readonly build: Build,
     private readonly channels: Channels,
     signals: readonly SignalPin[],
     private readonly rest: Float64Array,
@@ -100,6 +109,32 @@ export class World {
     const levels = new Map(own.map(({ pin, isOn }) => [pin.channel, levelOf(pin.signal, isOn)]));
     this.known.set(line, levels);
     return levels;
+  }
+
+  /**
+   * What a sensor reads by now: by the zero that was measured on the build, or by one of its own where none was. `off` (its unit): so much
+   * more; `noise` (counts): the deviation that it scatters by. A sensor on nothing of the arm stands in its middle.
+   */
+  raw(sensor: Sensor, { off, noise }: { readonly off: number; readonly noise: number }): number {
+    if (this.isOld) this.look();
+    const { mechanism, maps } = this.channels;
+    const slot = sensor.joint === null ? undefined : mechanism.slotOf.get(sensor.joint);
+    const slides = slot !== undefined && mechanism.units[mechanism.jointOfSlot[slot]] === 'mm';
+    const motor = maps.find((map) => slot !== undefined && map.slots.includes(slot));
+    const at =
+      slot === undefined
+        ? 0
+        : sensor.side === 'joint'
+          ? inUnit(mechanism, slot, this.pose[slot])
+          : ((motor && shaftAt(motor, mechanism, this.pose)) ?? 0);
+    const scattered = noise > 0 ? noise * normal(this.random) : 0;
+    return sensorRaw(this.zeroOf(sensor), sensor, at + off, slides, scattered);
+  }
+  private zeroOf(sensor: Sensor): Pick<SensorReading, 'zero' | 'direction'> {
+    const measured = entryOf(this.build.sensors, sensor.id);
+    if (measured) return measured;
+    const own = seededRandom(1 + this.rig.sensors.indexOf(sensor));
+    return { zero: Math.round(sensor.countsPerTurn * (sensor.wraps ? own() : 0.5)), direction: own() < 0.5 ? -1 : 1 };
   }
 
   /** Where the joints really stand (slots, SI). */

@@ -4,7 +4,14 @@
  */
 import { standing } from '@cork-elbow/core/admit';
 import { isSpin, nativeOf, type CommandMap } from '@cork-elbow/core/actuators';
-import { boundsOf, Channels, fingerprint, signalPins, type ChannelBounds } from '@cork-elbow/core/commands';
+import {
+  boundsOf,
+  Channels,
+  fingerprint,
+  sensorPins,
+  signalPins,
+  type ChannelBounds,
+} from '@cork-elbow/core/commands';
 import { contractFindings, type Status } from '@cork-elbow/core/contract';
 import { fromSlots, fromUnit, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
 import type { OwnLines } from '@cork-elbow/core/own-lines';
@@ -56,7 +63,10 @@ export class Desk {
     const mechanism = confirmedLimits(stands.mechanism, build);
     const { channels, ends } = lineEnds(rig, mechanism, build);
     if (!ends.length) return hindrance('board-none');
-    const told: Told = { at: new Map(), measured: new Map(), sent: new Map(), signals: new Map(), limp: new Set() };
+    const told: Told = {
+      ...{ at: new Map(), measured: new Map(), sent: new Map(), signals: new Map() },
+      ...{ sensed: new Map(), limp: new Set() },
+    };
     const sessions = ends.map((end) => new BoardSession(end, open(end), told, limitsOf(rig, mechanism), now));
     return new Desk(rigId, rig, build, mechanism, channels, sessions, told, ends[0].rest);
   }
@@ -76,11 +86,13 @@ export class Desk {
     Object.assign(this, { rig, build, mechanism, channels });
     const limits = limitsOf(rig, mechanism, { sudden });
     const pins = signalPins(rig);
+    const sensors = sensorPins(rig);
     for (const session of this.sessions) {
       const { board } = session.end;
       session.setMaps(channels.on(board), limits);
       session.setChannels(channels);
       session.setSignals(pins.filter(({ line }) => line === board));
+      session.setSensors(sensors.filter(({ line }) => line === board));
     }
     return null;
   }

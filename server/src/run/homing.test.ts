@@ -70,6 +70,116 @@ function stepped(rig: Rig, random: () => number): Rig | null {
   return parsed.ok ? parsed.value : null;
 }
 
+/** The same with a sensor on each joint in place of its switch, each with a zero and a sense of its own that were measured. */
+function sensed(rig: Rig, random: () => number): Rig {
+  const draft = structuredClone(rig) as Rig;
+  const [board] = linedBoards(draft);
+  draft.homing.axes.forEach((axis, k) => {
+    const id = `${axis.joint}-angle`;
+    const wraps = random() < 0.6;
+    const countsPerTurn = [1024, 4096, 20_000][Math.floor(3 * random())];
+    const turns = draft.mechanism.joints.find((j) => j.id === axis.joint)!.type !== 'prismatic';
+    // One that begins again after a millimetre would say nothing of a slide.
+    const counts = turns ? { countsPerTurn, wraps } : { countsPerTurn: 80, wraps: false };
+    draft.sensors.push({
+      ...{ id, name: `Sensor of ${axis.joint}`, kind: 'encoder', joint: axis.joint, side: 'joint', ...counts },
+      ...{ board: board.id, channel: 150, address: 54, port: k, note: '' },
+    });
+    draft.builds[0].sensors[id] = {
+      ...{
+        zero: Math.floor(counts.countsPerTurn * random()),
+        direction: random() < 0.5 ? 1 : -1,
+        takenOn: '2026-01-02',
+      },
+    };
+    Object.assign(axis, { by: 'sensor', signal: null });
+  });
+  draft.signals = [];
+  const parsed = parseRig(draft);
+  if (!parsed.ok) throw new Error(parsed.faults[0].message);
+  return parsed.value;
+}
+
+describe('homing by sensors that know', () => {
+  const [, loaderRig] = rigs.find(([id]) => id === 'kiln-shelf-loader')!;
+  const loaded = sensed(stepped(loaderRig, seededRandom(5))!, seededRandom(6));
+  it('leaves joints of any arm where they are told to be, whatever zero, sense and turn a sensor has; nothing is sought', () => {
+    let homed = 0;
+    fc.assert(
+      fc.property(fc.nat(rigs.length - 1), fc.integer({ min: 1, max: 1e9 }), (k, seed) => {
+        const [name, plain] = rigs[k];
+        const random = seededRandom(seed);
+        const switched = stepped(plain, random);
+        if (!switched) return;
+        const rig = sensed(switched, random);
+        const b = bench(rig, true, { astray: 6, seed: seed % 1000 });
+        home(b);
+        expect([b.loop.state.notice, b.refusals()], name).toEqual(['', []]);
+        expect(b.loop.state, name).toMatchObject({ homed: true, mode: 'normal', armed: true });
+        homed++;
+        b.to(1000);
+        // A count of the coarsest sensor is 0.35°, half of it either way, and what several joints pass on to one that is reckoned from them.
+        offs(b, rig.homing.axes).forEach((off, k) =>
+          expect(off, `${name} ${rig.homing.axes[k].joint}`).toBeLessThan(0.45),
+        );
+        expect(b.sent.filter(({ message }) => message.word === 'seek')).toEqual([]);
+      }),
+      { numRuns: 24 },
+    );
+    expect(homed).toBeGreaterThan(10);
+  });
+  it('goes by what a sensor reads, also where that is wrong: by so much the arm stands off', () => {
+    const b = bench(loaded, true, { sensorOff: 2 });
+    home(b);
+    b.to(1000);
+    for (const off of offs(b, loaded.homing.axes)) expect(off).toBeCloseTo(2, 0);
+  });
+  it.each([
+    ['scatters', { noise: 300 }, 'scatters by'],
+    ['reads what no joint can be at', { sensorOff: 90 }, 'past its limits'],
+  ])('ends with a sentence where one %s', (_, imperfect, sentence) => {
+    const b = bench(loaded, true, imperfect);
+    home(b);
+    expect(b.loop.state).toMatchObject({ homed: false, mode: 'normal' });
+    expect(b.loop.state.notice).toContain(sentence);
+  });
+  it('takes the middle of what scatters a little', () => {
+    const coarse = changedSensors(loaded, (sensor) => Object.assign(sensor, { countsPerTurn: 20_000, wraps: true }));
+    const b = bench(coarse, true, { noise: 20, astray: 5, seed: 4 });
+    home(b);
+    expect(b.loop.state.notice).toBe('');
+    b.to(1000);
+    for (const off of offs(b, coarse.homing.axes)) expect(off).toBeLessThan(0.5);
+  });
+  it('is noisy on demand, and quiet again', () => {
+    const b = bench(loaded);
+    b.loop.trouble('noise', null, 0);
+    b.to(500);
+    home(b);
+    expect(b.loop.state.notice).toContain('scatters by');
+    b.loop.trouble('quiet', null, 0);
+    b.to(500);
+    home(b);
+    expect(b.loop.state).toMatchObject({ homed: true });
+  });
+  it.each([
+    ['has no zero on the build', (draft: Rig) => (draft.builds[0].sensors = {}), 'homing-sensor-zero'],
+    ['sits on the motor', (draft: Rig) => draft.sensors.forEach((s) => (s.side = 'motor')), 'homing-sensor'],
+    ['is on no pin', (draft: Rig) => draft.sensors.forEach((s) => (s.channel = null)), 'homing-sensor'],
+  ])('is not begun where a sensor %s', (_, change, code) => {
+    const draft = structuredClone(loaded) as Rig;
+    change(draft);
+    const b = bench(draft);
+    b.loop.home(null, b.now());
+    expect(b.refusals()).toEqual([code]);
+  });
+});
+function changedSensors(rig: Rig, change: (sensor: Rig['sensors'][number]) => void): Rig {
+  const draft = structuredClone(rig) as Rig;
+  draft.sensors.filter(({ countsPerTurn }) => countsPerTurn > 100).forEach(change);
+  return draft;
+}
+
 describe('homing', () => {
   it('leaves joints of any arm where they are told to be, however far they stood off, and inside their limits', () => {
     let homed = 0;
@@ -247,7 +357,7 @@ describe('homing', () => {
   });
   const refused: [string, Rig, string][] = [
     ['has nothing that is homed', loader((draft) => (draft.homing.axes = [])), 'homing-none'],
-    ['is homed by a sensor', elbow({ by: 'sensor' }), 'homing-sensor'],
+    ['is homed by a sensor without a zero', elbow({ by: 'sensor' }), 'homing-sensor-zero'],
     ['has no switch on a pin', elbow({ signal: null }), 'homing-no-switch'],
   ];
   it.each(refused)('is not begun on an arm that %s', (_, rig, code) => {

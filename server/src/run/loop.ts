@@ -306,12 +306,13 @@ export class RunLoop {
     if (desk.limp.length) return this.refuse('joint-limp');
     const why = desk.takeIn(saved ?? desk.rig, desk.build.id);
     if (why) return this.hindered(why);
-    const { rig, channels, commanded, told } = desk;
+    const { rig, build, channels, commanded, told } = desk;
     const session = (line: string): BoardSession => this.sessions.find(({ end }) => end.board === line)!;
     const deaf = this.sessions.find(({ ownLines, hasMotors }) => ownLines && hasMotors);
     if (deaf) return this.refuseLines(deaf, 'home joints');
     const homing = Homing.of(
       rig,
+      build,
       channels,
       commanded,
       {
@@ -319,6 +320,7 @@ export class RunLoop {
         zero: (values) => this.sessions.forEach((each) => each.zero(values, this.nowMs)),
         sent: told.sent,
         reads: (signal) => told.signals.get(signal),
+        sensed: (sensor) => told.sensed.get(sensor) ?? [],
       },
       now,
     );
@@ -636,7 +638,7 @@ export class RunLoop {
 
   private tell(now: number): void {
     this.toldAt = now;
-    const { channels, told, commanded } = this.desk!;
+    const { channels, told, commanded, rig } = this.desk!;
     const isHoming = this.activity instanceof Homing;
     const found = this.activity instanceof Homing ? this.activity.found : [];
     // What seeks is told to be where its board has taken it by now.
@@ -650,7 +652,10 @@ export class RunLoop {
     }
     const { runS, stepId } = this.status;
     const heat = this.heat.told;
-    this.emit({ type: 'telemetry', telemetry: { runS, stepId, heat, ...telemetryOf(channels, stands, told) } });
+    this.emit({
+      type: 'telemetry',
+      telemetry: { runS, stepId, heat, ...telemetryOf(channels, stands, told, rig.sensors) },
+    });
   }
 
   private tellLimp(): void {

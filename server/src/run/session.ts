@@ -18,6 +18,7 @@ import {
   levelOf,
   type ChannelBounds,
   type Channels,
+  type SensorPin,
   type SignalPin,
   type Values,
 } from '@cork-elbow/core/commands';
@@ -32,6 +33,8 @@ const DEAF = 100;
 /** Between two reports of where the motors are (ms), for each so many channels. */
 const REPORT = 20;
 const REPORTED = 16;
+/** So many of a sensor's counts are kept, to tell where it is at rest and how much it scatters. */
+const SENSED = 10;
 /** A run in which lines were sent again so often has a line that is worth a look. */
 const NOISY = 5;
 
@@ -58,6 +61,8 @@ export interface Told {
   readonly sent: Map<string, number>;
   /** Inputs and outputs by id: whether each is on, as its board says. */
   readonly signals: Map<string, boolean>;
+  /** Raw counts of sensors by id, the last few of each, oldest first. */
+  readonly sensed: Map<string, number[]>;
   /** Motors that were let go while others hold. */
   readonly limp: Set<string>;
 }
@@ -82,6 +87,7 @@ export class BoardSession {
   private readonly last = new Map<number, number>();
   private signals: readonly SignalPin[] = [];
   private pins: ReadonlyMap<number, SignalPin> = new Map();
+  private sensors: readonly SensorPin[] = [];
   private readonly line: HostLine;
   private toldNoisy = false;
   /** Whether it was told to halt, or has refused what it was sent, since it was switched on. */
@@ -106,6 +112,7 @@ export class BoardSession {
     this.tickedAt = now;
     this.maps = end.maps;
     this.signals = end.signals;
+    this.sensors = end.sensors;
     this.line.ask({ word: 'hello' });
     this.setUp(limits);
     this.line.pump(now);
@@ -116,8 +123,10 @@ export class BoardSession {
     this.bound.clear();
     this.setMaps(this.maps, limits);
     this.tellSignals();
+    this.tellSensors();
     this.tellWatch();
-    this.line.ask({ word: 'report', everyMs: REPORT * Math.max(1, Math.ceil(this.maps.length / REPORTED)) });
+    const reported = this.maps.length + this.sensors.length;
+    this.line.ask({ word: 'report', everyMs: REPORT * Math.max(1, Math.ceil(reported / REPORTED)) });
   }
 
   /** What it does once nobody speaks to it any more. */
@@ -172,6 +181,18 @@ export class BoardSession {
       if (ownLines && (signal.way === 'in' || !ownLines.switches)) continue;
       else if (signal.way === 'out') this.line.ask({ word: 'output', channel, safe: levelOf(signal, false) });
       else this.line.ask({ word: 'input', channel, pull: signal.pull });
+  }
+
+  /** Sensors as a changed document has them. */
+  setSensors(sensors: readonly SensorPin[]): void {
+    const same = JSON.stringify(sensors) === JSON.stringify(this.sensors);
+    this.sensors = sensors;
+    if (!same) this.tellSensors();
+  }
+  private tellSensors(): void {
+    if (this.ownLines) return;
+    for (const { id, channel, sensor } of this.sensors)
+      this.line.ask({ word: 'sensor', id, channel, address: sensor.address, port: sensor.port });
   }
 
   /** Tells the board what each channel is held to, where that has changed. */
@@ -414,6 +435,9 @@ export class BoardSession {
         // Motors that it does not let go hold on.
         if (message.what === 'letgo') for (const id of this.goingLimp) this.told.limp.delete(id);
         return [{ what: 'refused', word: message.what, why: message.why }];
+      case 'sensed':
+        for (const [id, raw] of message.values) this.sense(id, raw);
+        return [];
       case 'here': {
         this.take(message.commanded, this.told.at);
         this.take(message.measured, this.told.measured);
@@ -422,6 +446,13 @@ export class BoardSession {
         return [{ what: 'halted', byItself: !this.isHalted }];
       }
     }
+  }
+
+  private sense(id: number, raw: number): void {
+    const sensor = this.sensors.find((pin) => pin.id === id)?.sensor;
+    if (!sensor) return;
+    const last = this.told.sensed.get(sensor.id) ?? [];
+    this.told.sensed.set(sensor.id, [...last.slice(1 - SENSED), raw]);
   }
 
   /** Motors stand where they were not sent. */

@@ -1,7 +1,9 @@
 /** What pages are told of an arm that a board moves, and how late it was sent what to do. */
 import type { Channels } from '@cork-elbow/core/commands';
 import type { Telemetry } from '@cork-elbow/core/contract';
+import { restingAt } from '@cork-elbow/core/calibration';
 import { inUnit, type Mechanism } from '@cork-elbow/core/mechanism';
+import type { Sensor } from '@cork-elbow/core/rig';
 import type { Told } from './session';
 
 const inUnits = (mechanism: Mechanism, q: Float64Array, slots: Iterable<number>): Record<string, number> =>
@@ -11,8 +13,9 @@ const inUnits = (mechanism: Mechanism, q: Float64Array, slots: Iterable<number>)
 export function telemetryOf(
   channels: Channels,
   commanded: Float64Array,
-  { measured, sent, signals }: Told,
-): Pick<Telemetry, 'commanded' | 'measured' | 'wire' | 'read' | 'signals'> {
+  { measured, sent, signals, sensed }: Told,
+  sensors: readonly Sensor[],
+): Pick<Telemetry, 'commanded' | 'measured' | 'wire' | 'read' | 'signals' | 'sensed'> {
   const { mechanism } = channels;
   const stands = channels.poseInto(commanded.slice(), measured);
   const native = (values: ReadonlyMap<string, number>): Record<string, number> =>
@@ -23,6 +26,12 @@ export function telemetryOf(
     wire: native(sent),
     read: native(measured),
     signals: Object.fromEntries(signals),
+    sensed: Object.fromEntries(
+      sensors.flatMap((sensor) => {
+        const rests = restingAt(sensor, sensed.get(sensor.id) ?? []);
+        return rests ? [[sensor.id, rests]] : [];
+      }),
+    ),
   };
 }
 

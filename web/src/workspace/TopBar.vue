@@ -73,7 +73,9 @@ const board = computed(() => {
   if (run.status.mode === 'by-hand') return { text: 'by hand', tone: 'alarm' };
   if (run.status.mode === 'homing') return { text: 'homing', tone: 'alarm' };
   if (run.status.mode === 'one-motor') return { text: 'one motor on', tone: 'alarm' };
-  return armed ? { text: 'armed', tone: 'alarm' } : { text: 'board connected', tone: 'good' };
+  if (armed) return { text: 'armed', tone: 'alarm' };
+  // What is connected for another rig does nothing for this one.
+  return run.isLive ? { text: 'board connected', tone: 'good' } : { text: 'board at another rig', tone: '' };
 });
 const otherTheme = computed(() => (view.theme === 'dark' ? 'Light theme' : 'Dark theme'));
 const themeIcon = computed(() => (view.theme === 'dark' ? IconSun : IconMoon));

@@ -11,7 +11,8 @@ import { contractFindings, type Found, type Status } from '@cork-elbow/core/cont
 import { fromUnit, inUnit, type Mechanism } from '@cork-elbow/core/mechanism';
 import { blockMotion, jointMove, poseAt, type Motion } from '@cork-elbow/core/motion';
 import { homingReady, type HomingReady } from '@cork-elbow/core/routine';
-import type { HomingAxis, Rig } from '@cork-elbow/core/rig';
+import { placeBy, restingAt, sensorAngle, sensorSpan } from '@cork-elbow/core/calibration';
+import type { Build, HomingAxis, Rig, Sensor } from '@cork-elbow/core/rig';
 import type { Desk, Hindrance } from '../desk';
 import { PERIOD } from '../pacer';
 import type { Activity, Outcome, Point } from './activity';
@@ -31,6 +32,8 @@ export interface Seeker {
   /** Where motors are by now, by drive: what they were sent, or found to be. */
   readonly sent: ReadonlyMap<string, number>;
   reads(signal: string): boolean | undefined;
+  /** The last raw counts of a sensor (id), oldest first. */
+  sensed(sensor: string): readonly number[];
 }
 
 interface Underway extends HomingReady {
@@ -60,6 +63,7 @@ export class Homing implements Activity {
     rig: Rig,
     private readonly prepared: readonly HomingReady[],
     private readonly boards: Seeker,
+    private readonly build: Build,
     now: number,
   ) {
     this.standsAt = now + SETTLE;
@@ -71,9 +75,16 @@ export class Homing implements Activity {
   }
 
   /** From where the arm is believed to stand (slots, SI); or why it cannot be done. */
-  static of(rig: Rig, channels: Channels, stands: Float64Array, boards: Seeker, now: number): Homing | Hindrance {
-    const prepared = homingReady(rig, channels);
-    return 'code' in prepared ? prepared : new Homing(channels, stands.slice(), rig, prepared, boards, now);
+  static of(
+    rig: Rig,
+    build: Build,
+    channels: Channels,
+    stands: Float64Array,
+    boards: Seeker,
+    now: number,
+  ): Homing | Hindrance {
+    const prepared = homingReady(rig, channels, build);
+    return 'code' in prepared ? prepared : new Homing(channels, stands.slice(), rig, prepared, boards, build, now);
   }
 
   /** Whether boards move joints by themselves. */
@@ -95,6 +106,8 @@ export class Homing implements Activity {
     for (const { axis, slot, maps } of this.groups.flat()) {
       if (!maps.some(({ drive }) => drive.id === map.drive.id)) continue;
       const ways = homingSteps(axis, this.mechanism).map(({ way }) => Math.abs(way));
+      // A sensor may say that it stands anywhere.
+      if (axis.by === 'sensor') ways.push(this.range(slot) + PAST);
       most += 2 * Math.max(...ways) * Math.abs(this.perUnit(map, slot));
     }
     if (most === 0) return null;
@@ -102,6 +115,11 @@ export class Homing implements Activity {
     return { low: Math.max(-FARTHEST, value - far), high: Math.min(FARTHEST, value + far) };
   }
 
+  /** How far (its unit) a joint goes from end to end, or round. */
+  private range(slot: number): number {
+    const range = inUnit(this.mechanism, slot, this.mechanism.upper[slot] - this.mechanism.lower[slot]);
+    return Number.isFinite(range) ? range : TURN;
+  }
   private get mechanism(): Mechanism {
     return this.channels.mechanism;
   }
@@ -192,8 +210,33 @@ export class Homing implements Activity {
       return { ...prepared, steps, asked: null };
     });
     for (const axis of this.axes)
-      if (axis.steps.length) this.ask(axis);
+      if (axis.sensor) this.readOff(axis, axis.sensor.sensor);
+      else if (axis.steps.length) this.ask(axis);
       else this.tell(axis, 'found', 0);
+  }
+
+  /** An axis whose sensor knows where it is: motors that count go by that from now on. Nothing moves for it. */
+  private readOff(underway: Underway, sensor: Sensor): void {
+    const { mechanism, build } = this;
+    const { slot, maps } = underway;
+    const j = mechanism.jointOfSlot[slot];
+    const [joint, unit, slides] = [mechanism.names[j], mechanism.units[j], mechanism.units[j] === 'mm'];
+    const rests = restingAt(sensor, this.boards.sensed(sensor.id));
+    const said = { sensor: sensor.name, joint, unit };
+    if (!rests) return void (this.failure = say('homing-no-reading', said));
+    const swing = (rests.swing * sensorSpan(sensor, slides)) / sensor.countsPerTurn;
+    if (swing > MOST_SWING) return void (this.failure = say('homing-reading-noisy', { ...said, swing }));
+    const [low, high] = [mechanism.lower, mechanism.upper].map((ends) => inUnit(mechanism, slot, ends[slot]));
+    const believed = inUnit(mechanism, slot, this.pose[slot]);
+    const angle = sensorAngle(build, sensor, rests.raw, slides);
+    const at = placeBy(sensor, angle, slides, { low, high, believed, leeway: PAST });
+    if (at === null) return void (this.failure = say('homing-reading-far', { ...said, at: angle }));
+    // What knows its place by itself, such as a servo, is compared alone.
+    if (maps.length) {
+      this.pose[slot] = fromUnit(mechanism, slot, at);
+      this.count(maps);
+    }
+    this.tell(underway, 'found', believed - at);
   }
 
   private ask(underway: Underway): void {
@@ -265,5 +308,9 @@ export class Homing implements Activity {
   }
 }
 
+/** A sensor that scatters by more (° or mm) while its joint stands says nothing; and so far past its limits a joint may have been left. */
+const MOST_SWING = 5;
+const PAST = 5;
+const TURN = 360;
 /** Joints this near (rad or m) to where they wait stand there. */
 const NEAR = 1e-6;

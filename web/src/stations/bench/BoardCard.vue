@@ -131,6 +131,7 @@ const modes = {
         :board="board.name"
         :link="links[board.id]"
         :counts="rigs.rig!.drives.some(isLost)"
+        :senses="rigs.rig!.sensors.some((sensor) => sensor.board !== null)"
         @change="choose(board.id, $event)"
       />
     </div>

@@ -13,13 +13,14 @@ import TextField from '../../shared/TextField.vue';
 import LinesForm from './LinesForm.vue';
 import { imperfections } from './link-words';
 
-/** `counts`: motors hang on it that do not know by themselves where they are. */
+/** `counts`: motors hang on it that do not know by themselves where they are; `senses`: it reads sensors. */
 const {
   boardId,
   board,
   link,
   counts = false,
-} = defineProps<{ boardId: string; board: string; link: LinkOptions; counts?: boolean }>();
+  senses = false,
+} = defineProps<{ boardId: string; board: string; link: LinkOptions; counts?: boolean; senses?: boolean }>();
 const emit = defineEmits<{ change: [link: LinkOptions] }>();
 
 const kinds = [
@@ -237,6 +238,65 @@ const share = (percent: number): number => Math.round(percent * 1e4) / 1e6;
           :commit="(slop) => take({ slop })"
         />
         <NumberField
+          v-if="senses"
+          label="Sensors scatter by, raw counts"
+          prefix="sensors scatter"
+          dimension="count"
+          :value="link.noise ?? 0"
+          :min="0"
+          :max="1000"
+          :step="1"
+          :decimals="0"
+          :commit="(noise) => take({ noise })"
+        />
+        <NumberField
+          v-if="senses"
+          label="Sensors read more than they should by, ° or mm"
+          prefix="sensors off by"
+          dimension="count"
+          :value="link.sensorOff ?? 0"
+          :min="-180"
+          :max="180"
+          :step="0.5"
+          :decimals="1"
+          :commit="(sensorOff) => take({ sensorOff })"
+        />
+        <NumberField
+          label="One supply for board and motors, V; 0: it never dips"
+          prefix="supply, V"
+          dimension="count"
+          :value="link.supplyV ?? 0"
+          :min="0"
+          :max="60"
+          :step="0.5"
+          :decimals="1"
+          :commit="(supplyV) => take({ supplyV })"
+        />
+        <NumberField
+          v-if="link.supplyV"
+          label="Ohms of the supply and its wires"
+          prefix="its Ω"
+          dimension="count"
+          :value="link.supplyOhm ?? 0.1"
+          :min="0"
+          :max="10"
+          :step="0.05"
+          :decimals="2"
+          :commit="(supplyOhm) => take({ supplyOhm })"
+        />
+        <NumberField
+          v-if="link.supplyV"
+          label="The board begins anew below, V"
+          prefix="anew below, V"
+          dimension="count"
+          :value="link.resetV ?? 0"
+          :min="0"
+          :max="60"
+          :step="0.1"
+          :decimals="1"
+          :commit="(resetV) => take({ resetV })"
+        />
+        <NumberField
           v-if="counts"
           label="Joints of motors that count stand off, ° or mm, by up to"
           prefix="joints off by"
@@ -281,6 +341,9 @@ const share = (percent: number): number => Math.round(percent * 1e4) / 1e6;
 .link > .wide:last-of-type:is(details) {
   grid-column: 2 / -1;
   align-self: center;
+}
+.link > .wide:last-of-type:is(details[open]) {
+  grid-column: 1 / -1;
 }
 label {
   display: grid;

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** What can go wrong with a simulated board, on demand: a motor held fast, a horn that slips, a board that begins anew, a line that is cut. */
+/**
+ * What can go wrong with a simulated board, on demand: a motor held fast, a horn that slips, sensors that scatter, a board that begins anew,
+ * a line that is cut.
+ */
 import Button from 'primevue/button';
 import { computed, ref, watch } from 'vue';
 import type { Trouble } from '@cork-elbow/core/contract';
@@ -20,14 +23,20 @@ const motor = computed(
 const byDeg = ref(10);
 /** Motors that are held fast, since the board was connected. */
 const fast = ref<readonly string[]>([]);
+/** Whether sensors scatter. */
+const isNoisy = ref(false);
 const isFast = computed(() => motor.value !== undefined && fast.value.includes(motor.value));
 watch(
   () => run.isLive,
-  () => (fast.value = []),
+  () => {
+    fast.value = [];
+    isNoisy.value = false;
+  },
 );
 function make(kind: Trouble, drive: string | null = null, by = 0): void {
   run.send({ type: 'trouble', kind, drive, by });
   if (drive !== null && kind === 'jam') fast.value = [...fast.value, drive];
+  if (kind === 'noise' || kind === 'quiet') isNoisy.value = kind === 'noise';
   if (kind === 'free') fast.value = fast.value.filter((id) => id !== drive);
 }
 </script>
@@ -67,6 +76,13 @@ function make(kind: Trouble, drive: string | null = null, by = 0): void {
     <div class="row">
       <Button size="small" severity="secondary" label="Board begins anew" @click="make('reset')" />
       <Button size="small" severity="secondary" label="Cut its line" @click="make('cut')" />
+      <Button
+        v-if="rigs.rig!.sensors.length"
+        size="small"
+        severity="secondary"
+        :label="isNoisy ? 'Sensors are quiet' : 'Sensors scatter'"
+        @click="make(isNoisy ? 'quiet' : 'noise')"
+      />
       <span class="muted small">As a supply that dips does, and a plug that comes out.</span>
     </div>
   </details>

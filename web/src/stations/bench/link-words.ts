@@ -14,6 +14,11 @@ export function imperfections({
   astray,
   load,
   slop,
+  noise,
+  sensorOff,
+  supplyV,
+  supplyOhm,
+  resetV,
 }: Simulated): string {
   return [
     ppm ? `its clock ${formatNumber(Math.abs(ppm) / 1e4, 3)} % ${ppm > 0 ? 'fast' : 'slow'}` : '',
@@ -24,6 +29,11 @@ export function imperfections({
     doubledShare ? `${formatNumber(100 * doubledShare, 2)} % doubled` : '',
     load ? `motors loaded by ${formatNumber(100 * load, 0)} %` : '',
     slop ? `joints with play of ${formatNumber(slop, 2)}` : '',
+    noise ? `sensors scatter by ${formatNumber(noise, 0)} counts` : '',
+    sensorOff ? `sensors off by ${formatNumber(sensorOff, 1)}` : '',
+    supplyV
+      ? `supply of ${formatNumber(supplyV, 1)} V behind ${formatNumber(supplyOhm ?? 0.1, 2)} Ω, anew below ${formatNumber(resetV ?? 0, 1)} V`
+      : '',
     astray ? `joints up to ${formatNumber(astray, 1)} off` : '',
   ]
     .filter(Boolean)

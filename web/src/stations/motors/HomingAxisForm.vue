@@ -28,6 +28,8 @@ const inputs = computed(() => [
   ...rigs.rig!.signals.filter((s) => s.way === 'in').map((s) => ({ value: s.id, label: s.name })),
 ]);
 const signal = computed(() => rigs.rig!.signals.find((s) => s.id === axis.signal));
+/** Whether it is moved to find its place. */
+const moves = computed(() => axis.by === 'switch' || axis.by === 'end-stop');
 const dimension = computed((): Dimension => (info.unit === 'mm' ? 'length' : 'angle'));
 const speedDimension = computed((): Dimension => (info.unit === 'mm' ? 'speed' : 'angularSpeed'));
 function setWait(joint: string, value: number | null): string | void {
@@ -57,6 +59,7 @@ function waitHere(joint: string): void {
         @change="edit('Way', (a) => (a.by = $event as HomingAxis['by']))"
       />
       <ChoiceField
+        v-if="moves"
         label="seeks"
         name="End it seeks"
         :options="[
@@ -87,6 +90,7 @@ function waitHere(joint: string): void {
         @change="edit('Kind of switch', (a) => (a.switchKind = $event as 'optical'))"
       />
       <NumberField
+        v-if="moves"
         prefix="fast"
         :value="axis.fast"
         :dimension="speedDimension"
@@ -96,6 +100,7 @@ function waitHere(joint: string): void {
         :commit="(v: number) => edit('Fast speed', (a) => (a.fast = v))"
       />
       <NumberField
+        v-if="moves"
         prefix="slow"
         :value="axis.slow"
         :dimension="speedDimension"
@@ -105,6 +110,7 @@ function waitHere(joint: string): void {
         :commit="(v: number) => edit('Slow speed', (a) => (a.slow = v))"
       />
       <NumberField
+        v-if="moves"
         prefix="backs off"
         :value="axis.backOff"
         :dimension="dimension"
@@ -114,6 +120,7 @@ function waitHere(joint: string): void {
         :commit="(v: number) => edit('Back-off', (a) => (a.backOff = v))"
       />
       <NumberField
+        v-if="axis.by !== 'sensor'"
         prefix="is then at"
         :value="axis.at"
         :dimension="dimension"
@@ -122,6 +129,7 @@ function waitHere(joint: string): void {
         :commit="(v: number) => edit('Offset to zero', (a) => (a.at = v))"
       />
       <NumberField
+        v-if="moves"
         prefix="spread ±"
         :value="axis.spread"
         :dimension="dimension"
@@ -131,6 +139,10 @@ function waitHere(joint: string): void {
         :commit="(v: number) => edit('Repeatability', (a) => (a.spread = v))"
       />
     </div>
+    <p v-if="axis.by === 'sensor'" class="muted small">
+      It does not move for it: where it is, is what the sensor on the joint reads, by its zero and sense on this build
+      (under Joint by joint, Calibrate).
+    </p>
     <p v-if="axis.by === 'switch' && signal" class="muted small">
       {{ signal.name }}
       {{

@@ -10,6 +10,7 @@ import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';
 import { useRunStore } from '../../stores/run';
 import { useMotor } from './useMotor';
+import MotorLive from './MotorLive.vue';
 import { inUnit } from '@cork-elbow/core/mechanism';
 
 const rigs = useRigStore();
@@ -96,10 +97,14 @@ function moved(): void {
   </p>
   <template v-else>
     <ol class="small">
-      <li>Take the horn off, power the servo and send it its centre pulse, {{ servo.drive.centreUs }} µs.</li>
+      <li>
+        Take the horn off, power the servo and send it its centre pulse, {{ servo.drive.centreUs }} µs (below,
+        “Centre”).
+      </li>
       <li>Put the horn on so that the joint stands near the middle of its range, and let go.</li>
       <li>Measure where the joint stands now, and type it here.</li>
     </ol>
+    <MotorLive />
     <div class="form">
       <label
         >joint stands at
