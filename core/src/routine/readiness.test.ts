@@ -77,7 +77,7 @@ describe('what a run cannot do yet', () => {
   }
   it('stands in the list before a run: a step that asks for an input beside others that move', () => {
     const [asked] = refusedWith([beside, pause('p'), end('e')], [pause('q'), asks, pause('r'), end('f')]);
-    expect(asked.message).toContain('Step 2 asks for an input while something moves');
+    expect(asked.message).toContain('Step 2 takes one of two ways by an input while something moves');
     expect(asked.place).toMatchObject({ routine: 'other', step: 'x' });
   });
   it('is no step that takes one of two ways by an input where the arm stands', () => {

@@ -8,22 +8,50 @@ import { linePins, wireOf } from '../actuators';
 import type { Mechanism } from '../mechanism';
 import type { OwnLines } from '../own-lines';
 import { signalPins } from '../commands';
-import { jointName, type Build, type MechanismDoc, type Rig, type StepOf } from '../rig';
+import { jointName, type Build, type MechanismDoc, type Rig } from '../rig';
 import { branches } from './parts';
 import type { Plan, PlanEvent } from './plan';
 
 /** What a routine may do on the stage and a run on a board does not do yet. */
-const NOT_YET = 'asks for an input while something moves';
+const NOT_YET = {
+  asks: 'takes one of two ways by an input while something moves',
+  spins: 'spins until an input while something else moves',
+  counts: 'spins a motor that is sent places until an input',
+} as const;
 
-type WaitStep = StepOf<'wait-input'>;
-/** The step of an event that waits and goes on the same way whatever happens; null for what a run cannot wait for. */
-export function waitOf(
-  { routines }: Pick<Rig, 'routines'>,
-  { waitedS, routine, stepId }: Extract<PlanEvent, { kind: 'input' }>,
-): WaitStep | null {
-  if (waitedS === null) return null;
+/** An input that is waited for, and then the way goes on the same whatever happened. */
+export interface InputWait {
+  readonly signal: string;
+  readonly is: boolean;
+  /** For how long (s) at most; null: for as long as it takes. */
+  readonly atMostS: number | null;
+  /** Whether the way goes on when that is up; else the run ends. */
+  readonly goesOn: boolean;
+}
+type Known = Pick<Rig, 'routines' | 'transmissions' | 'drives'>;
+/** What an event waits for; or why a run cannot wait for it. */
+function lookAt(
+  { routines, transmissions, drives }: Known,
+  { waitedS, routine, stepId, beside }: Extract<PlanEvent, { kind: 'input' }>,
+): InputWait | keyof typeof NOT_YET {
   const step = routines.find(({ id }) => id === routine)?.steps.find(({ id }) => id === stepId);
-  return step?.kind === 'wait-input' && typeof step.otherwise === 'string' ? step : null;
+  if (waitedS === null || !step) return 'asks';
+  if (step.kind === 'wait-input' && typeof step.otherwise === 'string') {
+    const { signal, is, timeoutS, otherwise } = step;
+    return { signal, is, atMostS: timeoutS, goesOn: otherwise === 'go-on' };
+  }
+  if (step.kind !== 'spin' || typeof step.until === 'string' || !('signal' in step.until)) return 'asks';
+  if (beside) return 'spins';
+  // What is sent speeds goes on turning while the time of the run stands; what is sent places would not.
+  const own = transmissions.filter(({ joints }) => joints.some((id) => id === step.joint)).flatMap((t) => t.drives);
+  const isSent = own.every((id) => drives.find((drive) => drive.id === id)?.kind === 'continuous-servo');
+  const { signal, is, atMostS } = step.until;
+  return own.length && isSent ? { signal, is, atMostS, goesOn: true } : 'counts';
+}
+/** What an event of a run waits for where it is; null for what it does not wait for. */
+export function waitOf(rig: Known, event: Extract<PlanEvent, { kind: 'input' }>): InputWait | null {
+  const wait = lookAt(rig, event);
+  return typeof wait === 'string' ? null : wait;
 }
 
 /**
@@ -63,8 +91,9 @@ export function runFindings(rig: Rig, plan: Plan, ownLines: ReadonlyMap<string, 
       const name = nameIn(rig.mechanism, other);
       return once(`shared ${step}`, () => finding('power-shared', place, { step: index + 1, joint: name }));
     }
-    const isPlain = event.kind === 'output' || waitOf(rig, event) !== null || branches(rig, event);
-    if (!isPlain) return once('input', () => finding('run-not-yet', place, { step: index + 1, what: NOT_YET }));
+    const wait = event.kind === 'output' || branches(rig, event) ? null : lookAt(rig, event);
+    if (typeof wait === 'string')
+      return once(wait, () => finding('run-not-yet', place, { step: index + 1, what: NOT_YET[wait] }));
     const { signal: id } = event;
     const line = pins.get(id);
     const lines = line === undefined ? undefined : ownLines.get(line);

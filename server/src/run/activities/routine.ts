@@ -3,7 +3,7 @@
  * inside the joints' accelerations. The board that keeps time moves it on by a period a point; what other boards are sent in between is
  * where the run is by then.
  */
-import type { CommandMap } from '@cork-elbow/core/actuators';
+import { isSpin, type CommandMap } from '@cork-elbow/core/actuators';
 import { PaceAhead, type Channels, type SignalPin, type Values } from '@cork-elbow/core/commands';
 import { contractFindings, type RunState, type Status } from '@cork-elbow/core/contract';
 import type { Mechanism } from '@cork-elbow/core/mechanism';
@@ -53,13 +53,15 @@ interface StepTo {
 interface Mark extends Doing {
   /** Time of the run (s), its way to the begin counted. */
   readonly at: number;
+  /** Joints move as it is come to: where it holds the run back, time slows to a stand there. */
+  readonly isUnderway: boolean;
 }
 function gateOf(rig: Rig, event: Extract<PlanEvent, { kind: 'input' }>): Gate | null {
-  const step = waitOf(rig, event);
-  if (!step) return null;
-  const { signal, is, timeoutS, otherwise } = step;
-  return { signal, is, atMostMs: timeoutS === null ? null : timeoutS * 1000, goesOn: otherwise === 'go-on' };
+  const wait = waitOf(rig, event);
+  return wait && { ...wait, atMostMs: wait.atMostS === null ? null : wait.atMostS * 1000 };
 }
+/** Slower than this (rad/s or m/s) a joint stands. */
+const STANDS = 1e-6;
 
 export class RoutineRun implements Activity {
   readonly cushionMs = CUSHION;
@@ -101,6 +103,8 @@ export class RoutineRun implements Activity {
   /** Why it ended, where a wait was in vain, or what came next could not be run. */
   private inVain: Gate | null = null;
   private noWayOn: NotRun | null = null;
+  /** What inputs let it through while it could still have stood there. */
+  private readonly decided = new Set<Mark>();
   private readonly letGo: LetGo;
 
   constructor(
@@ -144,14 +148,24 @@ export class RoutineRun implements Activity {
     });
     const once = doings
       .filter(({ timeS, isBefore }) => timeS >= from - EPS && !isBefore)
-      .map((doing): Mark => ({ ...doing, at: lead + doing.timeS - from }));
+      .map((doing): Mark => this.marked(doing, lead + doing.timeS - from));
     const laps = round ? doings.filter(({ timeS }) => timeS >= round.againS - EPS) : [];
     this.marks = [
       ...once,
-      ...laps.map((doing): Mark => ({ ...doing, at: round!.atS + doing.timeS - round!.againS })),
+      ...laps.map((doing): Mark => this.marked(doing, round!.atS + doing.timeS - round!.againS)),
     ];
     this.lapFrom = once.length;
     this.next = 0;
+  }
+
+  private marked(doing: Doing, at: number): Mark {
+    const { motion, mechanism } = this.course;
+    if (!doing.gate && !doing.swap && !doing.power) return { ...doing, at, isUnderway: false };
+    const [pose, speed, accel] = sampleBuffers(mechanism.m);
+    motion.sampleInto(pose, speed, accel, at);
+    // What is sent speeds goes on turning while time stands.
+    const spins = new Set(this.channels.all.filter(isSpin).flatMap(({ slots }) => [...slots]));
+    return { ...doing, at, isUnderway: speed.some((v, slot) => Math.abs(v) > STANDS && !spins.has(slot)) };
   }
 
   /** Those that were let go and come on again. */
@@ -174,7 +188,7 @@ export class RoutineRun implements Activity {
   beat(now: number): Switches {
     const { motion, round } = this.course;
     const before = this.rate;
-    const wish = this.goes ? Math.min(this.mostPace(), this.toStand()) : 0;
+    const wish = this.goes ? Math.min(this.mostPace(), this.toStand(), this.toGate()) : 0;
     // Above what was planned time changes half as fast: joints need some of their acceleration for the motion itself.
     const step = this.slope * PERIOD * (this.goes && Math.max(wish, before) > 1 ? 1 / 2 : 1);
     this.rate = wish > before ? Math.min(wish, before + step) : Math.max(wish, before - step);
@@ -199,6 +213,8 @@ export class RoutineRun implements Activity {
     this.time = held ? held.at : Math.min(end, time);
     this.beatAt = now;
     if (stands && this.stepTo === stand) this.stand();
+    // It came there at a creep, and sets off anew from there.
+    if (held?.isUnderway) this.rate = 0;
     if (!held && !round && this.time >= motion.durationS && this.course.ask && this.ends !== 'stopped') {
       // The arm is on its way there for as long as is queued, and comes to rest.
       this.askedAt ??= now + (motion.durationS > 0 ? CUSHION + PERIOD + ARRIVES : 0);
@@ -254,9 +270,32 @@ export class RoutineRun implements Activity {
   }
   /** The share of the speed from which it still comes to stand where it is to; what is left is gone at a creep. */
   private toStand(): number {
-    if (!this.stepTo) return Infinity;
+    return this.stepTo ? this.shareTo(this.stepTo.at) : Infinity;
+  }
+  /** The same for all that it comes to which may hold it back while joints move. */
+  private toGate(): number {
+    if (this.way < 0) return Infinity;
+    const { round } = this.course;
+    const again = round ? this.marks.slice(this.lapFrom, this.next) : [];
+    const coming = [
+      ...this.marks.slice(this.next).map((mark) => [mark, mark.at] as const),
+      ...again.map((mark) => [mark, mark.at + round!.lapS] as const),
+    ];
+    let most = Infinity;
+    for (const [mark, at] of coming) {
+      if (!mark.isUnderway || this.decided.has(mark)) continue;
+      const share = this.shareTo(at);
+      const isOpen = mark.gate && this.reads(mark.gate.signal) === mark.gate.is;
+      if (!isOpen) most = Math.min(most, share);
+      // Where it would have to brake, what the input says counts: later than that it could not stand there any more.
+      else if (share <= this.rate) this.decided.add(mark);
+    }
+    return most;
+  }
+  /** The share of the speed from which it still comes to stand at a time of the run (s). */
+  private shareTo(at: number): number {
     const [slope, period] = [1000 * this.slope, PERIOD / 1000];
-    const left = Math.abs(this.stepTo.at - this.time);
+    const left = Math.abs(at - this.time);
     // What this beat takes, and then the way of braking: (r + r′) p/2 + r′²/(2a) ≤ left.
     const under = (slope * period) ** 2 - 4 * slope * (period * this.rate - 2 * left);
     return Math.max(CREEP, under > 0 ? (Math.sqrt(under) - slope * period) / 2 : 0);
@@ -321,7 +360,7 @@ export class RoutineRun implements Activity {
     for (; this.next < this.marks.length && this.marks[this.next].at <= upTo + EPS; this.next++) {
       const mark = this.marks[this.next];
       if (mark.switch) switched.push(mark.switch);
-      if (mark.gate && !this.opens(mark.gate)) return mark;
+      if (mark.gate && !this.decided.delete(mark) && !this.opens(mark.gate)) return mark;
       if (mark.swap && !this.isSwapped(mark.swap)) return mark;
       if (mark.power && !this.letGo.pass(mark.power)) return mark;
     }
