@@ -63,6 +63,25 @@ describe('the fingerprint of what firmware was made for', () => {
       expect(others.length).toBeGreaterThan(rig.drives.length + 1);
     },
   );
+  it('is another one where only the end of a calibration of several points has moved', () => {
+    const [, rig] = rigs.find(([id]) => id === 'tile-dipper')!;
+    const known = compiled(rig.mechanism);
+    const { drive } = rig.builds[0].calibrations[0];
+    const { joints } = rig.transmissions.find(({ drives }) => (drives as readonly string[]).includes(drive))!;
+    const slot = known.slotOf.get(joints[0])!;
+    const high = (known.upper[slot] * 180) / Math.PI;
+    const low = (known.lower[slot] * 180) / Math.PI;
+    const bent = (endUs: number): Rig =>
+      changed(rig, (draft) => {
+        const [first] = draft.builds[0].calibrations;
+        const at = (degrees: number, us: number) => ({ at: degrees, us });
+        Object.assign(first, {
+          points: [at(low, 800), at(low + 0.9 * (high - low), 1700), at(high, endUs)],
+          fit: 'monotone',
+        });
+      });
+    expect(prints(bent(1860))).not.toEqual(prints(bent(1850)));
+  });
   it('is another one with another calibration of a single microsecond, and only on the board of that motor', () => {
     const [, rig] = rigs.find(([id]) => id === 'tile-dipper')!;
     const [build] = rig.builds;

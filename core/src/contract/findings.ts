@@ -118,6 +118,11 @@ export const contractFindings = defineFindings({
     '“{board}” heard nothing from this computer for {s:n0} s, and holds where it stood; it takes nothing more until it is armed again.',
     'Look at the arm. The computer was asleep or too busy, or the line was cut for a while.',
   ),
+  'board-halted': entry(
+    'look',
+    '“{board}” holds where it stood, though nobody told it to; it takes nothing more until it is armed again.',
+    'Look at the arm and at the lines to and from the board. Somebody else may have sent it something.',
+  ),
   'control-elsewhere': error(
     409,
     'Another page has the controls of the board, opened at {at}.',

@@ -94,6 +94,27 @@ describe('an input that is waited for while joints move', () => {
     expect(held).toBeGreaterThan(3);
     expect(slow).toBeGreaterThan(2);
   });
+  it('goes on by what was said where it would have had to brake, though the input drops right behind that', () => {
+    const rig = beside([pause('w', 1.2), waits(), pause('y', 0.3)]);
+    let through = 0;
+    for (let before = 20; before <= 600; before += 40) {
+      const b = bench(rig);
+      b.loop.tellEvery = 2;
+      b.loop.force('door', true);
+      b.to(60);
+      start(b, rig);
+      const poses: Float64Array[] = [];
+      for (let k = 0; k < 300 && b.loop.state.run !== 'finished'; k++) {
+        if (b.loop.state.runS > 1.2 - before / 1000) b.loop.force('door', b.loop.state.waits !== null);
+        b.to(20);
+        poses.push(Float64Array.of(turn(b)));
+      }
+      expect(b.loop.state.run).toBe('finished');
+      expect(extremes(poses, 0)[1], `${before} ms before`).toBeLessThan(b.mechanism.accel[0] * 1.15);
+      through++;
+    }
+    expect(through).toBe(15);
+  });
   it('ends the run where its time is up, or lets it go on, as the step says', () => {
     for (const [otherwise, state] of [
       ['stop', 'stopped'],
@@ -197,6 +218,19 @@ describe('a spin until an input', () => {
     b.loop.resume(b.now());
     b.to(3000);
     expect(pulse(b)).toBe(turning);
+  });
+  it('is refused beside other motion, which would have to stand while it turns', () => {
+    const rig = spun({ forS: 1 }, (draft) => {
+      const [first] = draft.routines;
+      const until = { signal: 'door', is: true, atMostS: 5 };
+      const spin = { ...first.steps[0], id: 'u', until } as Step;
+      const lift = { ...turnTo('m', 0), pace: { durationS: 4 }, target: { joints: { shoulder: 10 } } } as Step;
+      draft.routines.push({ ...first, id: 'other', name: 'Other', steps: [spin, pause('q', 0.2)] });
+      first.steps = [step('b', 'alongside', { routine: 'other' }), lift, step('e', 'end', {})];
+    });
+    const { mechanism, build } = known(rig);
+    const found = runFindings(rig, planRoutine(rig, mechanism, build, rig.routines[0]));
+    expect(found.map(({ message }) => message).join()).toContain('spins until an input while something else moves');
   });
   it('is refused for a motor that is sent places, which would stand while the run waits', () => {
     const rig = spun({ signal: 'door', is: true, atMostS: 5 }, (draft) => {

@@ -6,7 +6,7 @@ import { jointsToHome, proposeHoming } from '@cork-elbow/core/bring-up';
 import { seededRandom } from '@cork-elbow/core/linear';
 import { inUnit } from '@cork-elbow/core/mechanism';
 import { parseRig, type HomingAxis, type Rig } from '@cork-elbow/core/rig';
-import { kilnLoader } from '@cork-elbow/demo';
+import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import { bench, rigs, type Bench } from './bench.testkit';
 
 const home = (b: Bench): void => {
@@ -150,6 +150,36 @@ describe('homing by sensors that know', () => {
     expect(b.loop.state.notice).toBe('');
     b.to(1000);
     for (const off of offs(b, coarse.homing.axes)) expect(off).toBeLessThan(0.5);
+  });
+  it('leaves a motor where it is that knows its place by itself, and says what the sensor says', () => {
+    const draft = tileDipper();
+    const [board] = linedBoards(draft);
+    draft.boards.find(({ id }) => id === board.id)!.pins.push({ ...board.pins.at(-1)!, pin: 150, label: '150' });
+    draft.sensors = ['elbow', 'wrist'].map((joint, port) => ({
+      ...{ id: joint, name: `Angle of ${joint}`, kind: 'encoder', joint, side: 'joint', countsPerTurn: 4096 },
+      ...{ wraps: true, board: board.id, channel: 150, address: 54, port, note: '' },
+    }));
+    const reading = { zero: 100, direction: 1, takenOn: '2026-01-02' } as const;
+    draft.builds[0].sensors = { elbow: reading, wrist: reading };
+    const known = standing(draft, 'b1');
+    if (!known.ok) throw new Error('not admitted');
+    const axis = (joint: string, waits: Record<string, number>): HomingAxis => ({
+      ...proposeHoming(draft, known.mechanism, joint),
+      ...{ by: 'sensor', signal: null, waits },
+    });
+    // Something else is led elsewhere by points in between.
+    draft.homing = { ...draft.homing, axes: [axis('elbow', {}), axis('wrist', { shoulder: 10 })] };
+    const parsed = parseRig(draft);
+    if (!parsed.ok) throw new Error(parsed.faults[0].message);
+    const b = bench(parsed.value, true, { sensorOff: 3 });
+    const before = b.pose();
+    const shoulder = b.mechanism.slotOf.get('shoulder')!;
+    home(b);
+    expect(b.loop.state).toMatchObject({ homed: true, notice: '' });
+    expect(b.loop.state.found[0].off).toBeCloseTo(-3, 0);
+    b.to(1000);
+    b.pose().forEach((v, slot) => slot !== shoulder && expect(v).toBeCloseTo(before[slot], 2));
+    expect(b.pose()[shoulder]).not.toBeCloseTo(before[shoulder], 1);
   });
   it('is noisy on demand, and quiet again', () => {
     const b = bench(loaded);

@@ -584,7 +584,9 @@ export class RunLoop {
         this.set(OFF);
         break;
       case 'halted':
-        if (heard.byItself) this.set({ notice: say('board-silence', { board: this.nameOf(board), s: SILENT_S }) });
+        if (heard.why === 'silence')
+          this.set({ notice: say('board-silence', { board: this.nameOf(board), s: SILENT_S }) });
+        if (heard.why === 'unknown') this.set({ notice: say('board-halted', { board: this.nameOf(board) }) });
         this.cutOff('stopped', now);
         this.set(OFF);
         break;

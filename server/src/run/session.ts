@@ -30,6 +30,8 @@ import { Pacer } from './pacer';
 const SILENCE = 1000;
 /** Nobody listened for what is longer than this (ms) between two looks: planning, or a computer that was busy or asleep. */
 const DEAF = 100;
+/** … and for so long (ms) that boards may have taken the computer to be gone. */
+const SILENT_MS = SILENT_S * 900;
 /** Between two reports of where the motors are (ms), for each so many channels. */
 const REPORT = 20;
 const REPORTED = 16;
@@ -41,8 +43,8 @@ const NOISY = 5;
 /** What a board has said, as far as anybody outside is concerned. */
 export type Heard =
   | { readonly what: 'connected' | 'awake' | 'asleep' }
-  /** It holds and takes nothing; `byItself`: as nobody told it to, since it had heard nothing for long. */
-  | { readonly what: 'halted'; readonly byItself: boolean }
+  /** It holds and takes nothing: as it was told, since it had heard nothing for long, or for what nobody here knows. */
+  | { readonly what: 'halted'; readonly why: 'told' | 'silence' | 'unknown' }
   /** It has begun anew in the middle of things. */
   | { readonly what: 'anew' }
   /** It has played all it had: what moved stood still for a moment. */
@@ -92,6 +94,8 @@ export class BoardSession {
   private toldNoisy = false;
   /** Whether it was told to halt, or has refused what it was sent, since it was switched on. */
   private isHalted = false;
+  /** Whether nothing was sent for about as long as a board waits. */
+  private wasSilent = false;
   /** Its motors go off so long (s) after it has halted by itself, since it heard nothing any more; null: they hold. */
   private silentOffS: number | null = null;
   /** Seeks so far, and those of which the end is not known yet. */
@@ -343,6 +347,7 @@ export class BoardSession {
     // What came meanwhile is read only once this thread has come to it.
     const gap = now - this.tickedAt;
     if (gap > DEAF) this.line.excuse(gap);
+    if (gap > SILENT_MS) this.wasSilent = true;
     this.tickedAt = now;
     this.link.advanceTo(now);
     const heard: Heard[] = [];
@@ -415,7 +420,7 @@ export class BoardSession {
       case 'done':
         if (message.what === 'wake') {
           this.isAwake = true;
-          this.isHalted = false;
+          this.isHalted = this.wasSilent = false;
           return [{ what: 'awake' }];
         }
         if (message.what !== 'sleep') return [];
@@ -443,7 +448,7 @@ export class BoardSession {
         this.take(message.measured, this.told.measured);
         if (message.state === 'awake' || !this.isAwake) return [];
         this.fallsAsleep();
-        return [{ what: 'halted', byItself: !this.isHalted }];
+        return [{ what: 'halted', why: this.isHalted ? 'told' : this.wasSilent ? 'silence' : 'unknown' }];
       }
     }
   }

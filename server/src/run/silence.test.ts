@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { boardReader, type BoardState } from '@cork-elbow/core/board';
+import { boardReader, encodeHost, hostReader, type BoardState } from '@cork-elbow/core/board';
 import { SILENT_S, usualAway } from '@cork-elbow/core/contract';
 import { bench, driven, lit, turnTo, asked, type Bench } from './bench.testkit';
 
@@ -62,11 +62,39 @@ describe('a computer that says nothing', () => {
     expect(after(offS + 0.5)).toBe('asleep');
     if (offS) expect(after(offS - 0.5)).toBe('halted');
   });
-  it('by an order of somebody, or since a point was refused, is none', () => {
+  it('is no reason where a board halts as somebody says so, or as it refuses a point', () => {
+    const told = bench(rig);
+    told.loop.halt(told.now());
+    told.to(200);
+    expect(told.loop.state.notice).not.toContain('heard nothing');
     const b = bench(rig);
-    b.loop.halt(b.now());
-    b.to(200);
-    expect(b.loop.state.notice).not.toContain('heard nothing');
+    b.loop.start(asked(rig, 'lit'), rig, b.now);
+    b.to(500);
+    // Somebody else sends it a point that it does not take.
+    const [link] = b.links();
+    const seq = b.sent.findLast(({ message }) => message.word === 'point')!.message as { seq: number };
+    link.write(encodeHost({ word: 'point', seq: seq.seq + 1, ms: 20, values: [[0, 1]], goesOn: false }));
+    b.to(500);
+    expect(b.loop.state).toMatchObject({ armed: false, run: 'stopped' });
+    expect(b.loop.state.notice).toContain('though nobody told it to');
+  });
+  it('is no reason where a board halts as it refuses what it was sent from here', () => {
+    const b = bench(rig);
+    b.loop.start(asked(rig, 'lit'), rig, b.now);
+    b.to(500);
+    // On its way a point becomes one that is out of bounds.
+    const link = b.links()[0] as { write(bytes: Uint8Array): void };
+    const passOn = link.write.bind(link);
+    const reader = hostReader();
+    link.write = (bytes) => {
+      for (const message of reader.push(bytes))
+        if (message?.word === 'point' && message.values.length)
+          passOn(encodeHost({ ...message, values: [[message.values[0][0], 1]] }));
+        else if (message) passOn(encodeHost(message));
+    };
+    b.to(500);
+    expect(b.loop.state).toMatchObject({ armed: false, run: 'failed' });
+    expect(b.loop.state.notice).toContain('point: bounds');
   });
   it('is minded by a board that has begun anew as well', () => {
     const b = bench(rig);

@@ -213,8 +213,6 @@ export class RoutineRun implements Activity {
     this.time = held ? held.at : Math.min(end, time);
     this.beatAt = now;
     if (stands && this.stepTo === stand) this.stand();
-    // It came there at a creep, and sets off anew from there.
-    if (held?.isUnderway) this.rate = 0;
     if (!held && !round && this.time >= motion.durationS && this.course.ask && this.ends !== 'stopped') {
       // The arm is on its way there for as long as is queued, and comes to rest.
       this.askedAt ??= now + (motion.durationS > 0 ? CUSHION + PERIOD + ARRIVES : 0);
