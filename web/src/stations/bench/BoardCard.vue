@@ -80,6 +80,10 @@ const made = computed(() =>
     return { board, agrees, words };
   }),
 );
+/** Motors of which nothing is known of what they draw. */
+const currentless = computed(
+  () => rigs.motors.filter(({ channel, drive }) => channel !== null && !drive.stallA && !drive.movingA).length,
+);
 const modes = {
   normal: 'Armed',
   'bringing-up': 'Switching on',
@@ -131,6 +135,7 @@ const modes = {
         :board="board.name"
         :link="links[board.id]"
         :counts="rigs.rig!.drives.some(isLost)"
+        :currentless="currentless"
         :senses="rigs.rig!.sensors.some((sensor) => sensor.board !== null)"
         @change="choose(board.id, $event)"
       />

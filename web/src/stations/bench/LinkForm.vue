@@ -13,14 +13,25 @@ import TextField from '../../shared/TextField.vue';
 import LinesForm from './LinesForm.vue';
 import { imperfections } from './link-words';
 
-/** `counts`: motors hang on it that do not know by themselves where they are; `senses`: it reads sensors. */
+/**
+ * `counts`: motors hang on it that do not know by themselves where they are; `senses`: it reads sensors; `currentless`: so many of its
+ * motors have no figures of current, and draw nothing.
+ */
 const {
   boardId,
   board,
   link,
   counts = false,
   senses = false,
-} = defineProps<{ boardId: string; board: string; link: LinkOptions; counts?: boolean; senses?: boolean }>();
+  currentless = 0,
+} = defineProps<{
+  boardId: string;
+  board: string;
+  link: LinkOptions;
+  counts?: boolean;
+  senses?: boolean;
+  currentless?: number;
+}>();
 const emit = defineEmits<{ change: [link: LinkOptions] }>();
 
 const kinds = [
@@ -310,6 +321,14 @@ const share = (percent: number): number => Math.round(percent * 1e4) / 1e6;
         />
       </div>
     </details>
+    <p v-if="link.kind === 'simulated' && link.supplyV && currentless" class="all notice small" role="note">
+      {{
+        currentless === 1
+          ? 'A motor has no currents under Motors, and draws'
+          : `${currentless} motors have no currents under Motors, and draw`
+      }}
+      nothing from this supply.
+    </p>
     <p v-if="about" class="all muted small">{{ about }}</p>
     <ChoiceField
       class="reads"
@@ -373,6 +392,9 @@ summary {
 .reads {
   grid-column: 1 / -1;
   max-width: 14rem;
+}
+.notice {
+  color: var(--caution);
 }
 .all {
   grid-column: 1 / -1;
