@@ -16,6 +16,7 @@ const core = {
   motion: ['mechanism'],
   recording: ['units', 'mechanism', 'contract', 'motion'],
   kinematics: ['linear', 'units', 'findings', 'rig', 'mechanism', 'motion'],
+  loads: ['linear', 'units', 'findings', 'rig', 'mechanism', 'kinematics'],
   contact: ['linear', 'units', 'jobs', 'rig', 'mechanism', 'motion', 'kinematics'],
   reach: ['linear', 'units', 'jobs', 'findings', 'rig', 'mechanism', 'kinematics', 'contact'],
   actuators: ['units', 'board', 'rig', 'transmissions', 'mechanism'],

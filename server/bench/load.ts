@@ -136,6 +136,8 @@ for (let k = 0; k < HALTS; k++) {
   await page.until((s) => s.run === 'stopped');
   halts.push(performance.now() - at);
   await page.until((s) => !s.armed);
+  page.say({ type: 'clear' });
+  await page.until((s) => !s.latched);
 }
 say('halt.under-load', halts);
 goesOn = false;

@@ -116,8 +116,8 @@ export class SimulatedBoard {
   private readonly pins: ReadonlySet<number>;
   private readonly relays = new Map<number, Relay>();
   private readonly inputs = new Map<number, Input>();
-  /** Ids of sensors that it reads. */
-  private readonly sensors = new Set<number>();
+  /** Sensors that it reads: the pin of each, by id. */
+  private readonly sensors = new Map<number, number>();
   private readonly sense: NonNullable<BoardTraits['sense']>;
   private readonly random: () => number;
   private readonly world: NonNullable<BoardTraits['world']>;
@@ -441,14 +441,14 @@ export class SimulatedBoard {
         return null;
       case 'output': {
         const { channel, safe } = order;
-        if (!this.pins.has(channel) || this.inputs.has(channel)) return 'channel';
+        if (!this.pins.has(channel) || this.inputs.has(channel) || this.isSensedAt(channel)) return 'channel';
         const before = this.relays.get(channel);
         this.relays.set(channel, { safe, level: before && this.state !== 'asleep' ? before.level : safe });
         return null;
       }
       case 'input': {
         const { channel, pull } = order;
-        if (!this.pins.has(channel) || this.relays.has(channel)) return 'channel';
+        if (!this.pins.has(channel) || this.relays.has(channel) || this.isSensedAt(channel)) return 'channel';
         const { driven = null, level = pull === 'up' ? 1 : 0 } = this.inputs.get(channel) ?? {};
         this.inputs.set(channel, { pull, driven, level });
         return null;
@@ -456,7 +456,7 @@ export class SimulatedBoard {
       case 'sensor': {
         const { channel } = order;
         if (!this.pins.has(channel) || this.relays.has(channel) || this.inputs.has(channel)) return 'channel';
-        this.sensors.add(order.id);
+        this.sensors.set(order.id, channel);
         return null;
       }
       case 'seek':
@@ -470,6 +470,10 @@ export class SimulatedBoard {
       default:
         return null;
     }
+  }
+
+  private isSensedAt(channel: number): boolean {
+    return [...this.sensors.values()].includes(channel);
   }
 
   /** Outputs on. On a board that is awake more channels join, and those that are on already go on as they were. */
@@ -644,7 +648,7 @@ export class SimulatedBoard {
     const switched = [...this.relays].map(([channel, { level }]) => [channel, level, null] as const);
     for (const message of hereMessages(this.clockMs, this.state, [...rows, ...switched])) this.send(message);
     this.tellLevels([...this.inputs].map(([channel, { level }]) => [channel, level]));
-    const counts = [...this.sensors].flatMap((id): [number, number][] => {
+    const counts = [...this.sensors.keys()].flatMap((id): [number, number][] => {
       const count = this.sense(id);
       return count === null ? [] : [[id, count]];
     });

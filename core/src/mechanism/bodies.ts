@@ -29,12 +29,30 @@ export function bodyOf(
   };
 }
 
+/** A body that is known in one frame, seen in the frame that `into` (a rotation and a shift) carries that one into. */
+export const seenIn = ({ mass, com, inertia }: RigidBody, into: Float64Array, at = 0): RigidBody => ({
+  mass,
+  com: apply(into, com, at),
+  inertia: turned(inertia, into, at),
+});
+
+/** Bodies that are fixed to each other as one (parallel-axis theorem), all of them and the result in one frame. */
+export function together(bodies: readonly RigidBody[]): RigidBody {
+  const mass = bodies.reduce((sum, body) => sum + body.mass, 0);
+  const com = [0, 1, 2].map((axis) =>
+    mass > 0 ? bodies.reduce((sum, body) => sum + body.mass * body.com[axis], 0) / mass : 0,
+  );
+  const inertia: [number, number, number, number, number, number] = [0, 0, 0, 0, 0, 0];
+  for (const body of bodies) {
+    const [x, y, z] = body.com.map((v, axis) => v - com[axis]);
+    const moved = [y * y + z * z, x * x + z * z, x * x + y * y, -x * y, -x * z, -y * z];
+    for (let k = 0; k < 6; k++) inertia[k] += body.inertia[k] + body.mass * moved[k];
+  }
+  return { mass, com: [com[0], com[1], com[2]], inertia };
+}
+
 /** R·I·Rᵀ for the six numbers of a symmetric I. */
-function turned(
-  [xx, yy, zz, xy, xz, yz]: NonNullable<Tool['inertiaKgM2']>,
-  r: Float64Array,
-  at: number,
-): RigidBody['inertia'] {
+function turned([xx, yy, zz, xy, xz, yz]: RigidBody['inertia'], r: Float64Array, at: number): RigidBody['inertia'] {
   const full = [
     [xx, xy, xz],
     [xy, yy, yz],

@@ -94,6 +94,42 @@ export function deltaJacobianInto(out: Float64Array, delta: CompiledDelta, angle
   }
 }
 
+/**
+ * Acceleration (m/s²) of the platform's centre in the base's frame, for speeds and accelerations of the motors, at a place `p` and velocity
+ * `v` of it; from differentiating each forearm's length twice. Null where the forearms leave a direction free.
+ */
+export function deltaAccel(
+  delta: CompiledDelta,
+  angles: ArrayLike<number>,
+  speeds: ArrayLike<number>,
+  accels: ArrayLike<number>,
+  p: Vec3,
+  v: Vec3,
+): Vec3 | null {
+  const u = delta.upperArm;
+  const rods: Vec3[] = [];
+  const sides: number[] = [];
+  for (let i = 0; i < 3; i++) {
+    const [s, c] = [Math.sin(angles[i]), Math.cos(angles[i])];
+    const rod = vec3.sub(p, elbowOf(delta, i, angles[i]));
+    const along: Vec3 = [-u * s * delta.cos[i], -u * s * delta.sin[i], -u * c];
+    const inward: Vec3 = [-u * c * delta.cos[i], -u * c * delta.sin[i], u * s];
+    const past = vec3.sub(v, vec3.scale(along, speeds[i]));
+    const elbow = vec3.add(vec3.scale(inward, speeds[i] ** 2), vec3.scale(along, accels[i]));
+    rods.push(rod);
+    sides.push(vec3.dot(rod, elbow) - vec3.dot(past, past));
+  }
+  const det = vec3.dot(rods[0], vec3.cross(rods[1], rods[2]));
+  if (Math.abs(det) <= 1e-9 * delta.forearm ** 3) return null;
+  // Cramer's rule: rows are the rods.
+  return vec3.scale(
+    [0, 1, 2]
+      .map((i) => vec3.scale(vec3.cross(rods[(i + 1) % 3], rods[(i + 2) % 3]), sides[i]))
+      .reduce((sum, each) => vec3.add(sum, each)),
+    1 / det,
+  );
+}
+
 /** World frame of the platform at `at` in `frames`, for the motors' values; returns the gap of {@link deltaForward}. */
 export function platformInto(
   frames: Float64Array,

@@ -1,7 +1,7 @@
 export * from './mechanism';
 export { frameToSi, siPerUnitOf } from './convert';
 export * from './compile';
-export type { RigidBody } from './bodies';
+export { seenIn, together, type RigidBody } from './bodies';
 export * from './values';
 export * from './dh';
 export * from './delta';

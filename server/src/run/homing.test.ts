@@ -181,6 +181,18 @@ describe('homing by sensors that know', () => {
     b.pose().forEach((v, slot) => slot !== shoulder && expect(v).toBeCloseTo(before[slot], 2));
     expect(b.pose()[shoulder]).not.toBeCloseTo(before[shoulder], 1);
   });
+  it('ends with a sentence where a sensor says nothing any more, whatever it said before', () => {
+    const b = bench(loaded);
+    b.to(500);
+    // Its line goes on without it.
+    const link = b.links()[0] as { read(): Uint8Array[] };
+    const read = link.read.bind(link);
+    link.read = () => read().filter((bytes) => !String.fromCharCode(...bytes).startsWith('sensed'));
+    b.to(1000);
+    home(b);
+    expect(b.loop.state).toMatchObject({ homed: false, mode: 'normal' });
+    expect(b.loop.state.notice).toContain('nothing has come from');
+  });
   it('is noisy on demand, and quiet again', () => {
     const b = bench(loaded);
     b.loop.trouble('noise', null, 0);

@@ -37,6 +37,8 @@ const REPORT = 20;
 const REPORTED = 16;
 /** So many of a sensor's counts are kept, to tell where it is at rest and how much it scatters. */
 const SENSED = 10;
+/** … and those of one that is not heard for so long (ms) are none any more. */
+const STALE = 500;
 /** A run in which lines were sent again so often has a line that is worth a look. */
 const NOISY = 5;
 
@@ -90,6 +92,8 @@ export class BoardSession {
   private signals: readonly SignalPin[] = [];
   private pins: ReadonlyMap<number, SignalPin> = new Map();
   private sensors: readonly SensorPin[] = [];
+  /** When each sensor (id) was last heard. */
+  private readonly sensedAt = new Map<string, number>();
   private readonly line: HostLine;
   private toldNoisy = false;
   /** Whether it was told to halt, or has refused what it was sent, since it was switched on. */
@@ -397,6 +401,7 @@ export class BoardSession {
     if (this.isLost) return [];
     this.isLost = true;
     this.isConnected = false;
+    this.forgetSensed(Infinity);
     this.fallsAsleep();
     return [{ what: 'lost', reason, silentMs }];
   }
@@ -414,6 +419,7 @@ export class BoardSession {
           );
         if (!this.isConnected) return [];
         // It has begun anew: its motors are limp, and it knows nothing.
+        this.forgetSensed(Infinity);
         this.fallsAsleep();
         this.setUp(this.limits);
         return [{ what: 'anew' }];
@@ -441,9 +447,10 @@ export class BoardSession {
         if (message.what === 'letgo') for (const id of this.goingLimp) this.told.limp.delete(id);
         return [{ what: 'refused', word: message.what, why: message.why }];
       case 'sensed':
-        for (const [id, raw] of message.values) this.sense(id, raw);
+        for (const [id, raw] of message.values) this.sense(id, raw, now);
         return [];
       case 'here': {
+        this.forgetSensed(now);
         this.take(message.commanded, this.told.at);
         this.take(message.measured, this.told.measured);
         if (message.state === 'awake' || !this.isAwake) return [];
@@ -453,11 +460,20 @@ export class BoardSession {
     }
   }
 
-  private sense(id: number, raw: number): void {
+  private sense(id: number, raw: number, now: number): void {
     const sensor = this.sensors.find((pin) => pin.id === id)?.sensor;
     if (!sensor) return;
     const last = this.told.sensed.get(sensor.id) ?? [];
     this.told.sensed.set(sensor.id, [...last.slice(1 - SENSED), raw]);
+    this.sensedAt.set(sensor.id, now);
+  }
+  /** What sensors said that say nothing any more is no reading. */
+  private forgetSensed(now: number): void {
+    for (const [id, at] of this.sensedAt)
+      if (now - at > STALE) {
+        this.sensedAt.delete(id);
+        this.told.sensed.delete(id);
+      }
   }
 
   /** Motors stand where they were not sent. */

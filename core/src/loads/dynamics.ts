@@ -1,0 +1,283 @@
+/**
+ * Inverse dynamics of the whole tree: what joints have to give so that the arm moves as it is wanted to, and what its base bears. Recursive
+ * Newton–Euler in world coordinates (Featherstone, *Rigid Body Dynamics Algorithms*, ch. 5; Craig, *Introduction to Robotics*, ch. 6);
+ * followers and a delta's platform come in by virtual work. SI throughout: N·m for turning joints, N for sliding ones.
+ */
+import { STRIDE, vec3, type Vec3 } from '../linear';
+import {
+  deltaAccel,
+  deltaJacobianInto,
+  seenIn,
+  SLIDING,
+  together,
+  TURNING,
+  type CompiledTool,
+  type Mechanism,
+  type RigidBody,
+} from '../mechanism';
+import { framesInto, kinematicsSpace, type KinematicsSpace } from '../kinematics';
+
+/** Standard acceleration of fall (m/s²), down in the world (ISO 80000-3). */
+export const GRAVITY = 9.80665;
+
+/** What a tool holds, in the tool's frame. */
+export interface Held {
+  readonly tool: CompiledTool;
+  readonly body: RigidBody;
+}
+/** Force (N) and moment about the world's origin (N·m), world axes. */
+export interface Wrench {
+  readonly force: Vec3;
+  readonly moment: Vec3;
+}
+
+/** For one mechanism with what it holds; buffers are kept, so that nothing is allocated per pose of the `Into` functions. */
+export class Dynamics {
+  private readonly space: KinematicsSpace;
+  /** All that is fixed to a joint's link, in its aligned frame: the link, tools on it, what those hold. */
+  private readonly bodies: readonly RigidBody[];
+  /** The same of the base, in the world. */
+  private readonly still: RigidBody;
+  /** Per joint (n): speed and acceleration of its value. */
+  private readonly rate: Float64Array;
+  private readonly gain: Float64Array;
+  /** Per joint (3n), world: spin, its change, acceleration of the origin, force and moment about the origin that it passes on. */
+  private readonly spin: Float64Array;
+  private readonly turn: Float64Array;
+  private readonly accel: Float64Array;
+  private readonly force: Float64Array;
+  private readonly moment: Float64Array;
+  /** Per joint: mass beyond it, and its first moment (3n), world. */
+  private readonly mass: Float64Array;
+  private readonly first: Float64Array;
+  private readonly jacobian: Float64Array;
+  /** Platform of a delta, −1 for trees. */
+  private readonly platform: number;
+
+  constructor(
+    private readonly mechanism: Mechanism,
+    held: readonly Held[] = [],
+  ) {
+    const { n, tools, bodies, baseBody, base } = mechanism;
+    this.space = kinematicsSpace(mechanism);
+    const on = (parent: number): RigidBody[] => [
+      ...tools.filter((tool) => tool.mounted && tool.parent === parent).map(({ body, local }) => seenIn(body, local)),
+      ...held.filter(({ tool }) => tool.parent === parent).map(({ tool, body }) => seenIn(body, tool.local)),
+    ];
+    this.bodies = bodies.map((body, j) => together([body, ...on(j)]));
+    this.still = seenIn(together([baseBody, ...on(-1)]), base);
+    this.rate = new Float64Array(n);
+    this.gain = new Float64Array(n);
+    this.mass = new Float64Array(n);
+    const triples = (): Float64Array => new Float64Array(3 * n);
+    [this.spin, this.turn, this.accel] = [triples(), triples(), triples()];
+    [this.force, this.moment, this.first] = [triples(), triples(), triples()];
+    this.jacobian = new Float64Array(18);
+    this.platform = mechanism.delta?.platform ?? -1;
+  }
+
+  /** Σ factor·v of every joint's own slots: what its value changes by when slots change by v. */
+  private spreadInto(out: Float64Array, v: Float64Array): void {
+    const { n, slotOfJoint, followStart, followSlot, followFactor } = this.mechanism;
+    for (let j = 0; j < n; j++) {
+      const slot = slotOfJoint[j];
+      out[j] = slot >= 0 ? v[slot] : 0;
+      if (slot >= 0) continue;
+      for (let k = followStart[j]; k < followStart[j + 1]; k++) out[j] += followFactor[k] * v[followSlot[k]];
+    }
+  }
+  /** Adds what a joint bears along its axis to the slots that it follows. */
+  private shareInto(out: Float64Array, j: number, along: number): void {
+    const { slotOfJoint, followStart, followSlot, followFactor } = this.mechanism;
+    const slot = slotOfJoint[j];
+    if (slot >= 0) out[slot] += along;
+    else for (let k = followStart[j]; k < followStart[j + 1]; k++) out[followSlot[k]] += followFactor[k] * along;
+  }
+  /** Adds what motors of a delta give for a force (N, world) on its platform, which does not turn. */
+  private platformInto(out: Float64Array, x: number, y: number, z: number): void {
+    const { mechanism, jacobian, space } = this;
+    const { base, delta } = mechanism;
+    deltaJacobianInto(jacobian, delta!, space.all, this.centre());
+    for (let i = 0; i < 3; i++) {
+      const [a, b, c] = [jacobian[6 * i], jacobian[6 * i + 1], jacobian[6 * i + 2]];
+      const along =
+        x * (base[0] * a + base[1] * b + base[2] * c) +
+        y * (base[3] * a + base[4] * b + base[5] * c) +
+        z * (base[6] * a + base[7] * b + base[8] * c);
+      this.shareInto(out, i, along);
+    }
+  }
+  /** Where the platform is (m), in the base's frame. */
+  private centre(): Vec3 {
+    const { base } = this.mechanism;
+    const { frames } = this.space;
+    const o = STRIDE * this.platform + 9;
+    const [x, y, z] = [frames[o] - base[9], frames[o + 1] - base[10], frames[o + 2] - base[11]];
+    return [
+      base[0] * x + base[3] * y + base[6] * z,
+      base[1] * x + base[4] * y + base[7] * z,
+      base[2] * x + base[5] * y + base[8] * z,
+    ];
+  }
+
+  /** Per slot (m): what holds the arm still at a pose (slots, SI) against its weight. */
+  gravityInto(out: Float64Array, q: Float64Array): void {
+    const { mechanism, space, bodies, mass, first, platform } = this;
+    const { n, parent, type } = mechanism;
+    const { frames } = space;
+    framesInto(space, mechanism, q);
+    out.fill(0);
+    mass.fill(0);
+    first.fill(0);
+    for (let j = n - 1; j >= 0; j--) {
+      const o = STRIDE * j;
+      const t = 3 * j;
+      const { mass: m, com } = bodies[j];
+      mass[j] += m;
+      for (let axis = 0; axis < 3; axis++) {
+        const row = o + 3 * axis;
+        first[t + axis] +=
+          m * (frames[row] * com[0] + frames[row + 1] * com[1] + frames[row + 2] * com[2] + frames[o + 9 + axis]);
+      }
+      if (j === platform) {
+        this.platformInto(out, 0, 0, mass[j] * GRAVITY);
+        continue;
+      }
+      if (type[j] === TURNING) {
+        const x = first[t] - mass[j] * frames[o + 9];
+        const y = first[t + 1] - mass[j] * frames[o + 10];
+        this.shareInto(out, j, GRAVITY * (frames[o + 2] * y - frames[o + 5] * x));
+      } else if (type[j] === SLIDING) this.shareInto(out, j, GRAVITY * mass[j] * frames[o + 8]);
+      const p = parent[j];
+      if (p < 0) continue;
+      mass[p] += mass[j];
+      for (let axis = 0; axis < 3; axis++) first[3 * p + axis] += first[t + axis];
+    }
+  }
+
+  /**
+   * Per slot (m): what moves the arm by these speeds and accelerations of its slots (SI) at a pose; weight is part of it. Returns what the
+   * base bears: the force and moment that the ground has to give.
+   */
+  torquesInto(out: Float64Array, q: Float64Array, speeds: Float64Array, accels: Float64Array): Wrench {
+    const { mechanism, space, bodies, rate, gain, force, moment, platform } = this;
+    const { n, parent, type } = mechanism;
+    const { frames } = space;
+    framesInto(space, mechanism, q);
+    this.spreadInto(rate, speeds);
+    this.spreadInto(gain, accels);
+    out.fill(0);
+    for (let j = 0; j < n; j++) {
+      if (j === platform) this.shift(j);
+      else this.follow(j);
+      this.bear(j, bodies[j]);
+    }
+    let total = weigh(this.still);
+    for (let j = n - 1; j >= 0; j--) {
+      const [f, t] = [at(force, j), at(moment, j)];
+      const o = STRIDE * j;
+      const axis: Vec3 = [frames[o + 2], frames[o + 5], frames[o + 8]];
+      if (j === platform) this.platformInto(out, f[0], f[1], f[2]);
+      else if (type[j] === TURNING) this.shareInto(out, j, vec3.dot(t, axis));
+      else if (type[j] === SLIDING) this.shareInto(out, j, vec3.dot(f, axis));
+      const p = parent[j];
+      const origin = originOf(frames, j);
+      if (p < 0) total = plus(total, { force: f, moment: vec3.add(t, vec3.cross(origin, f)) });
+      else {
+        add(force, p, f);
+        add(moment, p, vec3.add(t, vec3.cross(vec3.sub(origin, originOf(frames, p)), f)));
+      }
+    }
+    return total;
+  }
+
+  /** How a joint's frame moves by that of its parent and its own value. */
+  private follow(j: number): void {
+    const { mechanism, space, rate, gain, spin, turn, accel } = this;
+    const { parent, type } = mechanism;
+    const { frames } = space;
+    const o = STRIDE * j;
+    const axis: Vec3 = [frames[o + 2], frames[o + 5], frames[o + 8]];
+    const p = parent[j];
+    let [w, dw, a]: Vec3[] = [ZERO, ZERO, ZERO];
+    if (p >= 0) {
+      const arm = vec3.sub(originOf(frames, j), originOf(frames, p));
+      [w, dw] = [at(spin, p), at(turn, p)];
+      a = vec3.add(at(accel, p), vec3.add(vec3.cross(dw, arm), vec3.cross(w, vec3.cross(w, arm))));
+    }
+    if (type[j] === TURNING) {
+      dw = vec3.add(dw, vec3.add(vec3.scale(axis, gain[j]), vec3.scale(vec3.cross(w, axis), rate[j])));
+      w = vec3.add(w, vec3.scale(axis, rate[j]));
+    } else if (type[j] === SLIDING)
+      a = vec3.add(a, vec3.add(vec3.scale(axis, gain[j]), vec3.scale(vec3.cross(w, axis), 2 * rate[j])));
+    put(spin, j, w);
+    put(turn, j, dw);
+    put(accel, j, a);
+  }
+  /** How the platform of a delta moves, which its motors shift and never turn. */
+  private shift(j: number): void {
+    const { mechanism, space, rate, gain, jacobian, spin, turn, accel } = this;
+    const delta = mechanism.delta!;
+    const centre = this.centre();
+    deltaJacobianInto(jacobian, delta, space.all, centre);
+    const v = [0, 1, 2].map((row) => [0, 1, 2].reduce((sum, i) => sum + jacobian[6 * i + row] * rate[i], 0));
+    const a = deltaAccel(delta, space.all, rate, gain, centre, [v[0], v[1], v[2]]) ?? ZERO;
+    const { base } = mechanism;
+    put(spin, j, ZERO);
+    put(turn, j, ZERO);
+    put(accel, j, [
+      base[0] * a[0] + base[1] * a[1] + base[2] * a[2],
+      base[3] * a[0] + base[4] * a[1] + base[5] * a[2],
+      base[6] * a[0] + base[7] * a[1] + base[8] * a[2],
+    ]);
+  }
+  /** What a joint's own body takes so that it moves as its frame does (Newton and Euler), about the frame's origin. */
+  private bear(j: number, { mass, com, inertia }: RigidBody): void {
+    const { space, spin, turn, accel, force, moment } = this;
+    const { frames } = space;
+    const [w, dw] = [at(spin, j), at(turn, j)];
+    const o = STRIDE * j;
+    const arm = rotated(frames, o, com);
+    const a = vec3.add(at(accel, j), vec3.add(vec3.cross(dw, arm), vec3.cross(w, vec3.cross(w, arm))));
+    const f = vec3.scale([a[0], a[1], a[2] + GRAVITY], mass);
+    const spun = vec3.add(throughBody(frames, o, inertia, dw), vec3.cross(w, throughBody(frames, o, inertia, w)));
+    put(force, j, f);
+    put(moment, j, vec3.add(spun, vec3.cross(arm, f)));
+  }
+}
+
+const ZERO: Vec3 = [0, 0, 0];
+const at = (list: Float64Array, j: number): Vec3 => [list[3 * j], list[3 * j + 1], list[3 * j + 2]];
+function put(list: Float64Array, j: number, v: Vec3): void {
+  for (let axis = 0; axis < 3; axis++) list[3 * j + axis] = v[axis];
+}
+function add(list: Float64Array, j: number, v: Vec3): void {
+  for (let axis = 0; axis < 3; axis++) list[3 * j + axis] += v[axis];
+}
+const originOf = (frames: Float64Array, j: number): Vec3 => [
+  frames[STRIDE * j + 9],
+  frames[STRIDE * j + 10],
+  frames[STRIDE * j + 11],
+];
+/** A direction of the frame at `o` in the world. */
+const rotated = (r: Float64Array, o: number, [x, y, z]: Vec3): Vec3 => [
+  r[o] * x + r[o + 1] * y + r[o + 2] * z,
+  r[o + 3] * x + r[o + 4] * y + r[o + 5] * z,
+  r[o + 6] * x + r[o + 7] * y + r[o + 8] * z,
+];
+/** I·w of a body whose inertia stands along the axes of the frame at `o`, for w in the world. */
+function throughBody(r: Float64Array, o: number, [xx, yy, zz, xy, xz, yz]: RigidBody['inertia'], w: Vec3): Vec3 {
+  const x = r[o] * w[0] + r[o + 3] * w[1] + r[o + 6] * w[2];
+  const y = r[o + 1] * w[0] + r[o + 4] * w[1] + r[o + 7] * w[2];
+  const z = r[o + 2] * w[0] + r[o + 5] * w[1] + r[o + 8] * w[2];
+  return rotated(r, o, [xx * x + xy * y + xz * z, xy * x + yy * y + yz * z, xz * x + yz * y + zz * z]);
+}
+/** What holds a body up that stands still, as it is known in the world. */
+function weigh({ mass, com }: RigidBody): Wrench {
+  const force: Vec3 = [0, 0, mass * GRAVITY];
+  return { force, moment: vec3.cross(com, force) };
+}
+const plus = (a: Wrench, b: Wrench): Wrench => ({
+  force: vec3.add(a.force, b.force),
+  moment: vec3.add(a.moment, b.moment),
+});
