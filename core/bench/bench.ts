@@ -19,6 +19,7 @@ import {
   type Task,
 } from '../src/kinematics';
 import { compiled, deltaDoc, fourAxis, poseOf, sixAxis } from '../src/kinematics/arms.testkit';
+import { Dynamics } from '../src/loads';
 import { compile, type Mechanism } from '../src/mechanism';
 import { axisOf, positionOf, seededRandom } from '../src/linear';
 import { finish } from '../src/jobs';
@@ -77,6 +78,12 @@ for (const [name, doc] of [
       framesInto(space, mechanism, list[i & 255]);
       toolInto(tool, 0, mechanism, space, mechanism.tools[0]);
     });
+    const weighing = { mass: 0.3, com: [0.01, 0.02, 0.08] as const, inertia: [0, 0, 0, 0, 0, 0] as const };
+    const dynamics = new Dynamics({ ...mechanism, bodies: mechanism.bodies.map(() => weighing) });
+    const torques = new Float64Array(mechanism.m);
+    perSecond(`gravity.${name}`, 1_000_000, (i) => dynamics.gravityInto(torques, list[i & 255]));
+    const still = new Float64Array(mechanism.m);
+    perSecond(`dynamics.${name}`, 100_000, (i) => void dynamics.torquesInto(torques, list[i & 255], still, still));
     const J = new Float64Array(6 * mechanism.m);
     perSecond(`jacobian.${name}`, 500_000, (i) => {
       chainInto(own, chain, list[i & 255]);

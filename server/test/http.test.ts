@@ -146,6 +146,55 @@ describe('compute calls', () => {
     expect(inverse.reachable).toBe(true);
     for (const [id, value] of Object.entries(joints)) expect(inverse.solutions[0].joints[id]).toBeCloseTo(value, 4);
   });
+  it('says what joints give and how far the base is from tipping; what cannot be is refused', async () => {
+    const bar = {
+      family: 'tree',
+      base: {
+        feet: [
+          [100, 60],
+          [100, -60],
+          [-100, -60],
+          [-100, 60],
+        ],
+        massG: 1000,
+        comMm: [0, 0, 20],
+      },
+      joints: [
+        {
+          ...{ id: 'a', type: 'revolute', axis: [0, 1, 0], limits: { min: -180, max: 180 } },
+          ...{ origin: { xyzMm: [0, 0, 100] }, link: { massG: 500, comMm: [0, 0, 200] } },
+        },
+      ],
+      tools: [{ id: 'hand', parent: 'a', origin: { xyzMm: [0, 0, 300] } }],
+    };
+    const ask = (more: object) => server.send('POST', '/api/compute/loads', { mechanism: bar, ...more });
+    const states = [{ joints: { a: 0 } }, { joints: { a: 90 } }, { joints: { a: 90 }, accels: { a: -180 } }];
+    const { body } = await ask({ states, payload: { massG: 100 } });
+    // Upright it gives nothing; level it bears 0.5 kg at 0.2 m and 0.1 kg at 0.3 m, forwards.
+    const level = -9.80665 * (0.5 * 0.2 + 0.1 * 0.3);
+    expect(body.states[0].torquesNm.a).toBeCloseTo(0, 9);
+    expect(body.states[1].torquesNm.a).toBeCloseTo(level, 9);
+    expect(body.states[2].torquesNm.a).toBeCloseTo(level - Math.PI * (0.5 * 0.04 + 0.1 * 0.09), 9);
+    expect(body.states[0].tip.marginMm).toBeCloseTo(60, 9);
+    // 0.13 kg·m of 1.6 kg, 100 mm to the edge in front, 60 to either side.
+    expect(body.states[1].tip.marginMm).toBeCloseTo(Math.min(60, 100 - 130 / 1.6), 9);
+    for (const [bad, words] of [
+      [{ states: [{ joints: { b: 1 } }] }, 'b'],
+      [{ states: [{ joints: {}, speeds: { c: 1 } }] }, 'states[0].speeds.c'],
+      [{ states, payload: { massG: -1 } }, 'payload'],
+      [{ states, payload: { massG: 1, tool: 'other' } }, 'payload.tool'],
+      [{ states: [] }, 'states'],
+    ] as const) {
+      const { status, body: refused } = await ask(bad);
+      expect(status).toBe(400);
+      expect(JSON.stringify(refused)).toContain(words);
+    }
+    const bare = await server.send('POST', '/api/compute/loads', {
+      mechanism: { ...bar, base: {} },
+      states: [{ joints: {} }],
+    });
+    expect(bare.body.states[0].tip).toEqual({ marginMm: null, why: 'no-feet' });
+  });
   it('a rotary delta goes there and back over HTTP, its platform among the links', async () => {
     const delta = {
       family: 'rotary-delta',

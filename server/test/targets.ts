@@ -24,6 +24,7 @@ export const answers: Record<string, z.ZodType> = {
   'POST /api/presets/servo-arm-4': contract.presetAnswer,
   'POST /api/compute/forward': contract.forwardAnswer,
   'POST /api/compute/inverse': contract.inverseAnswer,
+  'POST /api/compute/loads': contract.loadsAnswer,
   'POST /api/compute/plan': contract.planAnswer,
   'POST /api/compute/commands': contract.filesAnswer,
   'GET /api/export': contract.exportsAnswer,

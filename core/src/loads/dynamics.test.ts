@@ -7,7 +7,8 @@ import { families } from '../kinematics/families.testkit';
 import { apply, seededRandom, STRIDE, vec3, type Vec3 } from '../linear';
 import { together, type Mechanism, type RigidBody } from '../mechanism';
 import { mechanismSchema } from '../rig';
-import { Dynamics, GRAVITY, type Held } from './index';
+import { GRAVITY } from '../units';
+import { Dynamics, type Held } from './index';
 
 type Points = readonly { readonly mass: number; readonly at: Vec3 }[];
 const triple = (random: () => number, size: number): Vec3 => [

@@ -15,10 +15,8 @@ import {
   type Mechanism,
   type RigidBody,
 } from '../mechanism';
+import { GRAVITY } from '../units';
 import { framesInto, kinematicsSpace, type KinematicsSpace } from '../kinematics';
-
-/** Standard acceleration of fall (m/s²), down in the world (ISO 80000-3). */
-export const GRAVITY = 9.80665;
 
 /** What a tool holds, in the tool's frame. */
 export interface Held {

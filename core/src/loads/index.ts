@@ -1,1 +1,2 @@
 export * from './dynamics';
+export * from './tip';

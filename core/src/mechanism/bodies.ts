@@ -1,9 +1,7 @@
 /** Masses of links and tools in SI, in the frames that everything is computed in. */
 import { apply, type Vec3 } from '../linear';
 import type { Tool } from '../rig';
-import { M_PER_MM } from '../units/convert';
-
-const KG_PER_G = 1e-3;
+import { M_PER_MM, toKg } from '../units/convert';
 
 /** A rigid body; `com` (m) and `inertia` in the frame it is said of. */
 export interface RigidBody {
@@ -23,7 +21,7 @@ export function bodyOf(
   if (!given) return { mass: 0, com: [0, 0, 0], inertia: [0, 0, 0, 0, 0, 0] };
   const { massG, comMm, inertiaKgM2 } = given;
   return {
-    mass: massG * KG_PER_G,
+    mass: toKg(massG),
     com: apply(into, [comMm[0] * M_PER_MM, comMm[1] * M_PER_MM, comMm[2] * M_PER_MM], at),
     inertia: inertiaKgM2 ? turned(inertiaKgM2, into, at) : [0, 0, 0, 0, 0, 0],
   };

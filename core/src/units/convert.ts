@@ -8,6 +8,8 @@ export const GRAVITY = 9.80665;
 
 export const toRad = (deg: number): number => deg * RAD_PER_DEG;
 export const toDeg = (rad: number): number => rad * DEG_PER_RAD;
+const KG_PER_G = 1e-3;
+export const toKg = (g: number): number => g * KG_PER_G;
 export const toM = (mm: number): number => mm * M_PER_MM;
 export const toMm = (m: number): number => m * MM_PER_M;
 

@@ -62,6 +62,61 @@ const posed = z.strictObject({
 });
 export const forwardAnswer = z.union([posed, z.strictObject({ answers: z.array(posed), stopped })]);
 
+// ── Loads ───────────────────────────────────────────────────────────────────────────────────────────────────────────
+export const loadsBody = z
+  .strictObject({
+    ...ofArm,
+    states: z
+      .array(
+        z.strictObject({
+          joints: jointValues,
+          speeds: jointValues.default({}).describe('°/s or mm/s; joints left out stand'),
+          accels: jointValues.default({}).describe('°/s² or mm/s²; joints left out keep their speed'),
+        }),
+      )
+      .min(1)
+      .max(MOST_AT_ONCE)
+      .describe('how the arm stands or moves; one answer each, in the same order'),
+    payload: z
+      .strictObject({
+        massG: z.number().min(0).max(1e6).describe('g'),
+        comMm: z
+          .tuple([finite, finite, finite])
+          .default([0, 0, 0])
+          .describe('its centre of mass, mm, in the frame of the tool'),
+        tool,
+      })
+      .optional()
+      .describe('what a tool holds'),
+  })
+  .meta(
+    examples({
+      'at rest and as it sets off': {
+        rigId: 'tile-dipper',
+        states: [{ joints: { shoulder: 90 } }, { joints: { shoulder: 90 }, accels: { shoulder: -400 } }],
+        payload: { massG: 40 },
+      },
+    }),
+  );
+const loadsState = z.strictObject({
+  torquesNm: z
+    .record(z.string(), z.number())
+    .describe('by joint, what its motor has to give, weight included: N·m; N of joints that slide'),
+  tip: z
+    .strictObject({
+      marginMm: z
+        .number()
+        .nullable()
+        .describe('how far the ground presses inside of what the feet span, mm; negative: it tips; null: see `why`'),
+      why: z
+        .enum(['no-feet', 'pulled-off'])
+        .optional()
+        .describe('no three feet that span an area, or a base that is pulled off them'),
+    })
+    .describe('whether the base stays on its feet'),
+});
+export const loadsAnswer = z.strictObject({ states: z.array(loadsState) });
+
 // ── Inverse ─────────────────────────────────────────────────────────────────────────────────────────────────────────
 /** How a tool may be turned where its heading is left open. */
 const turned = [

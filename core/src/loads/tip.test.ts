@@ -1,0 +1,126 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { identity, vec3, type Vec3 } from '../linear';
+import { between } from '../units/between.testkit';
+import { GRAVITY } from '../units';
+import { pressedAt, spanned, tipMargin, type Point } from './index';
+
+const size = between(-1, 1);
+const point = fc.tuple(size, size);
+/** A mass at a place that is held up, and no more. */
+const weight = (mass: number, com: Vec3) => {
+  const force: Vec3 = [0, 0, mass * GRAVITY];
+  return { force, moment: vec3.cross(com, force) };
+};
+/** By even–odd rule. */
+function isInside([x, y]: Point, corners: readonly Point[]): boolean {
+  let inside = false;
+  corners.forEach(([ax, ay], k) => {
+    const [bx, by] = corners[(k + 1) % corners.length];
+    if (ay > y !== by > y && x < ax + ((y - ay) / (by - ay)) * (bx - ax)) inside = !inside;
+  });
+  return inside;
+}
+
+describe('what feet span', () => {
+  it('is convex, has all of them inside, and only of them as corners', () => {
+    fc.assert(
+      fc.property(fc.array(point, { minLength: 3, maxLength: 12 }), (feet) => {
+        const corners = spanned(feet);
+        fc.pre(corners.length > 2);
+        for (const [k, a] of corners.entries()) {
+          expect(feet).toContainEqual(a);
+          const b = corners[(k + 1) % corners.length];
+          for (const c of feet)
+            expect((b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])).toBeGreaterThan(-1e-12);
+        }
+      }),
+    );
+  });
+  it('is nothing for points on a line, two of them, or one over and over', () => {
+    for (const feet of [
+      [],
+      [[0, 0]],
+      [
+        [0, 0],
+        [1, 1],
+      ],
+      [
+        [0, 0],
+        [1, 1],
+        [2, 2],
+        [0.5, 0.5],
+      ],
+      [
+        [1, 2],
+        [1, 2],
+        [1, 2],
+      ],
+    ] as Point[][]) {
+      expect(spanned(feet).length).toBeLessThan(3);
+      expect(tipMargin(feet, identity(), weight(1, [0, 0, 1]))).toBeNull();
+    }
+  });
+});
+
+describe('the margin before it tips', () => {
+  it('is positive just where the weight stands over what the feet span, and how far it may shift any way', () => {
+    let [stands, tips] = [0, 0];
+    fc.assert(
+      fc.property(fc.array(point, { minLength: 3, maxLength: 8 }), size, size, (feet, x, y) => {
+        const corners = spanned(feet);
+        fc.pre(corners.length > 2);
+        const margin = tipMargin(feet, identity(), weight(2, [x, y, 0.4]))!;
+        fc.pre(Math.abs(margin) > 1e-6);
+        expect(margin > 0).toBe(isInside([x, y], corners));
+        if (margin > 0) stands++;
+        else tips++;
+        if (margin <= 0) return;
+        for (let way = 0; way < 12; way++) {
+          const shift = (far: number): number =>
+            tipMargin(
+              feet,
+              identity(),
+              weight(2, [x + far * Math.cos((way * Math.PI) / 6), y + far * Math.sin((way * Math.PI) / 6), 0.4]),
+            )!;
+          expect(shift(0.999 * margin)).toBeGreaterThan(0);
+        }
+      }),
+      { numRuns: 300 },
+    );
+    expect(Math.min(stands, tips)).toBeGreaterThan(20);
+  });
+  it('shrinks by height times acceleration over gravity, as a carriage that brakes', () => {
+    const feet: Point[] = [
+      [-0.2, -0.1],
+      [0.2, -0.1],
+      [0.2, 0.1],
+      [-0.2, 0.1],
+    ];
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0, max: 6, noNaN: true }),
+        fc.double({ min: 0.05, max: 0.3, noNaN: true }),
+        (a, h) => {
+          const force: Vec3 = [-a, 0, GRAVITY];
+          const wrench = { force, moment: vec3.cross([0, 0, h], force) };
+          const shift = (a * h) / GRAVITY;
+          expect(tipMargin(feet, identity(), wrench)).toBeCloseTo(Math.min(0.1, 0.2 - shift), 9);
+          expect(pressedAt(identity(), wrench)![0]).toBeCloseTo(shift, 9);
+        },
+      ),
+    );
+  });
+  it('goes by where the base stands and how it is turned; one that hangs is pulled off', () => {
+    const feet: Point[] = [
+      [-0.1, -0.1],
+      [0.1, -0.1],
+      [0, 0.1],
+    ];
+    const turned = Float64Array.of(0, -1, 0, 1, 0, 0, 0, 0, 1, 3, 4, 0.5);
+    expect(pressedAt(turned, weight(1, [3, 4.02, 2]))).toEqual([expect.closeTo(0.02, 9), expect.closeTo(0, 9)]);
+    expect(tipMargin(feet, turned, weight(1, [3, 4.02, 2]))).toBeGreaterThan(0);
+    const hanging = Float64Array.of(1, 0, 0, 0, -1, 0, 0, 0, -1, 0, 0, 1);
+    expect(tipMargin(feet, hanging, weight(1, [0, 0, 0.5]))).toBe(-Infinity);
+  });
+});
