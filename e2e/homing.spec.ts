@@ -108,7 +108,7 @@ test('a joint’s sensor is read live, its zero and sense are taken on the page,
   const reads = page.getByRole('status', { name: 'What Encoder, shoulder reads' });
   await expect(reads).toHaveText(/^Reads \d+ counts\.$/);
   const counts = async (): Promise<number> => Number(/(\d+) counts/.exec(await reads.innerText())![1]);
-  // The first reading where it rests, the second after it was sent 30° further.
+  // The first reading where it rests, the second after it was sent 3.75° further, which is a good way of its shaft.
   await page.getByRole('button', { name: 'First reading of Encoder, shoulder is what it reads now' }).click();
   await expect(page.getByLabel('First reading of Encoder, shoulder', { exact: true })).toHaveValue(
     String(await counts()),
@@ -119,9 +119,9 @@ test('a joint’s sensor is read live, its zero and sense are taken on the page,
   await live.getByRole('button', { name: 'Switch Shoulder stepper on alone' }).click();
   const send = live.getByLabel('Send, steps');
   await expect(send).toHaveValue('12800');
-  await send.fill('6400');
+  await send.fill('12000');
   await send.press('Enter');
-  await expect(live.getByText('reads 6400 steps')).toBeVisible();
+  await expect(live.getByText('reads 12000 steps')).toBeVisible();
   // It is read once it has come to rest: the same twice.
   let before = Number.NaN;
   await expect
@@ -132,9 +132,9 @@ test('a joint’s sensor is read live, its zero and sense are taken on the page,
     })
     .toBe(true);
   await page.getByRole('button', { name: 'Second reading of Encoder, shoulder is what it reads now' }).click();
-  await type(page, 'Second angle of Encoder, shoulder', -30);
+  await type(page, 'Second angle of Encoder, shoulder', -56.25);
   await page.getByRole('button', { name: 'Apply zero and sense' }).click();
-  await expect(reads).toContainText(/: −(29\.9|30\.[01]) °\.$/);
+  await expect(reads).toContainText(/: −56\.[1-4] °\.$/);
   await live.getByRole('button', { name: 'Off', exact: true }).click();
 
   await page.getByRole('button', { name: 'Homing', exact: true }).click();

@@ -104,7 +104,7 @@ function moved(): void {
       <li>Put the horn on so that the joint stands near the middle of its range, and let go.</li>
       <li>Measure where the joint stands now, and type it here.</li>
     </ol>
-    <MotorLive />
+    <MotorLive v-if="run.status.mode !== 'neutral' && run.status.mode !== 'bringing-up'" />
     <div class="form">
       <label
         >joint stands at
