@@ -126,7 +126,10 @@ test('a servo is calibrated live: switched on alone, sent pulses, each taken as 
   await live.getByRole('button', { name: '+10', exact: true }).click();
   await live.getByRole('button', { name: '−1', exact: true }).click();
   await expect(send).toHaveValue('1309');
-  await page.getByRole('button', { name: 'Point 1 takes the pulse sent' }).click();
+  const takes = page.getByRole('button', { name: 'Point 1 takes the pulse sent' });
+  // What is taken is what has been sent by now, not what is on its way.
+  await expect(takes).toHaveAttribute('title', /1309 µs/);
+  await takes.click();
   await expect(page.getByLabel('Pulse of point 1')).toHaveValue('1309');
   await type(page, 'Angle at point 1', 20);
   await send.fill('1700');
