@@ -128,13 +128,18 @@ const BEYOND = 1.15;
 /** Range (° or mm) of a joint without ends. */
 const ROUND = 360;
 
+/** How far (its unit) a joint goes from end to end, or round. */
+export function wholeRange(mechanism: Mechanism, slot: number): number {
+  const range = inUnit(mechanism, slot, mechanism.upper[slot] - mechanism.lower[slot]);
+  return Number.isFinite(range) ? range : ROUND;
+}
+
 /** What an axis does to find its place. */
 export function homingSteps(axis: HomingAxis, mechanism: Mechanism): HomingStep[] {
   const { joint, by, end, signal, at, fast, slow, backOff } = axis;
   const slot = mechanism.slotOf.get(joint)!;
-  const range = inUnit(mechanism, slot, mechanism.upper[slot] - mechanism.lower[slot]);
   const out = end === 'min' ? -1 : 1;
-  const whole = out * (BEYOND * (Number.isFinite(range) ? range : ROUND) + backOff);
+  const whole = out * (BEYOND * wholeRange(mechanism, slot) + backOff);
   const away = at - out * backOff;
   const back: HomingStep = { act: 'back off', to: away, speed: fast, until: null, way: -out * backOff };
   switch (by) {

@@ -2,7 +2,7 @@
  * Forward kinematics of the whole tree in one pass, and the geometric Jacobian at a tool (Lynch & Park, *Modern
  * Robotics*, ch. 4 and 5; here in world coordinates). Nothing is allocated per call of the `Into` functions.
  */
-import { mulInto, rotate, STRIDE, sincosAllInto, type Vec3 } from '../linear';
+import { mulInto, positionOf, rotate, rotateBack, STRIDE, sincosAllInto, vec3, type Vec3 } from '../linear';
 import { SLIDING, TURNING, type CompiledDelta, type CompiledTool, type Mechanism } from '../mechanism';
 import { deltaJacobianInto, platformInto } from '../mechanism/delta';
 
@@ -126,19 +126,20 @@ export function jacobianInto(
   }
 }
 
-/** What hangs on a delta's platform only shifts, all of it alike. */
-function platformJacobianInto(
+/** Where the platform of a delta is (m), in the base's frame, from frames already computed. */
+export const platformCentre = ({ base }: Mechanism, { frames }: KinematicsSpace, { platform }: CompiledDelta): Vec3 =>
+  rotateBack(base, vec3.sub(positionOf(frames, STRIDE * platform), positionOf(base)));
+
+/** What hangs on a delta's platform only shifts, all of it alike: velocity per motor speed, world axes. */
+export function platformJacobianInto(
   out: Float64Array,
-  { base }: Mechanism,
-  { frames, all }: KinematicsSpace,
+  mechanism: Mechanism,
+  space: KinematicsSpace,
   delta: CompiledDelta,
 ): void {
-  const o = STRIDE * delta.platform;
-  const d: Vec3 = [frames[o + 9] - base[9], frames[o + 10] - base[10], frames[o + 11] - base[11]];
-  const inBase: Vec3 = [0, 1, 2].map((c) => base[c] * d[0] + base[3 + c] * d[1] + base[6 + c] * d[2]) as never;
-  deltaJacobianInto(out, delta, all, inBase);
+  deltaJacobianInto(out, delta, space.all, platformCentre(mechanism, space, delta));
   for (let i = 0; i < 3; i++) {
-    const v = rotate(base, [out[6 * i], out[6 * i + 1], out[6 * i + 2]]);
+    const v = rotate(mechanism.base, [out[6 * i], out[6 * i + 1], out[6 * i + 2]]);
     for (let row = 0; row < 3; row++) out[6 * i + row] = v[row];
   }
 }

@@ -99,6 +99,15 @@ export function rotate(t: Float64Array, p: Vec3, at = 0): Vec3 {
   ];
 }
 
+/** A direction of the outer frame seen in the inner one: Rᵀ·p. */
+export function rotateBack(t: Float64Array, p: Vec3, at = 0): Vec3 {
+  return [
+    t[at] * p[0] + t[at + 3] * p[1] + t[at + 6] * p[2],
+    t[at + 1] * p[0] + t[at + 4] * p[1] + t[at + 7] * p[2],
+    t[at + 2] * p[0] + t[at + 5] * p[1] + t[at + 8] * p[2],
+  ];
+}
+
 /** Rotation by `angle` (rad, right-hand rule) about the unit axis, Rodrigues' formula (Lynch & Park, eq. 3.51). */
 export function axisAngle(axis: Vec3, angle: number, position: Vec3 = [0, 0, 0]): Float64Array {
   const sc = new Float64Array(2);

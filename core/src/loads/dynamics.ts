@@ -3,10 +3,9 @@
  * Newton–Euler in world coordinates (Featherstone, *Rigid Body Dynamics Algorithms*, ch. 5; Craig, *Introduction to Robotics*, ch. 6);
  * followers and a delta's platform come in by virtual work. SI throughout: N·m for turning joints, N for sliding ones.
  */
-import { STRIDE, vec3, type Vec3 } from '../linear';
+import { axisOf, positionOf, rotate, rotateBack, STRIDE, vec3, type Vec3 } from '../linear';
 import {
   deltaAccel,
-  deltaJacobianInto,
   seenIn,
   SLIDING,
   together,
@@ -16,7 +15,13 @@ import {
   type RigidBody,
 } from '../mechanism';
 import { GRAVITY } from '../units';
-import { framesInto, kinematicsSpace, type KinematicsSpace } from '../kinematics';
+import {
+  framesInto,
+  kinematicsSpace,
+  platformCentre,
+  platformJacobianInto,
+  type KinematicsSpace,
+} from '../kinematics';
 
 /** What a tool holds, in the tool's frame. */
 export interface Held {
@@ -74,6 +79,11 @@ export class Dynamics {
     this.platform = mechanism.delta?.platform ?? -1;
   }
 
+  /** By how much (m) a delta's forearms are too short to meet at the pose that was asked last; 0 where they do, and for trees. */
+  get gap(): number {
+    return this.space.gap;
+  }
+
   /** Σ factor·v of every joint's own slots: what its value changes by when slots change by v. */
   private spreadInto(out: Float64Array, v: Float64Array): void {
     const { n, slotOfJoint, followStart, followSlot, followFactor } = this.mechanism;
@@ -94,28 +104,9 @@ export class Dynamics {
   /** Adds what motors of a delta give for a force (N, world) on its platform, which does not turn. */
   private platformInto(out: Float64Array, x: number, y: number, z: number): void {
     const { mechanism, jacobian, space } = this;
-    const { base, delta } = mechanism;
-    deltaJacobianInto(jacobian, delta!, space.all, this.centre());
-    for (let i = 0; i < 3; i++) {
-      const [a, b, c] = [jacobian[6 * i], jacobian[6 * i + 1], jacobian[6 * i + 2]];
-      const along =
-        x * (base[0] * a + base[1] * b + base[2] * c) +
-        y * (base[3] * a + base[4] * b + base[5] * c) +
-        z * (base[6] * a + base[7] * b + base[8] * c);
-      this.shareInto(out, i, along);
-    }
-  }
-  /** Where the platform is (m), in the base's frame. */
-  private centre(): Vec3 {
-    const { base } = this.mechanism;
-    const { frames } = this.space;
-    const o = STRIDE * this.platform + 9;
-    const [x, y, z] = [frames[o] - base[9], frames[o + 1] - base[10], frames[o + 2] - base[11]];
-    return [
-      base[0] * x + base[3] * y + base[6] * z,
-      base[1] * x + base[4] * y + base[7] * z,
-      base[2] * x + base[5] * y + base[8] * z,
-    ];
+    platformJacobianInto(jacobian, mechanism, space, mechanism.delta!);
+    for (let i = 0; i < 3; i++)
+      this.shareInto(out, i, x * jacobian[6 * i] + y * jacobian[6 * i + 1] + z * jacobian[6 * i + 2]);
   }
 
   /** Per slot (m): what holds the arm still at a pose (slots, SI) against its weight. */
@@ -174,16 +165,16 @@ export class Dynamics {
     for (let j = n - 1; j >= 0; j--) {
       const [f, t] = [at(force, j), at(moment, j)];
       const o = STRIDE * j;
-      const axis: Vec3 = [frames[o + 2], frames[o + 5], frames[o + 8]];
+      const axis = axisOf(frames, 2, o);
       if (j === platform) this.platformInto(out, f[0], f[1], f[2]);
       else if (type[j] === TURNING) this.shareInto(out, j, vec3.dot(t, axis));
       else if (type[j] === SLIDING) this.shareInto(out, j, vec3.dot(f, axis));
       const p = parent[j];
-      const origin = originOf(frames, j);
+      const origin = positionOf(frames, STRIDE * j);
       if (p < 0) total = plus(total, { force: f, moment: vec3.add(t, vec3.cross(origin, f)) });
       else {
         add(force, p, f);
-        add(moment, p, vec3.add(t, vec3.cross(vec3.sub(origin, originOf(frames, p)), f)));
+        add(moment, p, vec3.add(t, vec3.cross(vec3.sub(origin, positionOf(frames, STRIDE * p)), f)));
       }
     }
     return total;
@@ -195,11 +186,11 @@ export class Dynamics {
     const { parent, type } = mechanism;
     const { frames } = space;
     const o = STRIDE * j;
-    const axis: Vec3 = [frames[o + 2], frames[o + 5], frames[o + 8]];
+    const axis = axisOf(frames, 2, o);
     const p = parent[j];
     let [w, dw, a]: Vec3[] = [ZERO, ZERO, ZERO];
     if (p >= 0) {
-      const arm = vec3.sub(originOf(frames, j), originOf(frames, p));
+      const arm = vec3.sub(positionOf(frames, STRIDE * j), positionOf(frames, STRIDE * p));
       [w, dw] = [at(spin, p), at(turn, p)];
       a = vec3.add(at(accel, p), vec3.add(vec3.cross(dw, arm), vec3.cross(w, vec3.cross(w, arm))));
     }
@@ -215,19 +206,14 @@ export class Dynamics {
   /** How the platform of a delta moves, which its motors shift and never turn. */
   private shift(j: number): void {
     const { mechanism, space, rate, gain, jacobian, spin, turn, accel } = this;
-    const delta = mechanism.delta!;
-    const centre = this.centre();
-    deltaJacobianInto(jacobian, delta, space.all, centre);
+    const { delta, base } = mechanism;
+    platformJacobianInto(jacobian, mechanism, space, delta!);
     const v = [0, 1, 2].map((row) => [0, 1, 2].reduce((sum, i) => sum + jacobian[6 * i + row] * rate[i], 0));
-    const a = deltaAccel(delta, space.all, rate, gain, centre, [v[0], v[1], v[2]]) ?? ZERO;
-    const { base } = mechanism;
+    const centre = platformCentre(mechanism, space, delta!);
+    const a = deltaAccel(delta!, space.all, rate, gain, centre, rotateBack(base, [v[0], v[1], v[2]]));
     put(spin, j, ZERO);
     put(turn, j, ZERO);
-    put(accel, j, [
-      base[0] * a[0] + base[1] * a[1] + base[2] * a[2],
-      base[3] * a[0] + base[4] * a[1] + base[5] * a[2],
-      base[6] * a[0] + base[7] * a[1] + base[8] * a[2],
-    ]);
+    put(accel, j, rotate(base, a ?? ZERO));
   }
   /** What a joint's own body takes so that it moves as its frame does (Newton and Euler), about the frame's origin. */
   private bear(j: number, { mass, com, inertia }: RigidBody): void {
@@ -235,7 +221,7 @@ export class Dynamics {
     const { frames } = space;
     const [w, dw] = [at(spin, j), at(turn, j)];
     const o = STRIDE * j;
-    const arm = rotated(frames, o, com);
+    const arm = rotate(frames, com, o);
     const a = vec3.add(at(accel, j), vec3.add(vec3.cross(dw, arm), vec3.cross(w, vec3.cross(w, arm))));
     const f = vec3.scale([a[0], a[1], a[2] + GRAVITY], mass);
     const spun = vec3.add(throughBody(frames, o, inertia, dw), vec3.cross(w, throughBody(frames, o, inertia, w)));
@@ -252,23 +238,10 @@ function put(list: Float64Array, j: number, v: Vec3): void {
 function add(list: Float64Array, j: number, v: Vec3): void {
   for (let axis = 0; axis < 3; axis++) list[3 * j + axis] += v[axis];
 }
-const originOf = (frames: Float64Array, j: number): Vec3 => [
-  frames[STRIDE * j + 9],
-  frames[STRIDE * j + 10],
-  frames[STRIDE * j + 11],
-];
-/** A direction of the frame at `o` in the world. */
-const rotated = (r: Float64Array, o: number, [x, y, z]: Vec3): Vec3 => [
-  r[o] * x + r[o + 1] * y + r[o + 2] * z,
-  r[o + 3] * x + r[o + 4] * y + r[o + 5] * z,
-  r[o + 6] * x + r[o + 7] * y + r[o + 8] * z,
-];
 /** I·w of a body whose inertia stands along the axes of the frame at `o`, for w in the world. */
 function throughBody(r: Float64Array, o: number, [xx, yy, zz, xy, xz, yz]: RigidBody['inertia'], w: Vec3): Vec3 {
-  const x = r[o] * w[0] + r[o + 3] * w[1] + r[o + 6] * w[2];
-  const y = r[o + 1] * w[0] + r[o + 4] * w[1] + r[o + 7] * w[2];
-  const z = r[o + 2] * w[0] + r[o + 5] * w[1] + r[o + 8] * w[2];
-  return rotated(r, o, [xx * x + xy * y + xz * z, xy * x + yy * y + yz * z, xz * x + yz * y + zz * z]);
+  const [x, y, z] = rotateBack(r, w, o);
+  return rotate(r, [xx * x + xy * y + xz * z, xy * x + yy * y + yz * z, xz * x + yz * y + zz * z], o);
 }
 /** What holds a body up that stands still, as it is known in the world. */
 function weigh({ mass, com }: RigidBody): Wrench {

@@ -1,5 +1,5 @@
 /** Whether a base stays on its feet: the zero-moment point against what they span (Vukobratović & Borovac 2004). */
-import { vec3, type Vec3 } from '../linear';
+import { positionOf, rotateBack, vec3 } from '../linear';
 import type { Wrench } from './dynamics';
 
 export type Point = readonly [x: number, y: number];
@@ -25,13 +25,8 @@ const turns = (a: Point, b: Point, c: Point): number => (b[0] - a[0]) * (c[1] - 
  * pulled off it. `base`: the world frame of the base.
  */
 export function pressedAt(base: Float64Array, { force, moment }: Wrench): Point | null {
-  const into = ([x, y, z]: Vec3): Vec3 => [
-    base[0] * x + base[3] * y + base[6] * z,
-    base[1] * x + base[4] * y + base[7] * z,
-    base[2] * x + base[5] * y + base[8] * z,
-  ];
-  const f = into(force);
-  const m = into(vec3.sub(moment, vec3.cross([base[9], base[10], base[11]], force)));
+  const f = rotateBack(base, force);
+  const m = rotateBack(base, vec3.sub(moment, vec3.cross(positionOf(base), force)));
   return f[2] > 1e-9 ? [-m[1] / f[2], m[0] / f[2]] : null;
 }
 

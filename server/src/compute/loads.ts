@@ -1,7 +1,6 @@
 /** What joints have to give, and whether the base stays on its feet, for states of an arm. */
 import { contractFindings, loadsAnswer, loadsBody } from '@cork-elbow/core/contract';
 import { Dynamics, tipMargin } from '@cork-elbow/core/loads';
-import { forward } from '@cork-elbow/core/kinematics';
 import { toKg, toM, toMm } from '@cork-elbow/core/units';
 import { refuse } from '../errors';
 import { BATCH_LIMIT } from '../limits';
@@ -45,19 +44,18 @@ export const loadCalls: readonly Call[] = [
         states: states.map(({ joints, speeds, accels }, k) => {
           desk.piece();
           const q = slots(arm, joints, `states[${k}].joints`);
-          const { gap } = mechanism.delta ? forward(mechanism, q) : { gap: 0 };
-          if (gap > 0)
-            refuse([
-              fault('pose-open', `states[${k}].joints`, 'angles that let the forearms meet', 'angles that do not', {
-                byMm: toMm(gap),
-              }),
-            ]);
           const wrench = dynamics.torquesInto(
             torques,
             q,
             changing(speeds, `states[${k}].speeds`),
             changing(accels, `states[${k}].accels`),
           );
+          if (dynamics.gap > 0)
+            refuse([
+              fault('pose-open', `states[${k}].joints`, 'angles that let the forearms meet', 'angles that do not', {
+                byMm: toMm(dynamics.gap),
+              }),
+            ]);
           const margin = tipMargin(feet, mechanism.base, wrench);
           return {
             torquesNm: Object.fromEntries(slotIds.map((id, slot) => [id, torques[slot]])),

@@ -146,6 +146,7 @@ export class Desk {
   }
   /** Boards that say which rig they were made for, and whether their motors are sent the same by it as by the rig as it was taken in. */
   get madeFor(): Status['madeFor'] {
+    if (!this.sessions.some(({ made }) => made)) return [];
     const stands = standing(this.rig, this.build.id);
     if (!stands.ok) return [];
     const mechanism = confirmedLimits(stands.mechanism, stands.build);

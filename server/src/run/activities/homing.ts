@@ -4,7 +4,15 @@
  */
 import { isSpin, nativeAt, shaftSpeed, type CommandMap, type DriveMap } from '@cork-elbow/core/actuators';
 import { FARTHEST, LONGEST_SEEK, type Until } from '@cork-elbow/core/board';
-import { freeing, homingGroups, homingSteps, unheld, WAIT_SHARE, waitsOf } from '@cork-elbow/core/bring-up';
+import {
+  freeing,
+  homingGroups,
+  homingSteps,
+  unheld,
+  WAIT_SHARE,
+  waitsOf,
+  wholeRange,
+} from '@cork-elbow/core/bring-up';
 import type { HomingStep } from '@cork-elbow/core/bring-up';
 import { levelOf, valuesAt, type Channels, type Values } from '@cork-elbow/core/commands';
 import { contractFindings, type Found, type Status } from '@cork-elbow/core/contract';
@@ -107,7 +115,7 @@ export class Homing implements Activity {
       if (!maps.some(({ drive }) => drive.id === map.drive.id)) continue;
       const ways = homingSteps(axis, this.mechanism).map(({ way }) => Math.abs(way));
       // A sensor may say that it stands anywhere.
-      if (axis.by === 'sensor') ways.push(this.range(slot) + PAST);
+      if (axis.by === 'sensor') ways.push(wholeRange(this.mechanism, slot) + PAST);
       most += 2 * Math.max(...ways) * Math.abs(this.perUnit(map, slot));
     }
     if (most === 0) return null;
@@ -115,11 +123,6 @@ export class Homing implements Activity {
     return { low: Math.max(-FARTHEST, value - far), high: Math.min(FARTHEST, value + far) };
   }
 
-  /** How far (its unit) a joint goes from end to end, or round. */
-  private range(slot: number): number {
-    const range = inUnit(this.mechanism, slot, this.mechanism.upper[slot] - this.mechanism.lower[slot]);
-    return Number.isFinite(range) ? range : TURN;
-  }
   private get mechanism(): Mechanism {
     return this.channels.mechanism;
   }
@@ -311,6 +314,5 @@ export class Homing implements Activity {
 /** A sensor that scatters by more (° or mm) while its joint stands says nothing; and so far past its limits a joint may have been left. */
 const MOST_SWING = 5;
 const PAST = 5;
-const TURN = 360;
 /** Joints this near (rad or m) to where they wait stand there. */
 const NEAR = 1e-6;

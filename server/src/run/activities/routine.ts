@@ -88,6 +88,8 @@ export class RoutineRun implements Activity {
   /** What is done on the way, by the run's own time: first the plan once, then from `lapFrom` on what comes again each lap. */
   private marks: readonly Mark[] = [];
   private lapFrom = 0;
+  /** Those of them before which it brakes; mostly none. */
+  private braking: readonly Mark[] = [];
   /** What the parts before this one took: of the plan, and in all (s). */
   private behindS = 0;
   private ranS = 0;
@@ -155,6 +157,7 @@ export class RoutineRun implements Activity {
       ...laps.map((doing): Mark => this.marked(doing, round!.atS + doing.timeS - round!.againS)),
     ];
     this.lapFrom = once.length;
+    this.braking = this.marks.filter(({ isUnderway }) => isUnderway);
     this.next = 0;
   }
 
@@ -274,14 +277,13 @@ export class RoutineRun implements Activity {
   private toGate(): number {
     if (this.way < 0) return Infinity;
     const { round } = this.course;
-    const again = round ? this.marks.slice(this.lapFrom, this.next) : [];
-    const coming = [
-      ...this.marks.slice(this.next).map((mark) => [mark, mark.at] as const),
-      ...again.map((mark) => [mark, mark.at + round!.lapS] as const),
-    ];
+    const coming = this.braking.flatMap((mark): [Mark, number][] => {
+      const k = this.marks.indexOf(mark);
+      return k >= this.next ? [[mark, mark.at]] : round && k >= this.lapFrom ? [[mark, mark.at + round.lapS]] : [];
+    });
     let most = Infinity;
     for (const [mark, at] of coming) {
-      if (!mark.isUnderway || this.decided.has(mark)) continue;
+      if (this.decided.has(mark)) continue;
       const share = this.shareTo(at);
       const isOpen = mark.gate && this.reads(mark.gate.signal) === mark.gate.is;
       if (!isOpen) most = Math.min(most, share);
