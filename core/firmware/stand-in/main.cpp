@@ -1,0 +1,193 @@
+// Runs firmware without its board.
+//
+// By orders, one a line on its input; time is simulated and what happens comes out, a line each:
+//   > TEXT          this line comes in at the serial port (its line feed is added)
+//   . MICROS        so much time goes by
+//   pin PIN LEVEL   what holds a pin at a level; - lets go of it
+//   room BYTES      so many bytes the port takes by now; - for any
+// Out: `< TEXT` a line from the serial port; `MICROS mode PIN MODE`, `MICROS level PIN LEVEL`, `MICROS pulse PIN US` (0: none),
+// `MICROS bus ADDRESS BYTES…` and, after each order, `.`.
+//
+// With `live`: real time, its input and output are the serial line itself.
+#include <poll.h>
+#include <stdio.h>
+#include <string.h>
+#include <time.h>
+#include <unistd.h>
+#include <deque>
+#include <string>
+#include <vector>
+#include "Servo.h"
+#include "Wire.h"
+
+static bool isLive = false;
+static uint64_t now = 0;
+static uint64_t realMicros() {
+  timespec at;
+  clock_gettime(CLOCK_MONOTONIC, &at);
+  return (uint64_t)at.tv_sec * 1000000 + (uint64_t)at.tv_nsec / 1000;
+}
+
+static int modes[256], levels[256], held[256];
+static std::deque<uint8_t> come;
+static std::string gone;
+static long room = -1;
+
+static void note(const char* what, int pin, int value) {
+  if (!isLive) printf("%llu %s %d %d\n", (unsigned long long)now, what, pin, value);
+}
+
+uint32_t micros() { return (uint32_t)now; }
+void noInterrupts() {}
+void interrupts() {}
+void pinMode(uint8_t pin, uint8_t mode) {
+  note("mode", pin, mode);
+  modes[pin] = mode;
+}
+void digitalWrite(uint8_t pin, uint8_t level) {
+  if (levels[pin] != level) note("level", pin, level);
+  levels[pin] = level;
+}
+int digitalRead(uint8_t pin) {
+  if (modes[pin] == OUTPUT) return levels[pin];
+  return held[pin] >= 0 ? held[pin] : modes[pin] == INPUT_PULLUP ? HIGH : LOW;
+}
+int analogRead(uint8_t pin) { return pin * 10; }
+
+static uint32_t tickEvery = 0;
+static void (*tickNow)() = nullptr;
+void standInTick(uint32_t everyMicros, void (*tick)()) {
+  tickEvery = everyMicros;
+  tickNow = tick;
+}
+
+StandInSerial Serial;
+void StandInSerial::begin(uint32_t) {}
+int StandInSerial::available() { return (int)come.size(); }
+int StandInSerial::read() {
+  if (come.empty()) return -1;
+  const int byte = come.front();
+  come.pop_front();
+  return byte;
+}
+int StandInSerial::availableForWrite() { return room < 0 ? 63 : (int)room; }
+void StandInSerial::write(uint8_t byte) {
+  if (room > 0) room--;
+  gone.push_back((char)byte);
+}
+
+uint8_t Servo::attach(int at, int from, int to) {
+  pin = at;
+  low = from;
+  high = to;
+  writeMicroseconds(us);
+  note("pulse", pin, us);
+  return 1;
+}
+void Servo::detach() {
+  note("pulse", pin, 0);
+  pin = -1;
+}
+void Servo::writeMicroseconds(int wanted) {
+  const int next = wanted < low ? low : wanted > high ? high : wanted;
+  if (pin >= 0 && next != us) note("pulse", pin, next);
+  us = next;
+}
+
+StandInWire Wire;
+static uint8_t busAddress;
+static std::vector<uint8_t> busBytes;
+void StandInWire::begin() {}
+void StandInWire::setClock(uint32_t) {}
+void StandInWire::beginTransmission(uint8_t address) {
+  busAddress = address;
+  busBytes.clear();
+}
+void StandInWire::write(uint8_t byte) { busBytes.push_back(byte); }
+uint8_t StandInWire::endTransmission() {
+  // Reading a sensor is no event.
+  if (isLive || busBytes.size() < 2) return 0;
+  printf("%llu bus %d", (unsigned long long)now, busAddress);
+  for (const uint8_t byte : busBytes) printf(" %d", byte);
+  printf("\n");
+  return 0;
+}
+static uint8_t busLeft = 0;
+uint8_t StandInWire::requestFrom(uint8_t, uint8_t count) { return busLeft = count; }
+int StandInWire::read() { return busLeft ? busLeft-- : -1; }
+
+// Time goes by: ticks of the timer, and the loop every 100 µs.
+static const uint32_t LOOP = 100;
+static uint64_t looped = 0, ticked = 0;
+static void liveUpTo(uint64_t then) {
+  while (now < then) {
+    uint64_t next = looped + LOOP;
+    if (tickEvery && ticked + tickEvery < next) next = ticked + tickEvery;
+    if (next > then) next = then;
+    now = next;
+    if (tickEvery && now >= ticked + tickEvery) {
+      ticked += tickEvery;
+      tickNow();
+    }
+    if (now >= looped + LOOP) {
+      looped += LOOP;
+      loop();
+    }
+  }
+}
+
+static void live() {
+  uint64_t begun = realMicros();
+  uint8_t bytes[256];
+  for (;;) {
+    pollfd at = {0, POLLIN, 0};
+    if (poll(&at, 1, 1) > 0) {
+      const ssize_t count = read(0, bytes, sizeof bytes);
+      if (count <= 0) return;
+      for (ssize_t k = 0; k < count; k++) come.push_back(bytes[k]);
+    }
+    liveUpTo(realMicros() - begun);
+    if (gone.empty()) continue;
+    if (write(1, gone.data(), gone.size()) < 0) return;
+    gone.clear();
+  }
+}
+
+int main(int count, char** words) {
+  for (int& level : held) level = -1;
+  isLive = count > 1 && !strcmp(words[1], "live");
+  setup();
+  if (isLive) {
+    live();
+    return 0;
+  }
+  char order[512];
+  const auto tell = [] {
+    size_t from = 0;
+    for (size_t end; (end = gone.find('\n', from)) != std::string::npos; from = end + 1)
+      printf("< %s\n", gone.substr(from, end - from).c_str());
+    gone.erase(0, from);
+    printf(".\n");
+  };
+  loop();
+  tell();
+  while (fgets(order, sizeof order, stdin)) {
+    long pin, level;
+    unsigned long long micros;
+    if (order[0] == '>' && order[1] == ' ') {
+      for (const char* letter = order + 2; *letter; letter++) come.push_back((uint8_t)*letter);
+      loop();
+    } else if (sscanf(order, ". %llu", &micros) == 1)
+      liveUpTo(now + micros);
+    else if (sscanf(order, "pin %ld %ld", &pin, &level) == 2)
+      held[pin & 255] = level != 0;
+    else if (sscanf(order, "pin %ld -", &pin) == 1)
+      held[pin & 255] = -1;
+    else if (sscanf(order, "room %ld", &level) == 1)
+      room = level;
+    else if (!strncmp(order, "room -", 6))
+      room = -1;
+    tell();
+  }
+  return 0;
+}

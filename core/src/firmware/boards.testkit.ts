@@ -1,0 +1,43 @@
+/** Boards that firmware is made for in tests. */
+import { admit } from '../admit';
+import { newBoard } from '../wiring';
+import { describe, type Described, type FirmwareMotor } from './index';
+
+/** The board of exchanges.json: places at 0 and 3, steps at 5, speeds at 7, pins 20 to 22. */
+export function exchangeBoard(): Described {
+  const motor = (channel: number, of: Partial<FirmwareMotor>, name: string): FirmwareMotor => ({
+    map: { drive: { name, kind: 'servo' }, native: { unit: 'µs' } } as unknown as FirmwareMotor['map'],
+    ...{ kind: 'pulse-pin', channel, pin: channel, second: 255, enable: null, low: 900, high: 2100, rest: 1500, turns: false },
+    ...of,
+  });
+  return {
+    rig: { name: 'Board of the exchanges', powerUp: { gapMs: 0 } } as Described['rig'],
+    build: { name: 'build 1' } as Described['build'],
+    mechanism: {} as Described['mechanism'],
+    board: { ...newBoard('large-8-bit', 'b'), name: 'board' },
+    hanging: [],
+    motors: [
+      motor(0, { rest: 1400 }, 'place 0'),
+      motor(3, {}, 'place 3'),
+      motor(5, { kind: 'stepper', pin: 30, second: 31, enable: 32, low: -99_999_999, high: 99_999_999, rest: 0 }, 'steps 5'),
+      motor(7, { turns: true }, 'speeds 7'),
+    ],
+    strange: [],
+    signals: [],
+    sensorCount: 3,
+    freePins: [20, 21, 22],
+    channelCount: 24,
+    driverHz: 50,
+    order: [0, 1, 2, 3],
+    fingerprint: '00000000',
+    revision: null,
+  };
+}
+
+/** A rig's board as firmware sees it. */
+export function described(document: unknown, board: string): Described {
+  const admitted = admit(document);
+  if (!admitted.ok) throw new Error(admitted.faults[0].message);
+  const { rig, mechanism, build } = admitted;
+  return describe(rig, mechanism, build, board, 1);
+}

@@ -1,0 +1,5 @@
+/** What a board runs: generated sources of firmware. */
+export { describe, type Described, type FirmwareMotor, type FirmwareSignal } from './described';
+export { pack, unpack, type Frames } from './pack';
+export { BAUD, driverDivider, sources, type FirmwareFile } from './sources';
+export { tableOf, type Switching, type Table, type TableChoice } from './table';

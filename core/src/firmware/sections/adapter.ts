@@ -1,0 +1,83 @@
+/** The only place of generated firmware that knows a family of boards. */
+export const adapter = String.raw`
+// ── Adapter: the only part that knows this family of boards ─────────────────────────────────────────────────────────
+
+#if USES_PULSE_PINS
+#include <Servo.h>
+#endif
+#if USES_BUS
+#include <Wire.h>
+#endif
+
+#if USES_STEPS
+// All axes share one tick of 20,000 a second.
+static const uint16_t TICKS_PER_MS = 20;
+static inline void tick();
+#if defined(__AVR__)
+// Timer 2: 16 MHz / 8 / 100.
+static inline void beginTick() {
+  noInterrupts();
+  TCCR2A = _BV(WGM21);
+  TCCR2B = _BV(CS21);
+  OCR2A = 99;
+  TIMSK2 = _BV(OCIE2A);
+  interrupts();
+}
+ISR(TIMER2_COMPA_vect) { tick(); }
+static inline void pollTick() {}
+#elif defined(STAND_IN)
+static inline void beginTick() { standInTick(1000 / TICKS_PER_MS, tick); }
+static inline void pollTick() {}
+#else
+// Another family: give tick() to a timer here. Until then the loop calls it, as evenly as the loop is fast.
+static uint32_t lastTick;
+static inline void beginTick() { lastTick = micros(); }
+static inline void pollTick() {
+  while (micros() - lastTick >= 1000 / TICKS_PER_MS) {
+    lastTick += 1000 / TICKS_PER_MS;
+    tick();
+  }
+}
+#endif
+#endif
+
+static inline bool isHigh(uint8_t pin) { return digitalRead(pin) == HIGH; }
+static inline void setPin(uint8_t pin, bool high) { digitalWrite(pin, high ? HIGH : LOW); }
+// The level first, then an output: the pin is never at the other level in between.
+static inline void makeOutput(uint8_t pin, bool high) {
+  setPin(pin, high);
+  pinMode(pin, OUTPUT);
+}
+
+#if USES_DRIVER
+// Registers of a 12-bit PWM driver: mode 0, its divider 254, four for each channel from 6 on. Its clock makes 25 counts a µs
+// divided by divider + 1, and 4096 of them are one frame.
+static inline void driverWrite(uint8_t address, uint8_t where, uint8_t value) {
+  Wire.beginTransmission(address);
+  Wire.write(where);
+  Wire.write(value);
+  Wire.endTransmission();
+}
+static inline void driverBegin(uint8_t address) {
+  driverWrite(address, 0, 0x10);  // asleep: the divider may be set
+  driverWrite(address, 254, DRIVER_DIVIDER);
+  // All channels off before it wakes.
+  Wire.beginTransmission(address);
+  Wire.write(253);
+  Wire.write(0x10);
+  Wire.endTransmission();
+  driverWrite(address, 0, 0x20);  // awake, registers count up by themselves
+}
+// A pulse of so many µs from the beginning of each frame; 0: none.
+static inline void driverPulse(uint8_t address, uint8_t channel, uint16_t us) {
+  const uint16_t end = (uint16_t)(((uint32_t)us * 25 + (DRIVER_DIVIDER + 1) / 2) / (DRIVER_DIVIDER + 1));
+  Wire.beginTransmission(address);
+  Wire.write((uint8_t)(6 + 4 * channel));
+  Wire.write(0);
+  Wire.write(0);
+  Wire.write((uint8_t)(end & 255));
+  Wire.write((uint8_t)(us ? end >> 8 : 0x10));
+  Wire.endTransmission();
+}
+#endif
+`;

@@ -1,0 +1,180 @@
+/** Motors of generated firmware, all with one shape: on at a value, told a value, off. */
+export const motors = String.raw`
+// ── Motors: on at a value, told a value, off ────────────────────────────────────────────────────────────────────────
+
+// a·b / c, rounded halves up, for 0 <= b <= c; nothing overflows.
+static inline long share(long a, long b, long c) {
+  const long whole = a / c * b;
+  const long rest = a % c * b * 2 + c;
+  return whole + (rest >= 0 ? rest / (2 * c) : -((2 * c - 1 - rest) / (2 * c)));
+}
+
+struct MotorState {
+  bool isOn;
+  Value value;  // what it is told by now
+};
+static MotorState motors[MOTOR_COUNT];
+
+static inline uint8_t kindOf(uint8_t k) { return pgm_read_byte(&MOTORS[k].kind); }
+static inline uint8_t pinOf(uint8_t k) { return pgm_read_byte(&MOTORS[k].pin); }
+static inline uint8_t secondOf(uint8_t k) { return pgm_read_byte(&MOTORS[k].second); }
+static inline long lowOf(uint8_t k) { return (int32_t)pgm_read_dword(&MOTORS[k].low); }
+static inline long highOf(uint8_t k) { return (int32_t)pgm_read_dword(&MOTORS[k].high); }
+static inline bool counts(uint8_t k) { return kindOf(k) == STEPPER; }
+
+#if USES_PULSE_PINS
+static Servo servos[MOTOR_COUNT];
+#endif
+
+#if USES_STEPS
+struct Axis {
+  volatile int32_t at;      // microsteps that have gone out
+  volatile int16_t perMs;   // microsteps of this millisecond, signed
+  volatile uint16_t share;  // how much of the next one has come together, of TICKS_PER_MS
+  volatile bool forward;
+};
+static Axis axes[MOTOR_COUNT];
+
+// Called by the timer: the microsteps of a millisecond are spread evenly over its ticks. A direction is set one tick before
+// the first step that goes that way.
+static inline void tick() {
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++) {
+    if (kindOf(k) != STEPPER) continue;
+    Axis& axis = axes[k];
+    if (!axis.perMs) continue;
+    const bool forward = axis.perMs > 0;
+    axis.share += (uint16_t)(forward ? axis.perMs : -axis.perMs);
+    if (axis.share < TICKS_PER_MS) continue;
+    if (forward != axis.forward) {
+      axis.forward = forward;
+      setPin(secondOf(k), forward);
+      axis.share -= (uint16_t)(forward ? axis.perMs : -axis.perMs);
+      continue;
+    }
+    axis.share -= TICKS_PER_MS;
+    setPin(pinOf(k), true);
+    axis.at += forward ? 1 : -1;
+    setPin(pinOf(k), false);
+  }
+}
+// Once a millisecond: what is missing to where the axis is told to be goes out within the next one. Absolute, so nothing adds up.
+static inline void aim(uint8_t k) {
+  noInterrupts();
+  Axis& axis = axes[k];
+  long missing = motors[k].value - axis.at;
+  if (missing > (long)TICKS_PER_MS) missing = TICKS_PER_MS;
+  if (missing < -(long)TICKS_PER_MS) missing = -(long)TICKS_PER_MS;
+  if ((axis.perMs > 0) != (missing > 0)) axis.share = 0;
+  axis.perMs = (int16_t)(motors[k].isOn ? missing : 0);
+  interrupts();
+}
+static inline int32_t countOf(uint8_t k) {
+  noInterrupts();
+  const int32_t at = axes[k].at;
+  interrupts();
+  return at;
+}
+static inline void countFrom(uint8_t k, long value) {
+  noInterrupts();
+  axes[k].at = value;
+  axes[k].perMs = 0;
+  axes[k].share = 0;
+  interrupts();
+}
+static inline bool sharesEnable(uint8_t k) {
+  for (uint8_t j = 0; j < MOTOR_COUNT; j++)
+    if (j != k && counts(j) && motors[j].isOn && pgm_read_byte(&MOTORS[j].enable) == pgm_read_byte(&MOTORS[k].enable)) return true;
+  return false;
+}
+#endif
+
+#if USES_DRIVER
+static uint16_t driven[MOTOR_COUNT];  // what the driver was last written; 0: off
+static uint8_t nextDriven;
+// One channel that changed a call, so that nothing waits for a bus for long.
+static inline void writeDriver() {
+  for (uint8_t n = 0; n < MOTOR_COUNT; n++) {
+    const uint8_t k = nextDriven;
+    nextDriven = (uint8_t)((nextDriven + 1) % MOTOR_COUNT);
+    if (kindOf(k) != PULSE_DRIVER) continue;
+    const uint16_t us = motors[k].isOn ? (uint16_t)motors[k].value : 0;
+    if (us == driven[k]) continue;
+    driven[k] = us;
+    driverPulse(secondOf(k), pinOf(k), us);
+    return;
+  }
+}
+#endif
+
+// What it is told goes out; whatever it is, it stays inside the motor's own range.
+static inline void tell(uint8_t k) {
+  if (motors[k].value < lowOf(k)) motors[k].value = (Value)lowOf(k);
+  if (motors[k].value > highOf(k)) motors[k].value = (Value)highOf(k);
+#if USES_PULSE_PINS
+  if (kindOf(k) == PULSE_PIN && motors[k].isOn && servos[k].readMicroseconds() != motors[k].value)
+    servos[k].writeMicroseconds((int)motors[k].value);
+#endif
+#if USES_STEPS
+  if (counts(k)) aim(k);
+#endif
+}
+static inline void motorOn(uint8_t k, Value value) {
+  const bool was = motors[k].isOn;
+  motors[k].value = value;
+  motors[k].isOn = true;
+#if USES_PULSE_PINS
+  if (kindOf(k) == PULSE_PIN && !was) {
+    servos[k].writeMicroseconds((int)value);  // the first pulse is this one
+    servos[k].attach(pinOf(k), (int)lowOf(k), (int)highOf(k));
+    servos[k].writeMicroseconds((int)value);
+  }
+#endif
+#if USES_STEPS
+  if (counts(k)) {
+    if (!was) countFrom(k, value);
+    const uint8_t enable = pgm_read_byte(&MOTORS[k].enable);
+    if (enable != NO_PIN) setPin(enable, false);
+  }
+#endif
+  (void)was;
+  tell(k);
+}
+static inline void motorOff(uint8_t k) {
+  motors[k].isOn = false;
+#if USES_PULSE_PINS
+  if (kindOf(k) == PULSE_PIN && servos[k].attached()) servos[k].detach();
+#endif
+#if USES_STEPS
+  if (counts(k)) {
+    aim(k);
+    const uint8_t enable = pgm_read_byte(&MOTORS[k].enable);
+    if (enable != NO_PIN && !sharesEnable(k)) setPin(enable, true);
+  }
+#endif
+}
+
+// Outputs at their safe level before they are outputs, drives off; nothing moves and no pulse goes out.
+static inline void beginPins() {
+  for (uint8_t k = 0; k < SIGNAL_COUNT; k++)
+    if (pgm_read_byte(&SIGNALS[k].isOutput)) makeOutput(pgm_read_byte(&SIGNALS[k].pin), pgm_read_byte(&SIGNALS[k].level));
+#if USES_STEPS
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++) {
+    if (!counts(k)) continue;
+    const uint8_t enable = pgm_read_byte(&MOTORS[k].enable);
+    if (enable != NO_PIN) makeOutput(enable, true);
+    makeOutput(pinOf(k), false);
+    makeOutput(secondOf(k), true);
+    axes[k].forward = true;
+  }
+  beginTick();
+#endif
+#if USES_BUS
+  Wire.begin();
+  Wire.setClock(400000);
+#endif
+#if USES_DRIVER
+  for (uint8_t k = 0; k < DRIVER_COUNT; k++) driverBegin(pgm_read_byte(&DRIVERS[k]));
+#endif
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++) motors[k].value = (Value)(int32_t)pgm_read_dword(&MOTORS[k].rest);
+}
+`;

@@ -1,0 +1,224 @@
+/** The two files of a firmware: what it does, and what it knows. */
+import { LEAST_BUFFER } from '../board';
+import { channelText } from '../board/protocol';
+import { unitOf } from '../actuators';
+import { NO_PIN, type Described, type FirmwareMotor } from './described';
+import { adapter } from './sections/adapter';
+import { bridge } from './sections/bridge';
+import { line } from './sections/line';
+import { motors } from './sections/motors';
+import { player } from './sections/player';
+import type { Table } from './table';
+
+export const BAUD = 115_200;
+/** Clock of a 12-bit driver (Hz), and its counts a frame. */
+const DRIVER_HZ = 25_000_000;
+const DRIVER_COUNTS = 4096;
+/** What the divider of a driver may be. */
+const DIVIDER = { min: 3, max: 255 };
+export const driverDivider = (pulseHz: number): number =>
+  Math.min(DIVIDER.max, Math.max(DIVIDER.min, Math.round(DRIVER_HZ / (DRIVER_COUNTS * pulseHz)) - 1));
+
+const kinds: Record<FirmwareMotor['kind'], string> = {
+  'pulse-pin': 'PULSE_PIN',
+  'pulse-driver': 'PULSE_DRIVER',
+  stepper: 'STEPPER',
+};
+/** A name inside of a comment: nothing that ends it, one line. */
+const inComment = (name: string): string => name.replace(/\*\//g, '* /').replace(/[\r\n\\]+/g, ' ');
+const addresses = (described: Described): number[] => [
+  ...new Set(described.motors.filter(({ kind }) => kind === 'pulse-driver').map(({ second }) => second)),
+];
+/** A table of C; an empty one has a place all the same. */
+const rows = (list: readonly string[]): string => (list.length ? `\n${list.map((row) => `  ${row}`).join('\n')}\n` : '0');
+
+/** What both kinds know. */
+function known(described: Described): string[] {
+  const { motors: all, signals, freePins, sensorCount, revision } = described;
+  const uses = (kind: FirmwareMotor['kind']): number => Number(all.some((motor) => motor.kind === kind));
+  const isWide = uses('stepper') > 0;
+  const made = revision === null ? ' - -' : ` ${revision} ${described.fingerprint}`;
+  const drivers = addresses(described);
+  const switching = freePins.length ? Math.min(freePins.length, 8) : 0;
+  return [
+    `#define USES_PULSE_PINS ${uses('pulse-pin')}`,
+    `#define USES_DRIVER ${uses('pulse-driver')}`,
+    `#define USES_STEPS ${uses('stepper')}`,
+    `#define USES_BUS ${Number(uses('pulse-driver') > 0 || sensorCount > 0)}`,
+    '',
+    `static const uint32_t BAUD = ${BAUD};`,
+    '// Whole numbers that motors are told: µs, and microsteps where there are any.',
+    `typedef ${isWide ? 'int32_t' : 'int16_t'} Value;`,
+    `static const long VALUE_MOST = ${isWide ? '999999999' : '32767'};`,
+    '',
+    'enum MotorKind : uint8_t { PULSE_PIN, PULSE_DRIVER, STEPPER };',
+    `static const uint8_t NO_PIN = ${NO_PIN};`,
+    '// second: pin of the direction of a stepper, address of the driver. low, high: the motor’s own range. rest: before it is told.',
+    'struct Motor {',
+    '  uint16_t channel;',
+    '  MotorKind kind;',
+    '  uint8_t pin, second, enable, turns;',
+    '  int32_t low, high, rest;',
+    '};',
+    `static const uint8_t MOTOR_COUNT = ${all.length};`,
+    `static const Motor MOTORS[] PROGMEM = {${rows(
+      all.map(
+        ({ channel, kind, pin, second, enable, turns, low, high, rest, map }) =>
+          `{${channel}, ${kinds[kind]}, ${pin}, ${second}, ${enable ?? NO_PIN}, ${Number(turns)}, ${low}, ${high}, ${rest}},  ` +
+          `// ${inComment(map.drive.name)}, ${unitOf(map)}`,
+      ),
+    )}};`,
+    '',
+    '// level: of an output while it is off, of an input while it is on.',
+    'struct Signal {',
+    '  uint8_t pin, isOutput, level, pull, stops;',
+    '};',
+    `static const uint8_t SIGNAL_COUNT = ${signals.length};`,
+    `static const Signal SIGNALS[] PROGMEM = {${
+      signals.length
+        ? rows(
+            signals.map(
+              ({ pin, isOutput, level, pullsUp, stops, name }) =>
+                `{${pin}, ${Number(isOutput)}, ${level}, ${Number(pullsUp)}, ${Number(stops)}},  // ${inComment(name)}`,
+            ),
+          )
+        : '{0, 0, 0, 0, 0}'
+    }};`,
+    '',
+    ...(drivers.length
+      ? [
+          '// Bus addresses of 12-bit drivers; (divider + 1) · 4096 / 25 µs are a frame.',
+          `static const uint8_t DRIVER_COUNT = ${drivers.length};`,
+          `static const uint8_t DRIVERS[] PROGMEM = {${drivers.join(', ')}};`,
+          `static const uint8_t DRIVER_DIVIDER = ${driverDivider(described.driverHz)};`,
+          '',
+        ]
+      : []),
+    `static const uint16_t CHANNEL_COUNT = ${described.channelCount};`,
+    `static const char MADE_FOR[] PROGMEM = "${made}";`,
+    `static const uint8_t BUFFER_BYTES = ${LEAST_BUFFER};`,
+    '// What goes out and has no room at the port yet.',
+    `static const uint16_t OUT_BYTES = ${all.length + switching > 12 ? 360 : 240};`,
+  ];
+}
+
+/** What a bridge knows beside. */
+function ofBridge({ motors: all, freePins, sensorCount }: Described): string[] {
+  const most = all.length + Math.min(freePins.length, 4);
+  return [
+    '// Pins that may switch or be read, once the computer says so.',
+    `static const uint8_t FREE_PIN_COUNT = ${freePins.length};`,
+    `static const uint8_t FREE_PINS[] PROGMEM = {${freePins.length ? freePins.join(', ') : '0'}};`,
+    `static const uint8_t SENSOR_COUNT = ${Math.max(sensorCount, Math.min(8, freePins.length))};`,
+    '// A multiplexer of the two-wire bus, and where encoders on it have their count: twelve bits, high byte first.',
+    'static const uint8_t MULTIPLEXER = 0x70, ENCODER_REGISTER = 12;',
+    '// Room of the queue: values, and points.',
+    `static const uint16_t ITEM_COUNT = ${Math.max(24, most * 6)};`,
+    'static const uint8_t POINT_COUNT = 24;',
+  ];
+}
+
+function ofPlayer({ order, rig }: Described, table: Table): string[] {
+  const { frames, bytes, frameMs, restart, thereMs, startMs, again } = table;
+  const perRow = 24;
+  const lines = Array.from({ length: Math.ceil(bytes.length / perRow) }, (_, k) =>
+    `${[...bytes.subarray(k * perRow, (k + 1) * perRow)].join(', ')},`,
+  );
+  return [
+    '// Motors come on one after the other, where they are expected to stand, so far apart.',
+    `static const uint8_t POWER_ORDER[] PROGMEM = {${order.join(', ')}};`,
+    `static const uint16_t GAP_MS = ${Math.max(1, rig.powerUp.gapMs)};`,
+    '// From there to the first frame.',
+    `static const uint16_t THERE_MS = ${thereMs};`,
+    '// It begins by itself so long after power has come; −1: only when it is told to.',
+    `static const long START_MS = ${startMs ?? -1};`,
+    `static const bool AGAIN = ${again};`,
+    '',
+    `static const uint8_t FRAME_MS = ${frameMs};`,
+    `static const long FRAME_COUNT = ${frames.levels.length};`,
+    '// Whole values every so many frames, changes of changes in between.',
+    `static const uint16_t RESTART_FRAMES = ${restart};`,
+    `static const uint8_t TABLE[] PROGMEM = {  // ${bytes.length} bytes${rows(lines)}};`,
+  ];
+}
+
+const kindWords = {
+  bridge: 'Bridge: the board at the end of the line. It is told by a computer where its motors are to be, moment by moment.',
+  player: 'Player: plays one routine from a table, without a computer. Letters: g go, s stop, o motors off, ? who are you.',
+};
+
+/** What somebody reads before they switch a supply on. */
+function head(described: Described, kind: keyof typeof kindWords, table: Table | null): string[] {
+  const { rig, build, board, hanging, motors: all, signals, revision } = described;
+  const wiring = [
+    ...all.map(({ map, kind: is, channel, pin, second, enable }) => {
+      const where =
+        is === 'pulse-driver'
+          ? `channel ${pin} of the driver at address ${second} (${channelText(channel)})`
+          : is === 'stepper'
+            ? `step pin ${pin}, direction pin ${second}${enable === null ? '' : `, enable pin ${enable}`}`
+            : `pin ${pin}`;
+      return `${map.drive.name}: ${where}`;
+    }),
+    ...signals.map(({ name, pin, isOutput, level }) =>
+      isOutput ? `${name}: output, pin ${pin}, off when ${level ? 'high' : 'low'}` : `${name}: input, pin ${pin}`,
+    ),
+  ];
+  const steps = all.filter(({ kind: is }) => is === 'stepper').length;
+  const busUs = all.some(({ kind: is }) => is === 'pulse-driver') ? 150 : 0;
+  return [
+    `${rig.name}, ${build.name}${revision === null ? '' : `, revision ${revision}`}. Motors: fingerprint ${described.fingerprint}.`,
+    `For ${board.name}${hanging.length ? ` with ${hanging.map(({ name }) => name).join(', ')}` : ''}.`,
+    kindWords[kind],
+    '',
+    'BEFORE THE MOTORS GET POWER',
+    '  Leave their supply off until the line has said "board" with the fingerprint above. Another one: this is for another rig.',
+    '  Then take the horns off, or hold the arm, for the first pulse of each motor. Keep hands and faces out of reach.',
+    '  A stop here is software: have a switch in the motor supply that you can reach. Go by your local rules.',
+    ...(table
+      ? ['', `Plays “${table.name}”: ${table.frames.levels.length} frames of ${table.frameMs} ms, ${table.bytes.length} bytes.`]
+      : []),
+    '',
+    'WIRING',
+    ...wiring.map((row) => `  ${row}`),
+    '',
+    'TIME',
+    '  Everything is done once a millisecond; loop() never waits.' +
+      (busUs ? ` A driver takes about ${busUs} µs a channel, one a round.` : '') +
+      (steps ? ' Steps come from a timer, 20,000 ticks a second, at most one step an axis and tick.' : ''),
+  ].map((row) => inComment(row).trimEnd());
+}
+
+export interface FirmwareFile {
+  readonly name: string;
+  readonly text: string;
+}
+
+/** Main file and data header, in a folder of one name. */
+export function sources(described: Described, folder: string, table: Table | null): FirmwareFile[] {
+  const comment = head(described, table ? 'player' : 'bridge', table);
+  const main = [
+    '/*',
+    ...comment.map((row) => ` * ${row}`.trimEnd()),
+    ' */',
+    '#include "rig.h"',
+    adapter,
+    motors,
+    line,
+    table ? player : bridge,
+  ].join('\n');
+  const data = [
+    '// What the firmware knows of the rig. Made with it; change the rig, not this.',
+    '#pragma once',
+    '#include <stdint.h>',
+    '',
+    ...known(described),
+    '',
+    ...(table ? ofPlayer(described, table) : ofBridge(described)),
+    '',
+  ].join('\n');
+  return [
+    { name: `${folder}/${folder}.ino`, text: main.replace(/\n{3,}/g, '\n\n') },
+    { name: `${folder}/rig.h`, text: data },
+  ];
+}

@@ -1,0 +1,84 @@
+/** The table that a player plays: what every motor of a board is told over a routine, frame by frame. */
+import { isSpin } from '../actuators';
+import { restPose } from '../bring-up';
+import { levelOf, signalPins, valuesAt } from '../commands';
+import { inUnit } from '../mechanism';
+import { sampleBuffers, type Motion } from '../motion';
+import type { Described } from './described';
+import { pack, type Frames } from './pack';
+
+export interface Table {
+  readonly name: string;
+  readonly frames: Frames;
+  readonly bytes: Uint8Array;
+  readonly frameMs: number;
+  /** Frames between whole values. */
+  readonly restart: number;
+  /** From where motors come on to the first frame. */
+  readonly thereMs: number;
+  readonly startMs: number | null;
+  readonly again: boolean;
+}
+export interface Switching {
+  readonly timeS: number;
+  readonly signal: string;
+  readonly on: boolean;
+}
+export interface TableChoice {
+  readonly frameMs: number;
+  readonly startMs: number | null;
+  readonly again: boolean;
+}
+
+/** Milliseconds between whole values. */
+const RESTART_MS = 1000;
+/** Least time (ms) to the first frame. */
+const LEAST_MS = 500;
+const MOST_MS = 60_000;
+
+/** `motion`: as motors are told it. Outputs have at each frame the level that was last switched. */
+export function tableOf(
+  described: Described,
+  name: string,
+  motion: Motion,
+  switched: readonly Switching[],
+  { frameMs, startMs, again }: TableChoice,
+): Table {
+  const { motors, mechanism, rig } = described;
+  const count = Math.ceil((motion.durationS * 1000) / frameMs - 1e-9) + 1;
+  const columns = motors.map(() => new Int32Array(count));
+  const maps = motors.map(({ map }) => map);
+  const now = new Map(motors.map(({ map, rest }) => [map, rest]));
+  const [p, v, a] = sampleBuffers(mechanism.m);
+  const outputs = signalPins(rig).filter(
+    ({ signal, line, channel }) => signal.way === 'out' && line === described.board.id && channel < 256,
+  );
+  const levels = new Uint32Array(count);
+  for (let f = 0; f < count; f++) {
+    const t = (f * frameMs) / 1000;
+    motion.sampleInto(p, v, a, Math.min(t, motion.durationS));
+    for (const [map, value] of valuesAt(maps, mechanism, p, v)) now.set(map, value);
+    maps.forEach((map, k) => (columns[k][f] = now.get(map)!));
+    outputs.forEach(({ signal }, bit) => {
+      const last = switched.findLast((s) => s.signal === signal.id && s.timeS <= t + 1e-9);
+      if (levelOf(signal, last?.on ?? false)) levels[f] |= 1 << bit;
+    });
+  }
+  // Motors that are sent speeds stand at the end.
+  motors.forEach(({ turns, rest }, k) => turns && (columns[k][count - 1] = rest));
+  const frames = { columns, levels };
+  const restart = Math.max(1, Math.round(RESTART_MS / frameMs));
+  return {
+    ...{ name, frames, frameMs, restart, startMs, again },
+    bytes: pack(frames, restart),
+    thereMs: gentlyMs(described, motion),
+  };
+}
+
+/** How long (ms) it takes from where motors come on to the first frame at the gentle speed of the power-up. */
+function gentlyMs({ mechanism, motors, rig }: Described, motion: Motion): number {
+  const rest = restPose(rig, mechanism);
+  const slots = motors.flatMap(({ map }) => (isSpin(map) ? [] : map.slots));
+  const far = Math.max(0, ...slots.map((slot) => inUnit(mechanism, slot, Math.abs(motion.start[slot] - rest[slot]))));
+  return Math.round(Math.min(MOST_MS, Math.max(LEAST_MS, (far / rig.powerUp.maxDegPerS) * 1000)));
+}
