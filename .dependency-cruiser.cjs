@@ -42,10 +42,11 @@ const core = {
     ],
     ...['actuators', 'commands', 'wiring', 'bring-up'],
   ],
+  firmware: [...['board', 'rig', 'mechanism', 'motion', 'actuators', 'commands', 'bring-up']],
   drawing: ['linear', 'units', 'rig', 'mechanism', 'kinematics', 'reach', 'presets'],
   exports: [
     ...['findings', 'rig', 'admit', 'mechanism', 'motion', 'kinematics', 'actuators', 'commands', 'routine'],
-    ...['units', 'drawing'],
+    ...['units', 'drawing', 'firmware'],
   ],
   imports: ['linear', 'units', 'findings', 'rig', 'mechanism', 'reach', 'routine'],
   catalogue: [

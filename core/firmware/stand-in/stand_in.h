@@ -5,11 +5,15 @@
 #include <stdlib.h>
 
 #define STAND_IN 1
+#if defined(__AVR__)
+#include <avr/pgmspace.h>
+#else
 #define PROGMEM
 #define PSTR(text) (text)
 #define pgm_read_byte(at) (*(const uint8_t*)(at))
 #define pgm_read_word(at) (*(const uint16_t*)(at))
 #define pgm_read_dword(at) (*(const uint32_t*)(at))
+#endif
 
 enum { LOW = 0, HIGH = 1 };
 enum { INPUT = 0, OUTPUT = 1, INPUT_PULLUP = 2 };

@@ -339,9 +339,11 @@ export class SimulatedBoard {
         if (output) output.to = value;
       }
     }
-    const share = ++this.current.doneMs / this.current.segment.ms;
-    for (const output of this.outputs.values()) output.value = output.from + (output.to - output.from) * share;
-    if (share < 1) return;
+    const done = ++this.current.doneMs;
+    const { ms } = this.current.segment;
+    // Multiplied first: whole numbers that lie in the middle are rounded the same way by every board.
+    for (const output of this.outputs.values()) output.value = output.from + ((output.to - output.from) * done) / ms;
+    if (done < ms) return;
     // What switches does so as the point is reached.
     for (const [channel, value] of this.current.segment.values) {
       const relay = this.relays.get(channel);

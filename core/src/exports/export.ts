@@ -19,6 +19,8 @@ export interface Planned {
 export interface Source extends Admitted {
   /** What files are called after: the rig's id on the shelf. */
   readonly rigId: string | null;
+  /** Which saved revision of it this is; left out: none. */
+  readonly revision?: number;
   /** The pose on show: slots in SI. */
   readonly q: Float64Array;
   /** The routine on show; null where there is none. */

@@ -71,7 +71,7 @@ describe('every export', () => {
           expect(place.station).not.toBe('');
         }
         for (const { name, text } of files) {
-          expect(name).toMatch(/^one[a-z0-9-]*(\.rig)?\.[a-z]+$/);
+          expect(name).toMatch(/^(one[a-z0-9-]*\/)?(one[a-z0-9-]*|rig)(\.rig)?\.[a-z]+$/);
           expect(text.length).toBeGreaterThan(10);
           expect(text).not.toMatch(/NaN|undefined|Infinity/);
         }

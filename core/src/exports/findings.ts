@@ -22,5 +22,50 @@ export const exportsFindings = defineFindings({
     422,
     'No Denavit–Hartenberg table describes the way to {tool}: a joint on it follows others, or none moves it.',
   ),
+  'firmware-no-board': error(
+    422,
+    'There is no board that a program could run on.',
+    'Add one under Motors, Boards & wires.',
+  ),
+  'firmware-no-motors': error(
+    422,
+    'No motor is wired to {board}.',
+    'Wire the motors to its pins, or to those of a driver that hangs on it.',
+  ),
+  'firmware-strange': error(
+    422,
+    '{drive} is not driven by firmware for {board}: it drives servos on pins of its own, servos on 12-bit drivers that hang on it, and steppers with a step and a direction pin of its own.',
+    'Wire it so, or take another board.',
+  ),
+  'firmware-rates': error(
+    422,
+    'All channels of {board} have one pulse rate, and its motors want {rates} a second.',
+    'Give them one rate.',
+  ),
+  'firmware-waits': error(
+    422,
+    '“{routine}” asks inputs what to do; a table would go on whatever they say.',
+    'Drive it from here instead, or take the asking out.',
+  ),
+  'firmware-lets-go': error(
+    422,
+    '“{routine}” lets motors go on its way; a table holds them all.',
+    'Drive it from here instead, or take the letting go out.',
+  ),
+  'firmware-steps': error(
+    422,
+    '{drive} would step {got} times a second; the board’s timer ticks {max} times.',
+    'Go slower, or take fewer microsteps.',
+  ),
+  'firmware-too-long': error(
+    422,
+    'The table has {got} bytes; {board} has room for {max}, {by} fewer. With {rate} frames a second it fits.',
+    'Take so many.',
+  ),
+  'firmware-far-too-long': error(
+    422,
+    'The table has {got} bytes; {board} has room for {max}, {by} fewer, and no smaller rate makes it fit.',
+    'Make the routine shorter, or take a larger board.',
+  ),
 });
 export const { finding } = exportsFindings;

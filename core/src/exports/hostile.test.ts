@@ -28,6 +28,9 @@ const hostile = [
   'a,b;c d"e"',
   '{pull} {joint} ${1}',
   '𝔘 ünïcödé עברית',
+  '*/ int x; /*',
+  'ends in \\',
+  'what??/',
 ];
 const anyName = fc.constantFrom(...hostile);
 /** Every word that people type in a rig, by hostile ones; each another one, so that names stay apart. */
@@ -73,6 +76,14 @@ function harmless(text: string): void {
 /** A number, or one with what follows it, where another reader does not part them. */
 const isNumber = (cell: string): boolean => /^-?[\d.]+(?:e[+-]?\d+)?(?:[,;\s].*)?$/is.test(cell);
 /** No cell that a spreadsheet would work out, by whichever separator it takes. */
+/** Names in sources stay in comments: none ends before its end, none goes on into the next line. */
+function commented(text: string): void {
+  const begun = text.startsWith('/*');
+  expect(text.split('*/').length - 1).toBe(begun ? 1 : 0);
+  if (begun)
+    for (const row of text.slice(0, text.indexOf('*/')).split('\n').slice(1)) expect(row).toMatch(/^ \*?( |$)/);
+  for (const row of text.split('\n')) if (row.includes('//')) expect(row).not.toMatch(/\\$|\?\?\/$/);
+}
 function plain(text: string): void {
   for (const delimiter of [',', ';', '\t'])
     for (const row of Papa.parse<string[]>(text, { delimiter }).data)
@@ -90,9 +101,10 @@ describe('what people write as names', () => {
         for (const made of exportList)
           for (const { text, mediaType, name } of made.write(source, made.options.parse({}))) {
             seen.add(mediaType);
-            expect(name).toMatch(/^[\w.-]+$/);
+            expect(name).toMatch(/^([\w-]+\/)?[\w.-]+$/);
             if (mediaType === 'image/svg+xml') harmless(text);
             if (mediaType === 'text/csv') plain(text);
+            if (mediaType === 'text/x-c++src') commented(text);
             if (mediaType === 'application/json') JSON.parse(text);
           }
         for (const kind of ['side', 'plan'] as const) {
@@ -103,7 +115,7 @@ describe('what people write as names', () => {
       }),
       { numRuns: 12 },
     );
-    expect([...seen].sort()).toEqual(expect.arrayContaining(['image/svg+xml', 'text/csv']));
+    expect([...seen].sort()).toEqual(expect.arrayContaining(['image/svg+xml', 'text/csv', 'text/x-c++src']));
   });
   it('comes back from a table of points as it was', () => {
     const { rig, mechanism } = sourceOf(rigs[0]);

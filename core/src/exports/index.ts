@@ -2,12 +2,13 @@
 import { commands } from './commands';
 import { dh } from './dh';
 import { drawing } from './drawing';
+import { firmware } from './firmware';
 import { rig } from './rig';
 import { sentences } from './sentences';
 import { wiring } from './wiring';
 import type { Export } from './export';
 
-export const exportList: readonly Export[] = [commands, drawing, wiring, dh, sentences, rig];
+export const exportList: readonly Export[] = [commands, firmware, drawing, wiring, dh, sentences, rig];
 export const exportOf = (id: string): Export | undefined => exportList.find((made) => made.id === id);
 
 export * from './export';

@@ -7,14 +7,17 @@ export interface OptionWords {
   /** Of choices: what each value is called. */
   readonly titles?: Readonly<Record<string, string>>;
   /** A choice among a list of the rig instead of fixed values; the first one where nothing is chosen. */
-  readonly of?: 'tools';
+  readonly of?: 'tools' | 'boards';
+  /** Shown only while other options are so. */
+  readonly when?: Readonly<Record<string, unknown>>;
   /** Of numbers: by how much the arrow keys change it. */
   readonly step?: number;
 }
 declare module 'zod' {
   interface GlobalMeta {
     titles?: Readonly<Record<string, string>>;
-    of?: 'tools';
+    of?: 'tools' | 'boards';
+    when?: Readonly<Record<string, unknown>>;
     step?: number;
   }
 }
@@ -22,11 +25,12 @@ declare module 'zod' {
 interface Common {
   readonly key: string;
   readonly title: string;
+  readonly when?: Readonly<Record<string, unknown>>;
 }
 export type OptionField = Common &
   (
     | { readonly kind: 'choice'; readonly choices: readonly { readonly value: string; readonly label: string }[] }
-    | { readonly kind: 'one-of'; readonly of: 'tools' }
+    | { readonly kind: 'one-of'; readonly of: 'tools' | 'boards' }
     | { readonly kind: 'number'; readonly min: number; readonly max: number; readonly step: number }
     | { readonly kind: 'yes-no' }
   );
@@ -46,8 +50,8 @@ export function optionsOf(options: z.ZodObject, chosen: unknown): Readonly<Recor
 export function optionFields(options: z.ZodObject): OptionField[] {
   return Object.entries(optionsSchema(options).properties ?? {}).map(([key, field]): OptionField => {
     if (typeof field === 'boolean') throw new Error(`option “${key}” has no type`);
-    const { title, titles, of, step } = field as typeof field & Partial<OptionWords>;
-    const common = { key, title: title ?? key };
+    const { title, titles, of, step, when } = field as typeof field & Partial<OptionWords>;
+    const common = { key, title: title ?? key, ...(when ? { when } : {}) };
     if (of) return { ...common, kind: 'one-of', of };
     if (field.enum)
       return {
@@ -64,3 +68,10 @@ export function optionFields(options: z.ZodObject): OptionField[] {
     throw new Error(`option “${key}” has a type that no field is for`);
   });
 }
+
+/** Fields that count while options are as they are. */
+export const fieldsWhile = (
+  fields: readonly OptionField[],
+  values: Readonly<Record<string, unknown>>,
+): readonly OptionField[] =>
+  fields.filter(({ when }) => Object.entries(when ?? {}).every(([key, value]) => values[key] === value));

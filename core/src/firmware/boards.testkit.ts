@@ -7,7 +7,17 @@ import { describe, type Described, type FirmwareMotor } from './index';
 export function exchangeBoard(): Described {
   const motor = (channel: number, of: Partial<FirmwareMotor>, name: string): FirmwareMotor => ({
     map: { drive: { name, kind: 'servo' }, native: { unit: 'µs' } } as unknown as FirmwareMotor['map'],
-    ...{ kind: 'pulse-pin', channel, pin: channel, second: 255, enable: null, low: 900, high: 2100, rest: 1500, turns: false },
+    ...{
+      kind: 'pulse-pin',
+      channel,
+      pin: channel,
+      second: 255,
+      enable: null,
+      low: 900,
+      high: 2100,
+      rest: 1500,
+      turns: false,
+    },
     ...of,
   });
   return {
@@ -19,7 +29,11 @@ export function exchangeBoard(): Described {
     motors: [
       motor(0, { rest: 1400 }, 'place 0'),
       motor(3, {}, 'place 3'),
-      motor(5, { kind: 'stepper', pin: 30, second: 31, enable: 32, low: -99_999_999, high: 99_999_999, rest: 0 }, 'steps 5'),
+      motor(
+        5,
+        { kind: 'stepper', pin: 30, second: 31, enable: 32, low: -99_999_999, high: 99_999_999, rest: 0 },
+        'steps 5',
+      ),
       motor(7, { turns: true }, 'speeds 7'),
     ],
     strange: [],

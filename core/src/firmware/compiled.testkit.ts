@@ -13,7 +13,10 @@ const kept = join(tmpdir(), 'cork-elbow-firmware');
 
 /** The program that a main file and its header make; what the compiler says where it is not content. */
 export function compile(files: readonly FirmwareFile[]): string {
-  const hash = createHash('sha256').update(JSON.stringify([files, standInText()])).digest('hex').slice(0, 16);
+  const hash = createHash('sha256')
+    .update(JSON.stringify([files, standInText()]))
+    .digest('hex')
+    .slice(0, 16);
   const folder = join(kept, hash);
   const program = join(folder, 'program');
   if (existsSync(program)) return program;
@@ -26,7 +29,19 @@ export function compile(files: readonly FirmwareFile[]): string {
   const flags = ['-std=c++11', '-Wall', '-Wextra', '-Werror', '-O1'];
   const { status, stderr, error } = spawnSync(
     process.env.CXX ?? 'g++',
-    [...flags, '-I', standIn, '-include', 'stand_in.h', '-x', 'c++', join(folder, main), join(standIn, 'main.cpp'), '-o', made],
+    [
+      ...flags,
+      '-I',
+      standIn,
+      '-include',
+      'stand_in.h',
+      '-x',
+      'c++',
+      join(folder, main),
+      join(standIn, 'main.cpp'),
+      '-o',
+      made,
+    ],
     { encoding: 'utf8' },
   );
   if (error || status !== 0) throw new Error(`${main} is not compiled: ${error?.message ?? stderr}`);
@@ -62,7 +77,12 @@ export function live(program: string, orders: readonly string[]): Heard[] {
         .filter((row) => !row.startsWith('< '))
         .map((row) => {
           const [micros, what, at, ...values] = row.split(' ');
-          return { micros: Number(micros), what: what as Happened['what'], at: Number(at), values: values.map(Number) };
+          return {
+            micros: Number(micros),
+            what: what as Happened['what'],
+            at: Number(at),
+            values: values.map(Number),
+          };
         }),
     };
   });

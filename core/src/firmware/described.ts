@@ -76,10 +76,14 @@ export function describe(
   const motors = made.filter((motor) => motor !== null);
   const taken = new Set(
     motors.flatMap(({ kind, pin, second, enable }) =>
-      kind === 'pulse-driver' ? [] : [pin, ...(kind === 'stepper' ? [second] : []), ...(enable === null ? [] : [enable])],
+      kind === 'pulse-driver'
+        ? []
+        : [pin, ...(kind === 'stepper' ? [second] : []), ...(enable === null ? [] : [enable])],
     ),
   );
-  const starts = planPowerUp(rig, mechanism, build).starts.flatMap((start) => start.maps.map(({ drive }) => drive.id));
+  const starts = planPowerUp(rig, mechanism, build).starts.flatMap((start) =>
+    start.maps.map(({ drive }) => drive.id),
+  );
   const order = motors
     .map((motor, k) => ({ k, at: starts.indexOf(motor.map.drive.id) }))
     .sort((a, b) => a.at - b.at)
@@ -99,7 +103,9 @@ export function describe(
       .map(({ pin }) => pin),
     channelCount: [board, ...hanging].reduce((sum, { pins }) => sum + pins.length, 0),
     driverHz: Math.min(
-      ...motors.flatMap(({ kind, map }) => (kind === 'pulse-driver' && 'updateHz' in map.drive ? [map.drive.updateHz] : [])),
+      ...motors.flatMap(({ kind, map }) =>
+        kind === 'pulse-driver' && 'updateHz' in map.drive ? [map.drive.updateHz] : [],
+      ),
       ...hanging.map(({ pulses }) => pulses.mostHz),
       ...(motors.some(({ kind }) => kind === 'pulse-driver') ? [] : [50]),
     ),
@@ -126,7 +132,14 @@ export function describe(
       case 'stepper':
         // Steps have no ends of their own: joints that were not homed yet may be anywhere.
         return wire.board === boardId && wire.direction !== undefined && !isSpin(map)
-          ? { ...common, kind: 'stepper', pin: wire.channel, second: wire.direction, low: map.native.low, high: map.native.high }
+          ? {
+              ...common,
+              kind: 'stepper',
+              pin: wire.channel,
+              second: wire.direction,
+              low: map.native.low,
+              high: map.native.high,
+            }
           : null;
       default:
         return null;
@@ -134,6 +147,8 @@ export function describe(
   }
   /** The driver a motor's wire goes to, on a bus of this very board. */
   function driverOf(wire: Wire): Board | undefined {
-    return hanging.find((b) => b.id === wire.board && b.kind === 'pwm-driver' && place(b.id, wire.channel) !== undefined);
+    return hanging.find(
+      (b) => b.id === wire.board && b.kind === 'pwm-driver' && place(b.id, wire.channel) !== undefined,
+    );
   }
 }

@@ -1,5 +1,6 @@
 /** What a board runs: generated sources of firmware. */
 export { describe, type Described, type FirmwareMotor, type FirmwareSignal } from './described';
 export { pack, unpack, type Frames } from './pack';
-export { BAUD, driverDivider, sources, type FirmwareFile } from './sources';
+export { BAUD, driverDivider, sources, ticksPerMs, type FirmwareFile } from './sources';
 export { tableOf, type Switching, type Table, type TableChoice } from './table';
+export { tableRoom } from './room';

@@ -2,10 +2,11 @@
 import { LEAST_BUFFER } from '../board';
 import { channelText } from '../board/protocol';
 import { unitOf } from '../actuators';
+import type { Board } from '../rig';
 import { NO_PIN, type Described, type FirmwareMotor } from './described';
 import { adapter } from './sections/adapter';
 import { bridge } from './sections/bridge';
-import { line } from './sections/line';
+import { hearing, saying } from './sections/line';
 import { motors } from './sections/motors';
 import { player } from './sections/player';
 import type { Table } from './table';
@@ -19,18 +20,26 @@ const DIVIDER = { min: 3, max: 255 };
 export const driverDivider = (pulseHz: number): number =>
   Math.min(DIVIDER.max, Math.max(DIVIDER.min, Math.round(DRIVER_HZ / (DRIVER_COUNTS * pulseHz)) - 1));
 
+/** Ticks a millisecond of the timer that all axes of a board share. */
+export const ticksPerMs = ({ kind }: Board): number => (kind === 'small-8-bit' || kind === 'large-8-bit' ? 20 : 50);
+
 const kinds: Record<FirmwareMotor['kind'], string> = {
   'pulse-pin': 'PULSE_PIN',
   'pulse-driver': 'PULSE_DRIVER',
   stepper: 'STEPPER',
 };
 /** A name inside of a comment: nothing that ends it, one line. */
-const inComment = (name: string): string => name.replace(/\*\//g, '* /').replace(/[\r\n\\]+/g, ' ');
+const inComment = (name: string): string =>
+  name
+    .replace(/\*\//g, '* /')
+    .replace(/[\r\n\\]+/g, ' ')
+    .replace(/\?\?/g, '? ?');
 const addresses = (described: Described): number[] => [
   ...new Set(described.motors.filter(({ kind }) => kind === 'pulse-driver').map(({ second }) => second)),
 ];
 /** A table of C; an empty one has a place all the same. */
-const rows = (list: readonly string[]): string => (list.length ? `\n${list.map((row) => `  ${row}`).join('\n')}\n` : '0');
+const rows = (list: readonly string[]): string =>
+  list.length ? `\n${list.map((row) => `  ${row}`).join('\n')}\n` : '0';
 
 /** What both kinds know. */
 function known(described: Described): string[] {
@@ -50,6 +59,12 @@ function known(described: Described): string[] {
     '// Whole numbers that motors are told: µs, and microsteps where there are any.',
     `typedef ${isWide ? 'int32_t' : 'int16_t'} Value;`,
     `static const long VALUE_MOST = ${isWide ? '999999999' : '32767'};`,
+    ...(uses('stepper')
+      ? [
+          '// Ticks of the timer in a millisecond: the most steps of an axis.',
+          `static const uint16_t TICKS_PER_MS = ${ticksPerMs(described.board)};`,
+        ]
+      : []),
     '',
     'enum MotorKind : uint8_t { PULSE_PIN, PULSE_DRIVER, STEPPER };',
     `static const uint8_t NO_PIN = ${NO_PIN};`,
@@ -121,8 +136,9 @@ function ofBridge({ motors: all, freePins, sensorCount }: Described): string[] {
 function ofPlayer({ order, rig }: Described, table: Table): string[] {
   const { frames, bytes, frameMs, restart, thereMs, startMs, again } = table;
   const perRow = 24;
-  const lines = Array.from({ length: Math.ceil(bytes.length / perRow) }, (_, k) =>
-    `${[...bytes.subarray(k * perRow, (k + 1) * perRow)].join(', ')},`,
+  const lines = Array.from(
+    { length: Math.ceil(bytes.length / perRow) },
+    (_, k) => `${[...bytes.subarray(k * perRow, (k + 1) * perRow)].join(', ')},`,
   );
   return [
     '// Motors come on one after the other, where they are expected to stand, so far apart.',
@@ -143,8 +159,10 @@ function ofPlayer({ order, rig }: Described, table: Table): string[] {
 }
 
 const kindWords = {
-  bridge: 'Bridge: the board at the end of the line. It is told by a computer where its motors are to be, moment by moment.',
-  player: 'Player: plays one routine from a table, without a computer. Letters: g go, s stop, o motors off, ? who are you.',
+  bridge:
+    'Bridge: the board at the end of the line. It is told by a computer where its motors are to be, moment by moment.',
+  player:
+    'Player: plays one routine from a table, without a computer. Letters: g go, s stop, o motors off, ? who are you.',
 };
 
 /** What somebody reads before they switch a supply on. */
@@ -176,7 +194,10 @@ function head(described: Described, kind: keyof typeof kindWords, table: Table |
     '  Then take the horns off, or hold the arm, for the first pulse of each motor. Keep hands and faces out of reach.',
     '  A stop here is software: have a switch in the motor supply that you can reach. Go by your local rules.',
     ...(table
-      ? ['', `Plays “${table.name}”: ${table.frames.levels.length} frames of ${table.frameMs} ms, ${table.bytes.length} bytes.`]
+      ? [
+          '',
+          `Plays “${table.name}”: ${table.frames.levels.length} frames of ${table.frameMs} ms, ${table.bytes.length} bytes.`,
+        ]
       : []),
     '',
     'WIRING',
@@ -185,7 +206,9 @@ function head(described: Described, kind: keyof typeof kindWords, table: Table |
     'TIME',
     '  Everything is done once a millisecond; loop() never waits.' +
       (busUs ? ` A driver takes about ${busUs} µs a channel, one a round.` : '') +
-      (steps ? ' Steps come from a timer, 20,000 ticks a second, at most one step an axis and tick.' : ''),
+      (steps
+        ? ` Steps come from a timer, ${ticksPerMs(board)},000 ticks a second, at most one step an axis and tick.`
+        : ''),
   ].map((row) => inComment(row).trimEnd());
 }
 
@@ -204,8 +227,8 @@ export function sources(described: Described, folder: string, table: Table | nul
     '#include "rig.h"',
     adapter,
     motors,
-    line,
-    table ? player : bridge,
+    saying,
+    ...(table ? [player] : [hearing, bridge]),
   ].join('\n');
   const data = [
     '// What the firmware knows of the rig. Made with it; change the rig, not this.',

@@ -35,6 +35,8 @@ const RESTART_MS = 1000;
 /** Least time (ms) to the first frame. */
 const LEAST_MS = 500;
 const MOST_MS = 60_000;
+/** By how much the way there is faster in its middle than evenly (of 3s² − 2s³). */
+const STEEPEST = 1.5;
 
 /** `motion`: as motors are told it. Outputs have at each frame the level that was last switched. */
 export function tableOf(
@@ -80,5 +82,5 @@ function gentlyMs({ mechanism, motors, rig }: Described, motion: Motion): number
   const rest = restPose(rig, mechanism);
   const slots = motors.flatMap(({ map }) => (isSpin(map) ? [] : map.slots));
   const far = Math.max(0, ...slots.map((slot) => inUnit(mechanism, slot, Math.abs(motion.start[slot] - rest[slot]))));
-  return Math.round(Math.min(MOST_MS, Math.max(LEAST_MS, (far / rig.powerUp.maxDegPerS) * 1000)));
+  return Math.round(Math.min(MOST_MS, Math.max(LEAST_MS, ((STEEPEST * far) / rig.powerUp.maxDegPerS) * 1000)));
 }

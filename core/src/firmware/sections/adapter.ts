@@ -10,23 +10,22 @@ export const adapter = String.raw`
 #endif
 
 #if USES_STEPS
-// All axes share one tick of 20,000 a second.
-static const uint16_t TICKS_PER_MS = 20;
+// All axes share one tick.
 static inline void tick();
-#if defined(__AVR__)
-// Timer 2: 16 MHz / 8 / 100.
+#if defined(STAND_IN)
+static inline void beginTick() { standInTick(1000 / TICKS_PER_MS, tick); }
+static inline void pollTick() {}
+#elif defined(__AVR__)
+// Timer 2 at an eighth of 16 MHz.
 static inline void beginTick() {
   noInterrupts();
   TCCR2A = _BV(WGM21);
   TCCR2B = _BV(CS21);
-  OCR2A = 99;
+  OCR2A = (uint8_t)(2000 / TICKS_PER_MS - 1);
   TIMSK2 = _BV(OCIE2A);
   interrupts();
 }
 ISR(TIMER2_COMPA_vect) { tick(); }
-static inline void pollTick() {}
-#elif defined(STAND_IN)
-static inline void beginTick() { standInTick(1000 / TICKS_PER_MS, tick); }
 static inline void pollTick() {}
 #else
 // Another family: give tick() to a timer here. Until then the loop calls it, as evenly as the loop is fast.

@@ -65,7 +65,7 @@ static uint8_t pointFrom, pointCount;
 static bool isPlaying;
 static uint8_t doneMs;
 // A point of which lines are still to come: its values are behind those of the ring.
-static bool isBegun;
+static bool isBegun, begunTwice;
 static uint8_t begunMs, begunParts;
 static uint16_t begunCount;
 
@@ -80,7 +80,7 @@ static uint8_t motorAt(uint16_t channel) {
   return NONE;
 }
 static uint8_t pinAt(uint16_t channel) {
-  for (uint8_t k = 0; k < FREE_PIN_COUNT; k++)
+  for (uint8_t k = 0; k != FREE_PIN_COUNT; k++)
     if (pgm_read_byte(&FREE_PINS[k]) == channel) return k;
   return NONE;
 }
@@ -138,7 +138,7 @@ static void fallAsleep() {
   empty();
   state = ASLEEP;
   for (uint8_t k = 0; k < MOTOR_COUNT; k++) motorOff(k);
-  for (uint8_t k = 0; k < FREE_PIN_COUNT; k++)
+  for (uint8_t k = 0; k != FREE_PIN_COUNT; k++)
     if (pins[k].use == RELAY) setPin(pgm_read_byte(&FREE_PINS[k]), (pins[k].level = pins[k].safe));
 }
 
@@ -173,7 +173,7 @@ static void here(bool onlyInputs, const bool* changed) {
     end();
   }
   uint8_t told = 0;
-  for (uint8_t n = 0; n < FREE_PIN_COUNT; n++) {
+  for (uint8_t n = 0; n != FREE_PIN_COUNT; n++) {
     if (pins[n].use != INPUT_PIN || (changed && !changed[n])) continue;
     if (!told) {
       begin(PSTR("here"));
@@ -302,7 +302,7 @@ static void followQueue() {
 static void readInputs() {
   bool changed[FREE_PIN_COUNT + 1];
   bool any = false;
-  for (uint8_t n = 0; n < FREE_PIN_COUNT; n++) {
+  for (uint8_t n = 0; n != FREE_PIN_COUNT; n++) {
     changed[n] = false;
     if (pins[n].use != INPUT_PIN) continue;
     const uint8_t level = isHigh(pgm_read_byte(&FREE_PINS[n])) ? 1 : 0;
@@ -503,6 +503,7 @@ static const char* zero() {
 static const char* checkPoint(uint8_t ms, uint16_t count) {
   if (ms < 1 || ms > MAX_QUEUED_MS) return PSTR("duration");
   if (seeksAny()) return PSTR("moving");
+  if (begunTwice) return PSTR("twice");
   const uint16_t first = (uint16_t)(itemFrom + itemCount);
   for (uint16_t a = 0; a < count; a++)
     for (uint16_t b = 0; b < a; b++)
@@ -561,8 +562,10 @@ static void takePoint(bool isFirst, long seq, long second, bool goesOn) {
   if (isFirst) {
     begunMs = (uint8_t)(second > 255 ? 255 : second);
     begunParts = 0;
+    begunTwice = false;
     begunCount = 0;
   }
+  begunTwice = begunTwice || isSaidTwice();
   if (itemCount + begunCount + saidCount > ITEM_COUNT) return refuse(PSTR("point"), seq, PSTR("queue-full"));
   for (uint8_t n = 0; n < saidCount; n++) {
     Item& item = items[(itemFrom + itemCount + begunCount++) % ITEM_COUNT];

@@ -1,6 +1,6 @@
-/** Reading and writing lines in generated firmware: sealed by a checksum, without ever waiting. */
-export const line = String.raw`
-// ── Lines: words, single spaces, a star and a checksum; nothing here waits ──────────────────────────────────────────
+/** Lines that generated firmware says: sealed by a checksum, without ever waiting. */
+export const saying = String.raw`
+// ── Lines that go out: words, single spaces, a star and a checksum; nothing waits ──────────────────────────────────────────
 
 static const uint8_t MAX_LINE = 120;  // longest line, its end included
 static const uint8_t SEAL = 6;
@@ -85,8 +85,12 @@ static inline void sendOut() {
     goingCount--;
   }
 }
+`;
+/** Lines that generated firmware hears, and their words. */
+export const hearing = String.raw`
+// ── Lines that come in ──────────────────────────────────────────────────────────────────────────────────────────────
 
-// What comes in: one line at a time.
+// One line at a time.
 static char heard[MAX_LINE];
 static uint8_t heardLength;
 static bool heardTooMuch;

@@ -30,6 +30,7 @@ static Servo servos[MOTOR_COUNT];
 struct Axis {
   volatile int32_t at;      // microsteps that have gone out
   volatile int16_t perMs;   // microsteps of this millisecond, signed
+  volatile uint16_t left;   // those of them that are still to go
   volatile uint16_t share;  // how much of the next one has come together, of TICKS_PER_MS
   volatile bool forward;
 };
@@ -41,7 +42,7 @@ static inline void tick() {
   for (uint8_t k = 0; k < MOTOR_COUNT; k++) {
     if (kindOf(k) != STEPPER) continue;
     Axis& axis = axes[k];
-    if (!axis.perMs) continue;
+    if (!axis.left) continue;
     const bool forward = axis.perMs > 0;
     axis.share += (uint16_t)(forward ? axis.perMs : -axis.perMs);
     if (axis.share < TICKS_PER_MS) continue;
@@ -52,6 +53,7 @@ static inline void tick() {
       continue;
     }
     axis.share -= TICKS_PER_MS;
+    axis.left--;
     setPin(pinOf(k), true);
     axis.at += forward ? 1 : -1;
     setPin(pinOf(k), false);
@@ -66,6 +68,7 @@ static inline void aim(uint8_t k) {
   if (missing < -(long)TICKS_PER_MS) missing = -(long)TICKS_PER_MS;
   if ((axis.perMs > 0) != (missing > 0)) axis.share = 0;
   axis.perMs = (int16_t)(motors[k].isOn ? missing : 0);
+  axis.left = (uint16_t)(axis.perMs < 0 ? -axis.perMs : axis.perMs);
   interrupts();
 }
 static inline int32_t countOf(uint8_t k) {
@@ -78,6 +81,7 @@ static inline void countFrom(uint8_t k, long value) {
   noInterrupts();
   axes[k].at = value;
   axes[k].perMs = 0;
+  axes[k].left = 0;
   axes[k].share = 0;
   interrupts();
 }
@@ -155,7 +159,7 @@ static inline void motorOff(uint8_t k) {
 
 // Outputs at their safe level before they are outputs, drives off; nothing moves and no pulse goes out.
 static inline void beginPins() {
-  for (uint8_t k = 0; k < SIGNAL_COUNT; k++)
+  for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
     if (pgm_read_byte(&SIGNALS[k].isOutput)) makeOutput(pgm_read_byte(&SIGNALS[k].pin), pgm_read_byte(&SIGNALS[k].level));
 #if USES_STEPS
   for (uint8_t k = 0; k < MOTOR_COUNT; k++) {

@@ -34,7 +34,7 @@ const set = (key: string, value: unknown): void =>
   void (kept.value = { ...kept.value, [made.value.id]: { ...options.value, [key]: value } });
 
 const source = computed<Source | null>(() => {
-  const { rig, mechanism, build, id } = rigs;
+  const { rig, mechanism, build, id, revision } = rigs;
   if (!rig || !mechanism || !build) return null;
   const planned =
     routine.value && plan.value?.routineId === routine.value.id && motion.value
@@ -42,7 +42,7 @@ const source = computed<Source | null>(() => {
       : null;
   // What takes no pose is not made anew while the arm moves.
   const q = made.value.takes.includes('pose') ? view.q : mechanism.home;
-  return { rig, mechanism, build, rigId: id, q, planned };
+  return { rig, mechanism, build, rigId: id, revision, q, planned };
 });
 const lacks = computed(() => (source.value ? made.value.lacks(source.value, options.value) : []));
 const ofRoutine = computed(() => made.value.takes.includes('routine'));

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** The options of an export or import as fields, from its schema. */
 import { computed } from 'vue';
-import type { OptionField } from '@cork-elbow/core/exports';
+import { linedBoards } from '@cork-elbow/core/actuators';
+import { fieldsWhile, type OptionField } from '@cork-elbow/core/exports';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';
@@ -17,9 +18,10 @@ const small = (words: string): string => words.charAt(0).toLowerCase() + words.s
 /** Lists of the rig that a choice may be among. */
 const lists = computed(() => ({
   tools: (rigs.mechanism?.tools ?? []).map(({ id, name }) => ({ value: id, label: name })),
+  boards: (rigs.rig ? linedBoards(rigs.rig) : []).map(({ id, name }) => ({ value: id, label: name })),
 }));
 const shown = computed(() =>
-  fields.flatMap((field) => {
+  fieldsWhile(fields, values).flatMap((field) => {
     if (field.kind !== 'one-of') return [field];
     const choices = lists.value[field.of];
     // One alone is no choice.

@@ -1,0 +1,182 @@
+/** What a board runs: a bridge that is driven from a computer, or a player that needs none. */
+import { z } from 'zod';
+import { isSpin, linedBoards, shaftSpeed, type DriveMap } from '../../actuators';
+import { describe, sources, tableOf, tableRoom, ticksPerMs, type Described, type Table } from '../../firmware';
+import { sampleBuffers, type Motion } from '../../motion';
+import { fileName } from '../../rig';
+import { defineExport, type ExportFile, type Planned, type Source } from '../export';
+import { finding } from '../findings';
+import type { Finding } from '../../findings';
+
+const rates = ['100', '50', '40', '25', '20', '10'] as const;
+const ofTable = { when: { kind: 'table-player' } } as const;
+const options = z.strictObject({
+  kind: z
+    .enum(['bridge', 'table-player'])
+    .default('bridge')
+    .meta({
+      title: 'What it is to do',
+      titles: { bridge: 'drive it from here', 'table-player': 'play it without a computer' },
+    }),
+  board: z
+    .string()
+    .optional()
+    .meta({ title: 'Board', description: 'id of the board; the first with motors', of: 'boards' }),
+  rate: z
+    .enum(rates)
+    .default('50')
+    .meta({ title: 'Frames a second', titles: Object.fromEntries(rates.map((r) => [r, r])), ...ofTable }),
+  start: z
+    .enum(['letter', 'power'])
+    .default('letter')
+    .meta({
+      title: 'It begins',
+      titles: { letter: 'at the letter g on its line', power: 'by itself, after a while' },
+      ...ofTable,
+    }),
+  startS: z
+    .number()
+    .min(3)
+    .max(600)
+    .default(10)
+    .meta({ title: 'Seconds from power on', step: 1, when: { kind: 'table-player', start: 'power' } }),
+  again: z
+    .boolean()
+    .default(false)
+    .meta({ title: 'Again and again', ...ofTable }),
+});
+type Options = z.output<typeof options>;
+
+const describedOf = ({ rig, mechanism, build, revision }: Source, wished: string | undefined): Described | null => {
+  const boards = linedBoards(rig).map((board) => board.id);
+  const made = (id: string): Described => describe(rig, mechanism, build, id, revision ?? null);
+  if (wished !== undefined && boards.includes(wished)) return made(wished);
+  const all = boards.map(made);
+  return all.find(({ motors }) => motors.length > 0) ?? all[0] ?? null;
+};
+const tableFrom = (
+  described: Described,
+  { routine, plan, motion }: Planned,
+  { rate, start, startS, again }: Options,
+): Table =>
+  tableOf(
+    described,
+    routine.name,
+    motion,
+    plan.events.flatMap((event) => (event.kind === 'output' ? [event] : [])),
+    { frameMs: 1000 / Number(rate), startMs: start === 'power' ? Math.round(startS * 1000) : null, again },
+  );
+
+export const firmware = defineExport({
+  id: 'firmware',
+  name: 'Firmware',
+  says: 'The program of a board, for the common setup-and-loop kind of project: a folder with a main file and what it knows of this rig.',
+  takes: ['routine'],
+  options,
+  lacks: (source, chosen) => {
+    const described = describedOf(source, chosen.board);
+    if (!described) return [finding('firmware-no-board', { station: 'motors', part: 'boards' })];
+    const found = checkMotors(described);
+    if (chosen.kind === 'bridge') return found;
+    const { planned } = source;
+    if (!planned?.motion.durationS) return [...found, finding('export-no-routine', { station: 'routine' })];
+    return [
+      ...found,
+      ...checkRoutine(described, planned),
+      ...(found.length ? [] : checkTable(described, planned, chosen)),
+    ];
+  },
+  write: (source, chosen): readonly ExportFile[] => {
+    const described = describedOf(source, chosen.board)!;
+    const isBridge = chosen.kind === 'bridge';
+    const about = isBridge ? 'bridge' : `${source.planned!.routine.id}-player`;
+    const folder = fileName(source.rigId, about, '').slice(0, -1);
+    const table = isBridge ? null : tableFrom(described, source.planned!, chosen);
+    return sources(described, folder, table).map(({ name, text }) => ({ name, text, mediaType: 'text/x-c++src' }));
+  },
+});
+
+function checkMotors(described: Described): Finding[] {
+  const { board, motors, strange, hanging } = described;
+  if (!motors.length && !strange.length)
+    return [finding('firmware-no-motors', { station: 'motors', part: 'wires' }, { board: board.name })];
+  const odd = strange.map((map) =>
+    finding(
+      'firmware-strange',
+      { station: 'motors', part: 'wires', drive: map.drive.id },
+      { drive: map.drive.name, board: board.name },
+    ),
+  );
+  const rates = new Set(
+    motors.flatMap(({ kind, map }) =>
+      kind === 'pulse-driver' && 'updateHz' in map.drive ? [map.drive.updateHz] : [],
+    ),
+  );
+  const [driver] = hanging;
+  const mixed =
+    rates.size > 1 && driver
+      ? [
+          finding(
+            'firmware-rates',
+            { station: 'motors', part: 'wires' },
+            { board: driver.name, rates: [...rates].join(', ') },
+          ),
+        ]
+      : [];
+  return [...odd, ...mixed];
+}
+
+/** What a table cannot do of a routine. */
+function checkRoutine(described: Described, { routine, plan, motion }: Planned): Finding[] {
+  const at = (stepId: string): { station: 'routine'; routine: string; step: string } => ({
+    ...{ station: 'routine', routine: routine.id, step: stepId },
+  });
+  const asked = plan.events.find((event) => event.kind === 'input');
+  const gone = plan.events.find((event) => event.kind === 'power');
+  return [
+    ...(asked?.kind === 'input' ? [finding('firmware-waits', at(asked.stepId), { routine: routine.name })] : []),
+    ...(gone?.kind === 'power' ? [finding('firmware-lets-go', at(gone.stepId), { routine: routine.name })] : []),
+    ...checkSteps(described, motion),
+  ];
+}
+
+/** Axes that would have to step faster than the timer ticks. */
+function checkSteps({ motors, mechanism, board }: Described, motion: Motion): Finding[] {
+  const most = ticksPerMs(board) * 1000;
+  const steppers = motors.flatMap(({ kind, map }) => (kind === 'stepper' && !isSpin(map) ? [map] : []));
+  const top = new Map(steppers.map((map) => [map, 0]));
+  const [p, v, a] = sampleBuffers(mechanism.m);
+  const BEAT = 0.01;
+  for (let t = 0; t <= motion.durationS && steppers.length; t += BEAT) {
+    motion.sampleInto(p, v, a, t);
+    for (const map of steppers) top.set(map, Math.max(top.get(map)!, stepsPerS(map, p, v)));
+  }
+  return steppers
+    .filter((map) => top.get(map)! > most)
+    .map((map) =>
+      finding(
+        'firmware-steps',
+        { station: 'motors', part: 'wires', drive: map.drive.id },
+        { drive: map.drive.name, got: Math.round(top.get(map)!), max: most },
+      ),
+    );
+  function stepsPerS(map: DriveMap, q: Float64Array, speeds: Float64Array): number {
+    return Math.abs((shaftSpeed(map, mechanism, q, speeds)?.degPerS ?? 0) * map.native.perDeg);
+  }
+}
+
+/** A table that the board has no room for, and at which rate it would fit. */
+function checkTable(described: Described, planned: Planned, chosen: Options): Finding[] {
+  const max = tableRoom(described.board.kind);
+  const bytes = (rate: Options['rate']): number => tableFrom(described, planned, { ...chosen, rate }).bytes.length;
+  const got = bytes(chosen.rate);
+  if (got <= max) return [];
+  const slower = rates.filter((rate) => Number(rate) < Number(chosen.rate)).find((rate) => bytes(rate) <= max);
+  const place = { station: 'hand-off' } as const;
+  const data = { board: described.board.name, got, max, by: got - max };
+  return [
+    slower
+      ? finding('firmware-too-long', place, { ...data, rate: slower })
+      : finding('firmware-far-too-long', place, data),
+  ];
+}

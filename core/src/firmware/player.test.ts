@@ -1,0 +1,216 @@
+import fc from 'fast-check';
+import { describe as group, expect, it } from 'vitest';
+import { demoRigs } from '../../../demo';
+import { admit } from '../admit';
+import { commandMaps, linedBoards } from '../actuators';
+import { valuesAt } from '../commands';
+import { sampleBuffers } from '../motion';
+import { planCommands, planRoutine } from '../routine';
+import { compile, live, type Happened } from './compiled.testkit';
+import { describe, pack, sources, tableOf, unpack, type Table } from './index';
+
+group('a table in flash', () => {
+  const value = fc.oneof(fc.integer({ min: 500, max: 2500 }), fc.integer({ min: -99_999_999, max: 99_999_999 }));
+  /** Frames that stand, go evenly, or jump. */
+  const run = fc.record({
+    count: fc.integer({ min: 1, max: 400 }),
+    step: fc.constantFrom(0, 0, 1, 7, -300),
+    jump: fc.option(value),
+    level: fc.integer({ min: 0, max: 0xffffffff }),
+  });
+  const anyFrames = fc
+    .tuple(fc.integer({ min: 0, max: 9 }), fc.array(run, { minLength: 1, maxLength: 6 }))
+    .map(([width, runs]) => {
+      const levels = Uint32Array.from(runs.flatMap(({ count, level }) => Array.from({ length: count }, () => level)));
+      const columns = Array.from({ length: width }, (_, k) => {
+        let now = 1500 + k;
+        return Int32Array.from(
+          runs.flatMap(({ count, step, jump }) => {
+            if (jump !== null) now = jump;
+            return Array.from({ length: count }, () => (now += step * (k + 1)));
+          }),
+        );
+      });
+      return { columns, levels };
+    });
+  it('is unpacked to what was packed, whatever it holds and wherever it begins anew', () => {
+    fc.assert(
+      fc.property(anyFrames, fc.integer({ min: 1, max: 120 }), (frames, restart) => {
+        const back = unpack(pack(frames, restart), frames.columns.length, frames.levels.length, restart);
+        expect(back).toEqual(frames);
+      }),
+    );
+  });
+  it('takes a byte for each 255 frames that stand, and a few for each that moves', () => {
+    const still = {
+      columns: [new Int32Array(2000).fill(1500), new Int32Array(2000).fill(900)],
+      levels: new Uint32Array(2000),
+    };
+    expect(pack(still, 2000).length).toBe(2 + 2 + 1 + Math.ceil(1999 / 255));
+  });
+});
+
+/** A player of a routine of the demo. */
+function made(
+  id: string,
+  routineId: string,
+  again = false,
+): { table: Table; program: string; made: ReturnType<typeof setOf> } {
+  const set = setOf(id, routineId);
+  const table = tableOf(set.described, 'x', set.motion, set.switched, { frameMs: 20, startMs: null, again });
+  return { table, program: compile(sources(set.described, 'player', table)), made: set };
+}
+function setOf(id: string, routineId: string) {
+  const admitted = admit(demoRigs().find((rig) => rig.id === id)!.rig);
+  if (!admitted.ok) throw new Error(id);
+  const { rig, mechanism, build } = admitted;
+  const routine = rig.routines.find((r) => r.id === routineId)!;
+  const plan = planRoutine(rig, mechanism, build, routine);
+  const motion = planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan);
+  const described = describe(rig, mechanism, build, linedBoards(rig)[0].id, 1);
+  return { described, motion, switched: plan.events.flatMap((e) => (e.kind === 'output' ? [e] : [])) };
+}
+/** Board time (ms), from its beginning on, at which a player that is told so at once has reached its first frame. */
+function beginMs({ made: { described }, table }: ReturnType<typeof made>): number {
+  let ms = 1 + described.rig.powerUp.gapMs * described.motors.length;
+  // The way there is gone at a pace that rises over 256 ms.
+  for (let [pace, gone] = [0, 0]; gone < table.thereMs * 256; ms++) gone += pace = Math.min(256, pace + 1);
+  return ms;
+}
+
+group('the compiled player', () => {
+  const routines = [
+    ['tile-dipper', 'dip'],
+    ['dot-painter', 'rosette'],
+    ['heron-greeter', 'greet'],
+    ['twin-carriers', 'lift'],
+    ['kiln-shelf-loader', 'round'],
+    ['kiln-shelf-loader', 'fold'],
+  ] as const;
+  it.each(routines)('of %s, %s: sends what the plan says: pulses within 2 µs, steps within 1', (id, routineId) => {
+    const player = made(id, routineId);
+    const { described, motion } = player.made;
+    const seconds = motion.durationS + beginMs(player) / 1000 + 1;
+    const heard = live(player.program, ['> g', `. ${Math.round(seconds * 1e6)}`]);
+    const happened = heard.flatMap((part) => part.happened);
+    // Outputs have their level before they are outputs.
+    expect(heard[0].happened.filter(({ what }) => what === 'pulse')).toEqual([]);
+    const [p, v, a] = sampleBuffers(described.mechanism.m);
+    const begun = beginMs(player) * 1000;
+    let looked = 0;
+    for (const [k, motor] of described.motors.entries()) {
+      const told = track(happened, player, k);
+      for (let t = 0; t <= motion.durationS; t += 0.02) {
+        motion.sampleInto(p, v, a, t);
+        const [value] = valuesAt([motor.map], described.mechanism, p, v);
+        const got = told(begun + t * 1e6);
+        // A millisecond of its motion, beside.
+        motion.sampleInto(p, v, a, Math.min(motion.durationS, t + 0.003));
+        const [later] = valuesAt([motor.map], described.mechanism, p, v);
+        motion.sampleInto(p, v, a, Math.max(0, t - 0.003));
+        const [sooner] = valuesAt([motor.map], described.mechanism, p, v);
+        const near = Math.min(...[value, later, sooner].map(([, n]) => n));
+        const far = Math.max(...[value, later, sooner].map(([, n]) => n));
+        const room = motor.kind === 'stepper' ? 1 : 2;
+        expect(got, `${motor.map.drive.name} at ${t.toFixed(2)} s`).toBeGreaterThanOrEqual(near - room);
+        expect(got, `${motor.map.drive.name} at ${t.toFixed(2)} s`).toBeLessThanOrEqual(far + room);
+        looked++;
+      }
+      motion.sampleInto(p, v, a, motion.durationS);
+      expect(told(Infinity)).toBe(valuesAt([motor.map], described.mechanism, p, v)[0][1]);
+    }
+    expect(looked).toBeGreaterThan(100);
+  });
+  it('comes on one motor after the other in the order of the plan, each where it is expected to stand', () => {
+    const player = made('tile-dipper', 'dip');
+    const { described } = player.made;
+    const pulses = live(player.program, ['> g', '. 3000000'])
+      .flatMap(({ happened }) => happened)
+      .filter(({ what }) => what === 'pulse');
+    const firsts = described.motors.map(({ pin }) => pulses.find(({ at }) => at === pin)!);
+    for (const [k, { rest }] of described.motors.entries()) expect(firsts[k].values).toEqual([rest]);
+    const order = [...firsts].sort((a, b) => a.micros - b.micros).map(({ at }) => at);
+    expect(order).toEqual(described.order.map((k) => described.motors[k].pin));
+    const times = firsts.map(({ micros }) => micros).sort((a, b) => a - b);
+    for (let k = 1; k < times.length; k++) expect(times[k] - times[k - 1]).toBeGreaterThanOrEqual(299_000);
+  });
+  it('does nothing until it is told to, stops along its way, goes on, and lets go only where it stands', () => {
+    const player = made('tile-dipper', 'dip');
+    const motors = player.made.described.motors.length;
+    // Into the middle of a move; all that is asked then.
+    const moving = (beginMs(player) + 1500) * 1000;
+    const orders = [
+      '. 5000000',
+      '> g',
+      `. ${moving}`,
+      '> o',
+      '> s',
+      '. 300000',
+      '. 2000000',
+      '> g',
+      '. 400000',
+      '> s',
+      '. 300000',
+      '> o',
+    ];
+    const parts = live(player.program, orders).map(({ happened }) => happened.filter(({ what }) => what === 'pulse'));
+    const [boot, waits, , goes, keeps, , stops, stands, , goesOn, , stopsAgain, off] = parts;
+    expect([...boot, ...waits]).toEqual([]);
+    expect(goes.length).toBeGreaterThan(50);
+    expect(keeps).toEqual([]);
+    // It slows down over a quarter of a second, and then nothing changes any more.
+    expect(stops.length).toBeGreaterThan(0);
+    expect(stands).toEqual([]);
+    expect(goesOn.length).toBeGreaterThan(0);
+    expect(off.map(({ values }) => values)).toEqual(Array.from({ length: motors }, () => [0]));
+    // Nothing jumps meanwhile: what one motor is told changes by a few µs at most.
+    const last = new Map<number, number>();
+    for (const {
+      at,
+      values: [us],
+    } of [...goes, ...stops, ...goesOn, ...stopsAgain]) {
+      expect(Math.abs(us - (last.get(at) ?? us))).toBeLessThan(12);
+      last.set(at, us);
+    }
+  });
+});
+
+/** What a motor is told over time: its pulse, or the steps that have gone out. */
+function track(
+  happened: readonly Happened[],
+  { made: { described } }: ReturnType<typeof made>,
+  k: number,
+): (micros: number) => number {
+  const { kind, pin, second, rest } = described.motors[k];
+  const times: number[] = [-Infinity];
+  const values: number[] = [rest];
+  let forward = true;
+  let count = rest;
+  for (const {
+    what,
+    at,
+    values: [value],
+    micros,
+  } of happened) {
+    if (kind === 'stepper') {
+      if (what !== 'level') continue;
+      if (at === second) forward = value === 1;
+      if (at !== pin || value !== 1) continue;
+      count += forward ? 1 : -1;
+    } else {
+      if (what !== 'pulse' || at !== pin) continue;
+      count = value;
+    }
+    times.push(micros);
+    values.push(count);
+  }
+  return (micros) => {
+    let [low, high] = [0, times.length - 1];
+    while (low < high) {
+      const middle = (low + high + 1) >> 1;
+      if (times[middle] <= micros) low = middle;
+      else high = middle - 1;
+    }
+    return values[low];
+  };
+}
