@@ -84,7 +84,7 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
   if (options.demo) await seed(store);
   const pooled: PoolOptions = {
     ...{ ...limits, url: options.computeUrl },
-    rig: (id) => shelf.text(id),
+    rig: (id) => shelf.saved(id),
   };
   const pool = new Pool(pooled);
   // What is saved and opened never waits behind what computes.

@@ -6,6 +6,7 @@ import type { RigSummary } from '@cork-elbow/core/contract';
 import type { Rig } from '@cork-elbow/core/rig';
 import { apiError, ApiError } from './errors';
 import { saveableOf, type Saveable } from './compute/doors';
+import type { Saved } from './compute/worker';
 import type { Pool } from './compute/pool';
 import type { Store } from './db/open';
 import { allIds, lastGood, listRows, rowOf, saveRow, type RigRow } from './db/rigs';
@@ -40,9 +41,10 @@ export class Shelf {
     });
   }
 
-  /** The text of a rig as it was saved; null where there is none. */
-  async text(id: string): Promise<string | null> {
-    return (await rowOf(this.store, id))?.document ?? null;
+  /** A rig as it was saved, and which revision that is; null where there is none. */
+  async saved(id: string): Promise<Saved | null> {
+    const row = await rowOf(this.store, id);
+    return row && { document: row.document, revision: row.revision };
   }
 
   async row(id: string): Promise<RigRow> {

@@ -314,6 +314,32 @@ describe('compute calls', () => {
     expect(unknown.status).toBe(400);
     expect(unknown.body.message).toMatch(/no build with the id “third”/);
   });
+  it('writes the program of a board for the revision that is saved, and says in a sentence what is missing', async () => {
+    const ask = (more: object) =>
+      server.send('POST', '/api/compute/commands', { rigId: 'tile-dipper', format: 'firmware', ...more });
+    const bridge = await ask({ options: { kind: 'bridge' } });
+    expect(bridge.body.files.map(({ name }: { name: string }) => name)).toEqual([
+      'tile-dipper-bridge/tile-dipper-bridge.ino',
+      'tile-dipper-bridge/rig.h',
+    ]);
+    expect(bridge.body.files[1].text).toMatch(/MADE_FOR\[\] PROGMEM = " 1 [0-9a-f]{8}"/);
+    const player = await ask({ routineId: 'dip', options: { kind: 'table-player', rate: '25' } });
+    expect(player.body.files[1].text).toContain('FRAME_MS = 40');
+    const [none, waits] = await Promise.all([
+      ask({ options: { kind: 'table-player' } }),
+      ask({ rigId: 'kiln-shelf-loader', routineId: 'load', options: { kind: 'table-player' } }),
+    ]);
+    expect([none.status, none.body.code]).toEqual([422, 'export-no-routine']);
+    expect([waits.status, waits.body.code]).toEqual([422, 'firmware-waits']);
+    expect((await ask({ options: { kind: 'dance' } })).status).toBe(400);
+    // A table takes none of these.
+    const table = await server.send('POST', '/api/compute/commands', {
+      rigId: 'tile-dipper',
+      routineId: 'dip',
+      format: 'table',
+    });
+    expect(table.body.files[0].mediaType).toBe('text/csv');
+  });
   it('plans by the inputs that it is given, and says which are not there', async () => {
     const loader = kilnLoader();
     const plan = (inputs: object) =>

@@ -4,6 +4,7 @@ import { connect, createServer, type AddressInfo, type Server } from 'node:net';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import type { ClientMessageInput, Links, ServerMessage, Status } from '@cork-elbow/core/contract';
 import { encodeBoard } from '@cork-elbow/core/board';
+import { compile } from '../../core/src/firmware/compiled.testkit';
 import { portTrouble } from '../src/links/port-trouble';
 import { refused, start, status, type Page, type Running } from './harness';
 
@@ -56,6 +57,16 @@ async function terminals(): Promise<{ child: ChildProcess; path: string; end: Ch
   let said = '';
   while (!/\n/.test(said)) said += String((await once(child.stdout, 'data'))[0]);
   return { child, path: said.trim(), end: child.stdout };
+}
+/** … with a program at the other end of it, that speaks on its input and output. */
+async function pluggedProgram(program: string): Promise<string> {
+  const { child, path } = await terminals();
+  const board = spawn(program, ['live'], { stdio: ['pipe', 'pipe', 'inherit'] });
+  children.push(board);
+  child.stdout!.on('data', (bytes: Buffer) => board.stdin.write(bytes));
+  board.stdout.on('data', (bytes: Buffer) => child.stdin!.write(bytes));
+  for (const end of [board.stdin, child.stdin!]) end.on('error', () => undefined);
+  return path;
 }
 /** … with a board at the other end of it. */
 async function plugged(port: number): Promise<{ child: ChildProcess; path: string }> {
@@ -167,6 +178,22 @@ describe('a board on a serial port', () => {
     const { status: lost } = await page.until(status((s) => s.link === 'lost'));
     expect(lost.armed).toBe(false);
     expect(lost.notice).toBe(`The line to the board failed: ${path} is gone, as when its cable is pulled.`);
+  });
+
+  it('that runs its firmware as it was handed off is armed, plays a whole routine, and says what it was made for', async () => {
+    const { body } = await server.send('POST', '/api/compute/commands', {
+      ...{ rigId: 'tile-dipper', format: 'firmware', options: { kind: 'bridge' } },
+    });
+    const path = await pluggedProgram(compile(body.files));
+    const made = await connected(serial(path));
+    expect(made).toMatchObject({ link: 'connected', notice: '' });
+    expect(JSON.stringify(made.madeFor)).toContain('"revision":1');
+    page.say({ type: 'arm' });
+    const armed = await page.until((m) => status((s) => s.armed && s.mode === 'normal')(m) || refused(m));
+    expect(armed).toMatchObject({ type: 'status' });
+    page.say({ ...run, routineId: 'park' } as ClientMessageInput);
+    const done = await page.until((m) => status((s) => s.run === 'finished' || s.run === 'failed')(m) || refused(m));
+    expect(done).toMatchObject({ status: { run: 'finished' } });
   });
 
   it('that is not there is named', async () => {

@@ -98,7 +98,7 @@ const body: fc.Arbitrary<string> = fc.oneof(
       .tuple(
         fc.integer({ min: 1, max: 9 }),
         fc.constantFrom('-', '20:0', '20:1', '21:1'),
-        fc.constantFrom(1, 10, 33, 0),
+        fc.constantFrom(1, 10, 33, 0, 900),
         fc.constantFrom('5:1000', '5:-777', '3:250', '0:33 5:1', '7:5', '5:9999'),
       )
       .map(([id, until, t, list]) => `seek # ${id} ${until} ${t} ${list}`),

@@ -38,9 +38,14 @@ export function oneOf(given: Readonly<Record<string, unknown>>): void {
   refuse([fault('ask-one-of', 'the body', `one of ${names.join(', ')}`, got, { names: names.join(', '), got })]);
 }
 
-export async function rigOf(desk: Desk, { rig, rigId, buildId }: OfRig): Promise<Admitted> {
+/** `revision`: of a rig of the shelf. */
+export async function rigOf(
+  desk: Desk,
+  { rig, rigId, buildId }: OfRig,
+): Promise<Admitted & { readonly revision?: number }> {
   oneOf({ rig, rigId });
-  const admitted = admitRig(rig ?? (await desk.rig(rigId!)), buildId);
+  const saved = rig === undefined ? await desk.rig(rigId!) : { rig };
+  const admitted = { ...saved, ...admitRig(saved.rig, buildId) };
   if (buildId !== undefined && admitted.build.id !== buildId)
     refuse([fault('id-unknown', 'buildId', 'a build of the rig', `“${buildId}”`, { id: buildId, kind: 'build' })]);
   return admitted;

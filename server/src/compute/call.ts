@@ -8,8 +8,8 @@ import { DOCUMENT_LIMIT } from '../limits';
 export interface Desk {
   /** Content type that is wished for. */
   readonly accept: string | undefined;
-  /** A rig of the shelf, as it is saved. */
-  rig(id: string): Promise<Rig>;
+  /** A rig of the shelf, as it is saved, and which revision that is. */
+  rig(id: string): Promise<{ rig: Rig; revision: number }>;
   /** Says what comes now, for whoever is told that it took too long. */
   doing(words: string): void;
   /** After each piece of work: counts it. Throws where the call was given up. */

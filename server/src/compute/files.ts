@@ -22,6 +22,7 @@ import { admitRig } from '../rig-door';
 
 const tag = 'files';
 const commands = exportOf('commands')!;
+const firmware = exportOf('firmware')!;
 
 const exported = (made: Export): Call =>
   defineCall({
@@ -42,19 +43,25 @@ const exported = (made: Export): Call =>
     },
   });
 
-const tableOfCommands = defineCall({
+const motorCommands = defineCall({
   path: '/api/compute/commands',
   summary:
-    'What the motors are sent over a routine: the table of commands as a file. With `Accept: text/csv` the text alone.',
+    'What the motors are sent over a routine: the table of commands as a file, or the program of a board. With `Accept: text/csv` the text alone.',
   body: commandsBody
-    .extend({ options: commands.options.omit({ format: true }).prefault({}) })
+    .extend({
+      options: commands.options.omit({ format: true }).extend(firmware.options.shape).partial().prefault({}),
+    })
     .meta(commandsBody.meta()!),
   answer: filesAnswer,
-  async run(body, desk) {
+  async run({ format, options, ...body }, desk) {
     const admitted = await rigOf(desk, body);
-    const plan = planned(desk, admitted, body.routineId, body.inputs);
+    const made = format === 'firmware' ? firmware : commands;
+    const plan = body.routineId === undefined ? null : planned(desk, admitted, body.routineId, body.inputs);
     const source = sourceOf(admitted, body.rigId, admitted.mechanism.home, plan);
-    return written(desk, commands, source, { ...body.options, format: body.format }, plan);
+    // Each takes those that are its own.
+    const own = Object.fromEntries(Object.entries(options).filter(([key]) => key in made.options.shape));
+    const kind = format === 'json' ? 'json' : 'csv';
+    return written(desk, made, source, made === commands ? { ...own, format: kind } : own, plan);
   },
 });
 
@@ -77,10 +84,10 @@ const imported = (made: Import): Call =>
     },
   });
 
-export const fileCalls: readonly Call[] = [...exportList.map(exported), tableOfCommands, ...importList.map(imported)];
+export const fileCalls: readonly Call[] = [...exportList.map(exported), motorCommands, ...importList.map(imported)];
 
 function sourceOf(
-  { rig, mechanism, build }: Admitted,
+  { rig, mechanism, build, revision }: Admitted & { readonly revision?: number },
   rigId: string | undefined,
   q: Float64Array,
   plan: Plan | null,
@@ -88,7 +95,7 @@ function sourceOf(
   const routine = plan && routineOf({ rig }, plan.routineId);
   const maps = commandMaps(rig, mechanism, build);
   return {
-    ...{ rig, mechanism, build, q, rigId: rigId ?? null },
+    ...{ rig, mechanism, build, q, rigId: rigId ?? null, revision },
     planned: plan && routine ? { routine, plan, motion: planCommands(rig, mechanism, maps, plan) } : null,
   };
 }

@@ -6,7 +6,7 @@ import { Readable } from 'node:stream';
 import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
 import { apiError, ApiError } from '../errors';
-import { GIVEN_UP, PIECES, type Heard, type Told, type Work } from './worker';
+import { GIVEN_UP, PIECES, type Heard, type Saved, type Told, type Work } from './worker';
 
 export interface PoolOptions {
   readonly url: URL;
@@ -18,7 +18,7 @@ export interface PoolOptions {
   /** Megabytes that one thread may hold. */
   readonly memoryMb?: number;
   /** The text of a rig on the shelf; null where there is none. */
-  rig(id: string): Promise<string | null>;
+  rig(id: string): Promise<Saved | null>;
 }
 export type Answer = { readonly type: string; readonly body: Buffer | Readable } | { readonly value: unknown };
 
@@ -143,7 +143,7 @@ class Asking {
             this.doing = told.words;
             return;
           case 'want':
-            return void this.options.rig(told.rig).then((document) => this.tell({ document }), failed);
+            return void this.options.rig(told.rig).then((saved) => this.tell({ saved }), failed);
           case 'part':
             this.rest();
             if (!this.parts) {

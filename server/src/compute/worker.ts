@@ -29,7 +29,11 @@ export type Told =
   | { readonly what: 'refused'; readonly code: string; readonly message: string; readonly faults: readonly Fault[] }
   | { readonly what: 'given-up' };
 /** What it is told: the rig that it wanted (null: there is none), or to go on. */
-export type Heard = { readonly document: string | null } | 'more';
+export interface Saved {
+  readonly document: string;
+  readonly revision: number;
+}
+export type Heard = { readonly saved: Saved | null } | 'more';
 
 export const GIVEN_UP = 0;
 export const PIECES = 1;
@@ -54,9 +58,9 @@ export default async function carryOut({ call: name, body, accept, port, shared 
     async rig(id) {
       tell({ what: 'want', rig: id });
       const told = await heard();
-      const document = told === 'more' ? null : told.document;
-      if (document === null) throw apiError('not-found', { kind: 'rig', id });
-      return storedRig(readStored(document)).rig;
+      const saved = told === 'more' ? null : told.saved;
+      if (saved === null) throw apiError('not-found', { kind: 'rig', id });
+      return { rig: storedRig(readStored(saved.document)).rig, revision: saved.revision };
     },
     doing: (words) => tell({ what: 'doing', words }),
     piece,

@@ -12,6 +12,16 @@ export function saveBlob(name: string, blob: Blob): void {
 export const saveFile = (name: string, mediaType: string, text: string): void =>
   saveBlob(name, new Blob([text], { type: mediaType }));
 
+/** Hands several files over as one archive; names may have a folder before them. */
+export async function saveZip(
+  name: string,
+  files: readonly { readonly name: string; readonly text: string }[],
+): Promise<void> {
+  const { strToU8, zipSync } = await import('fflate');
+  const bytes = zipSync(Object.fromEntries(files.map((file) => [file.name, strToU8(file.text)])));
+  saveBlob(name, new Blob([new Uint8Array(bytes)], { type: 'application/zip' }));
+}
+
 /** Draws an SVG on white at twice its size and hands it over as a PNG file. */
 export async function savePng(name: string, svg: string, width: number, height: number): Promise<void> {
   const image = new Image(width, height);

@@ -246,10 +246,18 @@ export const planAnswer = z.strictObject({
 
 /** With the options of the export of that name beside it, which the server adds. */
 export const commandsBody = z
-  .strictObject({ ...ofRoutine, format: z.enum(['csv', 'json']).default('csv').describe('of the file') })
+  .strictObject({
+    ...ofRoutine,
+    routineId: z.string().optional().describe('id of the routine; a bridge needs none'),
+    format: z
+      .enum(['table', 'csv', 'json', 'firmware'])
+      .default('table')
+      .describe('a table (as CSV, or as what is said), or the program of a board'),
+  })
   .meta(
     examples({
       'a table as CSV': { rigId: 'tile-dipper', routineId: 'dip', format: 'csv', options: { rateHz: 20 } },
+      'the program of a board': { rigId: 'tile-dipper', format: 'firmware', options: { kind: 'bridge' } },
     }),
   );
 

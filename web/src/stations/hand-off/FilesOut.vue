@@ -3,11 +3,11 @@
 import { IconDownload } from '@tabler/icons-vue';
 import { useSessionStorage } from '@vueuse/core';
 import Button from 'primevue/button';
-import { computed, ref } from 'vue';
+import { computed, defineAsyncComponent, ref } from 'vue';
 import { exportList, optionFields, optionsOf, type Source } from '@cork-elbow/core/exports';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import FindingRow from '../../shared/FindingRow.vue';
-import { saveFile } from '../../shared/save-file';
+import { saveFile, saveZip } from '../../shared/save-file';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
@@ -16,6 +16,7 @@ import { usePlan } from '../../workspace/usePlan';
 import CommandsPreview from './CommandsPreview.vue';
 import OptionForm from './OptionForm.vue';
 
+const SourceText = defineAsyncComponent(() => import('../../shared/SourceText.vue'));
 const { foot } = defineProps<{ foot: HTMLElement | null }>();
 const rigs = useRigStore();
 const view = useViewStore();
@@ -45,7 +46,7 @@ const source = computed<Source | null>(() => {
   return { rig, mechanism, build, rigId: id, revision, q, planned };
 });
 const lacks = computed(() => (source.value ? made.value.lacks(source.value, options.value) : []));
-const ofRoutine = computed(() => made.value.takes.includes('routine'));
+const ofRoutine = computed(() => made.value.takes.includes('routine') && options.value.kind !== 'bridge');
 const stops = computed(() =>
   made.value.id === 'commands' ? view.findings.filter((finding) => finding.severity === 'stop') : [],
 );
@@ -56,7 +57,16 @@ const files = computed(() =>
     : [],
 );
 const MOST_SHOWN = 20_000;
-const shown = computed(() => files.value.map((file) => ({ ...file, head: file.text.slice(0, MOST_SHOWN) })));
+const SOURCE = 'text/x-c++src';
+const isSource = computed(() => files.value[0]?.mediaType === SOURCE);
+/** Of the files of a program one is read at a time. */
+const readName = ref('');
+const read = computed(() => files.value.find(({ name }) => name === readName.value) ?? files.value[0]);
+const shown = computed(() =>
+  isSource.value ? [] : files.value.map((file) => ({ ...file, head: file.text.slice(0, MOST_SHOWN) })),
+);
+const byteWords = (n: number): string => (n < 1000 ? `${n} bytes` : `${(n / 1000).toFixed(1)} kB`);
+const bytes = computed(() => files.value.reduce((sum, { text }) => sum + new Blob([text]).size, 0));
 /** Sheets that are higher than wide are read at the panel’s width, and scrolled. */
 const tall = ref(new Set<string>());
 function measure(name: string, { naturalWidth, naturalHeight }: HTMLImageElement): void {
@@ -68,12 +78,20 @@ function measure(name: string, { naturalWidth, naturalHeight }: HTMLImageElement
 const picture = (text: string): string => `data:image/svg+xml;charset=utf-8,${encodeURIComponent(text)}`;
 const ending = computed(() => {
   if (made.value.id === 'commands') return String(options.value.format).toUpperCase();
-  return (files.value[0]?.name.split('.').at(-1) ?? '').toUpperCase();
+  return files.value.length > 1 ? 'ZIP' : (files.value[0]?.name.split('.').at(-1) ?? '').toUpperCase();
+});
+/** What a download brings: a folder by its name. */
+const brings = computed(() => {
+  const [first, ...more] = files.value;
+  if (!first) return '';
+  const names = more.length ? `${first.name.split('/')[0]}, ${files.value.length} files` : first.name;
+  return `${names}, ${byteWords(bytes.value)}`;
 });
 function download(): void {
   if (!source.value) return;
-  for (const { name, mediaType, text } of made.value.write(source.value, options.value))
-    saveFile(name, mediaType, text);
+  const written = made.value.write(source.value, options.value);
+  if (written.length > 1) return void saveZip(`${written[0].name.split('/')[0]}.zip`, written);
+  for (const { name, mediaType, text } of written) saveFile(name, mediaType, text);
 }
 function at(timeS: number): void {
   pause();
@@ -109,6 +127,14 @@ function at(timeS: number): void {
       :columns="options.columns as 'both'"
       @at="at"
     />
+    <template v-else-if="isSource && read">
+      <span v-rove.across="'button'" class="choice small" role="group" aria-label="File"
+        ><button v-for="{ name } in files" :key="name" :aria-pressed="name === read.name" @click="readName = name">
+          {{ name.split('/').at(-1) }}
+        </button></span
+      >
+      <SourceText class="program grows" :text="read.text" :label="read.name" />
+    </template>
     <template v-for="file in shown" v-else :key="file.name">
       <div
         v-if="file.mediaType === 'image/svg+xml'"
@@ -144,7 +170,9 @@ function at(timeS: number): void {
     </template>
   </template>
   <Teleport v-if="foot" :to="foot">
-    <p class="grow muted small">{{ lacks.length ? '' : files.map(({ name }) => name).join(', ') }}</p>
+    <p class="grow muted small">
+      {{ lacks.length ? '' : brings }}
+    </p>
     <Button :label="`Download ${ending}`.trim()" :disabled="lacks.length > 0" @click="download"
       ><template #icon><IconDownload :size="17" /></template
     ></Button>
@@ -190,6 +218,10 @@ function at(timeS: number): void {
   padding: 0.5rem;
   font-size: 0.8rem;
   margin: 0.4rem 0 0;
+}
+.program {
+  flex: 1 1 14rem;
+  margin-top: 0.4rem;
 }
 .stopped {
   background: var(--alarm-wash);
