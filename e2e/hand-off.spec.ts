@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
-import { choose, expect, goTo, open, saved, test } from './harness';
+import { strFromU8, unzipSync } from 'fflate';
+import { choose, expect, goTo, open, saved, test, type } from './harness';
 
 test('what goes out is shown before it is a file, and what comes in is said before it is taken', async ({
   page,
@@ -75,4 +76,53 @@ test('a delta, which has no such table, is told why there is no file, with the w
   await expect(page.getByRole('button', { name: 'Download', exact: true })).toBeDisabled();
   await lack.getByRole('button', { name: 'Go there' }).click();
   await expect(page.getByRole('region', { name: 'Measure', exact: true })).toBeVisible();
+});
+
+test('the program of a board is read before it is a folder, and what it cannot do is said instead', async ({
+  page,
+  server,
+}) => {
+  await open(page, server, 'hand-off');
+  const kinds = page.getByRole('group', { name: 'What to write' });
+  await kinds.getByRole('button', { name: 'Firmware' }).click();
+  const files = page.getByRole('group', { name: 'File', exact: true });
+  await expect(files.getByRole('button')).toHaveText(['tile-dipper-bridge.ino', 'rig.h']);
+  const program = page.getByRole('textbox', { name: 'tile-dipper-bridge/tile-dipper-bridge.ino' });
+  await expect(program).toContainText('Leave their supply off until the line has said "board"');
+  await expect(program).toHaveAttribute('contenteditable', 'true');
+  // It can be read and copied, and nothing that is typed changes it.
+  await program.press('x');
+  await expect(program).toContainText('/*');
+  await expect(program).not.toContainText('x/*');
+  await files.getByRole('button', { name: 'rig.h' }).click();
+  await expect(page.getByRole('textbox', { name: 'tile-dipper-bridge/rig.h' })).toContainText('MOTOR_COUNT = 5;');
+
+  await choose(page, 'What it is to do', 'play it without a computer');
+  await choose(page, 'Frames a second', '25');
+  await expect(page.getByText(/^tile-dipper-dip-player, 2 files, [\d.]+ kB$/)).toBeVisible();
+  // Seconds are asked where they count.
+  await expect(page.getByLabel('Seconds from power on')).toHaveCount(0);
+  await choose(page, 'It begins', 'by itself, after a while');
+  await type(page, 'Seconds from power on', 7);
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Download ZIP', exact: true }).click(),
+  ]);
+  expect(download.suggestedFilename()).toBe('tile-dipper-dip-player.zip');
+  const folder = unzipSync(readFileSync(await download.path()));
+  expect(Object.keys(folder)).toEqual([
+    'tile-dipper-dip-player/tile-dipper-dip-player.ino',
+    'tile-dipper-dip-player/rig.h',
+  ]);
+  const known = strFromU8(folder['tile-dipper-dip-player/rig.h']);
+  expect(known).toContain('FRAME_MS = 40;');
+  expect(known).toContain('START_MS = 7000;');
+
+  // A routine that asks its inputs is none for a table.
+  await open(page, server, 'hand-off', 'kiln-shelf-loader');
+  await choose(page, 'Routine', 'Load one shelf');
+  await expect(page.getByText('a table would go on whatever they say')).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Download/ })).toBeDisabled();
+  await choose(page, 'What it is to do', 'drive it from here');
+  await expect(page.getByRole('button', { name: 'Download ZIP', exact: true })).toBeEnabled();
 });

@@ -40,6 +40,20 @@ async function chromium() {
   );
   return 1;
 }
+/** The compiler that firmware is proved with. */
+async function compiler() {
+  const name = process.env.CXX ?? 'g++';
+  if (spawnSync(name, ['--version']).status === 0) return 0;
+  if (
+    process.getuid?.() === 0 &&
+    (await beside('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'g++'])) === 0
+  )
+    return 0;
+  console.error(
+    'The tests of firmware need a C++ compiler. Install it with:  sudo apt-get install g++   (or set CXX to its path)',
+  );
+  return 1;
+}
 function counted(file, read) {
   const path = join(root, '.cache', file);
   return existsSync(path) ? read(JSON.parse(readFileSync(path, 'utf8'))) : [0, 1];
@@ -49,7 +63,8 @@ await stage('install', () => install());
 // Two lanes side by side, about as long: the pages with the style of everything, and the rest one after the other.
 // A browser that is not there yet is fetched meanwhile.
 await stage('lint, boundaries, types', async () => {
-  const browser = chromium();
+  // One after the other: both may have to be fetched.
+  const tools = chromium().then(async (code) => code || compiler());
   const boundaries = ['core/src', 'server/src', 'web/src', 'demo', '--config', '.dependency-cruiser.cjs'];
   const types = (project) => ['tsc', '-p', project];
   const lanes = [
@@ -70,7 +85,7 @@ await stage('lint, boundaries, types', async () => {
     for (const [name, ...args] of lane) codes.push(await beside(bin(name), args));
     return codes;
   };
-  const codes = (await Promise.all([...lanes.map(walk), browser.then((code) => [code])])).flat();
+  const codes = (await Promise.all([...lanes.map(walk), tools.then((code) => [code])])).flat();
   return [codes.filter((code) => code === 0).length, codes.filter((code) => code !== 0).length];
 });
 await stage('unit tests', () => {

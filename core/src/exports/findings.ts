@@ -42,6 +42,11 @@ export const exportsFindings = defineFindings({
     'All channels of {board} have one pulse rate, and its motors want {rates} a second.',
     'Give them one rate.',
   ),
+  'firmware-memory': error(
+    422,
+    'The program would need about {got} bytes of memory; {board} has room for {max}.',
+    'Take a larger board, or have fewer motors on this one.',
+  ),
   'firmware-waits': error(
     422,
     '“{routine}” asks inputs what to do; a table would go on whatever they say.',

@@ -3,4 +3,4 @@ export { describe, type Described, type FirmwareMotor, type FirmwareSignal } fro
 export { pack, unpack, type Frames } from './pack';
 export { BAUD, driverDivider, sources, ticksPerMs, type FirmwareFile } from './sources';
 export { tableOf, type Switching, type Table, type TableChoice } from './table';
-export { tableRoom } from './room';
+export { sizeOf, SMALL_MEMORY, tableRoom, type Size } from './room';

@@ -1,5 +1,7 @@
 /** How much a board holds of a table, and what fits. */
 import type { Board } from '../rig';
+import type { Described } from './described';
+import type { Table } from './table';
 
 /** Bytes of flash that programs may have, of the kinds of boards. */
 const flash: Partial<Record<Board['kind'], number>> = { 'small-8-bit': 32_256, 'large-8-bit': 253_952 };
@@ -14,3 +16,52 @@ export function tableRoom(kind: Board['kind']): number {
   const whole = flash[kind];
   return whole === undefined ? LARGE : Math.min(NEAR, whole - PROGRAM);
 }
+
+/** Bytes that a program takes on a small board, without the platform's own parts. */
+export interface Size {
+  readonly flash: number;
+  readonly memory: number;
+}
+/**
+ * About how large a program is on an 8-bit board: memory by what its tables hold, flash by what compiling for the small class gave
+ * (`npm run firmware` measures it).
+ */
+export function sizeOf(described: Described, table: Table | null): Size {
+  const { motors, freePins, signals } = described;
+  const steps = motors.some(({ kind }) => kind === 'stepper');
+  const driver = motors.some(({ kind }) => kind === 'pulse-driver');
+  const value = steps ? 4 : 2;
+  const eachMotor =
+    1 + value + (steps ? 14 : 0) + (driver ? 2 : 0) + (motors.some(({ kind }) => kind === 'pulse-pin') ? 8 : 0);
+  const own = motors.length * eachMotor + outBytes(described) + LINE + 40;
+  const constants = motors.length * 20 + signals.length * 5;
+  if (table)
+    return {
+      flash: 3600 + (steps ? 900 : 0) + (driver ? 500 : 0) + constants + table.bytes.length,
+      memory: own + motors.length * 4 * value + 40,
+    };
+  const { items, points } = queueRoom(described);
+  const said = 28 * 6;
+  const seeks = 3 * (16 + 3 * (5 + value));
+  const pins = 3 * (freePins.length + 1) + 10 * (sensorRoom(described) + 1);
+  return {
+    flash: 13_400 + (steps ? 1500 : 0) + (driver ? 500 : 0) + constants,
+    memory:
+      own + motors.length * (6 + 6 * value) + items * (1 + value) + points * 2 + said + seeks + pins + LINE + 60,
+  };
+}
+/** Longest line, in bytes. */
+const LINE = 120;
+
+/** What a bridge queues: values, and points. */
+export const queueRoom = ({ motors, freePins }: Described): { readonly items: number; readonly points: number } => ({
+  items: Math.max(24, (motors.length + Math.min(freePins.length, 4)) * 6),
+  points: 24,
+});
+export const sensorRoom = ({ sensorCount, freePins }: Described): number =>
+  Math.max(sensorCount, Math.min(8, freePins.length));
+/** What goes out and has no room at the port yet. */
+export const outBytes = ({ motors, freePins }: Described): number =>
+  motors.length + Math.min(freePins.length, 8) > 12 ? 360 : 240;
+/** Memory (bytes) of the small class that a program may have: the rest is the platform's own, and the stack. */
+export const SMALL_MEMORY = 1500;

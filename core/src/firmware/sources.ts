@@ -9,6 +9,7 @@ import { bridge } from './sections/bridge';
 import { hearing, saying } from './sections/line';
 import { motors } from './sections/motors';
 import { player } from './sections/player';
+import { outBytes, queueRoom, sensorRoom, sizeOf } from './room';
 import type { Table } from './table';
 
 export const BAUD = 115_200;
@@ -43,12 +44,11 @@ const rows = (list: readonly string[]): string =>
 
 /** What both kinds know. */
 function known(described: Described): string[] {
-  const { motors: all, signals, freePins, sensorCount, revision } = described;
+  const { motors: all, signals, sensorCount, revision } = described;
   const uses = (kind: FirmwareMotor['kind']): number => Number(all.some((motor) => motor.kind === kind));
   const isWide = uses('stepper') > 0;
   const made = revision === null ? ' - -' : ` ${revision} ${described.fingerprint}`;
   const drivers = addresses(described);
-  const switching = freePins.length ? Math.min(freePins.length, 8) : 0;
   return [
     `#define USES_PULSE_PINS ${uses('pulse-pin')}`,
     `#define USES_DRIVER ${uses('pulse-driver')}`,
@@ -113,23 +113,24 @@ function known(described: Described): string[] {
     `static const char MADE_FOR[] PROGMEM = "${made}";`,
     `static const uint8_t BUFFER_BYTES = ${LEAST_BUFFER};`,
     '// What goes out and has no room at the port yet.',
-    `static const uint16_t OUT_BYTES = ${all.length + switching > 12 ? 360 : 240};`,
+    `static const uint16_t OUT_BYTES = ${outBytes(described)};`,
   ];
 }
 
 /** What a bridge knows beside. */
-function ofBridge({ motors: all, freePins, sensorCount }: Described): string[] {
-  const most = all.length + Math.min(freePins.length, 4);
+function ofBridge(described: Described): string[] {
+  const { freePins } = described;
+  const { items, points } = queueRoom(described);
   return [
     '// Pins that may switch or be read, once the computer says so.',
     `static const uint8_t FREE_PIN_COUNT = ${freePins.length};`,
     `static const uint8_t FREE_PINS[] PROGMEM = {${freePins.length ? freePins.join(', ') : '0'}};`,
-    `static const uint8_t SENSOR_COUNT = ${Math.max(sensorCount, Math.min(8, freePins.length))};`,
+    `static const uint8_t SENSOR_COUNT = ${sensorRoom(described)};`,
     '// A multiplexer of the two-wire bus, and where encoders on it have their count: twelve bits, high byte first.',
     'static const uint8_t MULTIPLEXER = 0x70, ENCODER_REGISTER = 12;',
     '// Room of the queue: values, and points.',
-    `static const uint16_t ITEM_COUNT = ${Math.max(24, most * 6)};`,
-    'static const uint8_t POINT_COUNT = 24;',
+    `static const uint16_t ITEM_COUNT = ${items};`,
+    `static const uint8_t POINT_COUNT = ${points};`,
   ];
 }
 
@@ -183,6 +184,7 @@ function head(described: Described, kind: keyof typeof kindWords, table: Table |
     ),
   ];
   const steps = all.filter(({ kind: is }) => is === 'stepper').length;
+  const size = sizeOf(described, table);
   const busUs = all.some(({ kind: is }) => is === 'pulse-driver') ? 150 : 0;
   return [
     `${rig.name}, ${build.name}${revision === null ? '' : `, revision ${revision}`}. Motors: fingerprint ${described.fingerprint}.`,
@@ -202,6 +204,9 @@ function head(described: Described, kind: keyof typeof kindWords, table: Table |
     '',
     'WIRING',
     ...wiring.map((row) => `  ${row}`),
+    '',
+    'SIZE',
+    `  About ${size.flash} bytes of flash and ${size.memory} of memory on an 8-bit board, beside the platform’s own parts.`,
     '',
     'TIME',
     '  Everything is done once a millisecond; loop() never waits.' +

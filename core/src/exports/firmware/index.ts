@@ -1,7 +1,17 @@
 /** What a board runs: a bridge that is driven from a computer, or a player that needs none. */
 import { z } from 'zod';
 import { isSpin, linedBoards, shaftSpeed, type DriveMap } from '../../actuators';
-import { describe, sources, tableOf, tableRoom, ticksPerMs, type Described, type Table } from '../../firmware';
+import {
+  describe,
+  sources,
+  tableOf,
+  sizeOf,
+  SMALL_MEMORY,
+  tableRoom,
+  ticksPerMs,
+  type Described,
+  type Table,
+} from '../../firmware';
 import { sampleBuffers, type Motion } from '../../motion';
 import { fileName } from '../../rig';
 import { defineExport, type ExportFile, type Planned, type Source } from '../export';
@@ -123,7 +133,18 @@ function checkMotors(described: Described): Finding[] {
           ),
         ]
       : [];
-  return [...odd, ...mixed];
+  const { memory } = sizeOf(described, null);
+  const large =
+    board.kind === 'small-8-bit' && memory > SMALL_MEMORY
+      ? [
+          finding(
+            'firmware-memory',
+            { station: 'motors', part: 'boards' },
+            { board: board.name, got: memory, max: SMALL_MEMORY },
+          ),
+        ]
+      : [];
+  return [...odd, ...mixed, ...large];
 }
 
 /** What a table cannot do of a routine. */
