@@ -42,7 +42,7 @@ const core = {
     ],
     ...['actuators', 'commands', 'wiring', 'bring-up'],
   ],
-  firmware: [...['board', 'rig', 'mechanism', 'motion', 'actuators', 'commands', 'bring-up']],
+  firmware: [...['board', 'rig', 'mechanism', 'motion', 'actuators', 'commands', 'bring-up', 'calibration']],
   drawing: ['linear', 'units', 'rig', 'mechanism', 'kinematics', 'reach', 'presets'],
   exports: [
     ...['findings', 'rig', 'admit', 'mechanism', 'motion', 'kinematics', 'actuators', 'commands', 'routine'],

@@ -8,7 +8,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { admit } from '../core/src/admit/index.ts';
 import { commandMaps, linedBoards } from '../core/src/actuators/index.ts';
-import { describe, sizeOf, sources, tableOf } from '../core/src/firmware/index.ts';
+import { describe, handControlOf, sizeOf, sources, tableOf } from '../core/src/firmware/index.ts';
 import { planCommands, planRoutine } from '../core/src/routine/index.ts';
 import { demoRigs } from '../demo/index.ts';
 
@@ -46,9 +46,9 @@ function sizes(files) {
 
 const wished = process.argv.slice(2);
 console.log('rig                  program              flash   memory   (about, as its head says)');
-const row = (rig, program, described, table) => {
-  const { flash, memory } = sizes(sources(described, 'program', table));
-  const about = sizeOf(described, table);
+const row = (rig, program, described, work) => {
+  const { flash, memory } = sizes(sources(described, 'program', work));
+  const about = sizeOf(described, work);
   console.log(
     `${rig.padEnd(20)} ${program.padEnd(18)} ${String(flash).padStart(7)} ${String(memory).padStart(8)}   (${about.flash}, ${about.memory})`,
   );
@@ -57,12 +57,13 @@ for (const { id, rig: document } of demoRigs()) {
   if (wished.length && !wished.includes(id)) continue;
   const { rig, mechanism, build } = admit(document);
   const described = describe(rig, mechanism, build, linedBoards(rig)[0].id, 1);
-  row(id, 'bridge', described, null);
+  row(id, 'bridge', described, { kind: 'bridge' });
+  row(id, 'hand control', described, { kind: 'hand', control: handControlOf(described, null) });
   for (const routine of rig.routines) {
     const plan = planRoutine(rig, mechanism, build, routine);
     const motion = planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan);
     const table = tableOf(described, routine.name, motion, [], { frameMs: 20, startMs: null, again: false });
-    row(id, `player, ${routine.id}`, described, table);
+    row(id, `player, ${routine.id}`, described, { kind: 'player', table });
   }
 }
 rmSync(folder, { recursive: true });

@@ -4,6 +4,7 @@
 //   > TEXT          this line comes in at the serial port (its line feed is added)
 //   . MICROS        so much time goes by
 //   pin PIN LEVEL   what holds a pin at a level; - lets go of it
+//   analog PIN COUNT  what an analogue pin reads; ten times its number until then
 //   room BYTES      so many bytes the port takes by now; - for any
 // Out: `< TEXT` a line from the serial port; `MICROS mode PIN MODE`, `MICROS level PIN LEVEL`, `MICROS pulse PIN US` (0: none),
 // `MICROS bus ADDRESS BYTES…` and, after each order, `.`.
@@ -52,7 +53,8 @@ int digitalRead(uint8_t pin) {
   if (modes[pin] == OUTPUT) return levels[pin];
   return held[pin] >= 0 ? held[pin] : modes[pin] == INPUT_PULLUP ? HIGH : LOW;
 }
-int analogRead(uint8_t pin) { return pin * 10; }
+static int analogs[256];
+int analogRead(uint8_t pin) { return analogs[pin] < 0 ? pin * 10 : analogs[pin]; }
 
 static uint32_t tickEvery = 0;
 static void (*tickNow)() = nullptr;
@@ -155,6 +157,7 @@ static void live() {
 
 int main(int count, char** words) {
   for (int& level : held) level = -1;
+  for (int& value : analogs) value = -1;
   isLive = count > 1 && !strcmp(words[1], "live");
   setup();
   if (isLive) {
@@ -183,6 +186,8 @@ int main(int count, char** words) {
       held[pin & 255] = level != 0;
     else if (sscanf(order, "pin %ld -", &pin) == 1)
       held[pin & 255] = -1;
+    else if (sscanf(order, "analog %ld %ld", &pin, &level) == 2)
+      analogs[pin & 255] = (int)level;
     else if (sscanf(order, "room %ld", &level) == 1)
       room = level;
     else if (!strncmp(order, "room -", 6))

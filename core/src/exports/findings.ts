@@ -42,6 +42,16 @@ export const exportsFindings = defineFindings({
     'All channels of {board} have one pulse rate, and its motors want {rates} a second.',
     'Give them one rate.',
   ),
+  'firmware-no-knobs': error(
+    422,
+    'No knob leads a joint yet: there is nothing for {board} to follow.',
+    'Add a sensor under Boards & wires, and say under Guide which joint follows it.',
+  ),
+  'firmware-knob': error(
+    422,
+    '{knob} leads a joint that no motor of {board} moves alone, or is on no pin of it.',
+    'Wire both to this board.',
+  ),
   'firmware-memory': error(
     422,
     'The program would need about {got} bytes of memory; {board} has room for {max}.',

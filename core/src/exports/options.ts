@@ -8,7 +8,7 @@ export interface OptionWords {
   readonly titles?: Readonly<Record<string, string>>;
   /** A choice among a list of the rig instead of fixed values; the first one where nothing is chosen. */
   readonly of?: 'tools' | 'boards';
-  /** Shown only while other options are so. */
+  /** Shown only while other options are so, or one of these. */
   readonly when?: Readonly<Record<string, unknown>>;
   /** Of numbers: by how much the arrow keys change it. */
   readonly step?: number;
@@ -74,4 +74,8 @@ export const fieldsWhile = (
   fields: readonly OptionField[],
   values: Readonly<Record<string, unknown>>,
 ): readonly OptionField[] =>
-  fields.filter(({ when }) => Object.entries(when ?? {}).every(([key, value]) => values[key] === value));
+  fields.filter(({ when }) =>
+    Object.entries(when ?? {}).every(([key, value]) =>
+      Array.isArray(value) ? value.includes(values[key]) : values[key] === value,
+    ),
+  );

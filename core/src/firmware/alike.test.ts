@@ -126,7 +126,7 @@ const act: fc.Arbitrary<Act> = fc.oneof(
 
 describe('the compiled bridge beside the simulated board', () => {
   it('says the same to whatever comes', () => {
-    const program = compile(sources(exchangeBoard(), 'bridge', null));
+    const program = compile(sources(exchangeBoard(), 'bridge', { kind: 'bridge' }));
     const heard = new Set<string>();
     const begin = [
       'bounds # 0 1000 2000 9000',

@@ -36,7 +36,7 @@ const agrees = (line: string, expected: string): boolean => {
 };
 
 group('the compiled bridge', () => {
-  const program = compile(sources(exchangeBoard(), 'bridge', null));
+  const program = compile(sources(exchangeBoard(), 'bridge', { kind: 'bridge' }));
   it('says who it is as power comes', () => {
     expect(live(program, [])[0].lines.map(opened)).toEqual(['board 2 servo 24 64 - -']);
   });

@@ -58,7 +58,7 @@ function made(
 ): { table: Table; program: string; made: ReturnType<typeof setOf> } {
   const set = setOf(id, routineId);
   const table = tableOf(set.described, 'x', set.motion, set.switched, { frameMs: 20, startMs: null, again });
-  return { table, program: compile(sources(set.described, 'player', table)), made: set };
+  return { table, program: compile(sources(set.described, 'player', { kind: 'player', table })), made: set };
 }
 function setOf(id: string, routineId: string) {
   const admitted = admit(demoRigs().find((rig) => rig.id === id)!.rig);

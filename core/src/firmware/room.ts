@@ -1,7 +1,7 @@
 /** How much a board holds of a table, and what fits. */
 import type { Board } from '../rig';
 import type { Described } from './described';
-import type { Table } from './table';
+import type { Work } from './sources';
 
 /** Bytes of flash that programs may have, of the kinds of boards. */
 const flash: Partial<Record<Board['kind'], number>> = { 'small-8-bit': 32_256, 'large-8-bit': 253_952 };
@@ -26,7 +26,7 @@ export interface Size {
  * About how large a program is on an 8-bit board: memory by what its tables hold, flash by what compiling for the small class gave
  * (`npm run firmware` measures it).
  */
-export function sizeOf(described: Described, table: Table | null): Size {
+export function sizeOf(described: Described, work: Work): Size {
   const { motors, freePins, signals } = described;
   const steps = motors.some(({ kind }) => kind === 'stepper');
   const driver = motors.some(({ kind }) => kind === 'pulse-driver');
@@ -35,9 +35,22 @@ export function sizeOf(described: Described, table: Table | null): Size {
     1 + value + (steps ? 14 : 0) + (driver ? 2 : 0) + (motors.some(({ kind }) => kind === 'pulse-pin') ? 8 : 0);
   const own = motors.length * eachMotor + outBytes(described) + LINE + 40;
   const constants = motors.length * 20 + signals.length * 5;
-  if (table)
+  if (work.kind === 'hand') {
+    const { sensors, knobs, presets } = work.control;
     return {
-      flash: 3600 + (steps ? 900 : 0) + (driver ? 500 : 0) + constants + table.bytes.length,
+      flash:
+        5200 +
+        (steps ? 900 : 0) +
+        (driver ? 500 : 0) +
+        constants +
+        knobs.length * 80 +
+        presets.length * motors.length * 4,
+      memory: own + motors.length * 9 + sensors.length * 9 + knobs.length + 30,
+    };
+  }
+  if (work.kind === 'player')
+    return {
+      flash: 3600 + (steps ? 900 : 0) + (driver ? 500 : 0) + constants + work.table.bytes.length,
       memory: own + motors.length * 4 * value + 40,
     };
   const { items, points } = queueRoom(described);

@@ -8,8 +8,10 @@ import { adapter } from './sections/adapter';
 import { bridge } from './sections/bridge';
 import { hearing, saying } from './sections/line';
 import { motors } from './sections/motors';
+import { hand } from './sections/hand';
 import { player } from './sections/player';
 import { outBytes, queueRoom, sensorRoom, sizeOf } from './room';
+import { KNOB_PLACES, type HandControl } from './knobs';
 import type { Table } from './table';
 
 export const BAUD = 115_200;
@@ -134,7 +136,7 @@ function ofBridge(described: Described): string[] {
   ];
 }
 
-function ofPlayer({ order, rig }: Described, table: Table): string[] {
+function ofPlayer(described: Described, table: Table): string[] {
   const { frames, bytes, frameMs, restart, thereMs, startMs, again } = table;
   const perRow = 24;
   const lines = Array.from(
@@ -142,13 +144,9 @@ function ofPlayer({ order, rig }: Described, table: Table): string[] {
     (_, k) => `${[...bytes.subarray(k * perRow, (k + 1) * perRow)].join(', ')},`,
   );
   return [
-    '// Motors come on one after the other, where they are expected to stand, so far apart.',
-    `static const uint8_t POWER_ORDER[] PROGMEM = {${order.join(', ')}};`,
-    `static const uint16_t GAP_MS = ${Math.max(1, rig.powerUp.gapMs)};`,
+    ...ofStart(described, startMs),
     '// From there to the first frame.',
     `static const uint16_t THERE_MS = ${thereMs};`,
-    '// It begins by itself so long after power has come; −1: only when it is told to.',
-    `static const long START_MS = ${startMs ?? -1};`,
     `static const bool AGAIN = ${again};`,
     '',
     `static const uint8_t FRAME_MS = ${frameMs};`,
@@ -159,7 +157,69 @@ function ofPlayer({ order, rig }: Described, table: Table): string[] {
   ];
 }
 
-const kindWords = {
+/** What the board is to do. */
+export type Work =
+  | { readonly kind: 'bridge' }
+  | { readonly kind: 'player'; readonly table: Table }
+  | { readonly kind: 'hand'; readonly control: HandControl };
+
+/** Of programs that begin by themselves, or at a letter. */
+const ofStart = ({ order, rig }: Described, startMs: number | null): string[] => [
+  '// Motors come on one after the other, where they are expected to stand, so far apart.',
+  `static const uint8_t POWER_ORDER[] PROGMEM = {${order.join(', ')}};`,
+  `static const uint16_t GAP_MS = ${Math.max(1, rig.powerUp.gapMs)};`,
+  '// It begins by itself so long after power has come; −1: only when it is told to.',
+  `static const long START_MS = ${startMs ?? -1};`,
+];
+
+function ofHand(described: Described, { sensors, knobs, presets, perS, gentlePerS, startMs }: HandControl): string[] {
+  const numbers = (list: readonly number[]): string => `{${list.join(', ')}},`;
+  return [
+    ...ofStart(described, startMs),
+    '',
+    '// A multiplexer of the two-wire bus, and where encoders on it have their count: twelve bits, high byte first.',
+    'static const uint8_t MULTIPLEXER = 0x70, ENCODER_REGISTER = 12;',
+    'struct Sensor {',
+    '  uint8_t pin, address, port;',
+    '};',
+    `static const uint8_t SENSOR_COUNT = ${sensors.length};`,
+    `static const Sensor SENSORS[] PROGMEM = {${rows(
+      sensors.map(({ pin, address, port, sensor }) => `{${pin}, ${address}, ${port}},  // ${inComment(sensor.name)}`),
+    )}};`,
+    '',
+    '// A motor follows a sensor between two counts, by a table of places.',
+    'struct Knob {',
+    '  uint8_t sensor, motor;',
+    '  int32_t low, high;',
+    '};',
+    `static const uint8_t KNOB_COUNT = ${knobs.length};`,
+    `static const uint8_t KNOB_PLACES = ${KNOB_PLACES};`,
+    `static const Knob KNOBS[] PROGMEM = {${rows(
+      knobs.map(
+        ({ sensor, motor, low, high, leader }) =>
+          `{${sensor}, ${motor}, ${low}, ${high}},  // ${inComment(leader.name)}`,
+      ),
+    )}};`,
+    `static const int32_t PLACES[][KNOB_PLACES] PROGMEM = {${rows(knobs.map(({ places }) => numbers(places)))}};`,
+    '',
+    '// Kept poses, by the letters 1 to 9.',
+    `static const uint8_t PRESET_COUNT = ${presets.length};`,
+    `static const int32_t PRESETS[][MOTOR_COUNT] PROGMEM = {${
+      presets.length
+        ? rows(presets.map(({ name, places }, k) => `${numbers(places)}  // ${k + 1}: ${inComment(name)}`))
+        : '{0}'
+    }};`,
+    '',
+    '// Whole numbers a second: most, and gently.',
+    'struct Speed {',
+    '  int32_t perS, gentlePerS;',
+    '};',
+    `static const Speed SPEEDS[] PROGMEM = {${perS.map((most, k) => `{${most}, ${gentlePerS[k]}}`).join(', ')}};`,
+  ];
+}
+
+const kindWords: Record<Work['kind'], string> = {
+  hand: 'Hand control: motors follow knobs, and go to kept poses. Letters: g go, s hold, o motors off, 1 to 9 a pose, ? who are you.',
   bridge:
     'Bridge: the board at the end of the line. It is told by a computer where its motors are to be, moment by moment.',
   player:
@@ -167,7 +227,8 @@ const kindWords = {
 };
 
 /** What somebody reads before they switch a supply on. */
-function head(described: Described, kind: keyof typeof kindWords, table: Table | null): string[] {
+function head(described: Described, work: Work): string[] {
+  const table = work.kind === 'player' ? work.table : null;
   const { rig, build, board, hanging, motors: all, signals, revision } = described;
   const wiring = [
     ...all.map(({ map, kind: is, channel, pin, second, enable }) => {
@@ -184,12 +245,12 @@ function head(described: Described, kind: keyof typeof kindWords, table: Table |
     ),
   ];
   const steps = all.filter(({ kind: is }) => is === 'stepper').length;
-  const size = sizeOf(described, table);
+  const size = sizeOf(described, work);
   const busUs = all.some(({ kind: is }) => is === 'pulse-driver') ? 150 : 0;
   return [
     `${rig.name}, ${build.name}${revision === null ? '' : `, revision ${revision}`}. Motors: fingerprint ${described.fingerprint}.`,
     `For ${board.name}${hanging.length ? ` with ${hanging.map(({ name }) => name).join(', ')}` : ''}.`,
-    kindWords[kind],
+    kindWords[work.kind],
     '',
     'BEFORE THE MOTORS GET POWER',
     '  Leave their supply off until the line has said "board" with the fingerprint above. Another one: this is for another rig.',
@@ -223,8 +284,9 @@ export interface FirmwareFile {
 }
 
 /** Main file and data header, in a folder of one name. */
-export function sources(described: Described, folder: string, table: Table | null): FirmwareFile[] {
-  const comment = head(described, table ? 'player' : 'bridge', table);
+export function sources(described: Described, folder: string, work: Work): FirmwareFile[] {
+  const comment = head(described, work);
+  const parts = { bridge: [hearing, bridge], player: [player], hand: [hand] }[work.kind];
   const main = [
     '/*',
     ...comment.map((row) => ` * ${row}`.trimEnd()),
@@ -233,8 +295,14 @@ export function sources(described: Described, folder: string, table: Table | nul
     adapter,
     motors,
     saying,
-    ...(table ? [player] : [hearing, bridge]),
+    ...parts,
   ].join('\n');
+  const own =
+    work.kind === 'bridge'
+      ? ofBridge(described)
+      : work.kind === 'player'
+        ? ofPlayer(described, work.table)
+        : ofHand(described, work.control);
   const data = [
     '// What the firmware knows of the rig. Made with it; change the rig, not this.',
     '#pragma once',
@@ -242,7 +310,7 @@ export function sources(described: Described, folder: string, table: Table | nul
     '',
     ...known(described),
     '',
-    ...(table ? ofPlayer(described, table) : ofBridge(described)),
+    ...own,
     '',
   ].join('\n');
   return [

@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { isSpin, linedBoards, shaftSpeed, type DriveMap } from '../../actuators';
 import {
   describe,
+  handControlOf,
   sources,
   tableOf,
   sizeOf,
@@ -11,6 +12,7 @@ import {
   ticksPerMs,
   type Described,
   type Table,
+  type Work,
 } from '../../firmware';
 import { sampleBuffers, type Motion } from '../../motion';
 import { fileName } from '../../rig';
@@ -20,13 +22,18 @@ import type { Finding } from '../../findings';
 
 const rates = ['100', '50', '40', '25', '20', '10'] as const;
 const ofTable = { when: { kind: 'table-player' } } as const;
+const ofStart = { kind: ['table-player', 'hand-control'] };
 const options = z.strictObject({
   kind: z
-    .enum(['bridge', 'table-player'])
+    .enum(['bridge', 'table-player', 'hand-control'])
     .default('bridge')
     .meta({
       title: 'What it is to do',
-      titles: { bridge: 'drive it from here', 'table-player': 'play it without a computer' },
+      titles: {
+        bridge: 'drive it from here',
+        'table-player': 'play it without a computer',
+        'hand-control': 'knobs on the board',
+      },
     }),
   board: z
     .string()
@@ -42,14 +49,14 @@ const options = z.strictObject({
     .meta({
       title: 'It begins',
       titles: { letter: 'at the letter g on its line', power: 'by itself, after a while' },
-      ...ofTable,
+      when: ofStart,
     }),
   startS: z
     .number()
     .min(3)
     .max(600)
     .default(10)
-    .meta({ title: 'Seconds from power on', step: 1, when: { kind: 'table-player', start: 'power' } }),
+    .meta({ title: 'Seconds from power on', step: 1, when: { ...ofStart, start: 'power' } }),
   again: z
     .boolean()
     .default(false)
@@ -74,8 +81,21 @@ const tableFrom = (
     routine.name,
     motion,
     plan.events.flatMap((event) => (event.kind === 'output' ? [event] : [])),
-    { frameMs: 1000 / Number(rate), startMs: start === 'power' ? Math.round(startS * 1000) : null, again },
+    { frameMs: 1000 / Number(rate), startMs: startMsOf({ start, startS }), again },
   );
+const startMsOf = ({ start, startS }: Pick<Options, 'start' | 'startS'>): number | null =>
+  start === 'power' ? Math.round(startS * 1000) : null;
+
+function workOf(described: Described, { planned }: Source, chosen: Options): Work {
+  switch (chosen.kind) {
+    case 'bridge':
+      return { kind: 'bridge' };
+    case 'hand-control':
+      return { kind: 'hand', control: handControlOf(described, startMsOf(chosen)) };
+    case 'table-player':
+      return { kind: 'player', table: tableFrom(described, planned!, chosen) };
+  }
+}
 
 export const firmware = defineExport({
   id: 'firmware',
@@ -88,6 +108,7 @@ export const firmware = defineExport({
     if (!described) return [finding('firmware-no-board', { station: 'motors', part: 'boards' })];
     const found = checkMotors(described);
     if (chosen.kind === 'bridge') return found;
+    if (chosen.kind === 'hand-control') return [...found, ...checkKnobs(described)];
     const { planned } = source;
     if (!planned?.motion.durationS) return [...found, finding('export-no-routine', { station: 'routine' })];
     return [
@@ -98,11 +119,13 @@ export const firmware = defineExport({
   },
   write: (source, chosen): readonly ExportFile[] => {
     const described = describedOf(source, chosen.board)!;
-    const isBridge = chosen.kind === 'bridge';
-    const about = isBridge ? 'bridge' : `${source.planned!.routine.id}-player`;
+    const about = chosen.kind === 'table-player' ? `${source.planned!.routine.id}-player` : chosen.kind;
     const folder = fileName(source.rigId, about, '').slice(0, -1);
-    const table = isBridge ? null : tableFrom(described, source.planned!, chosen);
-    return sources(described, folder, table).map(({ name, text }) => ({ name, text, mediaType: 'text/x-c++src' }));
+    return sources(described, folder, workOf(described, source, chosen)).map(({ name, text }) => ({
+      name,
+      text,
+      mediaType: 'text/x-c++src',
+    }));
   },
 });
 
@@ -133,7 +156,7 @@ function checkMotors(described: Described): Finding[] {
           ),
         ]
       : [];
-  const { memory } = sizeOf(described, null);
+  const { memory } = sizeOf(described, { kind: 'bridge' });
   const large =
     board.kind === 'small-8-bit' && memory > SMALL_MEMORY
       ? [
@@ -145,6 +168,14 @@ function checkMotors(described: Described): Finding[] {
         ]
       : [];
   return [...odd, ...mixed, ...large];
+}
+
+/** Knobs that lead nothing on this board. */
+function checkKnobs(described: Described): Finding[] {
+  const { knobs, left } = handControlOf(described, null);
+  const place = { station: 'motors', part: 'leader' } as const;
+  if (!knobs.length && !left.length) return [finding('firmware-no-knobs', place, { board: described.board.name })];
+  return left.map(({ name }) => finding('firmware-knob', place, { knob: name, board: described.board.name }));
 }
 
 /** What a table cannot do of a routine. */

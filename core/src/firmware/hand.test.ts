@@ -1,0 +1,116 @@
+import { describe as group, expect, it } from 'vitest';
+import { tileDipper } from '../../../demo';
+import { compile, live, type Heard } from './compiled.testkit';
+import { described } from './boards.testkit';
+import { handControlOf, sources } from './index';
+
+/** The dipper with two knobs: one leads the turntable, one, the other way round, the elbow past its upper limit. */
+function withKnobs(): unknown {
+  const rig = structuredClone(tileDipper()) as unknown as Record<string, unknown[]>;
+  const knob = (id: string, channel: number) => ({
+    ...{ id, name: `Knob ${id}`, kind: 'potentiometer', joint: null, side: 'joint' },
+    ...{ countsPerTurn: 1228, wraps: false, board: 'pwm', channel, address: null, port: null, note: '' },
+  });
+  rig.sensors = [knob('a', 18), knob('b', 19)];
+  rig.leaders = [
+    { id: 'l-a', name: 'Turn */ by hand', sensor: 'a', joint: 'turn', scale: 0.5, offset: -60, low: 0, high: 300 },
+    { id: 'l-b', name: 'Bend', sensor: 'b', joint: 'elbow', scale: -0.4, offset: 150, low: 0, high: 300 },
+  ];
+  return rig;
+}
+const board = described(withKnobs(), 'pwm');
+const control = handControlOf(board, null);
+const program = compile(sources(board, 'hand', { kind: 'hand', control }));
+const motorOf = (joint: string): number =>
+  board.motors.findIndex(({ map }) => map.transmission.joints.includes(joint as never));
+const [turn, elbow] = [motorOf('turn'), motorOf('elbow')];
+
+/** The last pulse of each motor (0: none), and the pulses of one over time. */
+function followed(parts: readonly Heard[]): { last: number[]; of: (k: number) => [number, number][] } {
+  const pulses = parts.flatMap(({ happened }) => happened.filter(({ what }) => what === 'pulse'));
+  const of = (k: number): [number, number][] =>
+    pulses.filter(({ at }) => at === board.motors[k].pin).map(({ micros, values: [us] }) => [micros, us]);
+  return { last: board.motors.map((_, k) => of(k).at(-1)?.[1] ?? 0), of };
+}
+/** What a knob's motor is to be told at a count: between the places of its table. */
+function placeAt(joint: string, count: number): number {
+  const { low, high, places } = control.knobs.find(({ leader }) => leader.joint === joint)!;
+  const part = ((Math.min(high, Math.max(low, count)) - low) / (high - low)) * (places.length - 1);
+  const k = Math.min(places.length - 2, Math.floor(part));
+  return places[k] + (places[k + 1] - places[k]) * (part - k);
+}
+/** No change is faster than the motor may go, over a tenth of a second at least. */
+function keepsSpeed(parts: readonly Heard[]): void {
+  const { of } = followed(parts);
+  for (const [k] of board.motors.entries()) {
+    const rows = of(k).filter(([, us]) => us > 0);
+    for (const [a, b] of rows.map((row, n) => [row, rows[n + 1]] as const)) {
+      if (!b) continue;
+      const most = (control.perS[k] * (b[0] - a[0])) / 1e6 + 2;
+      expect(Math.abs(b[1] - a[1]), board.motors[k].map.drive.name).toBeLessThanOrEqual(most);
+    }
+  }
+}
+const wake = ['analog 18 512', 'analog 19 700', '> g', '. 6000000'];
+
+group('hand control, compiled', () => {
+  it('comes on one motor after the other where it is expected to stand, then goes to its knobs without a jump', () => {
+    const parts = live(program, wake);
+    const { last, of } = followed(parts);
+    for (const [k, { rest }] of board.motors.entries()) expect(of(k)[0][1]).toBe(rest);
+    expect(Math.abs(last[turn] - placeAt('turn', 512))).toBeLessThanOrEqual(2);
+    expect(Math.abs(last[elbow] - placeAt('elbow', 700))).toBeLessThanOrEqual(2);
+    keepsSpeed(parts);
+    // Until it has caught up it goes gently.
+    const rows = of(turn);
+    const [begin, end] = [rows[0], rows.at(-1)!];
+    const seconds = (rows.find(([, us]) => Math.abs(us - end[1]) < 6)![0] - begin[0]) / 1e6;
+    expect(Math.abs(end[1] - begin[1]) / seconds).toBeLessThanOrEqual(control.gentlePerS[turn] * 1.05);
+  });
+  it('follows within its limits, wherever a knob is turned', () => {
+    for (const [a, b] of [
+      [0, 0],
+      [1023, 1023],
+      [300, 40],
+      [900, 512],
+    ]) {
+      const parts = live(program, [...wake, `analog 18 ${a}`, `analog 19 ${b}`, '. 6000000']);
+      const { last } = followed(parts);
+      expect(Math.abs(last[turn] - placeAt('turn', a))).toBeLessThanOrEqual(2);
+      expect(Math.abs(last[elbow] - placeAt('elbow', b))).toBeLessThanOrEqual(2);
+      keepsSpeed(parts);
+      for (const [k, { map }] of board.motors.entries()) {
+        if (!('native' in map)) continue;
+        expect(last[k]).toBeGreaterThanOrEqual(map.native.low);
+        expect(last[k]).toBeLessThanOrEqual(map.native.high);
+      }
+    }
+  });
+  it('goes to a kept pose and stays there while knobs tremble; one that is turned leads again without a jump', () => {
+    const trembling = [3, -4, 2, -3, 4].flatMap((by) => [`analog 18 ${512 + by}`, '. 60000']);
+    const chosen = live(program, [...wake, '> 2', '. 5000000', ...trembling]);
+    const { last } = followed(chosen);
+    for (const [k, place] of control.presets[1].places.entries())
+      expect(Math.abs(last[k] - place)).toBeLessThanOrEqual(1);
+    keepsSpeed(chosen);
+    const turned = live(program, [...wake, '> 2', '. 5000000', 'analog 18 600', '. 5000000']);
+    const now = followed(turned).last;
+    expect(Math.abs(now[turn] - placeAt('turn', 600))).toBeLessThanOrEqual(2);
+    // The other one has not been touched.
+    expect(Math.abs(now[elbow] - control.presets[1].places[elbow])).toBeLessThanOrEqual(1);
+    keepsSpeed(turned);
+  });
+  it('holds at s whatever is turned, goes on gently at g, and lets go at o', () => {
+    const parts = live(program, [...wake, '> s', 'analog 18 100', '. 2000000', '> g', '. 5000000', '> o', '. 1000']);
+    const held = followed(parts.slice(0, 8)).of(turn).at(-1)!;
+    expect(Math.abs(held[1] - placeAt('turn', 512))).toBeLessThanOrEqual(2);
+    expect(Math.abs(followed(parts.slice(0, 10)).last[turn] - placeAt('turn', 100))).toBeLessThanOrEqual(2);
+    expect(followed(parts).last).toEqual(board.motors.map(() => 0));
+    keepsSpeed(parts);
+  });
+  it('says which knob leads nothing here', () => {
+    const rig = withKnobs() as { leaders: { joint: string }[]; sensors: { channel: number | null }[] };
+    rig.sensors[1].channel = null;
+    expect(handControlOf(described(rig, 'pwm'), null).left.map(({ name }) => name)).toEqual(['Bend']);
+  });
+});

@@ -1,0 +1,100 @@
+/** Hand control: which motor follows which knob, and by what numbers. */
+import { isSpin, nativeAt } from '../actuators';
+import { sensorRaw, sensorReading } from '../calibration';
+import { boundsOf, sensorPins } from '../commands';
+import { fromUnit, toSlots } from '../mechanism';
+import type { Leader, Sensor } from '../rig';
+import { NO_PIN, type Described } from './described';
+
+/** A motor that follows a sensor: between two raw counts by a table of places (native numbers), evenly apart. */
+export interface Knob {
+  readonly leader: Leader;
+  /** Places in `sensors` and in the board's motors. */
+  readonly sensor: number;
+  readonly motor: number;
+  readonly low: number;
+  readonly high: number;
+  readonly places: readonly number[];
+}
+export interface KnobSensor {
+  readonly sensor: Sensor;
+  readonly pin: number;
+  readonly address: number;
+  readonly port: number;
+}
+export interface Preset {
+  readonly name: string;
+  /** Of each motor of the board. */
+  readonly places: readonly number[];
+}
+export interface HandControl {
+  readonly sensors: readonly KnobSensor[];
+  readonly knobs: readonly Knob[];
+  readonly presets: readonly Preset[];
+  /** Most native units a second of each motor, and while it is brought somewhere. */
+  readonly perS: readonly number[];
+  readonly gentlePerS: readonly number[];
+  readonly startMs: number | null;
+  /** Leaders whose joint no motor of this board moves alone, or whose sensor is on no pin of it. */
+  readonly left: readonly Leader[];
+}
+
+/** Places of a table: pieces between them are straight. */
+export const KNOB_PLACES = 17;
+/** Presets have the letters 1 to 9. */
+const MOST_PRESETS = 9;
+
+export function handControlOf(described: Described, startMs: number | null): HandControl {
+  const { rig, build, mechanism, motors, board } = described;
+  const pins = sensorPins(rig).filter(({ line, channel }) => line === board.id && channel < 256);
+  const sensors: KnobSensor[] = [];
+  const left: Leader[] = [];
+  const knobs = rig.leaders.flatMap((leader): Knob[] => {
+    const at = pins.find(({ sensor }) => sensor.id === leader.sensor);
+    const slot = mechanism.slotOf.get(leader.joint);
+    const moved = motors.flatMap(({ map }, motor) =>
+      !isSpin(map) && slot !== undefined && map.slots.length === 1 && map.slots[0] === slot ? [{ map, motor }] : [],
+    );
+    if (!at || slot === undefined || !moved.length) {
+      left.push(leader);
+      return [];
+    }
+    const { sensor, channel } = at;
+    let index = sensors.findIndex((s) => s.sensor === sensor);
+    if (index < 0)
+      index =
+        sensors.push({ sensor, pin: channel, address: sensor.address ?? NO_PIN, port: sensor.port ?? NO_PIN }) - 1;
+    const reading = sensorReading(build, sensor);
+    const raw = (deg: number): number => sensorRaw(reading, { ...sensor, wraps: false }, deg);
+    const ends = [leader.low, leader.high].map((deg) => ({ deg, raw: raw(deg) })).sort((a, b) => a.raw - b.raw);
+    const [low, high] = ends;
+    return moved.map(({ map, motor }) => {
+      const pose = mechanism.home.slice();
+      const places = Array.from({ length: KNOB_PLACES }, (_, k) => {
+        const deg = low.deg + ((high.deg - low.deg) * k) / (KNOB_PLACES - 1);
+        const wished = fromUnit(mechanism, slot, leader.offset + leader.scale * deg);
+        pose[slot] = Math.min(mechanism.upper[slot], Math.max(mechanism.lower[slot], wished));
+        return nativeAt(map, mechanism, pose) ?? motors[motor].rest;
+      });
+      return { leader, sensor: index, motor, low: low.raw, high: Math.max(low.raw + 1, high.raw), places };
+    });
+  });
+  const gentle = rig.powerUp.maxDegPerS;
+  const speeds = motors.map(({ map }) => boundsOf(map, mechanism, gentle).perS);
+  const presets = rig.poses.slice(0, MOST_PRESETS).map(({ name, joints }) => {
+    const pose = toSlots(mechanism, joints);
+    const places = motors.map(({ map, rest }) => (isSpin(map) ? rest : (nativeAt(map, mechanism, pose) ?? rest)));
+    return { name, places };
+  });
+  return {
+    ...{ sensors, knobs, presets, startMs, left, perS: speeds },
+    gentlePerS: motors.map(({ map }, k) => Math.min(speeds[k], gentlyOf(map, speeds[k]))),
+  };
+
+  /** The share of a motor's speed at which its joints go gently. */
+  function gentlyOf(map: Described['motors'][number]['map'], perS: number): number {
+    if (isSpin(map)) return 0;
+    const share = Math.min(...map.slots.map((slot) => fromUnit(mechanism, slot, gentle) / mechanism.speed[slot]));
+    return Math.max(1, Math.round(perS * Math.min(1, share)));
+  }
+}

@@ -1,0 +1,215 @@
+/** Hand control: motors follow knobs, and go to kept poses, without a computer. */
+export const hand = String.raw`
+// ── Hand control ────────────────────────────────────────────────────────────────────────────────────────────────────
+
+enum State : uint8_t { WAITING, WAKING, FOLLOWING, HOLDING };
+static State state = WAITING;
+
+static const uint8_t NONE = 255;
+static const uint8_t FINE = 6;       // a reading is kept in 64ths of a count
+static const uint16_t FULL = 256;
+
+static int32_t readings[SENSOR_COUNT + 1];  // smoothed
+static bool isRead[SENSOR_COUNT + 1];
+static uint8_t nextSensor;
+// Where motors are told to be, in 256ths, and where they are to come.
+static int32_t places[MOTOR_COUNT], goals[MOTOR_COUNT];
+// Whether a motor has caught up with its knob: until then, and on the way to a kept pose, it goes gently.
+static bool caughtUp[MOTOR_COUNT];
+static uint16_t ease;                // rises from 0: nothing begins at once
+// A kept pose that is gone to; a knob takes over again once it has been turned.
+static uint8_t preset = NONE;
+static int32_t whenChosen[SENSOR_COUNT + 1];
+static bool isLed[KNOB_COUNT + 1];
+
+static void say() {
+  begin(PSTR("board 2 hand"));
+  number(CHANNEL_COUNT);
+  number(BUFFER_BYTES);
+  putWord(MADE_FOR);
+  end();
+}
+
+static int16_t countAt(uint8_t n) {
+  const uint8_t pin = pgm_read_byte(&SENSORS[n].pin);
+#if USES_BUS
+  const uint8_t address = pgm_read_byte(&SENSORS[n].address);
+  if (address != NONE) {
+    const uint8_t port = pgm_read_byte(&SENSORS[n].port);
+    if (port != NONE) {
+      Wire.beginTransmission(MULTIPLEXER);
+      Wire.write((uint8_t)(1 << port));
+      Wire.endTransmission();
+    }
+    Wire.beginTransmission(address);
+    Wire.write(ENCODER_REGISTER);
+    // A sensor that says nothing is where it was.
+    if (Wire.endTransmission() != 0 || Wire.requestFrom(address, (uint8_t)2) != 2) return (int16_t)(readings[n] >> FINE);
+    const int high = Wire.read();
+    return (int16_t)((high & 15) << 8 | Wire.read());
+  }
+#endif
+  return (int16_t)analogRead(pin);
+}
+// One sensor a millisecond, each smoothed over about sixteen of its readings; the first reading counts as it is.
+static void readSensors() {
+  if (SENSOR_COUNT == 0) return;
+  nextSensor = (uint8_t)((nextSensor + 1) % (SENSOR_COUNT ? SENSOR_COUNT : 1));
+  const int32_t now = (int32_t)countAt(nextSensor) * (1 << FINE);
+  int32_t& kept = readings[nextSensor];
+  kept = isRead[nextSensor] ? kept + (now - kept) / 16 : now;
+  isRead[nextSensor] = true;
+}
+
+// The place of a knob's motor by the reading, in 256ths: between the places of its table.
+static int32_t placeOf(uint8_t n) {
+  const int32_t low = (int32_t)((uint32_t)pgm_read_dword(&KNOBS[n].low) << FINE);
+  const int32_t high = (int32_t)((uint32_t)pgm_read_dword(&KNOBS[n].high) << FINE);
+  int32_t at = readings[pgm_read_byte(&KNOBS[n].sensor)];
+  if (at < low) at = low;
+  if (at > high) at = high;
+  const float part = (float)(at - low) / (float)(high - low) * (KNOB_PLACES - 1);
+  uint8_t k = (uint8_t)part;
+  if (k > KNOB_PLACES - 2) k = KNOB_PLACES - 2;
+  const float from = (float)(int32_t)pgm_read_dword(&PLACES[n][k]);
+  const float to = (float)(int32_t)pgm_read_dword(&PLACES[n][k + 1]);
+  return (int32_t)((from + (to - from) * (part - (float)k)) * 256.0f);
+}
+
+static void choose(uint8_t n) {
+  if (state != FOLLOWING || n >= PRESET_COUNT) return;
+  preset = n;
+  ease = 0;
+  for (uint8_t k = 0; k < SENSOR_COUNT + 1; k++) whenChosen[k] = readings[k];
+  for (uint8_t k = 0; k < KNOB_COUNT + 1; k++) isLed[k] = false;
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++) {
+    goals[k] = (int32_t)pgm_read_dword(&PRESETS[n][k]) * 256;
+    caughtUp[k] = false;
+  }
+}
+// A knob that has been turned since a kept pose was chosen leads again, gently until it is caught up with.
+static void takeOver() {
+  for (uint8_t n = 0; n != KNOB_COUNT; n++) {
+    const uint8_t sensor = pgm_read_byte(&KNOBS[n].sensor);
+    if (!isLed[n]) {
+      const int32_t range = (int32_t)pgm_read_dword(&KNOBS[n].high) - (int32_t)pgm_read_dword(&KNOBS[n].low);
+      int32_t turned = readings[sensor] - whenChosen[sensor];
+      if (turned < 0) turned = -turned;
+      if (turned < (range * (1 << FINE)) / 32) continue;
+      isLed[n] = true;
+      caughtUp[pgm_read_byte(&KNOBS[n].motor)] = false;
+      ease = 0;
+    }
+    goals[pgm_read_byte(&KNOBS[n].motor)] = placeOf(n);
+  }
+}
+static void move() {
+  if (ease < FULL) ease++;
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++) {
+    if (!motors[k].isOn || pgm_read_byte(&MOTORS[k].turns)) continue;
+    const float perS = (float)(int32_t)pgm_read_dword(caughtUp[k] ? &SPEEDS[k].perS : &SPEEDS[k].gentlePerS);
+    // 256ths a millisecond, and at least one.
+    int32_t most = (int32_t)(perS * 0.256f * (float)ease / (float)FULL);
+    if (most < 1) most = 1;
+    const int32_t left = goals[k] - places[k];
+    // A sixteenth of what is left: it slows down as it comes near.
+    int32_t step = left / 16;
+    if (!step) step = left > 0 ? 1 : left < 0 ? -1 : 0;
+    if (step > most) step = most;
+    if (step < -most) step = -most;
+    if (left > -512 && left < 512) caughtUp[k] = true;
+    places[k] += step;
+    motors[k].value = (Value)((places[k] + 128) >> 8);
+  }
+}
+
+static bool isStopped() {
+  for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
+    if (pgm_read_byte(&SIGNALS[k].stops) && isHigh(pgm_read_byte(&SIGNALS[k].pin)) == (bool)pgm_read_byte(&SIGNALS[k].level)) return true;
+  return false;
+}
+static uint16_t sinceMs;
+static uint8_t woken;
+static void go() {
+  if (isStopped()) return;
+  ease = 0;
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++) caughtUp[k] = false;
+  if (state == HOLDING) state = FOLLOWING;
+  if (state != WAITING) return;
+  state = WAKING;
+  woken = 0;
+  sinceMs = GAP_MS;
+}
+static void hold() {
+  if (state != FOLLOWING) return;
+  state = HOLDING;
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++) goals[k] = places[k];
+}
+static void off() {
+  state = WAITING;
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++) motorOff(k);
+}
+static void everyMs() {
+  readSensors();
+  if (isStopped()) hold();
+  if (state == WAKING && ++sinceMs >= GAP_MS) {
+    sinceMs = 0;
+    if (woken < MOTOR_COUNT) {
+      const uint8_t k = pgm_read_byte(&POWER_ORDER[woken++]);
+      const int32_t rest = (int32_t)pgm_read_dword(&MOTORS[k].rest);
+      places[k] = goals[k] = rest * 256;
+      motorOn(k, (Value)rest);
+    } else {
+      state = FOLLOWING;
+      preset = NONE;
+      ease = 0;
+      for (uint8_t n = 0; n < KNOB_COUNT + 1; n++) isLed[n] = true;
+    }
+  }
+  if (state == FOLLOWING) {
+    takeOver();
+    move();
+  }
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++)
+    if (motors[k].isOn) tell(k);
+}
+
+// Single letters: g go (on), s hold, o motors off, 1 to 9 a kept pose, ? who are you.
+static void listen() {
+  while (Serial.available() > 0) {
+    const int letter = Serial.read();
+    if (letter == 'g') go();
+    if (letter == 's') hold();
+    if (letter == 'o') off();
+    if (letter >= '1' && letter <= '9') choose((uint8_t)(letter - '1'));
+    if (letter == '?') say();
+  }
+}
+
+static uint32_t lastMs;
+static long waitedMs;
+void setup() {
+  beginPins();
+  for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
+    if (!pgm_read_byte(&SIGNALS[k].isOutput)) pinMode(pgm_read_byte(&SIGNALS[k].pin), pgm_read_byte(&SIGNALS[k].pull) ? INPUT_PULLUP : INPUT);
+  Serial.begin(BAUD);
+  say();
+  lastMs = micros();
+}
+// Never waits. A loop that came late makes up for it, a millisecond at a time.
+void loop() {
+  listen();
+  while (micros() - lastMs >= 1000) {
+    lastMs += 1000;
+    if (START_MS >= 0 && waitedMs <= START_MS && waitedMs++ == START_MS && state == WAITING) go();
+    everyMs();
+  }
+#if USES_DRIVER
+  writeDriver();
+#endif
+#if USES_STEPS
+  pollTick();
+#endif
+  sendOut();
+}
+`;
