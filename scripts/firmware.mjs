@@ -8,7 +8,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { admit } from '../core/src/admit/index.ts';
 import { commandMaps, linedBoards } from '../core/src/actuators/index.ts';
-import { describe, handControlOf, sizeOf, sources, tableOf } from '../core/src/firmware/index.ts';
+import { describe, handControlOf, registersOf, sizeOf, sources, tableOf } from '../core/src/firmware/index.ts';
 import { planCommands, planRoutine } from '../core/src/routine/index.ts';
 import { demoRigs } from '../demo/index.ts';
 
@@ -58,7 +58,9 @@ for (const { id, rig: document } of demoRigs()) {
   const { rig, mechanism, build } = admit(document);
   const described = describe(rig, mechanism, build, linedBoards(rig)[0].id, 1);
   row(id, 'bridge', described, { kind: 'bridge' });
-  row(id, 'hand control', described, { kind: 'hand', control: handControlOf(described, null) });
+  const control = handControlOf(described, null);
+  if (control.knobs.length) row(id, 'hand control', described, { kind: 'hand', control });
+  row(id, 'registers', described, { kind: 'registers', registers: registersOf(described, 1, 19200) });
   for (const routine of rig.routines) {
     const plan = planRoutine(rig, mechanism, build, routine);
     const motion = planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan);

@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { CALM, refused, start, status, type Page, type Running } from './harness';
 
 let server: Running;
@@ -47,8 +47,11 @@ describe('a run over the WebSocket', () => {
     );
     expect(worst).toBeGreaterThan(0.2); // a real motor lags …
     expect(worst).toBeLessThan(30); // … but follows
-    const { body } = await server.get('/api/rigs/tile-dipper/runs');
-    expect(body.runs[0]).toMatchObject({ routineName: 'Dip one tile', outcome: 'finished', revision: 1 });
+    // Its end is written once it has been said.
+    await vi.waitFor(async () => {
+      const { body } = await server.get('/api/rigs/tile-dipper/runs');
+      expect(body.runs[0]).toMatchObject({ routineName: 'Dip one tile', outcome: 'finished', revision: 1 });
+    }, 20_000);
   });
 
   it('pauses, goes on, and stops before the end', async () => {

@@ -5,6 +5,8 @@
 //   . MICROS        so much time goes by
 //   pin PIN LEVEL   what holds a pin at a level; - lets go of it
 //   analog PIN COUNT  what an analogue pin reads; ten times its number until then
+//   bytes HEX       these bytes come in at the serial port; from then on what it says is no lines
+//   out             what has come out of it since, as `= HEX`
 //   room BYTES      so many bytes the port takes by now; - for any
 // Out: `< TEXT` a line from the serial port; `MICROS mode PIN MODE`, `MICROS level PIN LEVEL`, `MICROS pulse PIN US` (0: none),
 // `MICROS bus ADDRESS BYTES…` and, after each order, `.`.
@@ -21,7 +23,7 @@
 #include "Servo.h"
 #include "Wire.h"
 
-static bool isLive = false;
+static bool isLive = false, isBinary = false;
 static uint64_t now = 0;
 static uint64_t realMicros() {
   timespec at;
@@ -167,7 +169,7 @@ int main(int count, char** words) {
   char order[512];
   const auto tell = [] {
     size_t from = 0;
-    for (size_t end; (end = gone.find('\n', from)) != std::string::npos; from = end + 1)
+    for (size_t end; !isBinary && (end = gone.find('\n', from)) != std::string::npos; from = end + 1)
       printf("< %s\n", gone.substr(from, end - from).c_str());
     gone.erase(0, from);
     printf(".\n");
@@ -186,7 +188,16 @@ int main(int count, char** words) {
       held[pin & 255] = level != 0;
     else if (sscanf(order, "pin %ld -", &pin) == 1)
       held[pin & 255] = -1;
-    else if (sscanf(order, "analog %ld %ld", &pin, &level) == 2)
+    else if (!strncmp(order, "bytes ", 6)) {
+      unsigned byte;
+      isBinary = true;
+      for (const char* at = order + 6; sscanf(at, "%2x", &byte) == 1; at += 2) come.push_back((uint8_t)byte);
+    } else if (!strncmp(order, "out", 3)) {
+      printf("= ");
+      for (const char byte : gone) printf("%02x", (uint8_t)byte);
+      printf("\n");
+      gone.clear();
+    } else if (sscanf(order, "analog %ld %ld", &pin, &level) == 2)
       analogs[pin & 255] = (int)level;
     else if (sscanf(order, "room %ld", &level) == 1)
       room = level;

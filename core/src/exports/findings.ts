@@ -52,6 +52,11 @@ export const exportsFindings = defineFindings({
     '{knob} leads a joint that no motor of {board} moves alone, or is on no pin of it.',
     'Wire both to this board.',
   ),
+  'firmware-registers': error(
+    422,
+    '{board} moves {got} joints by a motor of their own; registers are for 1 to {max}.',
+    'Joints that share their motors are driven from here instead.',
+  ),
   'firmware-memory': error(
     422,
     'The program would need about {got} bytes of memory; {board} has room for {max}.',

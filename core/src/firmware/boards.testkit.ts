@@ -19,6 +19,7 @@ export function exchangeBoard(): Described {
       turns: false,
     },
     ...of,
+    own: { low: of.low ?? 900, high: of.high ?? 2100 },
   });
   return {
     rig: { name: 'Board of the exchanges', powerUp: { gapMs: 0 } } as Described['rig'],
@@ -43,6 +44,7 @@ export function exchangeBoard(): Described {
     channelCount: 24,
     driverHz: 50,
     order: [0, 1, 2, 3],
+    rest: new Float64Array(0),
     fingerprint: '00000000',
     revision: null,
   };

@@ -59,6 +59,8 @@ export interface Happened {
 export interface Heard {
   readonly lines: readonly string[];
   readonly happened: readonly Happened[];
+  /** What came out as bytes, where that was asked. */
+  readonly bytes: Uint8Array;
 }
 /** Lets a program live through orders (see main.cpp); what came out after it began and after each of them. */
 export function live(program: string, orders: readonly string[]): Heard[] {
@@ -73,8 +75,9 @@ export function live(program: string, orders: readonly string[]): Heard[] {
     const rows = part.split('\n').filter(Boolean);
     return {
       lines: rows.filter((row) => row.startsWith('< ')).map((row) => row.slice(2)),
+      bytes: Uint8Array.from(Buffer.from(rows.find((row) => row.startsWith('= '))?.slice(2) ?? '', 'hex')),
       happened: rows
-        .filter((row) => !row.startsWith('< '))
+        .filter((row) => !/^[<=] /.test(row))
         .map((row) => {
           const [micros, what, at, ...values] = row.split(' ');
           return {

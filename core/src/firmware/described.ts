@@ -1,5 +1,6 @@
 /** What a board's firmware must know of a rig: its motors, pins and signals, as numbers. */
 import { boardsOn, isSpin, linePins, nativeAt, type CommandMap } from '../actuators';
+import { FARTHEST } from '../board';
 import { planPowerUp, restPose } from '../bring-up';
 import { Channels, fingerprint, levelOf, sensorPins, signalPins } from '../commands';
 import type { Mechanism } from '../mechanism';
@@ -15,9 +16,11 @@ export interface FirmwareMotor {
   /** Pin of the direction of a stepper, bus address of a driver. */
   readonly second: number;
   readonly enable: number | null;
-  /** Its own range and where it stands before it is told anything (native numbers). */
+  /** What its joints' limits leave of its range, and where it stands before it is told anything (native numbers). */
   readonly low: number;
   readonly high: number;
+  /** Its own range: what a bridge holds to, since steppers are anywhere before they are homed. */
+  readonly own: { readonly low: number; readonly high: number };
   readonly rest: number;
   /** It is sent speeds. */
   readonly turns: boolean;
@@ -52,6 +55,8 @@ export interface Described {
   readonly driverHz: number;
   /** Motors (places in `motors`) in the order in which they come on. */
   readonly order: readonly number[];
+  /** Where its joints are expected to stand as power comes (slots, SI). */
+  readonly rest: Float64Array;
   readonly fingerprint: string;
   /** Of the saved rig; null: it is not saved. */
   readonly revision: number | null;
@@ -89,7 +94,7 @@ export function describe(
     .sort((a, b) => a.at - b.at)
     .map(({ k }) => k);
   return {
-    ...{ rig, build, mechanism, board, hanging, motors, order, revision },
+    ...{ rig, build, mechanism, board, hanging, motors, order, rest, revision },
     strange: maps.filter((_, k) => made[k] === null),
     signals: signalPins(rig)
       .filter(({ line, channel }) => line === boardId && channel < 256)
@@ -116,31 +121,29 @@ export function describe(
     const wire = rig.wiring.find((w) => w.drive === map.drive.id);
     if (!wire || map.channel === undefined || map.channel === null) return null;
     const value = isSpin(map) ? map.stopUs : nativeAt(map, mechanism, rest);
-    const common = { map, channel: map.channel, enable: wire.enable ?? null, rest: value ?? 0, turns: isSpin(map) };
+    const { low, high } = isSpin(map) ? map : map.native;
+    const common = {
+      ...{ map, channel: map.channel, enable: wire.enable ?? null, low, high },
+      ...{ rest: value ?? 0, turns: isSpin(map) },
+    };
     switch (map.drive.kind) {
       case 'servo':
       case 'continuous-servo': {
         const { minUs, maxUs } = map.drive;
-        const ends = { low: Math.ceil(minUs), high: Math.floor(maxUs) };
+        const own = { low: Math.ceil(minUs), high: Math.floor(maxUs) };
         const driver = driverOf(wire);
         return driver
-          ? { ...common, ...ends, kind: 'pulse-driver', pin: wire.channel, second: driver.address ?? 64 }
+          ? { ...common, own, kind: 'pulse-driver', pin: wire.channel, second: driver.address ?? 64 }
           : wire.board === boardId
-            ? { ...common, ...ends, kind: 'pulse-pin', pin: wire.channel, second: NO_PIN }
+            ? { ...common, own, kind: 'pulse-pin', pin: wire.channel, second: NO_PIN }
             : null;
       }
-      case 'stepper':
-        // Steps have no ends of their own: joints that were not homed yet may be anywhere.
+      case 'stepper': {
+        const own = { low: -FARTHEST, high: FARTHEST };
         return wire.board === boardId && wire.direction !== undefined && !isSpin(map)
-          ? {
-              ...common,
-              kind: 'stepper',
-              pin: wire.channel,
-              second: wire.direction,
-              low: map.native.low,
-              high: map.native.high,
-            }
+          ? { ...common, own, kind: 'stepper', pin: wire.channel, second: wire.direction }
           : null;
+      }
       default:
         return null;
     }

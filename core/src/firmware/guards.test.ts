@@ -82,9 +82,9 @@ group('limits', () => {
     const board = described(tileDipper(), 'pwm');
     const [motor] = board.motors;
     const parts = live(compile(sources(board, 'bridge', bridge)), [
-      sealed(`bounds 1 ${motor.channel} ${motor.low - 1} ${motor.high} 9000`),
-      sealed(`bounds 2 ${motor.channel} ${motor.low} ${motor.high + 1} 9000`),
-      sealed(`bounds 3 ${motor.channel} ${motor.low} ${motor.high} 9000`),
+      sealed(`bounds 1 ${motor.channel} ${motor.own.low - 1} ${motor.own.high} 9000`),
+      sealed(`bounds 2 ${motor.channel} ${motor.own.low} ${motor.own.high + 1} 9000`),
+      sealed(`bounds 3 ${motor.channel} ${motor.own.low} ${motor.own.high} 9000`),
     ]).slice(1);
     expect(parts.flatMap(({ lines }) => lines.map(bare))).toEqual([
       'refused bounds 1 bounds',
@@ -92,7 +92,7 @@ group('limits', () => {
       'done bounds 3',
     ]);
   });
-  it('no table gets a motor past its own range', () => {
+  it('no table gets a motor past the limits of its joint', () => {
     const board = described(tileDipper(), 'pwm');
     const rest = board.motors.map((motor) => motor.rest);
     const far = Array.from({ length: 50 }, (_, f) => rest.map((us) => us + (f % 2 ? 9000 : -9000)));
@@ -107,6 +107,26 @@ group('limits', () => {
       expect(Math.min(...of)).toBe(low);
       expect(Math.max(...of)).toBe(high);
     }
+  });
+});
+
+group('drivers that share an enable pin', () => {
+  it('stay on until the last of their motors is let go', () => {
+    const board = described(kilnLoader(), 'steps');
+    const [a, b] = board.motors;
+    expect(a.enable).toBe(b.enable);
+    const parts = live(compile(sources(board, 'bridge', bridge)), [
+      sealed(`bounds 1 ${a.channel} -90000 90000 9000`),
+      sealed(`bounds 2 ${b.channel} -90000 90000 9000`),
+      sealed(`wake 3 ${a.channel}:0 ${b.channel}:0`),
+      sealed(`letgo 4 ${a.channel}`),
+      sealed(`letgo 5 ${b.channel}`),
+      sealed(`wake 6 ${b.channel}:0`),
+      sealed('sleep 7'),
+    ]);
+    const level = (part: (typeof parts)[number]): number[] =>
+      part.happened.filter(({ what, at }) => what === 'level' && at === a.enable).map(({ values }) => values[0]);
+    expect(parts.slice(3).map(level)).toEqual([[0], [], [1], [0], [1]]);
   });
 });
 
@@ -128,6 +148,9 @@ group('an input that stops', () => {
       ...['> g', '. 4500000', 'pin 18 0', '. 300000', '. 1000000', '> g', '. 1000000'],
       ...['pin 18 1', '. 1000000', '> g', '. 2000000'],
     ]).map(({ happened }) => happened.filter(({ what }) => what === 'pulse').length);
+    // Held from the beginning it does not even come on.
+    const held = live(compile(sources(board, 'player', { kind: 'player', table })), ['pin 18 0', '> g', '. 2000000']);
+    expect(held.flatMap(({ happened }) => happened.filter(({ what }) => what === 'pulse'))).toEqual([]);
     const [, , goes, , slows, stands, , refuses, , waits, , goesOn] = parts;
     expect(goes).toBeGreaterThan(20);
     expect(slows).toBeGreaterThan(0);
@@ -180,6 +203,29 @@ group('a player with outputs', () => {
       });
       const last = parts.flatMap((part) => part.happened).findLast(({ what, at }) => what === 'level' && at === pin);
       expect(last?.values[0]).toBe(level);
+    }
+  });
+});
+
+group('servos on a 12-bit driver, played', () => {
+  it('get no pulse past the limits of their joints', () => {
+    const board = described(onDriver(), 'small');
+    const rest = board.motors.map((motor) => motor.rest);
+    const far = Array.from({ length: 80 }, (_, f) => rest.map((us) => us + (f % 2 ? 9000 : -9000)));
+    const program = compile(
+      sources(board, 'player', { kind: 'player', table: tableWith(board, [rest, ...far, rest]) }),
+    );
+    const ends = live(program, ['> g', '. 7000000'])
+      .flatMap(({ happened }) => happened)
+      .filter(({ what, values }) => what === 'bus' && values.length === 5 && values[4] < 16)
+      .map(({ values }) => ({
+        pin: (values[0] - 6) / 4,
+        us: ((values[3] + 256 * values[4]) * (driverDivider(50) + 1)) / 25,
+      }));
+    for (const { low, high, pin } of board.motors) {
+      const of = ends.filter((end) => end.pin === pin).map(({ us }) => us);
+      expect(Math.min(...of)).toBeGreaterThanOrEqual(low - 3);
+      expect(Math.max(...of)).toBeLessThanOrEqual(high + 3);
     }
   });
 });

@@ -51,6 +51,25 @@ function keepsSpeed(parts: readonly Heard[]): void {
     }
   }
 }
+/** From standing to full speed in a quarter of a second, and no quicker from one speed to another: looked at every 20 ms. */
+function keepsRamp(parts: readonly Heard[]): void {
+  const BEAT = 20_000;
+  const { of } = followed(parts);
+  for (const [k] of board.motors.entries()) {
+    const rows = of(k).filter(([, us]) => us > 0);
+    const end = rows.at(-1)?.[0] ?? 0;
+    let n = 0;
+    const at: number[] = [];
+    for (let t = rows[0]?.[0] ?? 0; t <= end; t += BEAT) {
+      while (n + 1 < rows.length && rows[n + 1][0] <= t) n++;
+      at.push(rows[n][1]);
+    }
+    // What a beat changes of a beat's way; whole numbers beside.
+    const most = (control.perS[k] / 0.25) * (BEAT / 1e6) ** 2 + 2;
+    for (let j = 2; j < at.length; j++)
+      expect(Math.abs(at[j] - 2 * at[j - 1] + at[j - 2]), board.motors[k].map.drive.name).toBeLessThanOrEqual(most);
+  }
+}
 const wake = ['analog 18 512', 'analog 19 700', '> g', '. 6000000'];
 
 group('hand control, compiled', () => {
@@ -96,9 +115,14 @@ group('hand control, compiled', () => {
     const turned = live(program, [...wake, '> 2', '. 5000000', 'analog 18 600', '. 5000000']);
     const now = followed(turned).last;
     expect(Math.abs(now[turn] - placeAt('turn', 600))).toBeLessThanOrEqual(2);
+    keepsRamp(turned);
     // The other one has not been touched.
     expect(Math.abs(now[elbow] - control.presets[1].places[elbow])).toBeLessThanOrEqual(1);
     keepsSpeed(turned);
+  });
+  it('speeds up and slows down gently, when it is held or sent elsewhere on its way too', () => {
+    for (const word of ['s', '1', '3'])
+      keepsRamp(live(program, [...wake, 'analog 18 1000', 'analog 19 100', '. 500000', `> ${word}`, '. 4000000']));
   });
   it('holds at s whatever is turned, goes on gently at g, and lets go at o', () => {
     const parts = live(program, [...wake, '> s', 'analog 18 100', '. 2000000', '> g', '. 5000000', '> o', '. 1000']);

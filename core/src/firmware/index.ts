@@ -1,7 +1,9 @@
 /** What a board runs: generated sources of firmware. */
 export { describe, type Described, type FirmwareMotor, type FirmwareSignal } from './described';
 export { handControlOf, KNOB_PLACES, type HandControl } from './knobs';
+export { registersOf, type Registers } from './registers';
 export { pack, unpack, type Frames } from './pack';
-export { BAUD, driverDivider, sources, ticksPerMs, type FirmwareFile, type Work } from './sources';
+export { BAUD, driverDivider, sources, ticksPerMs, type FirmwareFile } from './sources';
 export { tableOf, type Switching, type Table, type TableChoice } from './table';
 export { sizeOf, SMALL_MEMORY, tableRoom, type Size } from './room';
+export type { Work } from './work';

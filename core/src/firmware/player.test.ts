@@ -93,6 +93,21 @@ group('the compiled player', () => {
     const seconds = motion.durationS + beginMs(player) / 1000 + 1;
     const heard = live(player.program, ['> g', `. ${Math.round(seconds * 1e6)}`]);
     const happened = heard.flatMap((part) => part.happened);
+    // A direction stands for a tick before the first step that goes that way.
+    for (const { kind, pin, second } of described.motors) {
+      if (kind !== 'stepper') continue;
+      let turned = -Infinity;
+      for (const {
+        what,
+        at,
+        micros,
+        values: [level],
+      } of happened) {
+        if (what !== 'level') continue;
+        if (at === second) turned = micros;
+        if (at === pin && level === 1) expect(micros - turned).toBeGreaterThanOrEqual(20);
+      }
+    }
     // Outputs have their level before they are outputs.
     expect(heard[0].happened.filter(({ what }) => what === 'pulse')).toEqual([]);
     const [p, v, a] = sampleBuffers(described.mechanism.m);

@@ -1,7 +1,7 @@
 /** How much a board holds of a table, and what fits. */
 import type { Board } from '../rig';
 import type { Described } from './described';
-import type { Work } from './sources';
+import type { Work } from './work';
 
 /** Bytes of flash that programs may have, of the kinds of boards. */
 const flash: Partial<Record<Board['kind'], number>> = { 'small-8-bit': 32_256, 'large-8-bit': 253_952 };
@@ -46,6 +46,19 @@ export function sizeOf(described: Described, work: Work): Size {
         knobs.length * 80 +
         presets.length * motors.length * 4,
       memory: own + motors.length * 9 + sensors.length * 9 + knobs.length + 30,
+    };
+  }
+  if (work.kind === 'registers') {
+    const { joints, presets } = work.registers;
+    return {
+      flash:
+        7200 +
+        (steps ? 900 : 0) +
+        (driver ? 500 : 0) +
+        constants +
+        joints.length * 90 +
+        presets.length * motors.length * 4,
+      memory: own + motors.length * 9 + joints.length * 2 + 160,
     };
   }
   if (work.kind === 'player')

@@ -9,10 +9,14 @@ import { bridge } from './sections/bridge';
 import { hearing, saying } from './sections/line';
 import { motors } from './sections/motors';
 import { hand } from './sections/hand';
+import { mover } from './sections/mover';
 import { player } from './sections/player';
+import { slave } from './sections/slave';
+import { TENTHS, type Registers } from './registers';
 import { outBytes, queueRoom, sensorRoom, sizeOf } from './room';
 import { KNOB_PLACES, type HandControl } from './knobs';
 import type { Table } from './table';
+import type { Work } from './work';
 
 export const BAUD = 115_200;
 /** Clock of a 12-bit driver (Hz), and its counts a frame. */
@@ -45,7 +49,8 @@ const rows = (list: readonly string[]): string =>
   list.length ? `\n${list.map((row) => `  ${row}`).join('\n')}\n` : '0';
 
 /** What both kinds know. */
-function known(described: Described): string[] {
+function known(described: Described, work: Work): string[] {
+  const baud = work.kind === 'registers' ? work.registers.baud : BAUD;
   const { motors: all, signals, sensorCount, revision } = described;
   const uses = (kind: FirmwareMotor['kind']): number => Number(all.some((motor) => motor.kind === kind));
   const isWide = uses('stepper') > 0;
@@ -57,7 +62,7 @@ function known(described: Described): string[] {
     `#define USES_STEPS ${uses('stepper')}`,
     `#define USES_BUS ${Number(uses('pulse-driver') > 0 || sensorCount > 0)}`,
     '',
-    `static const uint32_t BAUD = ${BAUD};`,
+    `static const uint32_t BAUD = ${baud};`,
     '// Whole numbers that motors are told: µs, and microsteps where there are any.',
     `typedef ${isWide ? 'int32_t' : 'int16_t'} Value;`,
     `static const long VALUE_MOST = ${isWide ? '999999999' : '32767'};`,
@@ -70,7 +75,7 @@ function known(described: Described): string[] {
     '',
     'enum MotorKind : uint8_t { PULSE_PIN, PULSE_DRIVER, STEPPER };',
     `static const uint8_t NO_PIN = ${NO_PIN};`,
-    '// second: pin of the direction of a stepper, address of the driver. low, high: the motor’s own range. rest: before it is told.',
+    '// second: pin of the direction of a stepper, address of the driver. low, high: nothing it is told goes past them. rest: before it is told.',
     'struct Motor {',
     '  uint16_t channel;',
     '  MotorKind kind;',
@@ -79,11 +84,13 @@ function known(described: Described): string[] {
     '};',
     `static const uint8_t MOTOR_COUNT = ${all.length};`,
     `static const Motor MOTORS[] PROGMEM = {${rows(
-      all.map(
-        ({ channel, kind, pin, second, enable, turns, low, high, rest, map }) =>
-          `{${channel}, ${kinds[kind]}, ${pin}, ${second}, ${enable ?? NO_PIN}, ${Number(turns)}, ${low}, ${high}, ${rest}},  ` +
-          `// ${inComment(map.drive.name)}, ${unitOf(map)}`,
-      ),
+      all.map(({ channel, kind, pin, second, enable, turns, low, high, own, rest, map }) => {
+        const range = work.kind === 'bridge' ? own : { low, high };
+        return (
+          `{${channel}, ${kinds[kind]}, ${pin}, ${second}, ${enable ?? NO_PIN}, ${Number(turns)}, ${range.low}, ${range.high}, ${rest}},  ` +
+          `// ${inComment(map.drive.name)}, ${unitOf(map)}`
+        );
+      }),
     )}};`,
     '',
     '// level: of an output while it is off, of an input while it is on.',
@@ -157,12 +164,6 @@ function ofPlayer(described: Described, table: Table): string[] {
   ];
 }
 
-/** What the board is to do. */
-export type Work =
-  | { readonly kind: 'bridge' }
-  | { readonly kind: 'player'; readonly table: Table }
-  | { readonly kind: 'hand'; readonly control: HandControl };
-
 /** Of programs that begin by themselves, or at a letter. */
 const ofStart = ({ order, rig }: Described, startMs: number | null): string[] => [
   '// Motors come on one after the other, where they are expected to stand, so far apart.',
@@ -172,8 +173,61 @@ const ofStart = ({ order, rig }: Described, startMs: number | null): string[] =>
   `static const long START_MS = ${startMs ?? -1};`,
 ];
 
-function ofHand(described: Described, { sensors, knobs, presets, perS, gentlePerS, startMs }: HandControl): string[] {
-  const numbers = (list: readonly number[]): string => `{${list.join(', ')}},`;
+const numbers = (list: readonly number[]): string => `{${list.join(', ')}},`;
+/** Poses and speeds of what goes to goals. */
+function ofGoals({ presets, perS, gentlePerS }: Pick<HandControl, 'presets' | 'perS' | 'gentlePerS'>): string[] {
+  return [
+    '// Kept poses, by their numbers from 1 on.',
+    `static const uint8_t PRESET_COUNT = ${presets.length};`,
+    `static const int32_t PRESETS[][MOTOR_COUNT] PROGMEM = {${
+      presets.length
+        ? rows(presets.map(({ name, places }, k) => `${numbers(places)}  // ${k + 1}: ${inComment(name)}`))
+        : '{0}'
+    }};`,
+    '',
+    '// Whole numbers a second: most, and gently.',
+    'struct Speed {',
+    '  int32_t perS, gentlePerS;',
+    '};',
+    `static const Speed SPEEDS[] PROGMEM = {${perS.map((most, k) => `{${most}, ${gentlePerS[k]}}`).join(', ')}};`,
+  ];
+}
+
+function ofRegisters(described: Described, registers: Registers): string[] {
+  const { joints, station, baud } = registers;
+  const goers = joints.flatMap(({ name, motors: own, low, high, rest, places }, joint) =>
+    own.map((motor, k) => ({
+      row: `{${joint}, ${motor}, ${low}, ${high}, ${rest}},  // ${inComment(name)}`,
+      places: places[k],
+    })),
+  );
+  return [
+    ...ofStart(described, null),
+    '',
+    `static const uint8_t STATION = ${station};`,
+    '// What it was made for.',
+    `static const uint16_t REVISION = ${(described.revision ?? 0) % 65_536};`,
+    `static const uint32_t FINGERPRINT = 0x${described.fingerprint};`,
+    '// Silence that ends a frame: three and a half characters of eleven bits, 1.75 ms at least.',
+    `static const uint32_t SILENCE_MICROS = ${Math.max(1750, Math.ceil((3.5 * 11 * 1e6) / baud))};`,
+    '',
+    '// A motor goes where its joint is told (tenths of a degree or mm), between its limits, by a table of places.',
+    'struct Goer {',
+    '  uint8_t joint, motor;',
+    '  int32_t low, high, rest;',
+    '};',
+    `static const uint8_t JOINT_COUNT = ${joints.length};`,
+    `static const uint8_t GOER_COUNT = ${goers.length};`,
+    `static const uint8_t GOER_PLACES = ${KNOB_PLACES};`,
+    `static const Goer GOERS[] PROGMEM = {${rows(goers.map(({ row }) => row))}};`,
+    `static const int32_t PLACES[][GOER_PLACES] PROGMEM = {${rows(goers.map(({ places }) => numbers(places)))}};`,
+    '',
+    ...ofGoals(registers),
+  ];
+}
+
+function ofHand(described: Described, control: HandControl): string[] {
+  const { sensors, knobs, startMs } = control;
   return [
     ...ofStart(described, startMs),
     '',
@@ -202,23 +256,13 @@ function ofHand(described: Described, { sensors, knobs, presets, perS, gentlePer
     )}};`,
     `static const int32_t PLACES[][KNOB_PLACES] PROGMEM = {${rows(knobs.map(({ places }) => numbers(places)))}};`,
     '',
-    '// Kept poses, by the letters 1 to 9.',
-    `static const uint8_t PRESET_COUNT = ${presets.length};`,
-    `static const int32_t PRESETS[][MOTOR_COUNT] PROGMEM = {${
-      presets.length
-        ? rows(presets.map(({ name, places }, k) => `${numbers(places)}  // ${k + 1}: ${inComment(name)}`))
-        : '{0}'
-    }};`,
-    '',
-    '// Whole numbers a second: most, and gently.',
-    'struct Speed {',
-    '  int32_t perS, gentlePerS;',
-    '};',
-    `static const Speed SPEEDS[] PROGMEM = {${perS.map((most, k) => `{${most}, ${gentlePerS[k]}}`).join(', ')}};`,
+    ...ofGoals(control),
   ];
 }
 
 const kindWords: Record<Work['kind'], string> = {
+  registers:
+    'Registers for an operator panel, over a two-wire serial line (Modbus RTU). A transceiver that turns round by itself joins it to the board.',
   hand: 'Hand control: motors follow knobs, and go to kept poses. Letters: g go, s hold, o motors off, 1 to 9 a pose, ? who are you.',
   bridge:
     'Bridge: the board at the end of the line. It is told by a computer where its motors are to be, moment by moment.',
@@ -253,8 +297,15 @@ function head(described: Described, work: Work): string[] {
     kindWords[work.kind],
     '',
     'BEFORE THE MOTORS GET POWER',
-    '  Leave their supply off until the line has said "board" with the fingerprint above. Another one: this is for another rig.',
+    `  Leave their supply off until ${
+      work.kind === 'registers' ? 'registers 5 to 7 have said' : 'the line has said "board" with'
+    } the fingerprint above. Another one: this is for another rig.`,
     '  Then take the horns off, or hold the arm, for the first pulse of each motor. Keep hands and faces out of reach.',
+    ...(steps && work.kind !== 'bridge'
+      ? [
+          '  Steppers do not know where they are: bring the arm to its resting pose before they come on. This program homes nothing.',
+        ]
+      : []),
     '  A stop here is software: have a switch in the motor supply that you can reach. Go by your local rules.',
     ...(table
       ? [
@@ -262,6 +313,7 @@ function head(described: Described, work: Work): string[] {
           `Plays “${table.name}”: ${table.frames.levels.length} frames of ${table.frameMs} ms, ${table.bytes.length} bytes.`,
         ]
       : []),
+    ...(work.kind === 'registers' ? registerMap(work.registers) : []),
     '',
     'WIRING',
     ...wiring.map((row) => `  ${row}`),
@@ -278,6 +330,27 @@ function head(described: Described, work: Work): string[] {
   ].map((row) => inComment(row).trimEnd());
 }
 
+/** What each register is, and what it is after a reset. */
+function registerMap({ joints, presets, station, baud }: Registers): string[] {
+  const tenth = (value: number): string => (value / TENTHS).toFixed(1);
+  return [
+    '',
+    `REGISTERS (station ${station}, ${baud} baud, 8 bits, no parity; functions 3, 6 and 16; counted from 0)`,
+    '  0    read: 0 off, 1 coming on, 2 on, 3 held. After a reset 0',
+    '  1    write: 1 come on or go on, 2 hold, 3 motors off',
+    `  2    pose that is gone to: ${presets.map(({ name }, k) => `${k + 1} ${name}`).join(', ') || 'none'}. After a reset 0`,
+    '  3    share of the speeds, 1 to 100 %. After a reset 20',
+    '  4    read: 1 while an input stops the arm',
+    '  5    read: revision of the rig; 6 and 7 read: fingerprint of its motors, high half first',
+    ...joints.map(
+      ({ name, unit, low, high, rest }, k) =>
+        `  ${10 + k}   ${name}: target, tenths of ${unit === '°' ? 'a degree' : 'a millimetre'}, ${low} to ${high}. After a reset ${rest} ` +
+        `(${tenth(rest)} ${unit}); ${40 + k} read: where it is told to be now; ${70 + k} write: add so much to the target`,
+    ),
+    '  Negative numbers as two’s complement. What is out of range is refused (3), what may not be now too (4).',
+  ];
+}
+
 export interface FirmwareFile {
   readonly name: string;
   readonly text: string;
@@ -286,7 +359,9 @@ export interface FirmwareFile {
 /** Main file and data header, in a folder of one name. */
 export function sources(described: Described, folder: string, work: Work): FirmwareFile[] {
   const comment = head(described, work);
-  const parts = { bridge: [hearing, bridge], player: [player], hand: [hand] }[work.kind];
+  const parts = { bridge: [hearing, bridge], player: [player], hand: [mover, hand], registers: [mover, slave] }[
+    work.kind
+  ];
   const main = [
     '/*',
     ...comment.map((row) => ` * ${row}`.trimEnd()),
@@ -302,13 +377,15 @@ export function sources(described: Described, folder: string, work: Work): Firmw
       ? ofBridge(described)
       : work.kind === 'player'
         ? ofPlayer(described, work.table)
-        : ofHand(described, work.control);
+        : work.kind === 'hand'
+          ? ofHand(described, work.control)
+          : ofRegisters(described, work.registers);
   const data = [
     '// What the firmware knows of the rig. Made with it; change the rig, not this.',
     '#pragma once',
     '#include <stdint.h>',
     '',
-    ...known(described),
+    ...known(described, work),
     '',
     ...own,
     '',

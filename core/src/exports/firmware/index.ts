@@ -4,6 +4,7 @@ import { isSpin, linedBoards, shaftSpeed, type DriveMap } from '../../actuators'
 import {
   describe,
   handControlOf,
+  registersOf,
   sources,
   tableOf,
   sizeOf,
@@ -21,18 +22,20 @@ import { finding } from '../findings';
 import type { Finding } from '../../findings';
 
 const rates = ['100', '50', '40', '25', '20', '10'] as const;
+const bauds = ['9600', '19200', '38400', '57600', '115200'] as const;
 const ofTable = { when: { kind: 'table-player' } } as const;
 const ofStart = { kind: ['table-player', 'hand-control'] };
 const options = z.strictObject({
   kind: z
-    .enum(['bridge', 'table-player', 'hand-control'])
+    .enum(['bridge', 'table-player', 'hand-control', 'register-slave'])
     .default('bridge')
     .meta({
       title: 'What it is to do',
       titles: {
         bridge: 'drive it from here',
         'table-player': 'play it without a computer',
-        'hand-control': 'knobs on the board',
+        'hand-control': 'follow knobs',
+        'register-slave': 'obey an operator panel',
       },
     }),
   board: z
@@ -57,6 +60,17 @@ const options = z.strictObject({
     .max(600)
     .default(10)
     .meta({ title: 'Seconds from power on', step: 1, when: { ...ofStart, start: 'power' } }),
+  station: z
+    .number()
+    .int()
+    .min(1)
+    .max(247)
+    .default(1)
+    .meta({ title: 'Station', step: 1, when: { kind: 'register-slave' } }),
+  baud: z
+    .enum(bauds)
+    .default('19200')
+    .meta({ title: 'Baud', titles: Object.fromEntries(bauds.map((b) => [b, b])), when: { kind: 'register-slave' } }),
   again: z
     .boolean()
     .default(false)
@@ -92,6 +106,8 @@ function workOf(described: Described, { planned }: Source, chosen: Options): Wor
       return { kind: 'bridge' };
     case 'hand-control':
       return { kind: 'hand', control: handControlOf(described, startMsOf(chosen)) };
+    case 'register-slave':
+      return { kind: 'registers', registers: registersOf(described, chosen.station, Number(chosen.baud)) };
     case 'table-player':
       return { kind: 'player', table: tableFrom(described, planned!, chosen) };
   }
@@ -108,6 +124,7 @@ export const firmware = defineExport({
     if (!described) return [finding('firmware-no-board', { station: 'motors', part: 'boards' })];
     const found = checkMotors(described);
     if (chosen.kind === 'bridge') return found;
+    if (chosen.kind === 'register-slave') return [...found, ...checkJoints(described)];
     if (chosen.kind === 'hand-control') return [...found, ...checkKnobs(described)];
     const { planned } = source;
     if (!planned?.motion.durationS) return [...found, finding('export-no-routine', { station: 'routine' })];
@@ -168,6 +185,15 @@ function checkMotors(described: Described): Finding[] {
         ]
       : [];
   return [...odd, ...mixed, ...large];
+}
+
+/** A panel that could move nothing. */
+function checkJoints(described: Described): Finding[] {
+  const { joints } = registersOf(described, 1, 9600);
+  const MOST = 30;
+  if (joints.length > 0 && joints.length <= MOST) return [];
+  const place = { station: 'motors', part: 'wires' } as const;
+  return [finding('firmware-registers', place, { board: described.board.name, got: joints.length, max: MOST })];
 }
 
 /** Knobs that lead nothing on this board. */

@@ -7,16 +7,10 @@ static State state = WAITING;
 
 static const uint8_t NONE = 255;
 static const uint8_t FINE = 6;       // a reading is kept in 64ths of a count
-static const uint16_t FULL = 256;
 
 static int32_t readings[SENSOR_COUNT + 1];  // smoothed
 static bool isRead[SENSOR_COUNT + 1];
 static uint8_t nextSensor;
-// Where motors are told to be, in 256ths, and where they are to come.
-static int32_t places[MOTOR_COUNT], goals[MOTOR_COUNT];
-// Whether a motor has caught up with its knob: until then, and on the way to a kept pose, it goes gently.
-static bool caughtUp[MOTOR_COUNT];
-static uint16_t ease;                // rises from 0: nothing begins at once
 // A kept pose that is gone to; a knob takes over again once it has been turned.
 static uint8_t preset = NONE;
 static int32_t whenChosen[SENSOR_COUNT + 1];
@@ -79,7 +73,6 @@ static int32_t placeOf(uint8_t n) {
 static void choose(uint8_t n) {
   if (state != FOLLOWING || n >= PRESET_COUNT) return;
   preset = n;
-  ease = 0;
   for (uint8_t k = 0; k < SENSOR_COUNT + 1; k++) whenChosen[k] = readings[k];
   for (uint8_t k = 0; k < KNOB_COUNT + 1; k++) isLed[k] = false;
   for (uint8_t k = 0; k < MOTOR_COUNT; k++) {
@@ -98,41 +91,14 @@ static void takeOver() {
       if (turned < (range * (1 << FINE)) / 32) continue;
       isLed[n] = true;
       caughtUp[pgm_read_byte(&KNOBS[n].motor)] = false;
-      ease = 0;
     }
     goals[pgm_read_byte(&KNOBS[n].motor)] = placeOf(n);
   }
-}
-static void move() {
-  if (ease < FULL) ease++;
-  for (uint8_t k = 0; k < MOTOR_COUNT; k++) {
-    if (!motors[k].isOn || pgm_read_byte(&MOTORS[k].turns)) continue;
-    const float perS = (float)(int32_t)pgm_read_dword(caughtUp[k] ? &SPEEDS[k].perS : &SPEEDS[k].gentlePerS);
-    // 256ths a millisecond, and at least one.
-    int32_t most = (int32_t)(perS * 0.256f * (float)ease / (float)FULL);
-    if (most < 1) most = 1;
-    const int32_t left = goals[k] - places[k];
-    // A sixteenth of what is left: it slows down as it comes near.
-    int32_t step = left / 16;
-    if (!step) step = left > 0 ? 1 : left < 0 ? -1 : 0;
-    if (step > most) step = most;
-    if (step < -most) step = -most;
-    if (left > -512 && left < 512) caughtUp[k] = true;
-    places[k] += step;
-    motors[k].value = (Value)((places[k] + 128) >> 8);
-  }
-}
-
-static bool isStopped() {
-  for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
-    if (pgm_read_byte(&SIGNALS[k].stops) && isHigh(pgm_read_byte(&SIGNALS[k].pin)) == (bool)pgm_read_byte(&SIGNALS[k].level)) return true;
-  return false;
 }
 static uint16_t sinceMs;
 static uint8_t woken;
 static void go() {
   if (isStopped()) return;
-  ease = 0;
   for (uint8_t k = 0; k < MOTOR_COUNT; k++) caughtUp[k] = false;
   if (state == HOLDING) state = FOLLOWING;
   if (state != WAITING) return;
@@ -143,7 +109,7 @@ static void go() {
 static void hold() {
   if (state != FOLLOWING) return;
   state = HOLDING;
-  for (uint8_t k = 0; k < MOTOR_COUNT; k++) goals[k] = places[k];
+  slowDown();
 }
 static void off() {
   state = WAITING;
@@ -157,19 +123,16 @@ static void everyMs() {
     if (woken < MOTOR_COUNT) {
       const uint8_t k = pgm_read_byte(&POWER_ORDER[woken++]);
       const int32_t rest = (int32_t)pgm_read_dword(&MOTORS[k].rest);
-      places[k] = goals[k] = rest * 256;
+      standAt(k, rest * 256);
       motorOn(k, (Value)rest);
     } else {
       state = FOLLOWING;
       preset = NONE;
-      ease = 0;
       for (uint8_t n = 0; n < KNOB_COUNT + 1; n++) isLed[n] = true;
     }
   }
-  if (state == FOLLOWING) {
-    takeOver();
-    move();
-  }
+  if (state == FOLLOWING) takeOver();
+  if (state >= FOLLOWING) move();
   for (uint8_t k = 0; k < MOTOR_COUNT; k++)
     if (motors[k].isOn) tell(k);
 }

@@ -1,0 +1,167 @@
+import { describe as group, expect, it } from 'vitest';
+import { tileDipper } from '../../../demo';
+import { compile, live, type Heard } from './compiled.testkit';
+import { described } from './boards.testkit';
+import { registersOf, sources } from './index';
+
+const board = described(tileDipper(), 'pwm');
+const registers = registersOf(board, 7, 19200);
+const program = compile(sources(board, 'panel', { kind: 'registers', registers }));
+const { joints } = registers;
+const jointNo = (name: string): number => joints.findIndex((joint) => joint.name === name);
+const [turn, elbow] = [jointNo('Turntable'), jointNo('Elbow')];
+
+/** Checksum of the open protocol: CRC-16, polynomial 0x8005 reflected, start 0xFFFF, low byte first. */
+function check(bytes: readonly number[]): [number, number] {
+  let crc = 0xffff;
+  for (const byte of bytes) {
+    crc ^= byte;
+    for (let bit = 0; bit < 8; bit++) crc = crc & 1 ? (crc >> 1) ^ 0xa001 : crc >> 1;
+  }
+  return [crc & 255, crc >> 8];
+}
+const framed = (bytes: readonly number[]): string =>
+  `bytes ${[...bytes, ...check(bytes)].map((byte) => byte.toString(16).padStart(2, '0')).join('')}`;
+const word = (value: number): [number, number] => [(value >> 8) & 255, value & 255];
+/** A frame, the silence that ends it, and what came back. */
+const ask = (bytes: readonly number[]): string[] => [framed(bytes), '. 3000', 'out'];
+const read = (where: number, count: number): string[] => ask([7, 3, ...word(where), ...word(count)]);
+const write = (where: number, value: number): string[] => ask([7, 6, ...word(where), ...word(value)]);
+/** Answers of a program that is asked this and that; others are lived through. */
+function answers(orders: readonly (readonly string[])[]): { given: (number[] | null)[]; parts: Heard[] } {
+  const flat = orders.flat();
+  const parts = live(program, flat).slice(1);
+  const given = parts
+    .filter((_, k) => flat[k] === 'out')
+    .map(({ bytes }) => {
+      if (!bytes.length) return null;
+      expect([...bytes.subarray(-2)]).toEqual(check([...bytes.subarray(0, -2)]));
+      return [...bytes.subarray(0, -2)];
+    });
+  return { given, parts };
+}
+const values = (answer: number[] | null): number[] =>
+  Array.from(
+    { length: (answer!.length - 3) / 2 },
+    (_, k) => (((answer![3 + 2 * k] << 8) | answer![4 + 2 * k]) << 16) >> 16,
+  );
+const on = [write(1, 1), ['. 3000000']];
+const pulsesOf = (parts: readonly Heard[], joint: number): number[] =>
+  parts.flatMap(({ happened }) =>
+    happened
+      .filter(({ what, at }) => what === 'pulse' && at === board.motors[joints[joint].motors[0]].pin)
+      .map(({ values: [us] }) => us),
+  );
+
+group('registers of an operator panel, compiled', () => {
+  it('are after a reset what the head says: off, a fifth of the speeds, targets at rest; nothing moves', () => {
+    const { given, parts } = answers([read(0, 5), read(5, 3), read(10, joints.length), read(70, joints.length)]);
+    expect(values(given[0])).toEqual([0, 0, 0, 20, 0]);
+    // What it was made for.
+    expect(given[1]!.slice(3)).toEqual([...word(1), ...Buffer.from(board.fingerprint, 'hex')]);
+    expect(values(given[2])).toEqual(joints.map(({ rest }) => rest));
+    expect(values(given[3])).toEqual(joints.map(() => 0));
+    expect(parts.flatMap(({ happened }) => happened)).toEqual([]);
+  });
+  it('come on at rest, go where they are told, and say where they are', () => {
+    const { given, parts } = answers([
+      ...on,
+      write(3, 100),
+      write(10 + turn, -300),
+      ['. 8000000'],
+      read(10 + turn, 1),
+      read(40 + turn, 1),
+      read(0, 1),
+    ]);
+    const [come, , told, target, now, state] = given;
+    expect(come).toEqual([7, 6, 0, 1, 0, 1]);
+    expect(told).toEqual([7, 6, 0, 10 + turn, ...word(-300)]);
+    expect(values(target)).toEqual([-300]);
+    // A tenth of a degree is less than a pulse is fine.
+    expect(Math.abs(values(now)[0] + 300)).toBeLessThanOrEqual(1);
+    expect(values(state)).toEqual([2]);
+    const pulses = pulsesOf(parts, turn);
+    expect(pulses[0]).toBe(board.motors[joints[turn].motors[0]].rest);
+    const { low, high, places } = joints[turn];
+    const part = ((-300 - low) / (high - low)) * 16;
+    const wanted =
+      places[0][Math.floor(part)] + (places[0][Math.floor(part) + 1] - places[0][Math.floor(part)]) * (part % 1);
+    expect(Math.abs(pulses.at(-1)! - wanted)).toBeLessThanOrEqual(1);
+  });
+  it('are nudged, several at once or none, and go to kept poses', () => {
+    const both = [7, 16, ...word(10), ...word(2), 4];
+    const { given } = answers([
+      ...[...on, write(70 + elbow, 25), read(10 + elbow, 1)],
+      // The second one is out of range: neither is taken.
+      ...[ask([...both, ...word(joints[0].rest + 10), ...word(30_000)]), read(10, 2)],
+      ...[ask([...both, ...word(joints[0].rest + 10), ...word(joints[1].rest - 5)]), read(10, 2)],
+      ...[write(3, 100), write(2, 1), ['. 9000000'], read(2, 1), read(40, joints.length)],
+    ]);
+    const [, nudged, target, refused, kept, taken, both2, , , preset, now] = given;
+    expect(nudged![1]).toBe(6);
+    expect(values(target)).toEqual([joints[elbow].rest + 25]);
+    expect(refused).toEqual([7, 0x90, 3]);
+    expect(values(kept)).toEqual([joints[0].rest, joints[1].rest]);
+    expect(taken).toEqual([7, 16, 0, 10, 0, 2]);
+    expect(values(both2)).toEqual([joints[0].rest + 10, joints[1].rest - 5]);
+    expect(values(preset)).toEqual([1]);
+    const pose = tileDipper().poses[0].joints as Record<string, number>;
+    joints.forEach(({ motors: [k] }, n) => {
+      const id = board.motors[k].map.transmission.joints[0];
+      expect(Math.abs(values(now)[n] - 10 * pose[id]), id).toBeLessThanOrEqual(2);
+    });
+  });
+  it('refuse what is not there, out of range, or may not be now; and answer no one else', () => {
+    const { given } = answers([
+      write(10 + turn, 0), // off
+      read(8, 1),
+      read(4, 7),
+      ask([7, 4, 0, 0, 0, 1]),
+      write(3, 0),
+      ...on,
+      write(10 + turn, joints[turn].high + 1),
+      write(2, 99),
+      ask([8, 3, 0, 0, 0, 1]),
+      ask([0, 6, 0, 3, 0, 50]), // for all: done, not answered
+      read(3, 1),
+      ['bytes 070300000001ffff', '. 3000', 'out'], // a wrong checksum
+      read(0, 1),
+    ]);
+    expect(given.slice(0, 5)).toEqual([
+      [7, 0x86, 4],
+      [7, 0x83, 2],
+      [7, 0x83, 2],
+      [7, 0x84, 1],
+      [7, 0x86, 3],
+    ]);
+    expect(given.slice(6, 9)).toEqual([[7, 0x86, 3], [7, 0x86, 3], null]);
+    expect(given[9]).toBeNull();
+    expect(values(given[10])).toEqual([50]);
+    expect(given[11]).toBeNull();
+    expect(values(given[12])).toEqual([2]);
+  });
+  it('hold, go on, and let go; off is after a reset again', () => {
+    const { given, parts } = answers([
+      ...on,
+      write(3, 100),
+      write(10 + turn, 400),
+      ['. 400000'],
+      write(1, 2),
+      ['. 1000000'],
+      read(0, 1),
+      read(10 + turn, 1),
+      read(40 + turn, 1),
+      write(1, 1),
+      write(1, 3),
+      read(10 + turn, 1),
+      read(0, 1),
+    ]);
+    const [held, target, now] = given.slice(4, 7).map((answer) => values(answer)[0]);
+    expect(held).toBe(3);
+    expect(target).toBe(now);
+    expect(now).not.toBe(400);
+    expect(values(given[9])).toEqual([joints[turn].rest]);
+    expect(values(given[10])).toEqual([0]);
+    expect(pulsesOf(parts, turn).at(-1)).toBe(0);
+  });
+});

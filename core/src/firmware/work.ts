@@ -1,0 +1,10 @@
+import type { HandControl } from './knobs';
+import type { Registers } from './registers';
+import type { Table } from './table';
+
+/** What the board is to do. */
+export type Work =
+  | { readonly kind: 'bridge' }
+  | { readonly kind: 'player'; readonly table: Table }
+  | { readonly kind: 'hand'; readonly control: HandControl }
+  | { readonly kind: 'registers'; readonly registers: Registers };
