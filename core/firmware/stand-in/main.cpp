@@ -7,8 +7,9 @@
 //   analog PIN COUNT  what an analogue pin reads; ten times its number until then
 //   bytes HEX       these bytes come in at the serial port; from then on what it says is no lines
 //   out             what has come out of it since, as `= HEX`
+//   baud NUMBER     from then on bytes take their time either way, and the port holds 64 of each; what comes beyond is lost
 //   room BYTES      so many bytes the port takes by now; - for any
-// Out: `< TEXT` a line from the serial port; `MICROS mode PIN MODE`, `MICROS level PIN LEVEL`, `MICROS pulse PIN US` (0: none),
+// Out: `MICROS lost 0 BYTES` where the port had no room, `< TEXT` a line from the serial port; `MICROS mode PIN MODE`, `MICROS level PIN LEVEL`, `MICROS pulse PIN US` (0: none),
 // `MICROS bus ADDRESS BYTES…` and, after each order, `.`.
 //
 // With `live`: real time, its input and output are the serial line itself.
@@ -34,6 +35,11 @@ static uint64_t realMicros() {
 static int modes[256], levels[256], held[256];
 static std::deque<uint8_t> come;
 static std::string gone;
+// Bytes on the wire: the port takes one in so many µs, holds so many, and sends as slowly.
+static std::deque<uint8_t> wire, sending;
+static double byteMicros = 0, nextIn = 0, nextOut = 0;
+static const size_t PORT = 64;
+static unsigned long lost = 0;
 static long room = -1;
 
 static void note(const char* what, int pin, int value) {
@@ -74,10 +80,14 @@ int StandInSerial::read() {
   come.pop_front();
   return byte;
 }
-int StandInSerial::availableForWrite() { return room < 0 ? 63 : (int)room; }
+int StandInSerial::availableForWrite() {
+  if (byteMicros > 0) return (int)(PORT - 1 - sending.size());
+  return room < 0 ? 63 : (int)room;
+}
 void StandInSerial::write(uint8_t byte) {
   if (room > 0) room--;
-  gone.push_back((char)byte);
+  if (byteMicros > 0) sending.push_back(byte);
+  else gone.push_back((char)byte);
 }
 
 uint8_t Servo::attach(int at, int from, int to) {
@@ -129,6 +139,17 @@ static void liveUpTo(uint64_t then) {
     if (tickEvery && ticked + tickEvery < next) next = ticked + tickEvery;
     if (next > then) next = then;
     now = next;
+    for (; byteMicros > 0 && !wire.empty() && nextIn <= (double)now; nextIn += byteMicros) {
+      if (come.size() < PORT) come.push_back(wire.front());
+      else lost++;
+      wire.pop_front();
+    }
+    if (wire.empty() && nextIn < (double)now) nextIn = (double)now;
+    for (; byteMicros > 0 && !sending.empty() && nextOut <= (double)now; nextOut += byteMicros) {
+      gone.push_back((char)sending.front());
+      sending.pop_front();
+    }
+    if (sending.empty() && nextOut < (double)now) nextOut = (double)now;
     if (tickEvery && now >= ticked + tickEvery) {
       ticked += tickEvery;
       tickNow();
@@ -180,8 +201,8 @@ int main(int count, char** words) {
     long pin, level;
     unsigned long long micros;
     if (order[0] == '>' && order[1] == ' ') {
-      for (const char* letter = order + 2; *letter; letter++) come.push_back((uint8_t)*letter);
-      loop();
+      for (const char* letter = order + 2; *letter; letter++) (byteMicros > 0 ? wire : come).push_back((uint8_t)*letter);
+      if (byteMicros <= 0) loop();
     } else if (sscanf(order, ". %llu", &micros) == 1)
       liveUpTo(now + micros);
     else if (sscanf(order, "pin %ld %ld", &pin, &level) == 2)
@@ -199,10 +220,18 @@ int main(int count, char** words) {
       gone.clear();
     } else if (sscanf(order, "analog %ld %ld", &pin, &level) == 2)
       analogs[pin & 255] = (int)level;
-    else if (sscanf(order, "room %ld", &level) == 1)
+    else if (sscanf(order, "baud %ld", &level) == 1) {
+      // A byte has ten bits on the wire.
+      byteMicros = 1e7 / (double)level;
+      nextIn = nextOut = (double)now;
+    } else if (sscanf(order, "room %ld", &level) == 1)
       room = level;
     else if (!strncmp(order, "room -", 6))
       room = -1;
+    if (lost) {
+      printf("%llu lost 0 %lu\n", (unsigned long long)now, lost);
+      lost = 0;
+    }
     tell();
   }
   return 0;

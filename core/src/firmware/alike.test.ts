@@ -16,7 +16,7 @@ const simulated = (): SimulatedBoard =>
       { channel: 5, motor: { kind: 'stepper', maxHz: 1e9 }, restsAt: 0 },
       { channel: 7, motor: { kind: 'spin', stopUs: 1500, degPerSPerUs: 1 }, restsAt: 1500 },
     ],
-    { pins: [20, 21, 22], buffer: 64 },
+    { pins: [20, 21, 22], buffer: 160 },
   );
 const sealed = (text: string): string => `${text}*${checksum(text).toString(16).padStart(4, '0')}`;
 /** Without the seal and what motors read back: servos on pins say nothing, and the others lag by what they are. */

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe as group, expect, it } from 'vitest';
-import { checksum } from '../board';
+import { checksum, encodeHost, MAX_LINE, pointLines } from '../board';
 import { compile, live } from './compiled.testkit';
 import { sources } from './index';
 import { exchangeBoard } from './boards.testkit';
@@ -38,7 +38,44 @@ const agrees = (line: string, expected: string): boolean => {
 group('the compiled bridge', () => {
   const program = compile(sources(exchangeBoard(), 'bridge', { kind: 'bridge' }));
   it('says who it is as power comes', () => {
-    expect(live(program, [])[0].lines.map(opened)).toEqual(['board 2 servo 24 64 - -']);
+    expect(live(program, [])[0].lines.map(opened)).toEqual(['board 2 servo 24 160 - -']);
+  });
+  it('takes 16 servos at 50 points a second with reports, as fast as 115,200 baud bring them, and loses nothing', () => {
+    const [motor] = exchangeBoard().motors;
+    const motors = Array.from({ length: 16 }, (_, k) => ({ ...motor, channel: k, pin: k }));
+    const board = { ...exchangeBoard(), motors, freePins: [], sensorCount: 0, order: motors.map((_, k) => k) };
+    const wide = compile(sources(board, 'bridge', { kind: 'bridge' }));
+    const bounds = motors.map((_, k) => `bounds ${k + 1} ${k} 900 2100 99999`);
+    const half = (from: number): string =>
+      motors
+        .slice(from, from + 8)
+        .map((_, k) => `${from + k}:1400`)
+        .join(' ');
+    const wakes = [`wake 20 ${half(0)}`, `wake 21 ${half(8)}`];
+    const begin = [...bounds, ...wakes, 'report 29 100'];
+    const SECONDS = 4;
+    const points = Array.from({ length: 50 * SECONDS }, (_, seq) =>
+      pointLines(
+        seq,
+        20,
+        motors.map((_, k) => [k, 1400 + ((seq * 3 + k) % 100)]),
+        MAX_LINE,
+      ).map(
+        (line) =>
+          // As they leave, without the line feed that is added.
+          `> ${String.fromCharCode(...encodeHost(line)).trimEnd()}`,
+      ),
+    );
+    const parts = live(wide, [
+      ...begin.map((line) => `> ${sealed(line)}`),
+      ...['baud 115200', ...points.flatMap((lines) => [...lines, '. 20000']), '. 100000'],
+    ]);
+    const said = parts.flatMap(({ lines }) => lines).map(opened);
+    expect(parts.flatMap(({ happened }) => happened.filter(({ what }) => what === 'lost'))).toEqual([]);
+    expect(said.filter((line) => line.startsWith('refused'))).toEqual([]);
+    expect(said.filter((line) => line.startsWith('took'))).toHaveLength(points.length);
+    // Each report has two lines for so many motors.
+    expect(said.filter((line) => line.startsWith('here')).length).toBeGreaterThanOrEqual(2 * (10 * SECONDS - 1));
   });
   it.each(cases)('passes the exchange: $name', ({ lines }) => {
     const orders = lines.filter((line) => !line.startsWith('< '));

@@ -1,5 +1,4 @@
 /** The two files of a firmware: what it does, and what it knows. */
-import { LEAST_BUFFER } from '../board';
 import { channelText } from '../board/protocol';
 import { unitOf } from '../actuators';
 import type { Board } from '../rig';
@@ -19,6 +18,8 @@ import type { Table } from './table';
 import type { Work } from './work';
 
 export const BAUD = 115_200;
+/** Bytes: a line of 120, and 40 of the 64 that ports of small boards hold. */
+const BUFFER = 160;
 /** Clock of a 12-bit driver (Hz), and its counts a frame. */
 const DRIVER_HZ = 25_000_000;
 const DRIVER_COUNTS = 4096;
@@ -120,7 +121,8 @@ function known(described: Described, work: Work): string[] {
       : []),
     `static const uint16_t CHANNEL_COUNT = ${described.channelCount};`,
     `static const char MADE_FOR[] PROGMEM = "${made}";`,
-    `static const uint8_t BUFFER_BYTES = ${LEAST_BUFFER};`,
+    '// What it takes in before it has done a line: one line, and some of what the port holds meanwhile.',
+    `static const uint8_t BUFFER_BYTES = ${BUFFER};`,
     '// What goes out and has no room at the port yet.',
     `static const uint16_t OUT_BYTES = ${outBytes(described)};`,
   ];

@@ -718,7 +718,7 @@ static bool follow() {
     long safe;
     if (!channelOf(nextWord(), &where) || !wholeOf(nextWord(), 1, false, &safe) || safe > 1 || at) return false;
     if (!isNew(PSTR("output"), n)) return true;
-    uint8_t k;
+    uint8_t k = 0;
     const char* why = usePin(where, RELAY, &k);
     if (!why) {
       const bool keeps = pins[k].use == RELAY && state != ASLEEP;
@@ -738,7 +738,7 @@ static bool follow() {
     const bool up = isWord(pull, PSTR("up"));
     if (!up && !isWord(pull, PSTR("down")) && !isWord(pull, PSTR("none"))) return false;
     if (!isNew(PSTR("input"), n)) return true;
-    uint8_t k;
+    uint8_t k = 0;
     const char* why = usePin(where, INPUT_PIN, &k);
     if (!why) {
       pinMode((uint8_t)where, up ? INPUT_PULLUP : INPUT);
@@ -758,7 +758,7 @@ static bool follow() {
     }
     if (at) return false;
     if (!isNew(PSTR("sensor"), n)) return true;
-    uint8_t k, slot = 0;
+    uint8_t k = 0, slot = 0;
     const char* why = usePin(where, SENSOR_PIN, &k);
     while (slot < sensorCount && sensors[slot].id != id) slot++;
     if (!why && slot == SENSOR_COUNT) why = PSTR("channel");
