@@ -27,6 +27,7 @@ import { reachMapJob } from '../src/reach';
 import { contactFindings, MoveCache, type Plan, planMotion, planRoutine } from '../src/routine';
 import { mechanismSchema, type Routine, type Step } from '../src/rig';
 import { commandTable } from '../src/commands';
+import { exportOf, type Source } from '../src/exports';
 
 const rounded = (ms: number): number => Math.round(ms * 1000) / 1000;
 const say = (line: object): void => console.log(JSON.stringify(line));
@@ -272,3 +273,20 @@ ms(
       columns: 'both',
     }),
 );
+const hour = planMotion(planOf(forEver, undefined, 3600));
+ms(
+  'csv.1h-100hz',
+  3,
+  () =>
+    void tableToCsv(rig, mechanism, commandTable(mechanism, maps, hour, 100), {
+      delimiter: ',',
+      columns: 'commands',
+    }),
+);
+const firmware = exportOf('firmware')!;
+const source: Source = {
+  ...{ rig, mechanism, build: rig.builds[0], rigId: 'tile-dipper', revision: 1, q: mechanism.home },
+  planned: { routine: rig.routines[0], plan, motion: planMotion(plan) },
+};
+for (const kind of ['bridge', 'table-player', 'register-slave'])
+  ms(`firmware.generate.${kind}`, 5, () => void firmware.write(source, { kind }));

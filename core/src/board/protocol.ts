@@ -14,6 +14,8 @@ export const MAX_LINE = 120;
 export const LEAST_BUFFER = 64;
 /** Most motion (ms) a board queues. */
 export const MAX_QUEUED_MS = 100;
+/** Between two reports of where motors are (ms): longer for more channels, so that the line has room for points. */
+export const reportEveryMs = (channels: number): number => 20 * Math.max(1, Math.ceil(channels / 16));
 /** Largest value that a line carries, either sign; numbers of orders and points have a digit more. */
 export const FARTHEST = 99_999_999;
 

@@ -4,6 +4,7 @@ export * from './channels';
 export * from './law';
 export * from './table';
 export * from './csv';
+export * from './c-header';
 export * from './signals';
 export * from './pace';
 export * from './own-lines';

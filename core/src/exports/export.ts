@@ -43,6 +43,8 @@ export interface ExportOf<O extends z.ZodObject> {
   readonly options: O;
   /** What is missing for it: where anything is, nothing is written. */
   readonly lacks: (source: Source, options: z.output<O>) => Finding[];
+  /** Sentences about what is written, such as how much room it takes; called where nothing is missing. */
+  readonly notes?: (source: Source, options: z.output<O>) => readonly string[];
   /** Called where nothing is missing. */
   readonly write: (source: Source, options: z.output<O>) => readonly ExportFile[];
 }
@@ -55,6 +57,7 @@ export interface Export {
   readonly options: z.ZodObject;
   /** `options`: anything; what does not pass the schema throws its error. */
   readonly lacks: (source: Source, options: unknown) => Finding[];
+  readonly notes: (source: Source, options: unknown) => readonly string[];
   /** Nothing where anything is missing. */
   readonly write: (source: Source, options: unknown) => readonly ExportFile[];
 }
@@ -62,6 +65,10 @@ export interface Export {
 export const defineExport = <O extends z.ZodObject>(made: ExportOf<O>): Export => ({
   ...made,
   lacks: (source, options) => made.lacks(source, made.options.parse(options)),
+  notes: (source, options) => {
+    const parsed = made.options.parse(options);
+    return made.lacks(source, parsed).length ? [] : (made.notes?.(source, parsed) ?? []);
+  },
   write: (source, options) => {
     const parsed = made.options.parse(options);
     return made.lacks(source, parsed).length ? [] : made.write(source, parsed);

@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { demoRigs, kilnLoader, tileDipper } from '../../../demo';
@@ -9,7 +10,7 @@ import { importOf } from '../imports';
 import { asTree, type Rig } from '../rig';
 import { presets, rigFromPreset } from '../presets';
 import { planCommands, planRoutine } from '../routine';
-import { defaultsOf, exportList, exportOf, optionFields, optionsSchema, type Source } from './index';
+import { commandsOf, defaultsOf, exportList, exportOf, optionFields, optionsSchema, type Source } from './index';
 
 /** A rig as the page hands it to exports, its first routine planned. */
 function sourceOf(rig: Rig, q?: Float64Array): Source {
@@ -78,6 +79,53 @@ describe('every export', () => {
       }),
       { numRuns: 25 },
     );
+  });
+  it('commands as a C header are the numbers of the table, in a header that compiles', () => {
+    const made = exportOf('commands')!;
+    for (const source of sources.filter((one) => !made.lacks(one, {}).length)) {
+      const [{ text, name }] = made.write(source, { format: 'h', rateHz: 20 });
+      expect(name).toMatch(/\.h$/);
+      const table = commandsOf(source, 20)!;
+      const rows = [...text.matchAll(/^ {2}\{([-\d, ]+)\},$/gm)].map((m) => m[1].split(', ').map(Number));
+      expect(rows).toEqual(Array.from(table.timeS, (_, k) => table.natives.map((numbers) => numbers[k])));
+      const { status, stderr } = spawnSync(
+        process.env.CXX ?? 'g++',
+        [
+          '-fsyntax-only',
+          '-Wall',
+          '-Wextra',
+          '-Werror',
+          '-Wno-unused-variable',
+          '-Wno-unused-const-variable',
+          '-x',
+          'c++',
+          '-',
+        ],
+        { input: text.replace('#pragma once', ''), encoding: 'utf8' },
+      );
+      expect(status, stderr).toBe(0);
+    }
+  });
+  it('commands of what changes leave out rows that say nothing new, and no others', () => {
+    const made = exportOf('commands')!;
+    for (const source of sources.filter((one) => !made.lacks(one, {}).length)) {
+      const [all, some] = ['all', 'changed'].map((rows) => {
+        const [{ text }] = made.write(source, { format: 'json', rateHz: 50, rows });
+        return JSON.parse(text) as { timeS: number[]; motors: Record<string, number[]> };
+      });
+      expect(some.timeS.length).toBeLessThanOrEqual(all.timeS.length);
+      // What a motor is told at any moment is what the last row before it says.
+      for (const [id, numbers] of Object.entries(all.motors)) {
+        let k = 0;
+        all.timeS.forEach((t, row) => {
+          while (k + 1 < some.timeS.length && some.timeS[k + 1] <= t) k++;
+          expect(some.motors[id][k]).toBe(numbers[row]);
+        });
+      }
+      const told = Object.values(some.motors);
+      for (let k = 1; k < some.timeS.length - 1; k++)
+        expect(told.some((numbers) => numbers[k] !== numbers[k - 1])).toBe(true);
+    }
   });
   it('refuses options that its schema does not have', () => {
     for (const { write, lacks } of exportList) {

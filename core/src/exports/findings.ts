@@ -74,7 +74,7 @@ export const exportsFindings = defineFindings({
   ),
   'firmware-steps': error(
     422,
-    '{drive} would step {got} times a second; the board’s timer ticks {max} times.',
+    '{drive} would step {got} times a second; the board’s timer gives {max} at most.',
     'Go slower, or take fewer microsteps.',
   ),
   'firmware-too-long': error(

@@ -2,6 +2,7 @@
 import { channelText } from '../board/protocol';
 import { unitOf } from '../actuators';
 import type { Board } from '../rig';
+import { linkBudget } from './budget';
 import { NO_PIN, type Described, type FirmwareMotor } from './described';
 import { adapter } from './sections/adapter';
 import { bridge } from './sections/bridge';
@@ -323,6 +324,7 @@ function head(described: Described, work: Work): string[] {
     'SIZE',
     `  About ${size.flash} bytes of flash and ${size.memory} of memory on an 8-bit board, beside the platform’s own parts.`,
     '',
+    ...(work.kind === 'bridge' ? lineTime(described) : []),
     'TIME',
     '  Everything is done once a millisecond; loop() never waits.' +
       (busUs ? ` A driver takes about ${busUs} µs a channel, one a round.` : '') +
@@ -330,6 +332,17 @@ function head(described: Described, work: Work): string[] {
         ? ` Steps come from a timer, ${ticksPerMs(board)},000 ticks a second, at most one step an axis and tick.`
         : ''),
   ].map((row) => inComment(row).trimEnd());
+}
+
+/** How much of its line a bridge needs. */
+function lineTime(described: Described): string[] {
+  const { baud, pointBytes, pointsPerS, out, back, reportMs } = linkBudget(described, BAUD);
+  const percent = (share: number): string => `${Math.round(share * 100)} %`;
+  return [
+    'LINE',
+    `  ${pointBytes} bytes a point at most, ${pointsPerS} points a second: ${percent(out)} of ${baud} baud; answers, and reports every ${reportMs} ms: ${percent(back)}.`,
+    '',
+  ];
 }
 
 /** What each register is, and what it is after a reset. */

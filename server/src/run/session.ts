@@ -10,6 +10,7 @@ import {
   type BoardMessage,
   type ChannelValues,
   type Until,
+  reportEveryMs,
 } from '@cork-elbow/core/board';
 import { isSpin, type CommandMap } from '@cork-elbow/core/actuators';
 import { SILENT_S, type Trouble } from '@cork-elbow/core/contract';
@@ -32,9 +33,6 @@ const SILENCE = 1000;
 const DEAF = 100;
 /** … and for so long (ms) that boards may have taken the computer to be gone. */
 const SILENT_MS = SILENT_S * 900;
-/** Between two reports of where the motors are (ms), for each so many channels. */
-const REPORT = 20;
-const REPORTED = 16;
 /** So many of a sensor's counts are kept, to tell where it is at rest and how much it scatters. */
 const SENSED = 10;
 /** … and those of one that is not heard for so long (ms) are none any more. */
@@ -134,7 +132,7 @@ export class BoardSession {
     this.tellSensors();
     this.tellWatch();
     const reported = this.maps.length + this.sensors.length;
-    this.line.ask({ word: 'report', everyMs: REPORT * Math.max(1, Math.ceil(reported / REPORTED)) });
+    this.line.ask({ word: 'report', everyMs: reportEveryMs(reported) });
   }
 
   /** What it does once nobody speaks to it any more. */

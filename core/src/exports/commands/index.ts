@@ -1,7 +1,15 @@
 /** What the motors are sent over a routine, moment by moment. */
 import { z } from 'zod';
 import { commandMaps, unitOf } from '../../actuators';
-import { commandTable, MAX_ROWS, tableToCsv, type CommandTable } from '../../commands';
+import {
+  commandTable,
+  headerBytes,
+  MAX_ROWS,
+  onlyChanges,
+  tableToCsv,
+  tableToHeader,
+  type CommandTable,
+} from '../../commands';
 import { fileName } from '../../rig';
 import { defineExport, type Source } from '../export';
 import { finding } from '../findings';
@@ -15,11 +23,21 @@ const options = z.strictObject({
       title: 'Columns',
       description: 'beside the time',
       titles: { both: 'both', commands: 'commands', joints: 'joints' },
+      when: { format: ['csv', 'json'] },
     }),
   format: z
-    .enum(['csv', 'json'])
+    .enum(['csv', 'json', 'h'])
     .default('csv')
-    .meta({ title: 'Kind of file', titles: { csv: 'CSV', json: 'JSON' } }),
+    .meta({ title: 'Kind of file', titles: { csv: 'CSV', json: 'JSON', h: 'C header' } }),
+  rows: z
+    .enum(['all', 'changed'])
+    .default('all')
+    .meta({
+      title: 'Rows',
+      description: 'of CSV and JSON: all, or those in which a motor is told something else',
+      titles: { all: 'all', changed: 'only what changes' },
+      when: { format: ['csv', 'json'] },
+    }),
   delimiter: z
     .enum([',', ';', '\t'])
     .default(',')
@@ -27,6 +45,7 @@ const options = z.strictObject({
       title: 'Between columns',
       description: 'of CSV; with ; decimals have a comma',
       titles: { ',': 'comma', ';': 'semicolon', '\t': 'tab' },
+      when: { format: 'csv' },
     }),
 });
 
@@ -62,10 +81,25 @@ export const commands = defineExport({
     const got = rowsOf(planned.motion.durationS, rateHz);
     return got > MAX_ROWS ? [finding('table-too-long', { station: 'hand-off' }, { got, max: MAX_ROWS })] : [];
   },
-  write: (source, { rateHz, columns, format, delimiter }) => {
-    const table = commandsOf(source, rateHz);
-    if (!table) return [];
+  notes: (source, { rateHz, format }) => {
+    const table = format === 'h' ? commandsOf(source, rateHz) : null;
+    return table
+      ? [`${table.timeS.length} rows for a program of your own, ${headerBytes(table)} bytes of its flash.`]
+      : [];
+  },
+  write: (source, { rateHz, columns, format, delimiter, rows }) => {
+    const whole = commandsOf(source, rateHz);
+    if (!whole) return [];
+    const table = rows === 'changed' ? onlyChanges(whole) : whole;
     const name = fileName(source.rigId, `${source.planned!.routine.id}-commands-${rateHz}hz`, format);
+    if (format === 'h')
+      return [
+        {
+          name,
+          mediaType: 'text/x-c++src',
+          text: tableToHeader(source.rig, whole, rateHz, source.planned!.routine.name),
+        },
+      ];
     return format === 'csv'
       ? [
           {

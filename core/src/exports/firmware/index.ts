@@ -3,7 +3,9 @@ import { z } from 'zod';
 import { isSpin, linedBoards, shaftSpeed, type DriveMap } from '../../actuators';
 import {
   describe,
+  BAUD,
   handControlOf,
+  linkBudget,
   registersOf,
   sources,
   tableOf,
@@ -133,6 +135,26 @@ export const firmware = defineExport({
       ...checkRoutine(described, planned),
       ...(found.length ? [] : checkTable(described, planned, chosen)),
     ];
+  },
+  notes: (source, chosen) => {
+    const described = describedOf(source, chosen.board)!;
+    const work = workOf(described, source, chosen);
+    const { flash, memory } = sizeOf(described, work);
+    const kilo = (bytes: number): string => (bytes / 1000).toFixed(1);
+    const size = `About ${kilo(flash)} kB of flash and ${kilo(memory)} kB of memory on an 8-bit board, beside the platform’s own parts.`;
+    if (work.kind === 'player') {
+      const { frames, bytes, frameMs } = work.table;
+      return [size, `The table: ${frames.levels.length} frames of ${frameMs} ms in ${kilo(bytes.length)} kB.`];
+    }
+    if (work.kind !== 'bridge') return [size];
+    const { baud, pointBytes, pointsPerS, out, back, refreshHz } = linkBudget(described, BAUD);
+    const percent = (share: number): string => `${Math.round(share * 100)} %`;
+    const line = `The line at ${baud} baud: ${pointBytes} bytes a point, ${pointsPerS} points a second, ${percent(out)} of what it carries; answers and reports ${percent(back)} of the way back.`;
+    const slow =
+      refreshHz !== null && refreshHz < pointsPerS
+        ? [`Its slowest motor hears ${refreshHz} pulses a second; points between them it does not see.`]
+        : [];
+    return [size, line, ...slow];
   },
   write: (source, chosen): readonly ExportFile[] => {
     const described = describedOf(source, chosen.board)!;

@@ -56,6 +56,7 @@ const files = computed(() =>
     ? made.value.write(source.value, options.value)
     : [],
 );
+const notes = computed(() => (source.value ? made.value.notes(source.value, options.value) : []));
 const MOST_SHOWN = 20_000;
 /** The one kind of program that a routine is for. */
 const ROUTINE = 'table-player';
@@ -79,7 +80,8 @@ function measure(name: string, { naturalWidth, naturalHeight }: HTMLImageElement
 }
 const picture = (text: string): string => `data:image/svg+xml;charset=utf-8,${encodeURIComponent(text)}`;
 const ending = computed(() => {
-  if (made.value.id === 'commands') return String(options.value.format).toUpperCase();
+  if (made.value.id === 'commands')
+    return options.value.format === 'h' ? 'header' : String(options.value.format).toUpperCase();
   return files.value.length > 1 ? 'ZIP' : (files.value[0]?.name.split('.').at(-1) ?? '').toUpperCase();
 });
 /** What a download brings: a folder by its name. */
@@ -118,6 +120,7 @@ function at(timeS: number): void {
     />
   </OptionForm>
   <FindingRow v-for="finding in lacks" :key="finding.code" :finding @go="go" />
+  <p v-for="note in notes" :key="note" class="muted small">{{ note }}</p>
   <template v-if="source && !lacks.length">
     <p v-if="stops.length" class="stopped" role="alert">
       {{ stops[0].message }} The table leaves this step out; mend it before you use it.
