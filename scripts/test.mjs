@@ -40,18 +40,16 @@ async function chromium() {
   );
   return 1;
 }
-/** The compiler that firmware is proved with. */
+/** What firmware is proved with: a compiler, and Python for its script. */
 async function compiler() {
-  const name = process.env.CXX ?? 'g++';
-  if (spawnSync(name, ['--version']).status === 0) return 0;
+  const missing = [process.env.CXX ?? 'g++', 'python3'].filter((name) => spawnSync(name, ['--version']).status !== 0);
+  if (!missing.length) return 0;
   if (
     process.getuid?.() === 0 &&
-    (await beside('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'g++'])) === 0
+    (await beside('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing])) === 0
   )
     return 0;
-  console.error(
-    'The tests of firmware need a C++ compiler. Install it with:  sudo apt-get install g++   (or set CXX to its path)',
-  );
+  console.error(`The tests of firmware need these. Install them with:  sudo apt-get install ${missing.join(' ')}`);
   return 1;
 }
 function counted(file, read) {

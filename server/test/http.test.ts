@@ -322,7 +322,10 @@ describe('compute calls', () => {
       'tile-dipper-bridge/tile-dipper-bridge.ino',
       'tile-dipper-bridge/rig.h',
     ]);
-    expect(bridge.body.files[1].text).toMatch(/MADE_FOR\[\] PROGMEM = " 1 [0-9a-f]{8}"/);
+    const { body: saved } = await server.get('/api/rigs/tile-dipper');
+    expect(/MADE_FOR\[\] PROGMEM = " (\d+) [0-9a-f]{8}"/.exec(bridge.body.files[1].text)?.[1]).toBe(
+      `${saved.revision}`,
+    );
     const player = await ask({ routineId: 'dip', options: { kind: 'table-player', rate: '25' } });
     expect(player.body.files[1].text).toContain('FRAME_MS = 40');
     const [none, waits] = await Promise.all([
@@ -331,6 +334,8 @@ describe('compute calls', () => {
     ]);
     expect([none.status, none.body.code]).toEqual([422, 'export-no-routine']);
     expect([waits.status, waits.body.code]).toEqual([422, 'firmware-waits']);
+    const script = await ask({ routineId: 'dip', options: { kind: 'script' } });
+    expect([script.status, script.body.code]).toEqual([422, 'firmware-no-computer']);
     expect((await ask({ options: { kind: 'dance' } })).status).toBe(400);
     // A table takes none of these.
     const table = await server.send('POST', '/api/compute/commands', {

@@ -57,6 +57,21 @@ export const exportsFindings = defineFindings({
     '{board} moves {got} joints by a motor of their own; registers are for 1 to {max}.',
     'Joints that share their motors are driven from here instead.',
   ),
+  'firmware-computer': error(
+    422,
+    '{board} is a single-board computer: it runs scripts, not the program of a board.',
+    'Choose to play it from a single-board computer, or another board.',
+  ),
+  'firmware-no-computer': error(
+    422,
+    '{board} runs no scripts: those are for single-board computers.',
+    'Choose another thing for it to do, or another board.',
+  ),
+  'firmware-script-motor': error(
+    422,
+    '{drive} is neither a servo on a pulse pin of {board} nor on a driver on its bus; a script plays no others.',
+    'Wire it so, or take another board.',
+  ),
   'firmware-memory': error(
     422,
     'The program would need about {got} bytes of memory; {board} has room for {max}.',

@@ -5,6 +5,7 @@ export { handControlOf, KNOB_PLACES, type HandControl } from './knobs';
 export { registersOf, type Registers } from './registers';
 export { pack, unpack, type Frames } from './pack';
 export { BAUD, driverDivider, sources, ticksPerMs, type FirmwareFile } from './sources';
+export { scriptOf } from './script';
 export { tableOf, type Switching, type Table, type TableChoice } from './table';
 export { sizeOf, SMALL_MEMORY, tableRoom, type Size } from './room';
 export type { Work } from './work';

@@ -6,6 +6,7 @@ import {
   BAUD,
   handControlOf,
   linkBudget,
+  scriptOf,
   registersOf,
   sources,
   tableOf,
@@ -25,11 +26,12 @@ import type { Finding } from '../../findings';
 
 const rates = ['100', '50', '40', '25', '20', '10'] as const;
 const bauds = ['9600', '19200', '38400', '57600', '115200'] as const;
-const ofTable = { when: { kind: 'table-player' } } as const;
+const ofTable = { when: { kind: ['table-player', 'script'] } };
+const ofPlayer = { when: { kind: 'table-player' } } as const;
 const ofStart = { kind: ['table-player', 'hand-control'] };
 const options = z.strictObject({
   kind: z
-    .enum(['bridge', 'table-player', 'hand-control', 'register-slave'])
+    .enum(['bridge', 'table-player', 'hand-control', 'register-slave', 'script'])
     .default('bridge')
     .meta({
       title: 'What it is to do',
@@ -38,6 +40,7 @@ const options = z.strictObject({
         'table-player': 'play it without a computer',
         'hand-control': 'follow knobs',
         'register-slave': 'obey an operator panel',
+        script: 'play it from a single-board computer',
       },
     }),
   board: z
@@ -76,7 +79,7 @@ const options = z.strictObject({
   again: z
     .boolean()
     .default(false)
-    .meta({ title: 'Again and again', ...ofTable }),
+    .meta({ title: 'Again and again', ...ofPlayer }),
 });
 type Options = z.output<typeof options>;
 
@@ -102,7 +105,11 @@ const tableFrom = (
 const startMsOf = ({ start, startS }: Pick<Options, 'start' | 'startS'>): number | null =>
   start === 'power' ? Math.round(startS * 1000) : null;
 
-function workOf(described: Described, { planned }: Source, chosen: Options): Work {
+function workOf(
+  described: Described,
+  { planned }: Source,
+  chosen: Options & { kind: Exclude<Options['kind'], 'script'> },
+): Work {
   switch (chosen.kind) {
     case 'bridge':
       return { kind: 'bridge' };
@@ -124,7 +131,7 @@ export const firmware = defineExport({
   lacks: (source, chosen) => {
     const described = describedOf(source, chosen.board);
     if (!described) return [finding('firmware-no-board', { station: 'motors', part: 'boards' })];
-    const found = checkMotors(described);
+    const found = [...checkPlace(described, chosen.kind), ...checkMotors(described)];
     if (chosen.kind === 'bridge') return found;
     if (chosen.kind === 'register-slave') return [...found, ...checkJoints(described)];
     if (chosen.kind === 'hand-control') return [...found, ...checkKnobs(described)];
@@ -133,12 +140,14 @@ export const firmware = defineExport({
     return [
       ...found,
       ...checkRoutine(described, planned),
-      ...(found.length ? [] : checkTable(described, planned, chosen)),
+      ...(found.length || chosen.kind === 'script' ? [] : checkTable(described, planned, chosen)),
     ];
   },
   notes: (source, chosen) => {
     const described = describedOf(source, chosen.board)!;
-    const work = workOf(described, source, chosen);
+    const { kind } = chosen;
+    if (kind === 'script') return ['Without --go it only says what it would write.'];
+    const work = workOf(described, source, { ...chosen, kind });
     const { flash, memory } = sizeOf(described, work);
     const kilo = (bytes: number): string => (bytes / 1000).toFixed(1);
     const size = `About ${kilo(flash)} kB of flash and ${kilo(memory)} kB of memory on an 8-bit board, beside the platform’s own parts.`;
@@ -158,15 +167,42 @@ export const firmware = defineExport({
   },
   write: (source, chosen): readonly ExportFile[] => {
     const described = describedOf(source, chosen.board)!;
+    const { kind } = chosen;
+    if (kind === 'script') {
+      const name = fileName(source.rigId, source.planned!.routine.id, 'py');
+      return [
+        { ...scriptOf(described, name, tableFrom(described, source.planned!, chosen)), mediaType: 'text/x-python' },
+      ];
+    }
     const about = chosen.kind === 'table-player' ? `${source.planned!.routine.id}-player` : chosen.kind;
     const folder = fileName(source.rigId, about, '').slice(0, -1);
-    return sources(described, folder, workOf(described, source, chosen)).map(({ name, text }) => ({
+    return sources(described, folder, workOf(described, source, { ...chosen, kind })).map(({ name, text }) => ({
       name,
       text,
       mediaType: 'text/x-c++src',
     }));
   },
 });
+
+/** Programs of boards and scripts of single-board computers are not for each other. */
+function checkPlace({ board, motors }: Described, kind: Options['kind']): Finding[] {
+  const isComputer = board.kind === 'single-board';
+  const place = { station: 'motors', part: 'boards' } as const;
+  if (isComputer !== (kind === 'script'))
+    return [finding(isComputer ? 'firmware-computer' : 'firmware-no-computer', place, { board: board.name })];
+  if (!isComputer) return [];
+  return motors.flatMap(({ kind: is, turns, map: { drive } }) =>
+    is === 'stepper' || turns
+      ? [
+          finding(
+            'firmware-script-motor',
+            { station: 'motors', part: 'wires', drive: drive.id },
+            { drive: drive.name, board: board.name },
+          ),
+        ]
+      : [],
+  );
+}
 
 function checkMotors(described: Described): Finding[] {
   const { board, motors, strange, hanging } = described;

@@ -46,7 +46,11 @@ const source = computed<Source | null>(() => {
   return { rig, mechanism, build, rigId: id, revision, q, planned };
 });
 const lacks = computed(() => (source.value ? made.value.lacks(source.value, options.value) : []));
-const ofRoutine = computed(() => made.value.takes.includes('routine') && (options.value.kind ?? ROUTINE) === ROUTINE);
+const ofRoutine = computed(
+  () =>
+    made.value.takes.includes('routine') &&
+    ['table-player', 'script'].includes(String(options.value.kind ?? 'script')),
+);
 const stops = computed(() =>
   made.value.id === 'commands' ? view.findings.filter((finding) => finding.severity === 'stop') : [],
 );
@@ -58,8 +62,6 @@ const files = computed(() =>
 );
 const notes = computed(() => (source.value ? made.value.notes(source.value, options.value) : []));
 const MOST_SHOWN = 20_000;
-/** The one kind of program that a routine is for. */
-const ROUTINE = 'table-player';
 const SOURCE = 'text/x-c++src';
 const isSource = computed(() => files.value[0]?.mediaType === SOURCE);
 /** Of the files of a program one is read at a time. */
