@@ -8,7 +8,17 @@ import { planCommands, planRoutine } from '../routine';
 import { newBoard } from '../wiring';
 import { compile, live, type Happened } from './compiled.testkit';
 import { described } from './boards.testkit';
-import { driverDivider, pack, sources, tableOf, type Described, type Table, type Work } from './index';
+import {
+  driverDivider,
+  handControlOf,
+  pack,
+  registersOf,
+  sources,
+  tableOf,
+  type Described,
+  type Table,
+  type Work,
+} from './index';
 
 const sealed = (text: string): string => `> ${text}*${checksum(text).toString(16).padStart(4, '0')}`;
 const bare = (line: string): string => line.split('*')[0];
@@ -34,6 +44,18 @@ function withStop(): unknown {
       ...{ activeLow: true, pull: 'up', stops: true, note: '' },
     },
   ];
+  return rig;
+}
+/** The dipper with a knob that leads its turntable. */
+function withKnob(): unknown {
+  const rig = structuredClone(tileDipper()) as unknown as { sensors: unknown[]; leaders: unknown[] };
+  rig.sensors = [
+    {
+      ...{ id: 'a', name: 'Knob', kind: 'potentiometer', joint: null, side: 'joint', countsPerTurn: 1228 },
+      ...{ wraps: false, board: 'pwm', channel: 18, address: null, port: null, note: '' },
+    },
+  ];
+  rig.leaders = [{ id: 'l', name: 'Turn', sensor: 'a', joint: 'turn', scale: 0.5, offset: -60, low: 0, high: 300 }];
   return rig;
 }
 /** The dipper on a small board with a 12-bit driver at address 65. */
@@ -276,4 +298,41 @@ group('servos on a 12-bit driver', () => {
       [4, null],
     ]);
   });
+});
+
+group('declared ahead, as the common platform does it', () => {
+  /** Declarations of all functions before the first of them. */
+  function declared(text: string, data: string): string {
+    // What is left out by this rig's switches is not declared either.
+    const off = new Set([...data.matchAll(/#define (USES_\w+) 0/g)].map(([, name]) => name));
+    const open: boolean[] = [];
+    const kept = text
+      .split('\n')
+      .filter((row) => {
+        if (row.startsWith('#if')) open.push(!off.has(row.replace('#if ', '')));
+        const isIn = open.every(Boolean);
+        if (row.startsWith('#endif')) open.pop();
+        return isIn;
+      })
+      .join('\n');
+    const heads = [...kept.matchAll(/^((?:static )?(?:inline )?(?:const )?\w+[*&]? \*?\w+\([^;{}]*\)) \{/gm)];
+    expect(heads.length).toBeGreaterThan(20);
+    const [{ index }] = heads;
+    return `${kept.slice(0, index)}${heads.map(([, head]) => `${head};`).join('\n')}\n${kept.slice(index)}`;
+  }
+  it.each(['bridge', 'hand', 'registers', 'player'] as const)(
+    'the program of kind %s compiles all the same',
+    (kind) => {
+      const board = described(kilnLoader(), 'steps');
+      const rest = board.motors.map((motor) => motor.rest);
+      const work: Work = {
+        bridge,
+        hand: { kind: 'hand', control: handControlOf(described(withKnob(), 'pwm'), null) } as Work,
+        registers: { kind: 'registers', registers: registersOf(board, 1, 19200) } as Work,
+        player: { kind: 'player', table: tableWith(board, [rest, rest]) } as Work,
+      }[kind];
+      const [main, data] = sources(kind === 'hand' ? described(withKnob(), 'pwm') : board, kind, work);
+      expect(() => compile([{ ...main, text: declared(main.text, data.text) }, data])).not.toThrow();
+    },
+  );
 });

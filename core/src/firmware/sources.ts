@@ -5,13 +5,13 @@ import type { Board } from '../rig';
 import { linkBudget } from './budget';
 import { NO_PIN, type Described, type FirmwareMotor } from './described';
 import { adapter } from './sections/adapter';
-import { bridge } from './sections/bridge';
+import { bridge, bridgeTypes } from './sections/bridge';
 import { hearing, saying } from './sections/line';
 import { motors } from './sections/motors';
 import { hand } from './sections/hand';
 import { mover } from './sections/mover';
 import { player } from './sections/player';
-import { slave } from './sections/slave';
+import { slave, slaveTypes } from './sections/slave';
 import { TENTHS, type Registers } from './registers';
 import { outBytes, queueRoom, sensorRoom, sizeOf } from './room';
 import { KNOB_PLACES, type HandControl } from './knobs';
@@ -382,6 +382,7 @@ export function sources(described: Described, folder: string, work: Work): Firmw
     ...comment.map((row) => ` * ${row}`.trimEnd()),
     ' */',
     '#include "rig.h"',
+    work.kind === 'bridge' ? bridgeTypes : work.kind === 'registers' ? slaveTypes : '',
     adapter,
     motors,
     saying,

@@ -1,3 +1,20 @@
+/** Types that stand in the heads of functions: before the first of them, since platforms declare functions there by themselves. */
+export const bridgeTypes = String.raw`
+// What a pin is used for, and what moves by itself until an input is there or its time is up.
+static const uint8_t SOUGHT = 3;
+enum Use : uint8_t { UNUSED, RELAY, INPUT_PIN, SENSOR_PIN };
+struct Seek {
+  enum Phase : uint8_t { FREE, RUNNING, FOUND } phase;
+  bool hit;
+  long id;
+  uint8_t pin, level, count;  // pin: index, or NONE
+  uint8_t motor[SOUGHT];
+  Value base[SOUGHT];
+  long perS[SOUGHT];
+  long ms, doneMs;
+};
+`;
+
 /** The bridge: a board of protocol 2 (docs/protocol.md). The simulated board of the core does the same. */
 export const bridge = String.raw`
 // ── Bridge: protocol 2 ──────────────────────────────────────────────────────────────────────────────────────────────
@@ -6,7 +23,6 @@ static const uint8_t NONE = 255;
 static const uint8_t MAX_QUEUED_MS = 100;
 static const long LONGEST_SEEK = 600000;
 static const uint8_t SEEKS = 3;
-static const uint8_t SOUGHT = 3;
 
 enum State : uint8_t { ASLEEP, AWAKE, HALTED };
 static State state = ASLEEP;
@@ -21,7 +37,6 @@ struct Channel {
 static Channel channels[MOTOR_COUNT];
 
 // Pins that switch or are read, once they were told to.
-enum Use : uint8_t { UNUSED, RELAY, INPUT_PIN, SENSOR_PIN };
 struct PinState {
   Use use;
   uint8_t level, safe;
@@ -37,16 +52,6 @@ struct Sensor {
 static Sensor sensors[SENSOR_COUNT + 1];
 static uint8_t sensorCount, nextSensor;
 
-struct Seek {
-  enum Phase : uint8_t { FREE, RUNNING, FOUND } phase;
-  bool hit;
-  long id;
-  uint8_t pin, level, count;  // pin: index, or NONE
-  uint8_t motor[SOUGHT];
-  Value base[SOUGHT];
-  long perS[SOUGHT];
-  long ms, doneMs;
-};
 static Seek seeks[SEEKS];
 static long soughtId;
 

@@ -1,3 +1,9 @@
+/** Types that stand in the heads of functions: before the first of them, since platforms declare functions there by themselves. */
+export const slaveTypes = String.raw`
+// Why a register is not written, as the protocol numbers it.
+enum Why : uint8_t { FINE = 0, NO_FUNCTION = 1, NO_REGISTER = 2, NO_VALUE = 3, NOT_NOW = 4 };
+`;
+
 /** A slave of an operator panel: its registers over a two-wire serial line (Modbus RTU, an open protocol). */
 export const slave = String.raw`
 // ── Registers for an operator panel ─────────────────────────────────────────────────────────────────────────────────
@@ -107,7 +113,6 @@ static void everyMs() {
 
 // Registers. What is read of those that do something when written is 0.
 static const uint16_t STATE = 0, COMMAND = 1, PRESET = 2, SHARE = 3, STOPPED = 4, MADE = 5, TARGET = 10, NOW = 40, NUDGE = 70;
-enum Why : uint8_t { FINE = 0, NO_FUNCTION = 1, NO_REGISTER = 2, NO_VALUE = 3, NOT_NOW = 4 };
 
 static bool readRegister(uint16_t where, uint16_t* value) {
   *value = 0;
