@@ -39,7 +39,7 @@ export function sizeOf(described: Described, work: Work): Size {
     const { sensors, knobs, presets } = work.control;
     return {
       flash:
-        5200 +
+        3900 +
         (steps ? 900 : 0) +
         (driver ? 500 : 0) +
         constants +
@@ -52,13 +52,13 @@ export function sizeOf(described: Described, work: Work): Size {
     const { joints, presets } = work.registers;
     return {
       flash:
-        7200 +
+        5250 +
         (steps ? 900 : 0) +
         (driver ? 500 : 0) +
         constants +
         joints.length * 90 +
         presets.length * motors.length * 4,
-      memory: own + motors.length * 9 + joints.length * 2 + 160,
+      memory: own + motors.length * 9 + joints.length * 2 + 20,
     };
   }
   if (work.kind === 'player')
