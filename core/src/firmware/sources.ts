@@ -11,6 +11,7 @@ import { motors } from './sections/motors';
 import { hand } from './sections/hand';
 import { mover } from './sections/mover';
 import { player } from './sections/player';
+import { running } from './sections/running';
 import { slave, slaveTypes } from './sections/slave';
 import { TENTHS, type Registers } from './registers';
 import { outBytes, queueRoom, sensorRoom, sizeOf } from './room';
@@ -120,6 +121,8 @@ function known(described: Described, work: Work): string[] {
           '',
         ]
       : []),
+    '// A multiplexer of the two-wire bus, and where encoders on it have their count: twelve bits, high byte first.',
+    'static const uint8_t MULTIPLEXER = 0x70, ENCODER_REGISTER = 12;',
     `static const uint16_t CHANNEL_COUNT = ${described.channelCount};`,
     `static const char MADE_FOR[] PROGMEM = "${made}";`,
     '// What it takes in before it has done a line: one line, and some of what the port holds meanwhile.',
@@ -138,8 +141,6 @@ function ofBridge(described: Described): string[] {
     `static const uint8_t FREE_PIN_COUNT = ${freePins.length};`,
     `static const uint8_t FREE_PINS[] PROGMEM = {${freePins.length ? freePins.join(', ') : '0'}};`,
     `static const uint8_t SENSOR_COUNT = ${sensorRoom(described)};`,
-    '// A multiplexer of the two-wire bus, and where encoders on it have their count: twelve bits, high byte first.',
-    'static const uint8_t MULTIPLEXER = 0x70, ENCODER_REGISTER = 12;',
     '// Room of the queue: values, and points.',
     `static const uint16_t ITEM_COUNT = ${items};`,
     `static const uint8_t POINT_COUNT = ${points};`,
@@ -234,8 +235,6 @@ function ofHand(described: Described, control: HandControl): string[] {
   return [
     ...ofStart(described, startMs),
     '',
-    '// A multiplexer of the two-wire bus, and where encoders on it have their count: twelve bits, high byte first.',
-    'static const uint8_t MULTIPLEXER = 0x70, ENCODER_REGISTER = 12;',
     'struct Sensor {',
     '  uint8_t pin, address, port;',
     '};',
@@ -387,6 +386,7 @@ export function sources(described: Described, folder: string, work: Work): Firmw
     motors,
     saying,
     ...parts,
+    running,
   ].join('\n');
   const own =
     work.kind === 'bridge'

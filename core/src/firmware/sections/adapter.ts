@@ -79,4 +79,28 @@ static inline void driverPulse(uint8_t address, uint8_t channel, uint16_t us) {
   Wire.endTransmission();
 }
 #endif
+
+// The raw count of a sensor: of an analogue pin, or of an encoder on the bus, behind a port of a multiplexer. False: it says nothing.
+static inline bool readCount(uint8_t pin, uint8_t address, uint8_t port, int16_t* count) {
+#if USES_BUS
+  if (address != NO_PIN) {
+    if (port != NO_PIN) {
+      Wire.beginTransmission(MULTIPLEXER);
+      Wire.write((uint8_t)(1 << port));
+      Wire.endTransmission();
+    }
+    Wire.beginTransmission(address);
+    Wire.write(ENCODER_REGISTER);
+    if (Wire.endTransmission() != 0 || Wire.requestFrom(address, (uint8_t)2) != 2) return false;
+    const int high = Wire.read();
+    *count = (int16_t)((high & 15) << 8 | Wire.read());
+    return true;
+  }
+#else
+  (void)address;
+  (void)port;
+#endif
+  *count = (int16_t)analogRead(pin);
+  return true;
+}
 `;

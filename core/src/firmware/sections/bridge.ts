@@ -227,24 +227,7 @@ static void readSensor() {
   if (!sensorCount) return;
   nextSensor = (uint8_t)((nextSensor + 1) % sensorCount);
   Sensor& sensor = sensors[nextSensor];
-#if USES_BUS
-  if (sensor.address != NONE) {
-    if (sensor.port != NONE) {
-      Wire.beginTransmission(MULTIPLEXER);
-      Wire.write((uint8_t)(1 << sensor.port));
-      Wire.endTransmission();
-    }
-    Wire.beginTransmission(sensor.address);
-    Wire.write(ENCODER_REGISTER);
-    sensor.isKnown = Wire.endTransmission() == 0 && Wire.requestFrom(sensor.address, (uint8_t)2) == 2;
-    if (!sensor.isKnown) return;
-    const int high = Wire.read();
-    sensor.count = (int16_t)((high & 15) << 8 | Wire.read());
-    return;
-  }
-#endif
-  sensor.count = (int16_t)analogRead(sensor.pin);
-  sensor.isKnown = true;
+  sensor.isKnown = readCount(sensor.pin, sensor.address, sensor.port, &sensor.count);
 }
 
 // What was found of this motor is no longer where it is.
@@ -810,26 +793,10 @@ static void listen() {
   }
 }
 
-static uint32_t lastMs;
 void setup() {
   beginPins();
   Serial.begin(BAUD);
   greet();
-  lastMs = micros();
-}
-// Never waits. A loop that came late makes up for it, a millisecond at a time.
-void loop() {
-  listen();
-  while (micros() - lastMs >= 1000) {
-    lastMs += 1000;
-    everyMs();
-  }
-#if USES_DRIVER
-  writeDriver();
-#endif
-#if USES_STEPS
-  pollTick();
-#endif
-  sendOut();
+  begun();
 }
 `;

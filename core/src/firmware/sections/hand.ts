@@ -24,32 +24,15 @@ static void say() {
   end();
 }
 
-static int16_t countAt(uint8_t n) {
-  const uint8_t pin = pgm_read_byte(&SENSORS[n].pin);
-#if USES_BUS
-  const uint8_t address = pgm_read_byte(&SENSORS[n].address);
-  if (address != NONE) {
-    const uint8_t port = pgm_read_byte(&SENSORS[n].port);
-    if (port != NONE) {
-      Wire.beginTransmission(MULTIPLEXER);
-      Wire.write((uint8_t)(1 << port));
-      Wire.endTransmission();
-    }
-    Wire.beginTransmission(address);
-    Wire.write(ENCODER_REGISTER);
-    // A sensor that says nothing is where it was.
-    if (Wire.endTransmission() != 0 || Wire.requestFrom(address, (uint8_t)2) != 2) return (int16_t)(readings[n] >> FINE);
-    const int high = Wire.read();
-    return (int16_t)((high & 15) << 8 | Wire.read());
-  }
-#endif
-  return (int16_t)analogRead(pin);
-}
 // One sensor a millisecond, each smoothed over about sixteen of its readings; the first reading counts as it is.
 static void readSensors() {
   if (SENSOR_COUNT == 0) return;
   nextSensor = (uint8_t)((nextSensor + 1) % (SENSOR_COUNT ? SENSOR_COUNT : 1));
-  const int32_t now = (int32_t)countAt(nextSensor) * (1 << FINE);
+  const Sensor* at = &SENSORS[nextSensor];
+  int16_t count;
+  // A sensor that says nothing is where it was.
+  if (!readCount(pgm_read_byte(&at->pin), pgm_read_byte(&at->address), pgm_read_byte(&at->port), &count)) return;
+  const int32_t now = (int32_t)count * (1 << FINE);
   int32_t& kept = readings[nextSensor];
   kept = isRead[nextSensor] ? kept + (now - kept) / 16 : now;
   isRead[nextSensor] = true;
@@ -115,7 +98,9 @@ static void off() {
   state = WAITING;
   for (uint8_t k = 0; k < MOTOR_COUNT; k++) motorOff(k);
 }
+static long waitedMs;
 static void everyMs() {
+  if (START_MS >= 0 && waitedMs <= START_MS && waitedMs++ == START_MS && state == WAITING) go();
   readSensors();
   if (isStopped()) hold();
   if (state == WAKING && ++sinceMs >= GAP_MS) {
@@ -149,30 +134,11 @@ static void listen() {
   }
 }
 
-static uint32_t lastMs;
-static long waitedMs;
 void setup() {
   beginPins();
-  for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
-    if (!pgm_read_byte(&SIGNALS[k].isOutput)) pinMode(pgm_read_byte(&SIGNALS[k].pin), pgm_read_byte(&SIGNALS[k].pull) ? INPUT_PULLUP : INPUT);
+  beginInputs();
   Serial.begin(BAUD);
   say();
-  lastMs = micros();
-}
-// Never waits. A loop that came late makes up for it, a millisecond at a time.
-void loop() {
-  listen();
-  while (micros() - lastMs >= 1000) {
-    lastMs += 1000;
-    if (START_MS >= 0 && waitedMs <= START_MS && waitedMs++ == START_MS && state == WAITING) go();
-    everyMs();
-  }
-#if USES_DRIVER
-  writeDriver();
-#endif
-#if USES_STEPS
-  pollTick();
-#endif
-  sendOut();
+  begun();
 }
 `;

@@ -181,4 +181,19 @@ static inline void beginPins() {
 #endif
   for (uint8_t k = 0; k < MOTOR_COUNT; k++) motors[k].value = (Value)(int32_t)pgm_read_dword(&MOTORS[k].rest);
 }
+
+// Inputs that this program knows of, and whether one of them stops the arm.
+static inline void beginInputs() {
+  for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
+    if (!pgm_read_byte(&SIGNALS[k].isOutput)) pinMode(pgm_read_byte(&SIGNALS[k].pin), pgm_read_byte(&SIGNALS[k].pull) ? INPUT_PULLUP : INPUT);
+}
+static inline bool isStopped() {
+  for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
+    if (pgm_read_byte(&SIGNALS[k].stops) && isHigh(pgm_read_byte(&SIGNALS[k].pin)) == (bool)pgm_read_byte(&SIGNALS[k].level)) return true;
+  return false;
+}
+
+// From now on milliseconds count.
+static uint32_t lastMs;
+static inline void begun() { lastMs = micros(); }
 `;

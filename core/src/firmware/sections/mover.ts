@@ -51,9 +51,4 @@ static void slowDown() {
     caughtUp[k] = true;
   }
 }
-static bool isStopped() {
-  for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
-    if (pgm_read_byte(&SIGNALS[k].stops) && isHigh(pgm_read_byte(&SIGNALS[k].pin)) == (bool)pgm_read_byte(&SIGNALS[k].level)) return true;
-  return false;
-}
 `;

@@ -62,12 +62,6 @@ static void outputsSafe() {
   for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
     if (pgm_read_byte(&SIGNALS[k].isOutput)) setPin(pgm_read_byte(&SIGNALS[k].pin), pgm_read_byte(&SIGNALS[k].level));
 }
-static bool isStopped() {
-  for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
-    if (pgm_read_byte(&SIGNALS[k].stops) && isHigh(pgm_read_byte(&SIGNALS[k].pin)) == (bool)pgm_read_byte(&SIGNALS[k].level)) return true;
-  return false;
-}
-
 static const uint16_t FULL_PACE = 256;
 static uint16_t pace;       // 256ths of a millisecond that go by in one
 static bool isWanted;       // whether it is to go on
@@ -152,7 +146,9 @@ static void play() {
   for (uint8_t k = 0; k < MOTOR_COUNT; k++)
     motors[k].value = paced(k, before[k] + share((long)next[k] - before[k], (long)inFrame, all));
 }
+static long waitedMs;
 static void everyMs() {
+  if (START_MS >= 0 && waitedMs <= START_MS && waitedMs++ == START_MS && state == WAITING) go();
   if (isStopped()) stop();
   // It begins, stops and goes on over a quarter of a second, along its way.
   if (isWanted && state > WAKING && pace < FULL_PACE) pace++;
@@ -211,30 +207,11 @@ static void listen() {
   }
 }
 
-static uint32_t lastMs;
-static long waitedMs;
 void setup() {
   beginPins();
-  for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
-    if (!pgm_read_byte(&SIGNALS[k].isOutput)) pinMode(pgm_read_byte(&SIGNALS[k].pin), pgm_read_byte(&SIGNALS[k].pull) ? INPUT_PULLUP : INPUT);
+  beginInputs();
   Serial.begin(BAUD);
   say();
-  lastMs = micros();
-}
-// Never waits. A loop that came late makes up for it, a millisecond at a time.
-void loop() {
-  listen();
-  while (micros() - lastMs >= 1000) {
-    lastMs += 1000;
-    if (START_MS >= 0 && waitedMs <= START_MS && waitedMs++ == START_MS && state == WAITING) go();
-    everyMs();
-  }
-#if USES_DRIVER
-  writeDriver();
-#endif
-#if USES_STEPS
-  pollTick();
-#endif
-  sendOut();
+  begun();
 }
 `;

@@ -259,29 +259,12 @@ static void listen() {
   frameTooLong = false;
 }
 
-static uint32_t lastMs;
 void setup() {
   beginPins();
-  for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
-    if (!pgm_read_byte(&SIGNALS[k].isOutput)) pinMode(pgm_read_byte(&SIGNALS[k].pin), pgm_read_byte(&SIGNALS[k].pull) ? INPUT_PULLUP : INPUT);
+  beginInputs();
   atRest();
   sharePercent = 20;
   Serial.begin(BAUD);
-  lastMs = micros();
-}
-// Never waits. A loop that came late makes up for it, a millisecond at a time.
-void loop() {
-  listen();
-  while (micros() - lastMs >= 1000) {
-    lastMs += 1000;
-    everyMs();
-  }
-#if USES_DRIVER
-  writeDriver();
-#endif
-#if USES_STEPS
-  pollTick();
-#endif
-  sendOut();
+  begun();
 }
 `;
