@@ -42,7 +42,9 @@ const core = {
     ],
     ...['actuators', 'commands', 'wiring', 'bring-up'],
   ],
-  firmware: [...['board', 'rig', 'mechanism', 'motion', 'actuators', 'commands', 'bring-up', 'calibration']],
+  firmware: [
+    ...['board', 'rig', 'mechanism', 'motion', 'actuators', 'commands', 'bring-up', 'calibration', 'routine'],
+  ],
   drawing: ['linear', 'units', 'rig', 'mechanism', 'kinematics', 'reach', 'presets'],
   exports: [
     ...['findings', 'rig', 'admit', 'mechanism', 'motion', 'kinematics', 'actuators', 'commands', 'routine'],

@@ -64,7 +64,7 @@ for (const { id, rig: document } of demoRigs()) {
   for (const routine of rig.routines) {
     const plan = planRoutine(rig, mechanism, build, routine);
     const motion = planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan);
-    const table = tableOf(described, routine.name, motion, [], { frameMs: 20, startMs: null, again: false });
+    const table = tableOf(described, routine.name, motion, [], { frameMs: 20, startMs: null, startInput: null, again: false });
     row(id, `player, ${routine.id}`, described, { kind: 'player', table });
   }
 }

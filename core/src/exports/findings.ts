@@ -80,12 +80,47 @@ export const exportsFindings = defineFindings({
   'firmware-waits': error(
     422,
     '“{routine}” asks inputs what to do; a table would go on whatever they say.',
-    'Drive it from here instead, or take the asking out.',
+    'Take the player that works its steps out, or take the asking out.',
   ),
   'firmware-lets-go': error(
     422,
     '“{routine}” lets motors go on its way; a table holds them all.',
-    'Drive it from here instead, or take the letting go out.',
+    'Take the player that works its steps out, or take the letting go out.',
+  ),
+  'firmware-beside': error(
+    422,
+    'Step {step} of “{routine}” does other steps at once, and those ask inputs, count, or never end; a board by itself does not.',
+    'Drive it from here instead, or take the asking out of them.',
+  ),
+  'firmware-fault': error(
+    422,
+    'Step {step} of “{routine}” cannot be done on each way that leads to it.',
+    'Look at it under Routine: a move may begin where the arm stands after another branch.',
+  ),
+  'firmware-endless': error(
+    422,
+    '“{routine}” comes to step {step} in ever another pose; a board by itself would need them all.',
+    'End its laps in the pose in which they begin, or play it from a table.',
+  ),
+  'firmware-fraction': error(
+    422,
+    'Counter “{counter}” takes fractions; on a board counters are whole numbers.',
+    'Count in whole numbers.',
+  ),
+  'firmware-elsewhere': error(
+    422,
+    'Input “{input}” is asked and is on no pin of {board}.',
+    'Wire it to this board, under Boards & wires.',
+  ),
+  'firmware-input': error(
+    422,
+    'Input “{input}” is to start it and is on no pin of {board}.',
+    'Wire it to this board, or take another one.',
+  ),
+  'firmware-steps-too-long': error(
+    422,
+    'The steps have {got} bytes; {board} has room for {max}, {by} fewer.',
+    'Make the routine shorter, or take a larger board.',
   ),
   'firmware-steps': error(
     422,

@@ -7,7 +7,7 @@ export interface OptionWords {
   /** Of choices: what each value is called. */
   readonly titles?: Readonly<Record<string, string>>;
   /** A choice among a list of the rig instead of fixed values; the first one where nothing is chosen. */
-  readonly of?: 'tools' | 'boards';
+  readonly of?: 'tools' | 'boards' | 'inputs';
   /** Shown only while other options are so, or one of these. */
   readonly when?: Readonly<Record<string, unknown>>;
   /** Of numbers: by how much the arrow keys change it. */
@@ -16,7 +16,7 @@ export interface OptionWords {
 declare module 'zod' {
   interface GlobalMeta {
     titles?: Readonly<Record<string, string>>;
-    of?: 'tools' | 'boards';
+    of?: 'tools' | 'boards' | 'inputs';
     when?: Readonly<Record<string, unknown>>;
     step?: number;
   }
@@ -30,7 +30,7 @@ interface Common {
 export type OptionField = Common &
   (
     | { readonly kind: 'choice'; readonly choices: readonly { readonly value: string; readonly label: string }[] }
-    | { readonly kind: 'one-of'; readonly of: 'tools' | 'boards' }
+    | { readonly kind: 'one-of'; readonly of: 'tools' | 'boards' | 'inputs' }
     | { readonly kind: 'number'; readonly min: number; readonly max: number; readonly step: number }
     | { readonly kind: 'yes-no' }
   );

@@ -26,6 +26,7 @@ export interface FirmwareMotor {
   readonly turns: boolean;
 }
 export interface FirmwareSignal {
+  readonly id: string;
   readonly name: string;
   readonly pin: number;
   readonly isOutput: boolean;
@@ -99,7 +100,13 @@ export function describe(
     signals: signalPins(rig)
       .filter(({ line, channel }) => line === boardId && channel < 256)
       .map(({ signal, channel }) => ({
-        ...{ name: signal.name, pin: channel, isOutput: signal.way === 'out', pullsUp: signal.pull === 'up' },
+        ...{
+          id: signal.id,
+          name: signal.name,
+          pin: channel,
+          isOutput: signal.way === 'out',
+          pullsUp: signal.pull === 'up',
+        },
         ...{ level: levelOf(signal, signal.way === 'in'), stops: signal.way === 'in' && signal.stops === true },
       })),
     sensorCount: sensorPins(rig).filter(({ line }) => line === boardId).length,

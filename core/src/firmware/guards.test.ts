@@ -32,7 +32,7 @@ function tableWith(board: Described, frames: readonly (readonly number[])[]): Ta
   const restart = 50;
   return {
     ...{ name: 'x', frames: made, bytes: pack(made, restart), frameMs: 20, restart },
-    ...{ thereMs: 500, startMs: null, again: false },
+    ...{ thereMs: 500, startMs: null, startInput: null, again: false },
   };
 }
 /** The dipper with an input that freezes the arm while it is low. */
@@ -165,7 +165,7 @@ group('an input that stops', () => {
       rig.routines.find(({ id }) => id === 'dip')!,
     );
     const motion = planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan);
-    const table = tableOf(board, 'x', motion, [], { frameMs: 20, startMs: null, again: false });
+    const table = tableOf(board, 'x', motion, [], { frameMs: 20, startMs: null, startInput: null, again: false });
     const parts = live(compile(sources(board, 'player', { kind: 'player', table })), [
       ...['> g', '. 4500000', 'pin 18 0', '. 300000', '. 1000000', '> g', '. 1000000'],
       ...['pin 18 1', '. 1000000', '> g', '. 2000000'],
@@ -192,7 +192,12 @@ group('a player with outputs', () => {
     const board = described(kilnLoader(), 'steps');
     const switched = plan.events.flatMap((event) => (event.kind === 'output' ? [event] : []));
     expect(switched.length).toBeGreaterThan(3);
-    const table = tableOf(board, 'x', motion, switched, { frameMs: 20, startMs: null, again: false });
+    const table = tableOf(board, 'x', motion, switched, {
+      frameMs: 20,
+      startMs: null,
+      startInput: null,
+      again: false,
+    });
     const { gapMs } = rig.powerUp;
     let begunMs = 1 + gapMs * board.motors.length;
     for (let [pace, gone] = [0, 0]; gone < table.thereMs * 256; begunMs++) gone += pace = Math.min(256, pace + 1);

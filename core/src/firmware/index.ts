@@ -6,6 +6,8 @@ export { registersOf, type Registers } from './registers';
 export { pack, unpack, type Frames } from './pack';
 export { BAUD, driverDivider, sources, ticksPerMs, type FirmwareFile } from './sources';
 export { scriptOf } from './script';
+export { stepsOf, type NoSteps, type Steps, type StepsChoice } from './steps';
+export { lawOf, piecesOf, shareAt } from './pieces';
 export { tableOf, type Switching, type Table, type TableChoice } from './table';
 export { sizeOf, SMALL_MEMORY, tableRoom, type Size } from './room';
 export type { Work } from './work';

@@ -91,8 +91,9 @@ export function unpack(bytes: Uint8Array, width: number, count: number, restart:
   return { columns, levels };
 }
 
-const putSigned = (bytes: number[], value: number): void => putVar(bytes, ((value << 1) ^ (value >> 31)) >>> 0);
-function putVar(bytes: number[], value: number): void {
+export const putSigned = (bytes: number[], value: number): void =>
+  putVar(bytes, ((value << 1) ^ (value >> 31)) >>> 0);
+export function putVar(bytes: number[], value: number): void {
   let rest = value >>> 0;
   for (; rest > 127; rest >>>= 7) bytes.push((rest & 127) | 128);
   bytes.push(rest);

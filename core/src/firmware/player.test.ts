@@ -57,7 +57,12 @@ function made(
   again = false,
 ): { table: Table; program: string; made: ReturnType<typeof setOf> } {
   const set = setOf(id, routineId);
-  const table = tableOf(set.described, 'x', set.motion, set.switched, { frameMs: 20, startMs: null, again });
+  const table = tableOf(set.described, 'x', set.motion, set.switched, {
+    frameMs: 20,
+    startMs: null,
+    startInput: null,
+    again,
+  });
   return { table, program: compile(sources(set.described, 'player', { kind: 'player', table })), made: set };
 }
 function setOf(id: string, routineId: string) {

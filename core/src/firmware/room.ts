@@ -61,6 +61,19 @@ export function sizeOf(described: Described, work: Work): Size {
       memory: own + motors.length * 9 + joints.length * 2 + 20,
     };
   }
+  if (work.kind === 'steps') {
+    const { bytes, routines, counters, lowPass, loops } = work.steps;
+    return {
+      flash:
+        6000 +
+        (steps ? 900 : 0) +
+        (driver ? 500 : 0) +
+        constants +
+        bytes.length +
+        routines.length * motors.length * 4,
+      memory: own + motors.length * (4 * value + (lowPass ? 4 : 0)) + 4 * (counters.length + loops) + 110,
+    };
+  }
   if (work.kind === 'player')
     return {
       flash: 3600 + (steps ? 900 : 0) + (driver ? 500 : 0) + constants + work.table.bytes.length,

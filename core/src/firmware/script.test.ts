@@ -34,7 +34,12 @@ const plan = planRoutine(
 );
 const motion = planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan);
 const board = described(onComputer(), 'pc');
-const table = tableOf(board, 'Dip """ one tile', motion, [], { frameMs: 20, startMs: null, again: false });
+const table = tableOf(board, 'Dip """ one tile', motion, [], {
+  frameMs: 20,
+  startMs: null,
+  startInput: null,
+  again: false,
+});
 const { text } = scriptOf(board, 'dip.py', table);
 
 interface Written {

@@ -10,12 +10,15 @@ import { hearing, saying } from './sections/line';
 import { motors } from './sections/motors';
 import { hand } from './sections/hand';
 import { mover } from './sections/mover';
-import { player } from './sections/player';
+import { playing } from './sections/playing';
+import { steps } from './sections/steps';
+import { table } from './sections/table';
 import { running } from './sections/running';
 import { slave, slaveTypes } from './sections/slave';
 import { TENTHS, type Registers } from './registers';
 import { outBytes, queueRoom, sensorRoom, sizeOf } from './room';
 import { KNOB_PLACES, type HandControl } from './knobs';
+import type { Steps } from './steps';
 import type { Table } from './table';
 import type { Work } from './work';
 
@@ -148,25 +151,67 @@ function ofBridge(described: Described): string[] {
 }
 
 function ofPlayer(described: Described, table: Table): string[] {
-  const { frames, bytes, frameMs, restart, thereMs, startMs, again } = table;
-  const perRow = 24;
-  const lines = Array.from(
-    { length: Math.ceil(bytes.length / perRow) },
-    (_, k) => `${[...bytes.subarray(k * perRow, (k + 1) * perRow)].join(', ')},`,
-  );
+  const { frames, bytes, frameMs, restart, thereMs } = table;
   return [
-    ...ofStart(described, startMs),
+    ...ofPlaying(described, table, 1),
     '// From there to the first frame.',
     `static const uint16_t THERE_MS = ${thereMs};`,
-    `static const bool AGAIN = ${again};`,
     '',
     `static const uint8_t FRAME_MS = ${frameMs};`,
     `static const long FRAME_COUNT = ${frames.levels.length};`,
     '// Whole values every so many frames, changes of changes in between.',
     `static const uint16_t RESTART_FRAMES = ${restart};`,
-    `static const uint8_t TABLE[] PROGMEM = {  // ${bytes.length} bytes${rows(lines)}};`,
+    inFlash('TABLE', bytes),
   ];
 }
+
+function ofSteps(described: Described, { routines, bytes, loops, counters, lowPass, ...choice }: Steps): string[] {
+  return [
+    ...ofPlaying(described, choice, routines.length),
+    '',
+    ...routines.map(({ name }, k) => `// ${k + 1}: ${inComment(name)}`),
+    '// Where the steps of each begin, what motors are told there, and how long it takes to get there.',
+    `static const uint32_t ENTRIES[] PROGMEM = {${routines.map(({ place }) => place).join(', ')}};`,
+    `static const int32_t FIRST[][MOTOR_COUNT] PROGMEM = {${rows(routines.map(({ first }) => numbers(first)))}};`,
+    `static const uint16_t THERE_MS[] PROGMEM = {${routines.map(({ thereMs }) => thereMs).join(', ')}};`,
+    ...counters.map((name, k) => `// Counter ${k}: ${inComment(name)}`),
+    `static const uint8_t COUNTER_COUNT = ${Math.max(1, counters.length)};`,
+    `static const uint8_t LOOP_COUNT = ${Math.max(1, loops)};`,
+    `#define USES_LOW_PASS ${Number(lowPass !== null)}`,
+    ...(lowPass
+      ? [
+          '// 256ths of a millisecond from loop to loop, and the part (65536ths) of what is left that each takes.',
+          `static const uint32_t LOOP_TIME = ${Math.round(lowPass.loopMs * 256)};`,
+          `static const uint16_t LOOP_PART = ${Math.min(65_535, lowPass.part)};`,
+        ]
+      : []),
+    '',
+    inFlash('STEPS', bytes),
+  ];
+}
+
+/** Bytes as a table of C. */
+function inFlash(name: string, bytes: Uint8Array): string {
+  const perRow = 24;
+  const lines = Array.from(
+    { length: Math.ceil(bytes.length / perRow) },
+    (_, k) => `${[...bytes.subarray(k * perRow, (k + 1) * perRow)].join(', ')},`,
+  );
+  return `static const uint8_t ${name}[] PROGMEM = {  // ${bytes.length} bytes${rows(lines)}};`;
+}
+
+/** Of players. */
+const ofPlaying = (
+  described: Described,
+  { startMs, startInput, again }: Pick<Steps, 'startMs' | 'startInput' | 'again'>,
+  routines: number,
+): string[] => [
+  ...ofStart(described, startMs),
+  '// The input at whose coming it begins or goes on too.',
+  `static const uint8_t START_INPUT = ${startInput ?? NO_PIN};`,
+  `static const bool AGAIN = ${again};`,
+  `static const uint8_t ROUTINE_COUNT = ${routines};`,
+];
 
 /** Of programs that begin by themselves, or at a letter. */
 const ofStart = ({ order, rig }: Described, startMs: number | null): string[] => [
@@ -268,6 +313,8 @@ const kindWords: Record<Work['kind'], string> = {
   hand: 'Hand control: motors follow knobs, and go to kept poses. Letters: g go, s hold, o motors off, 1 to 9 a pose, ? who are you.',
   bridge:
     'Bridge: the board at the end of the line. It is told by a computer where its motors are to be, moment by moment.',
+  steps:
+    'Step player: walks through routines and works their motion out by itself, without a computer. Letters: g go, s stop, o motors off, 1 to 9 a routine, ? who are you.',
   player:
     'Player: plays one routine from a table, without a computer. Letters: g go, s stop, o motors off, ? who are you.',
 };
@@ -315,6 +362,7 @@ function head(described: Described, work: Work): string[] {
           `Plays “${table.name}”: ${table.frames.levels.length} frames of ${table.frameMs} ms, ${table.bytes.length} bytes.`,
         ]
       : []),
+    ...(work.kind === 'steps' ? ['', ...stepsHeld(work.steps)] : []),
     ...(work.kind === 'registers' ? registerMap(work.registers) : []),
     '',
     'WIRING',
@@ -332,6 +380,13 @@ function head(described: Described, work: Work): string[] {
         : ''),
   ].map((row) => inComment(row).trimEnd());
 }
+
+const stepsHeld = ({ routines, bytes, counters, lowPass }: Steps): string[] => [
+  `Routines, by their letters (${bytes.length} bytes):`,
+  ...routines.map(({ name }, k) => `  ${k + 1}  ${name}`),
+  ...(counters.length ? [`Counters, which begin at 0: ${counters.join(', ')}.`] : []),
+  ...(lowPass ? [`Each move’s end is told at once, through a low pass every ${lowPass.loopMs} ms.`] : []),
+];
 
 /** How much of its line a bridge needs. */
 function lineTime(described: Described): string[] {
@@ -373,9 +428,13 @@ export interface FirmwareFile {
 /** Main file and data header, in a folder of one name. */
 export function sources(described: Described, folder: string, work: Work): FirmwareFile[] {
   const comment = head(described, work);
-  const parts = { bridge: [hearing, bridge], player: [player], hand: [mover, hand], registers: [mover, slave] }[
-    work.kind
-  ];
+  const parts = {
+    bridge: [hearing, bridge],
+    player: [playing, table],
+    steps: [playing, steps],
+    hand: [mover, hand],
+    registers: [mover, slave],
+  }[work.kind];
   const main = [
     '/*',
     ...comment.map((row) => ` * ${row}`.trimEnd()),
@@ -395,7 +454,9 @@ export function sources(described: Described, folder: string, work: Work): Firmw
         ? ofPlayer(described, work.table)
         : work.kind === 'hand'
           ? ofHand(described, work.control)
-          : ofRegisters(described, work.registers);
+          : work.kind === 'steps'
+            ? ofSteps(described, work.steps)
+            : ofRegisters(described, work.registers);
   const data = [
     '// What the firmware knows of the rig. Made with it; change the rig, not this.',
     '#pragma once',

@@ -17,6 +17,8 @@ export interface Table {
   /** From where motors come on to the first frame. */
   readonly thereMs: number;
   readonly startMs: number | null;
+  /** The input (place in the board's signals) that starts it; null: none. */
+  readonly startInput: number | null;
   readonly again: boolean;
 }
 export interface Switching {
@@ -27,6 +29,7 @@ export interface Switching {
 export interface TableChoice {
   readonly frameMs: number;
   readonly startMs: number | null;
+  readonly startInput: number | null;
   readonly again: boolean;
 }
 
@@ -44,7 +47,7 @@ export function tableOf(
   name: string,
   motion: Motion,
   switched: readonly Switching[],
-  { frameMs, startMs, again }: TableChoice,
+  { frameMs, startMs, startInput, again }: TableChoice,
 ): Table {
   const { motors, mechanism, rig } = described;
   const count = Math.ceil((motion.durationS * 1000) / frameMs - 1e-9) + 1;
@@ -71,16 +74,16 @@ export function tableOf(
   const frames = { columns, levels };
   const restart = Math.max(1, Math.round(RESTART_MS / frameMs));
   return {
-    ...{ name, frames, frameMs, restart, startMs, again },
+    ...{ name, frames, frameMs, restart, startMs, startInput, again },
     bytes: pack(frames, restart),
-    thereMs: gentlyMs(described, motion),
+    thereMs: gentlyMs(described, motion.start),
   };
 }
 
-/** How long (ms) it takes from where motors come on to the first frame at the gentle speed of the power-up. */
-function gentlyMs({ mechanism, motors, rig }: Described, motion: Motion): number {
+/** How long (ms) it takes from where motors come on to where a motion starts at the gentle speed of the power-up. */
+export function gentlyMs({ mechanism, motors, rig }: Described, start: Float64Array): number {
   const rest = restPose(rig, mechanism);
   const slots = motors.flatMap(({ map }) => (isSpin(map) ? [] : map.slots));
-  const far = Math.max(0, ...slots.map((slot) => inUnit(mechanism, slot, Math.abs(motion.start[slot] - rest[slot]))));
+  const far = Math.max(0, ...slots.map((slot) => inUnit(mechanism, slot, Math.abs(start[slot] - rest[slot]))));
   return Math.round(Math.min(MOST_MS, Math.max(LEAST_MS, ((STEEPEST * far) / rig.powerUp.maxDegPerS) * 1000)));
 }

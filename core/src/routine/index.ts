@@ -1,6 +1,7 @@
 export * from './events';
 export * from './inputs';
-export * from './interpret';
+export { interpret, MOST_STEPS, type InterpretOptions } from './interpret';
+export * from './flow';
 export * from './move-cache';
 export * from './plan';
 export * from './parts';

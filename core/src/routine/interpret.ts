@@ -19,7 +19,7 @@ import { before, isProblem, placeGoal, type Problem } from './targets';
 /** More steps than this are not run through. */
 export const MOST_STEPS = 200_000;
 /** Routines that call routines, at most so deep. */
-const DEEPEST = 32;
+export const DEEPEST = 32;
 const NO_TIME = 1e-9;
 /** The tool's point is still where it was within this (m). */
 const NEAR = 1e-6;
@@ -39,7 +39,7 @@ export interface InterpretOptions {
 }
 
 /** How a part ended: at its end, by a return, or with the whole routine. */
-type Outcome = 'done' | 'returned' | 'over';
+export type Outcome = 'done' | 'returned' | 'over';
 
 export function* interpret(
   rig: Rig,
@@ -68,7 +68,7 @@ interface Loop {
 /** Laps of a repeat for ever that are looked at for one that comes again. */
 const MOST_LAPS = 24;
 
-interface Frame {
+export interface Frame {
   readonly routine: Routine;
   readonly structure: Structure;
   readonly depth: number;
@@ -79,7 +79,14 @@ interface Frame {
   asked: number;
 }
 
-class Interpreter {
+/** A frame in which a routine begins. */
+export const newFrame = (routine: Routine, structure: Structure, depth: number, asked = 0): Frame => ({
+  ...{ routine, structure, depth, asked },
+  loops: new Map(),
+  seen: new Map(),
+});
+
+export class Interpreter {
   private readonly counters = new Map<string, number>();
   private count = 0;
   /** How often the way has depended on an input that was really read. */
@@ -92,6 +99,22 @@ class Interpreter {
     private readonly options: InterpretOptions,
   ) {}
 
+  /** One that does single steps, each as it comes: inputs are really read, and no counter is known. */
+  static stepwise(
+    rig: Rig,
+    mechanism: Mechanism,
+    start: Float64Array,
+    cache: MoveCache = new MoveCache(),
+  ): Interpreter {
+    const tools = mechanism.tools.filter((t) => t.mounted).map((t) => t.id);
+    const body = new Performer(rig, mechanism, new Mover(rig, mechanism, cache), start, tools);
+    return new Interpreter(rig, mechanism, body, { live: true });
+  }
+  /** Another such one in just this state. */
+  copy(): Interpreter {
+    return new Interpreter(this.rig, this.mechanism, this.body.copy(), this.options);
+  }
+
   /** Another one that begins where this one stands. */
   private fork(): Interpreter {
     const other = new Interpreter(this.rig, this.mechanism, this.body.fork(), this.options);
@@ -103,7 +126,7 @@ class Interpreter {
 
   *routine(routine: Routine, depth: number): Run<Outcome> {
     const structure = structureOf(routine.steps);
-    const frame: Frame = { routine, structure, depth, loops: new Map(), seen: new Map(), asked: this.asked };
+    const frame = newFrame(routine, structure, depth, this.asked);
     const outcome = yield* this.range(frame, 0, routine.steps.length);
     yield* this.body.flush();
     return outcome === 'over' ? 'over' : 'done';
@@ -143,7 +166,7 @@ class Interpreter {
   }
 
   /** Does one step; where to go on, or how it all ended. */
-  private *step(frame: Frame, ref: StepRef, pc: number): Run<number | Outcome> {
+  *step(frame: Frame, ref: StepRef, pc: number): Run<number | Outcome> {
     const { step } = ref;
     const { structure } = frame;
     switch (step.kind) {

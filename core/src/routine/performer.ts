@@ -45,6 +45,22 @@ export class Performer {
     return other;
   }
 
+  /** Another one in just this state: what waits, what spins. */
+  copy(): Performer {
+    const other = this.fork();
+    other.legs = [...this.legs];
+    for (const [slot, spin] of this.spins) other.spins.set(slot, { ...spin });
+    return other;
+  }
+
+  /** All that decides what its next steps do, but for the time; `free`: slots of which it does not matter where they stand. */
+  state(free: ReadonlySet<number>): string {
+    const q = Array.from(this.q, (v, slot) => (free.has(slot) ? '' : v.toFixed(6)));
+    const spins = [...this.spins].map(([slot, { speed }]) => `${slot} ${speed}`);
+    const waiting = this.legs.map(({ key, ref }) => `${ref.step.id} ${key}`);
+    return [q, [...this.carried], this.speed, [...this.mounted], [...this.loose], spins, waiting].join('|');
+  }
+
   toolOf(id: string | undefined): CompiledTool | undefined {
     return this.mechanism.tools.find((t) => (id === undefined || t.id === id) && this.mounted.has(t.id));
   }

@@ -7,6 +7,9 @@ import {
   handControlOf,
   linkBudget,
   scriptOf,
+  stepsOf,
+  type NoSteps,
+  type Steps,
   registersOf,
   sources,
   tableOf,
@@ -19,7 +22,8 @@ import {
   type Work,
 } from '../../firmware';
 import { sampleBuffers, type Motion } from '../../motion';
-import { fileName } from '../../rig';
+import { fileName, type Rig, type Routine } from '../../rig';
+import { flowOf, isFlow, planMotion, planRoutine, type Flow, type NoFlow } from '../../routine';
 import { defineExport, type ExportFile, type Planned, type Source } from '../export';
 import { finding } from '../findings';
 import type { Finding } from '../../findings';
@@ -27,17 +31,18 @@ import type { Finding } from '../../findings';
 const rates = ['100', '50', '40', '25', '20', '10'] as const;
 const bauds = ['9600', '19200', '38400', '57600', '115200'] as const;
 const ofTable = { when: { kind: ['table-player', 'script'] } };
-const ofPlayer = { when: { kind: 'table-player' } } as const;
-const ofStart = { kind: ['table-player', 'hand-control'] };
+const players = ['table-player', 'step-player'];
+const ofStart = { kind: [...players, 'hand-control'] };
 const options = z.strictObject({
   kind: z
-    .enum(['bridge', 'table-player', 'hand-control', 'register-slave', 'script'])
+    .enum(['bridge', 'step-player', 'table-player', 'hand-control', 'register-slave', 'script'])
     .default('bridge')
     .meta({
       title: 'What it is to do',
       titles: {
         bridge: 'drive it from here',
-        'table-player': 'play it without a computer',
+        'step-player': 'play it without a computer',
+        'table-player': 'play it from a table',
         'hand-control': 'follow knobs',
         'register-slave': 'obey an operator panel',
         script: 'play it from a single-board computer',
@@ -76,10 +81,27 @@ const options = z.strictObject({
     .enum(bauds)
     .default('19200')
     .meta({ title: 'Baud', titles: Object.fromEntries(bauds.map((b) => [b, b])), when: { kind: 'register-slave' } }),
+  input: z
+    .string()
+    .optional()
+    .meta({
+      title: 'Started by',
+      description: 'id of an input of the board, at whose coming it begins; none where left out',
+      of: 'inputs',
+      when: { kind: players },
+    }),
+  routines: z
+    .enum(['this', 'all'])
+    .default('this')
+    .meta({
+      title: 'Routines',
+      titles: { this: 'this one', all: 'all of them, by the letters 1 to 9' },
+      when: { kind: 'step-player' },
+    }),
   again: z
     .boolean()
     .default(false)
-    .meta({ title: 'Again and again', ...ofPlayer }),
+    .meta({ title: 'Again and again', when: { kind: players } }),
 });
 type Options = z.output<typeof options>;
 
@@ -93,21 +115,75 @@ const describedOf = ({ rig, mechanism, build, revision }: Source, wished: string
 const tableFrom = (
   described: Described,
   { routine, plan, motion }: Planned,
-  { rate, start, startS, again }: Options,
+  { rate, start, startS, input, again }: Options,
 ): Table =>
   tableOf(
     described,
     routine.name,
     motion,
     plan.events.flatMap((event) => (event.kind === 'output' ? [event] : [])),
-    { frameMs: 1000 / Number(rate), startMs: startMsOf({ start, startS }), again },
+    {
+      frameMs: 1000 / Number(rate),
+      startMs: startMsOf({ start, startS }),
+      startInput: inputOf(described, input),
+      again,
+    },
   );
 const startMsOf = ({ start, startS }: Pick<Options, 'start' | 'startS'>): number | null =>
   start === 'power' ? Math.round(startS * 1000) : null;
 
+/** Place of an input among the board's signals; null: it is none of its. */
+const inputOf = ({ signals }: Described, id: string | undefined): number | null => {
+  const place = signals.findIndex((signal) => !signal.isOutput && signal.id === id);
+  return place < 0 ? null : place;
+};
+
+const flows = new WeakMap<Rig, Map<string, Flow | NoFlow>>();
+/** A routine of the rig as a graph; kept, since what is missing, what is said and what is written all ask for it. */
+function flowIn(
+  { rig, mechanism }: Source,
+  { map }: { map: Described['motors'] },
+  routine: Routine,
+  start: Float64Array,
+) {
+  const kept = flows.get(rig) ?? new Map<string, Flow | NoFlow>();
+  flows.set(rig, kept);
+  const free = new Set(map.flatMap((motor) => (isSpin(motor.map) ? motor.map.slots : [])));
+  const key = `${routine.id} ${start.join()} ${[...free].join()}`;
+  const flow = kept.get(key) ?? flowOf(rig, mechanism, routine, { start, free });
+  kept.set(key, flow);
+  return flow;
+}
+/** The routines that a step player holds, the chosen one first. */
+function routinesFor(source: Source, described: Described, { routines }: Options) {
+  const { routine: chosen, plan } = source.planned!;
+  const others =
+    routines === 'all' ? source.rig.routines.filter(({ id, steps }) => id !== chosen.id && steps.length) : [];
+  const map = described.motors;
+  return [chosen, ...others.slice(0, MOST_ROUTINES - 1)].map((routine) => ({
+    routine,
+    name: routine.name,
+    flow: flowIn(source, { map }, routine, routine === chosen ? plan.start : source.mechanism.home),
+  }));
+}
+const MOST_ROUTINES = 9;
+function stepsFrom(source: Source, described: Described, chosen: Options): Steps | NoSteps {
+  const all = routinesFor(source, described, chosen);
+  return stepsOf(
+    described,
+    all.flatMap(({ name, flow }) => (isFlow(flow) ? [{ name, flow }] : [])),
+    {
+      motion: source.rig.motion,
+      startMs: startMsOf(chosen),
+      startInput: inputOf(described, chosen.input),
+      again: chosen.again,
+    },
+  );
+}
+
 function workOf(
   described: Described,
-  { planned }: Source,
+  source: Source,
   chosen: Options & { kind: Exclude<Options['kind'], 'script'> },
 ): Work {
   switch (chosen.kind) {
@@ -117,8 +193,10 @@ function workOf(
       return { kind: 'hand', control: handControlOf(described, startMsOf(chosen)) };
     case 'register-slave':
       return { kind: 'registers', registers: registersOf(described, chosen.station, Number(chosen.baud)) };
+    case 'step-player':
+      return { kind: 'steps', steps: stepsFrom(source, described, chosen) as Steps };
     case 'table-player':
-      return { kind: 'player', table: tableFrom(described, planned!, chosen) };
+      return { kind: 'player', table: tableFrom(described, source.planned!, chosen) };
   }
 }
 
@@ -137,6 +215,9 @@ export const firmware = defineExport({
     if (chosen.kind === 'hand-control') return [...found, ...checkKnobs(described)];
     const { planned } = source;
     if (!planned?.motion.durationS) return [...found, finding('export-no-routine', { station: 'routine' })];
+    found.push(...checkInput(described, source, chosen));
+    if (chosen.kind === 'step-player')
+      return [...found, ...checkStepPlayer(described, source, chosen, found.length > 0)];
     return [
       ...found,
       ...checkRoutine(described, planned),
@@ -155,6 +236,8 @@ export const firmware = defineExport({
       const { frames, bytes, frameMs } = work.table;
       return [size, `The table: ${frames.levels.length} frames of ${frameMs} ms in ${kilo(bytes.length)} kB.`];
     }
+    if (work.kind === 'steps')
+      return [size, `The steps: ${kilo(work.steps.bytes.length)} kB; the board works out their motion by itself.`];
     if (work.kind !== 'bridge') return [size];
     const { baud, pointBytes, pointsPerS, out, back, refreshHz } = linkBudget(described, BAUD);
     const percent = (share: number): string => `${Math.round(share * 100)} %`;
@@ -174,7 +257,7 @@ export const firmware = defineExport({
         { ...scriptOf(described, name, tableFrom(described, source.planned!, chosen)), mediaType: 'text/x-python' },
       ];
     }
-    const about = chosen.kind === 'table-player' ? `${source.planned!.routine.id}-player` : chosen.kind;
+    const about = players.includes(kind) ? `${source.planned!.routine.id}-player` : kind;
     const folder = fileName(source.rigId, about, '').slice(0, -1);
     return sources(described, folder, workOf(described, source, { ...chosen, kind })).map(({ name, text }) => ({
       name,
@@ -183,6 +266,45 @@ export const firmware = defineExport({
     }));
   },
 });
+
+/** The input that starts it is none of this board's. */
+function checkInput(described: Described, { rig }: Source, { input, kind }: Options): Finding[] {
+  if (!input || kind === 'script' || inputOf(described, input) !== null) return [];
+  const name = rig.signals.find(({ id }) => id === input)?.name ?? input;
+  return [
+    finding('firmware-input', { station: 'motors', part: 'signals' }, { input: name, board: described.board.name }),
+  ];
+}
+
+/** What a step player cannot do of its routines. */
+function checkStepPlayer(described: Described, source: Source, chosen: Options, isLate: boolean): Finding[] {
+  const all = routinesFor(source, described, chosen);
+  const names = new Map(source.rig.routines.map(({ id, name }) => [id, name]));
+  const found = all.flatMap(({ routine, flow }): Finding[] => {
+    if (isFlow(flow)) return isLate ? [] : checkSteps(described, motionOf(source, routine));
+    const place = { station: 'routine', routine: flow.routine, step: flow.step.id } as const;
+    const data = { routine: names.get(flow.routine)!, step: flow.index + 1 };
+    const codes = { beside: 'firmware-beside', fault: 'firmware-fault', endless: 'firmware-endless' } as const;
+    return [finding(codes[flow.why], place, data)];
+  });
+  if (found.length || isLate) return found;
+  const steps = stepsFrom(source, described, chosen);
+  if (!('bytes' in steps)) {
+    const place = { station: 'routine', routine: all[0].routine.id } as const;
+    if (steps.fraction !== undefined) return [finding('firmware-fraction', place, { counter: steps.fraction })];
+    const input = source.rig.signals.find(({ id }) => id === steps.elsewhere)?.name ?? '';
+    return [
+      finding('firmware-elsewhere', { station: 'motors', part: 'signals' }, { input, board: described.board.name }),
+    ];
+  }
+  const max = tableRoom(described.board.kind);
+  const got = steps.bytes.length;
+  const place = { station: 'hand-off' } as const;
+  if (got <= max) return [];
+  return [finding('firmware-steps-too-long', place, { board: described.board.name, got, max, by: got - max })];
+}
+const motionOf = ({ rig, mechanism, build, planned }: Source, routine: Routine): Motion =>
+  planned?.routine === routine ? planned.motion : planMotion(planRoutine(rig, mechanism, build, routine));
 
 /** Programs of boards and scripts of single-board computers are not for each other. */
 function checkPlace({ board, motors }: Described, kind: Options['kind']): Finding[] {

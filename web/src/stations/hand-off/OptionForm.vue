@@ -18,6 +18,10 @@ const small = (words: string): string => words.charAt(0).toLowerCase() + words.s
 /** Lists of the rig that a choice may be among. */
 const lists = computed(() => ({
   tools: (rigs.mechanism?.tools ?? []).map(({ id, name }) => ({ value: id, label: name })),
+  inputs: [
+    { value: '', label: 'no input' },
+    ...(rigs.rig?.signals ?? []).flatMap(({ id, name, way }) => (way === 'in' ? [{ value: id, label: name }] : [])),
+  ],
   boards: (rigs.rig ? linedBoards(rigs.rig) : []).map(({ id, name }) => ({ value: id, label: name })),
 }));
 const shown = computed(() =>

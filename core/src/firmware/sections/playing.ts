@@ -1,0 +1,162 @@
+/** What players share: power-up, the way to where a routine begins, going on and stopping along the way. */
+export const playing = String.raw`
+// ── Playing: how it comes on, begins, stops and goes on ─────────────────────────────────────────────────────────────
+
+enum State : uint8_t { WAITING, WAKING, GOING_THERE, PLAYING, STANDING };
+static State state = WAITING;
+
+static const uint16_t FULL_PACE = 256;
+static uint16_t pace;       // 256ths of a millisecond that go by in one
+static bool isWanted;       // whether it is to go on
+static uint16_t sinceMs;    // of the power-up
+static uint8_t woken;
+static Value from[MOTOR_COUNT];
+static uint32_t goneThere;
+static uint8_t routine;     // of several
+
+// What is played: where it begins and how long the way there takes, its beginning, and a millisecond of it.
+static inline Value firstOf(uint8_t k);
+static inline uint32_t thereMs();
+static void rewind();
+static void atFirst();
+static void play();
+
+static void outputsSafe() {
+  for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
+    if (pgm_read_byte(&SIGNALS[k].isOutput)) setPin(pgm_read_byte(&SIGNALS[k].pin), pgm_read_byte(&SIGNALS[k].level));
+}
+static void off() {
+  state = WAITING;
+  isWanted = false;
+  pace = 0;
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++) {
+    motorOff(k);
+    motors[k].value = (Value)(int32_t)pgm_read_dword(&MOTORS[k].rest);
+  }
+  outputsSafe();
+}
+// Motors that are off come on where they were told to be last, or are expected to stand; then all go to where it begins.
+static void wake() {
+  state = WAKING;
+  woken = 0;
+  sinceMs = GAP_MS;
+  rewind();
+}
+static void go() {
+  if (isStopped()) return;
+  isWanted = true;
+  if (state == WAITING || state == STANDING) wake();
+}
+static void stop() { isWanted = false; }
+static void done() {
+  if (AGAIN && isWanted) {
+    wake();
+    return;
+  }
+  state = STANDING;
+  isWanted = false;
+  pace = 0;
+}
+
+// Motors that are sent speeds stop as time does.
+static Value paced(uint8_t k, long value) {
+  if (kindOf(k) != PULSE_PIN && kindOf(k) != PULSE_DRIVER) return (Value)value;
+  if (!pgm_read_byte(&MOTORS[k].turns)) return (Value)value;
+  const long still = (int32_t)pgm_read_dword(&MOTORS[k].rest);
+  return (Value)(still + (value - still) * pace / FULL_PACE);
+}
+static inline long rounded(float value) { return (long)(value < 0 ? value - 0.5f : value + 0.5f); }
+
+// One motor after the other.
+static void wakeNext() {
+  while (woken < MOTOR_COUNT) {
+    const uint8_t k = pgm_read_byte(&POWER_ORDER[woken]);
+    from[k] = motors[k].value;
+    if (!motors[k].isOn) break;
+    woken++;
+  }
+  if (++sinceMs < GAP_MS) return;
+  sinceMs = 0;
+  if (woken < MOTOR_COUNT) {
+    const uint8_t k = pgm_read_byte(&POWER_ORDER[woken++]);
+    motorOn(k, from[k]);
+  } else {
+    goneThere = 0;
+    state = GOING_THERE;
+  }
+}
+// Smoothly: 3s² − 2s³, at most half as fast again as evenly.
+static void goThere() {
+  goneThere += pace;
+  const uint32_t all = thereMs() * FULL_PACE;
+  const float part = goneThere >= all ? 1.0f : (float)goneThere / (float)all;
+  const float smooth = part * part * (3.0f - 2.0f * part);
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++)
+    motors[k].value = paced(k, from[k] + rounded((float)((long)firstOf(k) - from[k]) * smooth));
+  if (goneThere < all) return;
+  state = PLAYING;
+  atFirst();
+}
+
+static long waitedMs;
+static bool wasAsked = true;
+static void everyMs() {
+  if (START_MS >= 0 && waitedMs <= START_MS && waitedMs++ == START_MS && state == WAITING) go();
+  if (START_INPUT != NO_PIN) {
+    const bool isAsked = isHigh(pgm_read_byte(&SIGNALS[START_INPUT].pin)) == (bool)pgm_read_byte(&SIGNALS[START_INPUT].level);
+    if (isAsked && !wasAsked) go();
+    wasAsked = isAsked;
+  }
+  if (isStopped()) stop();
+  // It begins, stops and goes on over a quarter of a second, along its way.
+  if (isWanted && state > WAKING && pace < FULL_PACE) pace++;
+  if (!isWanted && pace) pace--;
+  if (state == WAKING) wakeNext();
+  else if (state == GOING_THERE) goThere();
+  else if (state == PLAYING) play();
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++)
+    if (motors[k].isOn) tell(k);
+}
+
+static void say() {
+  begin(PSTR("board 2 player"));
+  number(CHANNEL_COUNT);
+  number(BUFFER_BYTES);
+  putWord(MADE_FOR);
+  end();
+}
+// Single letters: g go (on), s stop, o motors off, ? who are you; 1 to 9 a routine, where there are several.
+static void listen() {
+  while (Serial.available() > 0) {
+    const int letter = Serial.read();
+    switch (letter) {
+      case 'g':
+        go();
+        break;
+      case 's':
+        stop();
+        break;
+      case 'o':
+        if (!pace) off();
+        break;
+      case '?':
+        say();
+        break;
+      default:
+        if (letter >= '1' && letter < '1' + ROUTINE_COUNT && (state == WAITING || state == STANDING)) {
+          routine = (uint8_t)(letter - '1');
+          go();
+        }
+        break;
+    }
+  }
+}
+
+void setup() {
+  beginPins();
+  beginInputs();
+  Serial.begin(BAUD);
+  say();
+  begun();
+}
+`;
