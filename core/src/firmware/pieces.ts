@@ -2,7 +2,7 @@
  * Motion of a board's motors as few straight pieces: how the way is gone along in time (a law that the board works out by itself, where
  * it knows one), and whole numbers of each motor between which it goes evenly along that.
  */
-import { exactNative, held, isSpin, nativeAt, shaftAt, spinPulse, type CommandMap } from '../actuators';
+import { exactNative, held, isSpin, shaftAt, spinPulse, toNative, type CommandMap } from '../actuators';
 import type { Mechanism } from '../mechanism';
 import { evaluateInto, sampleBlockInto, sampleBuffers, type Block, type MoveBlock, type Profile } from '../motion';
 
@@ -103,8 +103,8 @@ function lastRamp({ phases, duration, top }: Profile, slow: number): Ramp {
 }
 
 /** Places looked at along the way: a power of two of them, one in so many s. */
-const EVERY_S = 0.004;
-const PLACES = { least: 32, most: 2048, ofLaw: 128 };
+const EVERY_S = 0.008;
+const PLACES = { least: 32, most: 1024, ofLaw: 128 };
 /** How far (of a motor's whole numbers) the straight pieces may be off. */
 const OFF = 0.75;
 
@@ -119,6 +119,7 @@ export function piecesOf(maps: readonly CommandMap[], mechanism: Mechanism, bloc
   const [p, v, a] = sampleBuffers(mechanism.m);
   const exact = maps.map(() => new Float64Array(count + 1));
   const told = maps.map(() => new Int32Array(count + 1));
+  const before = p.slice();
   for (let k = 0; k <= count; k++) {
     if (law && move && k > 0 && k < count) {
       // Along the way itself; what turns beside it turns evenly.
@@ -126,8 +127,12 @@ export function piecesOf(maps: readonly CommandMap[], mechanism: Mechanism, bloc
       for (let s = 0; s < p.length; s++) p[s] = move.from[s] + (move.delta[s] * k) / count;
     } else sampleBlockInto(p, v, a, block, (block.duration * k) / count);
     maps.forEach((map, m) => {
-      [exact[m][k], told[m][k]] = at(map, mechanism, p, v) ?? [exact[m][k - 1] ?? 0, told[m][k - 1] ?? 0];
+      // A joint that stands is told what it was told.
+      const stands = k > 0 && !isSpin(map) && map.slots.every((slot) => p[slot] === before[slot]);
+      const now = stands ? null : at(map, mechanism, p, v);
+      [exact[m][k], told[m][k]] = now ?? [exact[m][k - 1] ?? 0, told[m][k - 1] ?? 0];
     });
+    before.set(p);
   }
   const pieces: Piece[] = [];
   const values = (k: number): number[] => told.map((numbers) => numbers[k]);
@@ -151,7 +156,7 @@ function at(map: CommandMap, mechanism: Mechanism, q: Float64Array, v: Float64Ar
     return [pulse, pulse];
   }
   const shaft = shaftAt(map, mechanism, q);
-  return shaft === null ? null : [held(map.native, exactNative(map.native, shaft)), nativeAt(map, mechanism, q)!];
+  return shaft === null ? null : [held(map.native, exactNative(map.native, shaft)), toNative(map.native, shaft)];
 }
 /** How far a straight piece from place k on goes. */
 function farthest(exact: readonly Float64Array[], told: readonly Int32Array[], k: number, count: number): number {

@@ -1,13 +1,10 @@
 import fc from 'fast-check';
 import { describe as group, expect, it } from 'vitest';
-import { demoRigs } from '../../../demo';
-import { admit } from '../admit';
-import { commandMaps, linedBoards } from '../actuators';
 import { valuesAt } from '../commands';
 import { sampleBuffers } from '../motion';
-import { planCommands, planRoutine } from '../routine';
-import { compile, live, type Happened } from './compiled.testkit';
-import { describe, pack, sources, tableOf, unpack, type Table } from './index';
+import { live } from './compiled.testkit';
+import { beginMs, made, toldNear, track } from './played.testkit';
+import { pack, unpack } from './index';
 
 group('a table in flash', () => {
   const value = fc.oneof(fc.integer({ min: 500, max: 2500 }), fc.integer({ min: -99_999_999, max: 99_999_999 }));
@@ -50,39 +47,6 @@ group('a table in flash', () => {
   });
 });
 
-/** A player of a routine of the demo. */
-function made(
-  id: string,
-  routineId: string,
-  again = false,
-): { table: Table; program: string; made: ReturnType<typeof setOf> } {
-  const set = setOf(id, routineId);
-  const table = tableOf(set.described, 'x', set.motion, set.switched, {
-    frameMs: 20,
-    startMs: null,
-    startInput: null,
-    again,
-  });
-  return { table, program: compile(sources(set.described, 'player', { kind: 'player', table })), made: set };
-}
-function setOf(id: string, routineId: string) {
-  const admitted = admit(demoRigs().find((rig) => rig.id === id)!.rig);
-  if (!admitted.ok) throw new Error(id);
-  const { rig, mechanism, build } = admitted;
-  const routine = rig.routines.find((r) => r.id === routineId)!;
-  const plan = planRoutine(rig, mechanism, build, routine);
-  const motion = planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan);
-  const described = describe(rig, mechanism, build, linedBoards(rig)[0].id, 1);
-  return { described, motion, switched: plan.events.flatMap((e) => (e.kind === 'output' ? [e] : [])) };
-}
-/** Board time (ms), from its beginning on, at which a player that is told so at once has reached its first frame. */
-function beginMs({ made: { described }, table }: ReturnType<typeof made>): number {
-  let ms = 1 + described.rig.powerUp.gapMs * described.motors.length;
-  // The way there is gone at a pace that rises over 256 ms.
-  for (let [pace, gone] = [0, 0]; gone < table.thereMs * 256; ms++) gone += pace = Math.min(256, pace + 1);
-  return ms;
-}
-
 group('the compiled player', () => {
   const routines = [
     ['tile-dipper', 'dip'],
@@ -95,7 +59,7 @@ group('the compiled player', () => {
   it.each(routines)('of %s, %s: sends what the plan says: pulses within 2 µs, steps within 1', (id, routineId) => {
     const player = made(id, routineId);
     const { described, motion } = player.made;
-    const seconds = motion.durationS + beginMs(player) / 1000 + 1;
+    const seconds = motion.durationS + beginMs(player.made.described, player.table.thereMs) / 1000 + 1;
     const heard = live(player.program, ['> g', `. ${Math.round(seconds * 1e6)}`]);
     const happened = heard.flatMap((part) => part.happened);
     // A direction stands for a tick before the first step that goes that way.
@@ -116,21 +80,14 @@ group('the compiled player', () => {
     // Outputs have their level before they are outputs.
     expect(heard[0].happened.filter(({ what }) => what === 'pulse')).toEqual([]);
     const [p, v, a] = sampleBuffers(described.mechanism.m);
-    const begun = beginMs(player) * 1000;
+    const begun = beginMs(player.made.described, player.table.thereMs) * 1000;
     let looked = 0;
     for (const [k, motor] of described.motors.entries()) {
-      const told = track(happened, player, k);
+      const told = track(happened, described, k);
       for (let t = 0; t <= motion.durationS; t += 0.02) {
-        motion.sampleInto(p, v, a, t);
-        const [value] = valuesAt([motor.map], described.mechanism, p, v);
         const got = told(begun + t * 1e6);
         // A millisecond of its motion, beside.
-        motion.sampleInto(p, v, a, Math.min(motion.durationS, t + 0.003));
-        const [later] = valuesAt([motor.map], described.mechanism, p, v);
-        motion.sampleInto(p, v, a, Math.max(0, t - 0.003));
-        const [sooner] = valuesAt([motor.map], described.mechanism, p, v);
-        const near = Math.min(...[value, later, sooner].map(([, n]) => n));
-        const far = Math.max(...[value, later, sooner].map(([, n]) => n));
+        const [near, far] = toldNear(described, motor.map, motion, t, 0.003);
         const room = motor.kind === 'stepper' ? 1 : 2;
         expect(got, `${motor.map.drive.name} at ${t.toFixed(2)} s`).toBeGreaterThanOrEqual(near - room);
         expect(got, `${motor.map.drive.name} at ${t.toFixed(2)} s`).toBeLessThanOrEqual(far + room);
@@ -158,7 +115,7 @@ group('the compiled player', () => {
     const player = made('tile-dipper', 'dip');
     const motors = player.made.described.motors.length;
     // Into the middle of a move; all that is asked then.
-    const moving = (beginMs(player) + 1500) * 1000;
+    const moving = (beginMs(player.made.described, player.table.thereMs) + 1500) * 1000;
     const orders = [
       '. 5000000',
       '> g',
@@ -194,43 +151,3 @@ group('the compiled player', () => {
     }
   });
 });
-
-/** What a motor is told over time: its pulse, or the steps that have gone out. */
-function track(
-  happened: readonly Happened[],
-  { made: { described } }: ReturnType<typeof made>,
-  k: number,
-): (micros: number) => number {
-  const { kind, pin, second, rest } = described.motors[k];
-  const times: number[] = [-Infinity];
-  const values: number[] = [rest];
-  let forward = true;
-  let count = rest;
-  for (const {
-    what,
-    at,
-    values: [value],
-    micros,
-  } of happened) {
-    if (kind === 'stepper') {
-      if (what !== 'level') continue;
-      if (at === second) forward = value === 1;
-      if (at !== pin || value !== 1) continue;
-      count += forward ? 1 : -1;
-    } else {
-      if (what !== 'pulse' || at !== pin) continue;
-      count = value;
-    }
-    times.push(micros);
-    values.push(count);
-  }
-  return (micros) => {
-    let [low, high] = [0, times.length - 1];
-    while (low < high) {
-      const middle = (low + high + 1) >> 1;
-      if (times[middle] <= micros) low = middle;
-      else high = middle - 1;
-    }
-    return values[low];
-  };
-}
