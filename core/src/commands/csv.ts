@@ -1,30 +1,39 @@
 /** A table of commands as CSV. */
-import { pinWords, unitOf, type CommandMap } from '../actuators';
+import { pinWords, type CommandMap } from '../actuators';
 import type { CommandTable } from './table';
 import type { Mechanism } from '../mechanism';
 import type { Rig } from '../rig';
 import { csvOf } from '../units/csv';
+import { formOf, type CommandForm } from './forms';
+import type { Fold } from './fold';
 
 export interface CsvOptions {
   readonly delimiter: ',' | ';' | '\t';
   /** Which columns beside the time. */
   readonly columns: 'commands' | 'joints' | 'both';
+  /** Each row begins with when it is, its number from 0, or how long it takes since the row before; the time unless said. */
+  readonly first?: 'time' | 'number' | 'takes';
+  readonly form?: CommandForm;
+  /** Decimals of what is not whole; times have one more. 2 unless said. */
+  readonly decimals?: number;
+  /** Whether the first line says what the columns are; it does unless said. */
+  readonly head?: boolean;
+  /** Stretches that come again and again: from which row, and how often, behind each one's last row. */
+  readonly folds?: readonly Fold[];
 }
-
-const endings = { µs: 'us', counts: 'counts', steps: 'steps' } as const;
 
 /** What a column of commands is headed: whose it is, its unit, and board and pin as they are printed on the board. */
-export function columnHead(rig: Pick<Rig, 'boards'>, map: CommandMap): string {
+export function columnHead(rig: Pick<Rig, 'boards'>, map: CommandMap, form: CommandForm = 'whole'): string {
   const words = pinWords(rig, map);
-  return `${map.code}_${endings[unitOf(map)]} (${words ? `${words.board}: pin ${words.pin}` : 'no pin'})`;
+  return `${map.code}_${formOf(map, form).ending} (${words ? `${words.board}: pin ${words.pin}` : 'no pin'})`;
 }
 
-/** RFC 4180 text with a header; times to 1 ms, joint values and speeds to 0.01. */
+/** RFC 4180 text. */
 export function tableToCsv(
   rig: Pick<Rig, 'boards'>,
   mechanism: Mechanism,
   table: CommandTable,
-  { delimiter, columns }: CsvOptions,
+  { delimiter, columns, first = 'time', form = 'whole', decimals = 2, head = true, folds }: CsvOptions,
 ): string {
   const comma = delimiter === ';';
   const number = (value: number, digits: number): string =>
@@ -36,16 +45,29 @@ export function tableToCsv(
     return `${mechanism.codes[j]}_${mechanism.units[j] === 'mm' ? 'mm' : 'deg'}${per}`;
   };
   const fields = [
-    'time_s',
-    ...(wantsNatives ? table.maps.map((map) => columnHead(rig, map)) : []),
+    { time: 'time_s', number: 'row', takes: 'takes_s' }[first],
+    ...(wantsNatives ? table.maps.map((map) => columnHead(rig, map, form)) : []),
     ...(wantsJoints ? table.slots.map((slot) => jointField(slot)) : []),
     ...(wantsJoints ? table.spun.map(({ slot }) => jointField(slot, '_per_s')) : []),
+    ...(folds ? ['again_from_row', 'times_in_all'] : []),
   ];
-  const data = Array.from(table.timeS, (t, row) => [
-    number(t, 3),
-    ...(wantsNatives ? table.natives.map((numbers) => String(numbers[row])) : []),
-    ...(wantsJoints ? table.joints.map((values) => number(values[row], 2)) : []),
-    ...(wantsJoints ? table.spun.map(({ speeds }) => number(speeds[row], 2)) : []),
+  const forms = table.maps.map((map) => formOf(map, form));
+  const foldOf = new Map(folds?.map((each) => [each.last, each]));
+  const begins = (row: number): string =>
+    first === 'number'
+      ? String(row)
+      : number(table.timeS[row] - (first === 'takes' && row ? table.timeS[row - 1] : 0), decimals + 1);
+  const data = Array.from(table.timeS, (_, row) => [
+    begins(row),
+    ...(wantsNatives
+      ? forms.map(({ of, isWhole }, k) => {
+          const value = of(table.natives[k], row);
+          return isWhole ? String(value) : number(value, decimals);
+        })
+      : []),
+    ...(wantsJoints ? table.joints.map((values) => number(values[row], decimals)) : []),
+    ...(wantsJoints ? table.spun.map(({ speeds }) => number(speeds[row], decimals)) : []),
+    ...(folds ? [String(foldOf.get(row)?.first ?? ''), String(foldOf.get(row)?.times ?? '')] : []),
   ]);
-  return csvOf(fields, data, delimiter);
+  return csvOf(head ? fields : null, data, delimiter);
 }

@@ -27,13 +27,23 @@ export interface CommandTable {
 /** Most rows a table may have. */
 export const MAX_ROWS = 500_000;
 
+/** Rows `1 / rateHz` s apart, and one at the end. */
 export function commandTable(
   mechanism: Mechanism,
   maps: readonly CommandMap[],
   motion: Motion,
   rateHz: number,
 ): CommandTable {
-  const timeS = sampleTimes(motion.durationS, 1 / rateHz);
+  return commandsAt(mechanism, maps, motion, sampleTimes(motion.durationS, 1 / rateHz));
+}
+
+/** The same at moments (s, rising) of one's own. */
+export function commandsAt(
+  mechanism: Mechanism,
+  maps: readonly CommandMap[],
+  motion: Motion,
+  timeS: Float64Array,
+): CommandTable {
   const natives = maps.map(() => new Int32Array(timeS.length));
   // Drives of one transmission are read back together.
   const whole = mapGroups(maps.filter((map): map is DriveMap => !isSpin(map))).filter(
@@ -62,4 +72,29 @@ export function commandTable(
     });
   });
   return { timeS, maps, natives, slots, joints, spun };
+}
+
+/** Some rows of a table. */
+export function rowsOf(table: CommandTable, kept: readonly number[]): CommandTable {
+  const { timeS, natives, joints, spun } = table;
+  const some = (values: Float64Array): Float64Array => Float64Array.from(kept, (row) => values[row]);
+  return {
+    ...table,
+    timeS: some(timeS),
+    natives: natives.map((numbers) => Int32Array.from(kept, (row) => numbers[row])),
+    joints: joints.map(some),
+    spun: spun.map(({ slot, speeds }) => ({ slot, speeds: some(speeds) })),
+  };
+}
+
+/** The rows in which a motor is told something else than in the one before, and the first and the last. */
+export function onlyChanges(table: CommandTable): CommandTable {
+  const { timeS, natives } = table;
+  const end = timeS.length - 1;
+  return rowsOf(
+    table,
+    [...timeS.keys()].filter(
+      (row) => row === 0 || row === end || natives.some((numbers) => numbers[row] !== numbers[row - 1]),
+    ),
+  );
 }

@@ -1,13 +1,16 @@
 import { spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { demoRigs, kilnLoader, tileDipper } from '../../../demo';
 import { commandMaps } from '../actuators';
 import { admit } from '../admit';
-import { MAX_ROWS } from '../commands';
+import { MAX_ROWS, unfold } from '../commands';
 import { forward } from '../kinematics';
 import { importOf } from '../imports';
-import { asTree, type Rig } from '../rig';
+import { asTree, type Rig, type Step } from '../rig';
 import { presets, rigFromPreset } from '../presets';
 import { planCommands, planRoutine } from '../routine';
 import { commandsOf, defaultsOf, exportList, exportOf, optionFields, optionsSchema, type Source } from './index';
@@ -105,6 +108,119 @@ describe('every export', () => {
       );
       expect(status, stderr).toBe(0);
     }
+  });
+  it('a packed header reads back to the rows of the table, in C', () => {
+    const made = exportOf('commands')!;
+    const folder = mkdtempSync(join(tmpdir(), 'cork-elbow-header-'));
+    for (const [n, source] of sources.filter((one) => !made.lacks(one, {}).length).entries()) {
+      for (const form of ['whole', 'change'] as const) {
+        const [plain, packed] = [false, true].map(
+          (is) => made.write(source, { format: 'h', rateHz: 50, form, packed: is })[0].text,
+        );
+        const rows = [...plain.matchAll(/^ {2}\{([-\d, ]+)\},$/gm)].map((m) => m[1].split(', ').map(Number));
+        const main = `${packed.replace('#pragma once', '')}
+#include <stdio.h>
+int main(void) {
+  CommandReader r = {0};
+  while (commands_next(&r)) {
+    for (int k = 0; k < COMMAND_COLUMNS; k++) printf("%ld ", (long)r.now[k]);
+    printf("\\n");
+  }
+}`;
+        const program = join(folder, `read-${n}-${form}`);
+        const { status, stderr } = spawnSync(
+          process.env.CC ?? 'gcc',
+          ['-std=c99', '-Wall', '-Wextra', '-Werror', '-x', 'c', '-', '-o', program],
+          { input: main, encoding: 'utf8' },
+        );
+        expect(status, stderr).toBe(0);
+        const read = spawnSync(program, { encoding: 'utf8', maxBuffer: 1 << 26 })
+          .stdout.trimEnd()
+          .split('\n')
+          .map((line) => line.trim().split(' ').map(Number));
+        expect(read).toEqual(rows);
+        const size = (text: string): number => Number(/(\d+) bytes\.$/m.exec(text)![1]);
+        if (form === 'whole') expect(size(packed)).toBeLessThan(size(plain));
+      }
+    }
+    rmSync(folder, { recursive: true });
+  });
+  it('commands say the same in each form: changes add up, duty, counts of 4096 and share are the pulse', () => {
+    const made = exportOf('commands')!;
+    for (const source of sources.filter((one) => !made.lacks(one, {}).length)) {
+      const of = (form: string) =>
+        JSON.parse(made.write(source, { format: 'json', rateHz: 20, form })[0].text) as {
+          units: Record<string, string>;
+          motors: Record<string, number[]>;
+        };
+      const [whole, change, duty, driver, share] = ['whole', 'change', 'duty', 'driver', 'share'].map(of);
+      for (const [id, numbers] of Object.entries(whole.motors)) {
+        let sum = 0;
+        expect(change.motors[id].map((by) => (sum += by))).toEqual(numbers);
+        const drive = source.rig.drives.find((d) => d.id === id)!;
+        if (!('updateHz' in drive) || !('minUs' in drive)) {
+          expect(duty.motors[id]).toEqual(numbers);
+          continue;
+        }
+        const { updateHz, minUs, maxUs } = drive;
+        numbers.forEach((us, row) => {
+          expect(duty.motors[id][row]).toBeCloseTo((us * updateHz) / 1e4, 9);
+          expect(driver.motors[id][row]).toBe(Math.round((us * updateHz * 4096) / 1e6));
+          expect(share.motors[id][row]).toBeCloseTo((us - minUs) / (maxUs - minUs), 9);
+        });
+        expect(driver.units[id]).toBe('of_4096');
+      }
+    }
+  });
+  it('commands of poses only have a row where each move ends, and loops once say how often', () => {
+    const made = exportOf('commands')!;
+    let folded = 0;
+    const dipper = tileDipper();
+    const [first] = dipper.routines;
+    const step = (kind: string, of: object = {}) =>
+      ({ id: kind, kind, note: '', enabled: true, ...of }) as unknown as Step;
+    const lapping = { ...first, steps: [step('repeat', { times: 4 }), ...first.steps, step('end')] };
+    const looping = sourceOf({ ...dipper, routines: [lapping, ...dipper.routines.slice(1)] });
+    for (const source of [looping, ...sources.filter((one) => !made.lacks(one, {}).length)]) {
+      const { planned } = source;
+      const read = (rows: string) =>
+        JSON.parse(made.write(source, { format: 'json', rows })[0].text) as {
+          timeS: number[];
+          motors: Record<string, number[]>;
+          again?: { first: number; last: number; times: number }[];
+        };
+      const poses = read('poses');
+      expect(poses.again).toBeUndefined();
+      for (const { startS, block } of planned!.plan.blocks)
+        expect(Math.min(...poses.timeS.map((t) => Math.abs(t - startS - block.duration)))).toBeLessThan(1e-6);
+      const once = read('folded');
+      folded += once.again!.length;
+      // Done again and again it is all the poses, each taking as long.
+      const order = unfold({ kept: [...once.timeS.keys()], folds: once.again! });
+      for (const [id, numbers] of Object.entries(poses.motors))
+        expect(order.map((k) => once.motors[id][k])).toEqual(numbers);
+      const takes = (k: number, times: number[]): number => (k ? times[k] - times[k - 1] : 0);
+      order.forEach((k, row) => expect(takes(k, once.timeS)).toBeCloseTo(takes(row, poses.timeS), 2));
+    }
+    expect(folded).toBeGreaterThan(0);
+  });
+  it('a CSV has the decimals, first column, and head that were chosen', () => {
+    const made = exportOf('commands')!;
+    const source = sources.find((one) => !made.lacks(one, {}).length)!;
+    const lines = (of: object): string[][] =>
+      made
+        .write(source, { rateHz: 20, ...of })[0]
+        .text.trimEnd()
+        .split('\r\n')
+        .map((line) => line.split(','));
+    const [plain, bare, numbered] = [lines({}), lines({ head: false }), lines({ first: 'number', decimals: 4 })];
+    expect(bare).toEqual(plain.slice(1));
+    expect(numbered.slice(1).map(([first]) => first)).toEqual(plain.slice(1).map((_, k) => String(k)));
+    expect(numbered[0][0]).toBe('row');
+    const joint = plain[0].findIndex((name) => name.endsWith('_deg'));
+    expect(plain[1][joint]).toMatch(/^-?\d+\.\d{2}$/);
+    expect(numbered[1][joint]).toMatch(/^-?\d+\.\d{4}$/);
+    expect(Math.abs(Number(numbered[1][joint]) - Number(plain[1][joint]))).toBeLessThan(0.006);
   });
   it('commands of what changes leave out rows that say nothing new, and no others', () => {
     const made = exportOf('commands')!;

@@ -13,6 +13,16 @@ export const exportsFindings = defineFindings({
     'Give the joints their motors under Motors.',
   ),
   'table-too-long': error(422, 'The table would have {got} rows; the most is {max}.', 'Take fewer rows a second.'),
+  'table-not-whole': error(
+    422,
+    'A C header holds whole numbers: µs, steps, counts, their changes, or counts of 4096.',
+    'Take one of those, or another kind of file.',
+  ),
+  'table-not-folded': error(
+    422,
+    'A C header holds every row; loops kept once are for CSV and JSON.',
+    'Take only poses, or the player that works its steps out.',
+  ),
   'export-no-tool': error(
     422,
     'The arm has no tool that such a table could end at.',

@@ -13,7 +13,7 @@ export const exportOf = (id: string): Export | undefined => exportList.find((mad
 
 export * from './export';
 export * from './options';
-export { commandsOf } from './commands';
+export { commandRows, commandsOf, type CommandOptions } from './commands';
 export { dhHead, dhOf, dhToText } from './dh';
 export { wiringSheets } from './wiring';
 export { exportsFindings } from './findings';

@@ -3,7 +3,6 @@ export { linkBudget, type LinkBudget } from './budget';
 export { describe, type Described, type FirmwareMotor, type FirmwareSignal } from './described';
 export { handControlOf, KNOB_PLACES, type HandControl } from './knobs';
 export { registersOf, type Registers } from './registers';
-export { pack, unpack, type Frames } from './pack';
 export { BAUD, driverDivider, sources, ticksPerMs, type FirmwareFile } from './sources';
 export { scriptOf } from './script';
 export { stepsOf, type NoSteps, type Steps, type StepsChoice } from './steps';

@@ -4,7 +4,7 @@ import { valuesAt } from '../commands';
 import { sampleBuffers } from '../motion';
 import { live } from './compiled.testkit';
 import { beginMs, made, toldNear, track } from './played.testkit';
-import { pack, unpack } from './index';
+import { pack, unpack } from '../commands';
 
 group('a table in flash', () => {
   const value = fc.oneof(fc.integer({ min: 500, max: 2500 }), fc.integer({ min: -99_999_999, max: 99_999_999 }));

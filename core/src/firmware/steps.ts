@@ -15,7 +15,7 @@ import { hold, shareOf } from '../motion';
 import type { MotionChoice } from '../rig';
 import type { Flow, FlowAct, FlowNext, FlowSwitch } from '../routine';
 import type { Described } from './described';
-import { putSigned, putVar } from './pack';
+import { putSigned, putVar } from '../commands';
 import { piecesOf, SHARES, type Piece, type Pieces } from './pieces';
 import { gentlyMs } from './table';
 

@@ -5,7 +5,7 @@ import { levelOf, signalPins, valuesAt } from '../commands';
 import { inUnit } from '../mechanism';
 import { sampleBuffers, type Motion } from '../motion';
 import type { Described } from './described';
-import { pack, type Frames } from './pack';
+import { pack, type Frames } from '../commands';
 
 export interface Table {
   readonly name: string;

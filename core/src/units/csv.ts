@@ -7,14 +7,14 @@ export type Delimiter = ',' | ';' | '\t';
 const FORMULA = /(^|[;,\t\r])(\s*)('*)(?=[=+@]|-)/g;
 const isNumber = (cell: string): boolean => /^-?\d*[.,]?\d+(?:[eE][+-]?\d+)?$/.test(cell);
 
-/** RFC 4180 text with a header. What would be a formula gets an apostrophe before it; {@link cellMeant} takes it off again. */
+/** RFC 4180 text, with a header where there is one. What would be a formula gets an apostrophe before it; {@link cellMeant} takes it off again. */
 export function csvOf(
-  fields: readonly string[],
+  fields: readonly string[] | null,
   data: readonly (readonly string[])[],
   delimiter: Delimiter = ',',
 ): string {
   const safe = (cell: string): string => (isNumber(cell) ? cell : cell.replace(FORMULA, "$1$2'$3"));
-  const rows = [fields, ...data].map((row) => row.map(safe));
+  const rows = [...(fields ? [fields] : []), ...data].map((row) => row.map(safe));
   return `${Papa.unparse(rows, { delimiter, newline: '\r\n' })}\r\n`;
 }
 

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 /** A program to be read: highlighted, of any length, nothing in it can be changed. */
 import { cpp } from '@codemirror/lang-cpp';
-import { HighlightStyle, syntaxHighlighting } from '@codemirror/language';
+import { HighlightStyle, StreamLanguage, syntaxHighlighting } from '@codemirror/language';
+import { python } from '@codemirror/legacy-modes/mode/python';
 import { EditorState } from '@codemirror/state';
 import { EditorView, lineNumbers } from '@codemirror/view';
 import { tags } from '@lezer/highlight';
 import { onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue';
 
-const { text, label } = defineProps<{ text: string; label: string }>();
+const { text, label, language } = defineProps<{ text: string; label: string; language: 'c' | 'python' }>();
 const place = useTemplateRef('place');
 
 const colours = HighlightStyle.define([
@@ -29,7 +30,7 @@ const stateOf = (doc: string): EditorState =>
     extensions: [
       lineNumbers(),
       EditorView.lineWrapping,
-      cpp(),
+      language === 'python' ? StreamLanguage.define(python) : cpp(),
       syntaxHighlighting(colours),
       look,
       EditorState.readOnly.of(true),
@@ -40,7 +41,7 @@ let view: EditorView | null = null;
 onMounted(() => (view = new EditorView({ state: stateOf(text), parent: place.value! })));
 onBeforeUnmount(() => view?.destroy());
 watch(
-  () => [text, label],
+  () => [text, label, language],
   () => view?.setState(stateOf(text)),
 );
 </script>

@@ -3,28 +3,45 @@
 import { useVirtualList } from '@vueuse/core';
 import { computed } from 'vue';
 import { isSpin, ownSlot, pinWords, unitOf, type CommandMap } from '@cork-elbow/core/actuators';
-import { commandsOf, type Source } from '@cork-elbow/core/exports';
+import { formOf } from '@cork-elbow/core/commands';
+import { commandRows, type CommandOptions, type Source } from '@cork-elbow/core/exports';
 import { formatFixed, formatNumber } from '@cork-elbow/core/units';
 import JointMark from '../../shared/JointMark.vue';
 
-const { source, rate, columns } = defineProps<{
-  source: Source;
-  /** Rows a second. */
-  rate: number;
-  columns: 'both' | 'commands' | 'joints';
-}>();
+const { source, options } = defineProps<{ source: Source; options: CommandOptions }>();
 const emit = defineEmits<{ at: [timeS: number] }>();
-const table = computed(() => commandsOf(source, rate));
+const made = computed(() => commandRows(source, options));
+const table = computed(() => made.value?.table ?? null);
+const columns = computed(() => options.columns);
+const decimals = computed(() => (options.format === 'csv' ? options.decimals : 2));
+/** What a motor is told in a row, as the file says it. */
+const forms = computed(() => new Map(wired.value.map((map) => [map, formOf(map, options.form)])));
+function told(map: CommandMap, k: number, i: number): string {
+  const { of, isWhole } = forms.value.get(map)!;
+  const value = of(table.value!.natives[k], i);
+  return isWhole ? String(value) : value.toFixed(decimals.value);
+}
+/** What a whole number is of, or what it is instead. */
+const words = { change: 'change', duty: '%', driver: 'of 4096', share: 'share' } as const;
+const unitTold = (map: CommandMap): string =>
+  options.form === 'whole' ||
+  (options.form !== 'change' && forms.value.get(map)!.ending === formOf(map, 'whole').ending)
+    ? unitOf(map)
+    : words[options.form];
+/** After which row which ones come again. */
+const folds = computed(() => new Map(made.value?.folds?.map((each) => [each.last, each])));
 const wired = computed(() => table.value?.maps ?? []);
 const rows = computed(() => (table.value ? Array.from(table.value.timeS, (_, i) => i) : []));
 /** Row heights (px): commands over what they mean, or one of the two. */
-const rowHeight = computed(() => (columns === 'both' ? 38 : 24));
+const rowHeight = computed(() => (columns.value === 'both' || folds.value.size ? 38 : 24));
 const { list, containerProps, wrapperProps } = useVirtualList(rows, {
   itemHeight: () => rowHeight.value,
   overscan: 12,
 });
 const slow = computed(() =>
-  wired.value.flatMap(({ drive }) => ('updateHz' in drive && drive.updateHz < rate ? [drive] : [])),
+  wired.value.flatMap(({ drive }) =>
+    'updateHz' in drive && options.rows === 'all' && drive.updateHz < options.rateHz ? [drive] : [],
+  ),
 );
 /** Characters of the longest cell of a column. */
 const longest = computed(() => {
@@ -37,8 +54,9 @@ const longest = computed(() => {
       if (own[i] > own[high]) high = i;
     }
     for (const i of [low, high]) {
-      const sent = columns === 'commands' ? `${own[i]} ${unitOf(map)}` : columns === 'both' ? String(own[i]) : '';
-      most = Math.max(most, sent.length, columns === 'commands' ? 0 : meant(map, i).length);
+      const said = told(map, k, i);
+      const sent = columns.value === 'commands' ? `${said} ${unitTold(map)}` : columns.value === 'both' ? said : '';
+      most = Math.max(most, sent.length, columns.value === 'commands' ? 0 : meant(map, i).length);
     }
   }
   return most;
@@ -58,9 +76,15 @@ function meant(map: CommandMap, i: number): string {
 /** What stands in a column: the number's unit, and that of what it means. */
 function unitsOf(map: CommandMap): string {
   const own = unit(ownSlot(map));
-  if (columns === 'commands') return unitOf(map);
+  if (columns.value === 'commands') return unitTold(map);
   const meantUnit = isSpin(map) ? `${own}/s` : own;
-  return columns === 'joints' ? meantUnit : `${unitOf(map)}, ${meantUnit}`;
+  return columns.value === 'joints' ? meantUnit : `${unitTold(map)}, ${meantUnit}`;
+}
+/** How a row begins, as the file says it. */
+function begins(i: number): string {
+  const { timeS } = table.value!;
+  if (made.value!.folds) return `${i}: ${formatFixed(timeS[i] - (i ? timeS[i - 1] : 0), 2)} s`;
+  return options.format === 'csv' && options.first === 'number' ? String(i) : `${formatFixed(timeS[i], 3)} s`;
 }
 /** Boards of the columns, each with how many of them: named once over its pins. */
 const boards = computed(() =>
@@ -102,7 +126,7 @@ const pinOf = (map: CommandMap): string => {
         >
       </div>
       <div class="line head" role="row">
-        <span role="columnheader">time</span>
+        <span role="columnheader">{{ made!.folds ? 'takes' : options.first === 'number' ? 'row' : 'time' }}</span>
         <span v-for="map in wired" :key="map.drive.id" role="columnheader"
           ><JointMark :index="ownSlot(map)" :size="20" /> {{ pinOf(map) }} <i>{{ unitsOf(map) }}</i></span
         >
@@ -115,12 +139,15 @@ const pinOf = (map: CommandMap): string => {
             class="line num"
             role="row"
             :style="{ height: `${rowHeight}px` }"
-            @click="emit('at', table.timeS[i])"
+            @click="made!.folds || emit('at', table.timeS[i])"
           >
-            <span role="cell">{{ formatFixed(table.timeS[i], 3) }} s</span>
+            <span role="cell"
+              >{{ begins(i) }}
+              <i v-if="folds.has(i)" class="fold">from {{ folds.get(i)!.first }}, {{ folds.get(i)!.times }}×</i></span
+            >
             <span v-for="(map, k) in wired" :key="map.drive.id" role="cell"
               ><template v-if="columns !== 'joints'"
-                >{{ table.natives[k][i] }} <i v-if="columns === 'commands'">{{ unitOf(map) }}</i></template
+                >{{ told(map, k, i) }} <i v-if="columns === 'commands'">{{ unitTold(map) }}</i></template
               >
               <b v-if="columns !== 'commands'">{{ meant(map, i) }}</b></span
             >
@@ -130,7 +157,7 @@ const pinOf = (map: CommandMap): string => {
     </div>
     <p class="muted small count">
       <b class="num">{{ rows.length }}</b> rows, <b class="num">{{ formatNumber(table.timeS.at(-1)!, 2) }} s</b>,
-      whole numbers, never outside a limit
+      {{ options.form === 'whole' ? 'whole numbers, ' : '' }}never outside a limit
     </p>
   </template>
 </template>
@@ -194,6 +221,11 @@ const pinOf = (map: CommandMap): string => {
 }
 .rows .line span {
   line-height: 1.25;
+}
+.line .fold {
+  display: block;
+  font-size: 0.72rem;
+  white-space: nowrap;
 }
 .line i {
   color: var(--ink-3);

@@ -4,7 +4,7 @@ import { IconDownload } from '@tabler/icons-vue';
 import { useSessionStorage } from '@vueuse/core';
 import Button from 'primevue/button';
 import { computed, defineAsyncComponent, ref } from 'vue';
-import { exportList, optionFields, optionsOf, type Source } from '@cork-elbow/core/exports';
+import { exportList, optionFields, optionsOf, type CommandOptions, type Source } from '@cork-elbow/core/exports';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import FindingRow from '../../shared/FindingRow.vue';
 import { saveFile, saveZip } from '../../shared/save-file';
@@ -49,26 +49,27 @@ const lacks = computed(() => (source.value ? made.value.lacks(source.value, opti
 const ofRoutine = computed(
   () =>
     made.value.takes.includes('routine') &&
-    ['table-player', 'script'].includes(String(options.value.kind ?? 'script')),
+    ['step-player', 'table-player', 'script'].includes(String(options.value.kind ?? 'script')),
 );
 const stops = computed(() =>
   made.value.id === 'commands' ? view.findings.filter((finding) => finding.severity === 'stop') : [],
 );
-/** What is in the files, but for commands, which have a table of their own. */
+/** Commands have a table of their own, unless they are a program’s. */
+const isTable = computed(() => made.value.id === 'commands' && options.value.format !== 'h');
 const files = computed(() =>
-  source.value && !lacks.value.length && made.value.id !== 'commands'
-    ? made.value.write(source.value, options.value)
-    : [],
+  source.value && !lacks.value.length && !isTable.value ? made.value.write(source.value, options.value) : [],
 );
 const notes = computed(() => (source.value ? made.value.notes(source.value, options.value) : []));
 const MOST_SHOWN = 20_000;
-const SOURCE = 'text/x-c++src';
-const isSource = computed(() => files.value[0]?.mediaType === SOURCE);
+const languages = { 'text/x-c++src': 'c', 'text/x-python': 'python' } as const;
+const language = computed(
+  () => languages[files.value[0]?.mediaType as keyof typeof languages] as 'c' | 'python' | undefined,
+);
 /** Of the files of a program one is read at a time. */
 const readName = ref('');
 const read = computed(() => files.value.find(({ name }) => name === readName.value) ?? files.value[0]);
 const shown = computed(() =>
-  isSource.value ? [] : files.value.map((file) => ({ ...file, head: file.text.slice(0, MOST_SHOWN) })),
+  language.value ? [] : files.value.map((file) => ({ ...file, head: file.text.slice(0, MOST_SHOWN) })),
 );
 const byteWords = (n: number): string => (n < 1000 ? `${n} bytes` : `${(n / 1000).toFixed(1)} kB`);
 const bytes = computed(() => files.value.reduce((sum, { text }) => sum + new Blob([text]).size, 0));
@@ -82,8 +83,7 @@ function measure(name: string, { naturalWidth, naturalHeight }: HTMLImageElement
 }
 const picture = (text: string): string => `data:image/svg+xml;charset=utf-8,${encodeURIComponent(text)}`;
 const ending = computed(() => {
-  if (made.value.id === 'commands')
-    return options.value.format === 'h' ? 'header' : String(options.value.format).toUpperCase();
+  if (isTable.value) return String(options.value.format).toUpperCase();
   return files.value.length > 1 ? 'ZIP' : (files.value[0]?.name.split('.').at(-1) ?? '').toUpperCase();
 });
 /** What a download brings: a folder by its name. */
@@ -127,20 +127,14 @@ function at(timeS: number): void {
     <p v-if="stops.length" class="stopped" role="alert">
       {{ stops[0].message }} The table leaves this step out; mend it before you use it.
     </p>
-    <CommandsPreview
-      v-if="made.id === 'commands'"
-      :source
-      :rate="Number(options.rateHz)"
-      :columns="options.columns as 'both'"
-      @at="at"
-    />
-    <template v-else-if="isSource && read">
-      <span v-rove.across="'button'" class="choice small" role="group" aria-label="File"
+    <CommandsPreview v-if="isTable" :source :options="options as CommandOptions" @at="at" />
+    <template v-else-if="language && read">
+      <span v-if="files.length > 1" v-rove.across="'button'" class="choice small" role="group" aria-label="File"
         ><button v-for="{ name } in files" :key="name" :aria-pressed="name === read.name" @click="readName = name">
           {{ name.split('/').at(-1) }}
         </button></span
       >
-      <SourceText class="program grows" :text="read.text" :label="read.name" />
+      <SourceText class="program grows" :text="read.text" :label="read.name" :language />
     </template>
     <template v-for="file in shown" v-else :key="file.name">
       <div
