@@ -8,8 +8,16 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { admit } from '../core/src/admit/index.ts';
 import { commandMaps, linedBoards } from '../core/src/actuators/index.ts';
-import { describe, handControlOf, registersOf, sizeOf, sources, tableOf } from '../core/src/firmware/index.ts';
-import { planCommands, planRoutine } from '../core/src/routine/index.ts';
+import {
+  describe,
+  handControlOf,
+  registersOf,
+  sizeOf,
+  sources,
+  stepsOf,
+  tableOf,
+} from '../core/src/firmware/index.ts';
+import { flowOf, planCommands, planRoutine } from '../core/src/routine/index.ts';
 import { demoRigs } from '../demo/index.ts';
 
 const standIn = new URL('../core/firmware/stand-in', import.meta.url).pathname;
@@ -62,9 +70,22 @@ for (const { id, rig: document } of demoRigs()) {
   if (control.knobs.length) row(id, 'hand control', described, { kind: 'hand', control });
   row(id, 'registers', described, { kind: 'registers', registers: registersOf(described, 1, 19200) });
   for (const routine of rig.routines) {
+    const flow = flowOf(rig, mechanism, routine);
+    const steps = stepsOf(described, [{ name: routine.name, flow }], {
+      motion: rig.motion,
+      startMs: null,
+      startInput: null,
+      again: false,
+    });
+    row(id, `steps, ${routine.id}`, described, { kind: 'steps', steps });
     const plan = planRoutine(rig, mechanism, build, routine);
     const motion = planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan);
-    const table = tableOf(described, routine.name, motion, [], { frameMs: 20, startMs: null, startInput: null, again: false });
+    const table = tableOf(described, routine.name, motion, [], {
+      frameMs: 20,
+      startMs: null,
+      startInput: null,
+      again: false,
+    });
     row(id, `player, ${routine.id}`, described, { kind: 'player', table });
   }
 }

@@ -4,6 +4,8 @@
 //   > TEXT          this line comes in at the serial port (its line feed is added)
 //   . MICROS        so much time goes by
 //   pin PIN LEVEL   what holds a pin at a level; - lets go of it
+//   switch PIN LEVEL STEP DIRECTION WAY COUNT  from then on the pin is at that level while the steps on a step pin since (up while the
+//                     direction is high) have come to COUNT or beyond it, upwards (WAY 1) or downwards (−1); at the other until then
 //   analog PIN COUNT  what an analogue pin reads; ten times its number until then
 //   bytes HEX       these bytes come in at the serial port; from then on what it says is no lines
 //   out             what has come out of it since, as `= HEX`
@@ -33,6 +35,18 @@ static uint64_t realMicros() {
 }
 
 static int modes[256], levels[256], held[256];
+struct Switch {
+  int pin, level, step, direction, way;
+  long count, at;
+};
+static std::vector<Switch> switches;
+static void stepped(int pin) {
+  for (Switch& each : switches)
+    if (each.step == pin) {
+      each.at += levels[each.direction] ? 1 : -1;
+      held[each.pin] = (each.at - each.count) * each.way >= 0 ? each.level : 1 - each.level;
+    }
+}
 static std::deque<uint8_t> come;
 static std::string gone;
 // Bytes on the wire: the port takes one in so many µs, holds so many, and sends as slowly.
@@ -55,7 +69,9 @@ void pinMode(uint8_t pin, uint8_t mode) {
 }
 void digitalWrite(uint8_t pin, uint8_t level) {
   if (levels[pin] != level) note("level", pin, level);
+  const bool rises = level && !levels[pin];
   levels[pin] = level;
+  if (rises) stepped(pin);
 }
 int digitalRead(uint8_t pin) {
   if (modes[pin] == OUTPUT) return levels[pin];
@@ -207,7 +223,13 @@ int main(int count, char** words) {
       liveUpTo(now + micros);
     else if (sscanf(order, "pin %ld %ld", &pin, &level) == 2)
       held[pin & 255] = level != 0;
-    else if (sscanf(order, "pin %ld -", &pin) == 1)
+    else if (!strncmp(order, "switch ", 7)) {
+      Switch each = {};
+      if (sscanf(order, "switch %d %d %d %d %d %ld", &each.pin, &each.level, &each.step, &each.direction, &each.way, &each.count) == 6) {
+        held[each.pin] = -each.count * each.way >= 0 ? each.level : 1 - each.level;
+        switches.push_back(each);
+      }
+    } else if (sscanf(order, "pin %ld -", &pin) == 1)
       held[pin & 255] = -1;
     else if (!strncmp(order, "bytes ", 6)) {
       unsigned byte;

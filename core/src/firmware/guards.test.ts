@@ -4,18 +4,21 @@ import { demoRigs, kilnLoader, tileDipper } from '../../../demo';
 import { admit } from '../admit';
 import { commandMaps, linedBoards } from '../actuators';
 import { checksum } from '../board';
-import { planCommands, planRoutine } from '../routine';
+import { pack } from '../commands';
+import { flowOf, isFlow, planCommands, planRoutine } from '../routine';
 import { newBoard } from '../wiring';
+import { beginMs, firstOf } from './played.testkit';
 import { compile, live, type Happened } from './compiled.testkit';
 import { described } from './boards.testkit';
 import {
   driverDivider,
   handControlOf,
-  pack,
   registersOf,
   sources,
+  stepsOf,
   tableOf,
   type Described,
+  type Steps,
   type Table,
   type Work,
 } from './index';
@@ -198,9 +201,7 @@ group('a player with outputs', () => {
       startInput: null,
       again: false,
     });
-    const { gapMs } = rig.powerUp;
-    let begunMs = 1 + gapMs * board.motors.length;
-    for (let [pace, gone] = [0, 0]; gone < table.thereMs * 256; begunMs++) gone += pace = Math.min(256, pace + 1);
+    const begunMs = beginMs(board, firstOf(table));
     const seconds = begunMs / 1000 + motion.durationS + 1;
     const parts = live(compile(sources(board, 'player', { kind: 'player', table })), [
       '> g',
@@ -315,6 +316,7 @@ group('declared ahead, as the common platform does it', () => {
       .split('\n')
       .filter((row) => {
         if (row.startsWith('#if')) open.push(!off.has(row.replace('#if ', '')));
+        if (row.startsWith('#else')) open.push(!open.pop());
         const isIn = open.every(Boolean);
         if (row.startsWith('#endif')) open.pop();
         return isIn;
@@ -322,10 +324,20 @@ group('declared ahead, as the common platform does it', () => {
       .join('\n');
     const heads = [...kept.matchAll(/^((?:static )?(?:inline )?(?:const )?\w+[*&]? \*?\w+\([^;{}]*\)) \{/gm)];
     expect(heads.length).toBeGreaterThan(20);
-    const [{ index }] = heads;
-    return `${kept.slice(0, index)}${heads.map(([, head]) => `${head};`).join('\n')}\n${kept.slice(index)}`;
+    const index = text.indexOf(heads[0][0]);
+    return `${text.slice(0, index)}${heads.map(([, head]) => `${head};`).join('\n')}\n${text.slice(index)}`;
   }
-  it.each(['bridge', 'hand', 'registers', 'player'] as const)(
+  /** Steps of a routine, homing before it. */
+  function homingSteps(board: Described): Steps {
+    const { rig, mechanism } = board;
+    const flow = flowOf(rig, mechanism, rig.routines[0]);
+    if (!isFlow(flow)) throw new Error(flow.why);
+    const choice = { motion: rig.motion, startMs: null, startInput: null, again: false };
+    const steps = stepsOf(board, [{ name: 'x', flow }], choice) as Steps;
+    expect(steps.homing).not.toBeNull();
+    return steps;
+  }
+  it.each(['bridge', 'hand', 'registers', 'player', 'steps'] as const)(
     'the program of kind %s compiles all the same',
     (kind) => {
       const board = described(kilnLoader(), 'steps');
@@ -335,6 +347,7 @@ group('declared ahead, as the common platform does it', () => {
         hand: { kind: 'hand', control: handControlOf(described(withKnob(), 'pwm'), null) } as Work,
         registers: { kind: 'registers', registers: registersOf(board, 1, 19200) } as Work,
         player: { kind: 'player', table: tableWith(board, [rest, rest]) } as Work,
+        steps: { kind: 'steps', steps: homingSteps(board) } as Work,
       }[kind];
       const [main, data] = sources(kind === 'hand' ? described(withKnob(), 'pwm') : board, kind, work);
       expect(() => compile([{ ...main, text: declared(main.text, data.text) }, data])).not.toThrow();

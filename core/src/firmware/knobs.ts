@@ -1,10 +1,11 @@
 /** Hand control: which motor follows which knob, and by what numbers. */
 import { isSpin, nativeAt } from '../actuators';
 import { sensorRaw, sensorReading } from '../calibration';
-import { boundsOf, sensorPins } from '../commands';
+import { sensorPins } from '../commands';
 import { fromUnit, toSlots } from '../mechanism';
 import type { Leader, Sensor } from '../rig';
 import { NO_PIN, type Described } from './described';
+import { speedsOf, type Speeds } from './speeds';
 
 /** A motor that follows a sensor: between two raw counts by a table of places (native numbers), evenly apart. */
 export interface Knob {
@@ -27,13 +28,10 @@ export interface Preset {
   /** Of each motor of the board. */
   readonly places: readonly number[];
 }
-export interface HandControl {
+export interface HandControl extends Speeds {
   readonly sensors: readonly KnobSensor[];
   readonly knobs: readonly Knob[];
   readonly presets: readonly Preset[];
-  /** Most native units a second of each motor, and while it is brought somewhere. */
-  readonly perS: readonly number[];
-  readonly gentlePerS: readonly number[];
   readonly startMs: number | null;
   /** Leaders whose joint no motor of this board moves alone, or whose sensor is on no pin of it. */
   readonly left: readonly Leader[];
@@ -79,22 +77,10 @@ export function handControlOf(described: Described, startMs: number | null): Han
       return { leader, sensor: index, motor, low: low.raw, high: Math.max(low.raw + 1, high.raw), places };
     });
   });
-  const gentle = rig.powerUp.maxDegPerS;
-  const speeds = motors.map(({ map }) => boundsOf(map, mechanism, gentle).perS);
   const presets = rig.poses.slice(0, MOST_PRESETS).map(({ name, joints }) => {
     const pose = toSlots(mechanism, joints);
     const places = motors.map(({ map, rest }) => (isSpin(map) ? rest : (nativeAt(map, mechanism, pose) ?? rest)));
     return { name, places };
   });
-  return {
-    ...{ sensors, knobs, presets, startMs, left, perS: speeds },
-    gentlePerS: motors.map(({ map }, k) => Math.min(speeds[k], gentlyOf(map, speeds[k]))),
-  };
-
-  /** The share of a motor's speed at which its joints go gently. */
-  function gentlyOf(map: Described['motors'][number]['map'], perS: number): number {
-    if (isSpin(map)) return 0;
-    const share = Math.min(...map.slots.map((slot) => fromUnit(mechanism, slot, gentle) / mechanism.speed[slot]));
-    return Math.max(1, Math.round(perS * Math.min(1, share)));
-  }
+  return { sensors, knobs, presets, startMs, left, ...speedsOf(described) };
 }

@@ -6,6 +6,7 @@ import { valuesAt } from '../commands';
 import { sampleBuffers, type Motion } from '../motion';
 import { planCommands, planRoutine } from '../routine';
 import { compile, type Happened } from './compiled.testkit';
+import { speedsOf } from './speeds';
 import { describe, sources, tableOf, type Described, type Table } from './index';
 
 /** A player of a routine of the demo. */
@@ -41,11 +42,25 @@ export function setOf(id: string, routineId: string) {
   };
 }
 /** Board time (ms), from its beginning on, at which a player that is told so at once has reached where its routine begins. */
-export function beginMs({ rig, motors }: Described, thereMs: number): number {
+export function beginMs(described: Described, first: readonly number[]): number {
+  const { rig, motors } = described;
   let ms = 1 + rig.powerUp.gapMs * motors.length;
   // The way there is gone at a pace that rises over 256 ms.
-  for (let [pace, gone] = [0, 0]; gone < thereMs * 256; ms++) gone += pace = Math.min(256, pace + 1);
+  const there = wayMs(
+    described,
+    motors.map(({ rest }) => rest),
+    first,
+  );
+  for (let [pace, gone] = [0, 0]; gone < there * 256; ms++) gone += pace = Math.min(256, pace + 1);
   return ms;
+}
+/** What motors are told in a table's first frame. */
+export const firstOf = ({ frames }: Table): number[] => frames.columns.map(([first]) => first);
+/** How long (ms) the gentle way from some whole numbers to others takes. */
+export function wayMs(described: Described, from: readonly number[], to: readonly number[]): number {
+  const { gentlePerS } = speedsOf(described);
+  const each = from.map((value, k) => (gentlePerS[k] ? (1500 * Math.abs(to[k] - value)) / gentlePerS[k] : 0));
+  return Math.floor(Math.min(60_000, Math.max(500, ...each)));
 }
 
 /** What a motor is told over time: its pulse, or the steps that have gone out. */

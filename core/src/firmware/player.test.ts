@@ -3,7 +3,7 @@ import { describe as group, expect, it } from 'vitest';
 import { valuesAt } from '../commands';
 import { sampleBuffers } from '../motion';
 import { live } from './compiled.testkit';
-import { beginMs, made, toldNear, track } from './played.testkit';
+import { beginMs, firstOf, made, toldNear, track } from './played.testkit';
 import { pack, unpack } from '../commands';
 
 group('a table in flash', () => {
@@ -59,7 +59,7 @@ group('the compiled player', () => {
   it.each(routines)('of %s, %s: sends what the plan says: pulses within 2 µs, steps within 1', (id, routineId) => {
     const player = made(id, routineId);
     const { described, motion } = player.made;
-    const seconds = motion.durationS + beginMs(player.made.described, player.table.thereMs) / 1000 + 1;
+    const seconds = motion.durationS + beginMs(player.made.described, firstOf(player.table)) / 1000 + 1;
     const heard = live(player.program, ['> g', `. ${Math.round(seconds * 1e6)}`]);
     const happened = heard.flatMap((part) => part.happened);
     // A direction stands for a tick before the first step that goes that way.
@@ -80,7 +80,7 @@ group('the compiled player', () => {
     // Outputs have their level before they are outputs.
     expect(heard[0].happened.filter(({ what }) => what === 'pulse')).toEqual([]);
     const [p, v, a] = sampleBuffers(described.mechanism.m);
-    const begun = beginMs(player.made.described, player.table.thereMs) * 1000;
+    const begun = beginMs(player.made.described, firstOf(player.table)) * 1000;
     let looked = 0;
     for (const [k, motor] of described.motors.entries()) {
       const told = track(happened, described, k);
@@ -115,7 +115,7 @@ group('the compiled player', () => {
     const player = made('tile-dipper', 'dip');
     const motors = player.made.described.motors.length;
     // Into the middle of a move; all that is asked then.
-    const moving = (beginMs(player.made.described, player.table.thereMs) + 1500) * 1000;
+    const moving = (beginMs(player.made.described, firstOf(player.table)) + 1500) * 1000;
     const orders = [
       '. 5000000',
       '> g',

@@ -62,11 +62,12 @@ export function sizeOf(described: Described, work: Work): Size {
     };
   }
   if (work.kind === 'steps') {
-    const { bytes, routines, counters, lowPass, loops } = work.steps;
+    const { bytes, routines, counters, homing, lowPass, loops } = work.steps;
     return {
       flash:
-        6000 +
-        (steps ? 900 : 0) +
+        6450 +
+        (steps ? 1400 : 0) +
+        (homing === null ? 0 : 1710) +
         (driver ? 500 : 0) +
         constants +
         bytes.length +
@@ -76,7 +77,7 @@ export function sizeOf(described: Described, work: Work): Size {
   }
   if (work.kind === 'player')
     return {
-      flash: 3600 + (steps ? 900 : 0) + (driver ? 500 : 0) + constants + work.table.bytes.length,
+      flash: 3950 + (steps ? 1250 : 0) + (driver ? 500 : 0) + constants + work.table.bytes.length,
       memory: own + motors.length * 4 * value + 40,
     };
   const { items, points } = queueRoom(described);

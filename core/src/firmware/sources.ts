@@ -19,6 +19,7 @@ import { TENTHS, type Registers } from './registers';
 import { outBytes, queueRoom, sensorRoom, sizeOf } from './room';
 import { KNOB_PLACES, type HandControl } from './knobs';
 import type { Steps } from './steps';
+import { speedsOf } from './speeds';
 import type { Table } from './table';
 import type { Work } from './work';
 
@@ -66,6 +67,7 @@ function known(described: Described, work: Work): string[] {
     `#define USES_PULSE_PINS ${uses('pulse-pin')}`,
     `#define USES_DRIVER ${uses('pulse-driver')}`,
     `#define USES_STEPS ${uses('stepper')}`,
+    `#define USES_HOMING ${Number(work.kind === 'steps' && work.steps.homing !== null)}`,
     `#define USES_BUS ${Number(uses('pulse-driver') > 0 || sensorCount > 0)}`,
     '',
     `static const uint32_t BAUD = ${baud};`,
@@ -151,11 +153,9 @@ function ofBridge(described: Described): string[] {
 }
 
 function ofPlayer(described: Described, table: Table): string[] {
-  const { frames, bytes, frameMs, restart, thereMs } = table;
+  const { frames, bytes, frameMs, restart } = table;
   return [
     ...ofPlaying(described, table, 1),
-    '// From there to the first frame.',
-    `static const uint16_t THERE_MS = ${thereMs};`,
     '',
     `static const uint8_t FRAME_MS = ${frameMs};`,
     `static const long FRAME_COUNT = ${frames.levels.length};`,
@@ -165,17 +165,22 @@ function ofPlayer(described: Described, table: Table): string[] {
   ];
 }
 
-function ofSteps(described: Described, { routines, bytes, loops, counters, lowPass, ...choice }: Steps): string[] {
+function ofSteps(
+  described: Described,
+  { routines, bytes, homing, loops, counters, lowPass, ...choice }: Steps,
+): string[] {
   return [
     ...ofPlaying(described, choice, routines.length),
     '',
     ...routines.map(({ name }, k) => `// ${k + 1}: ${inComment(name)}`),
-    '// Where the steps of each begin, what motors are told there, and how long it takes to get there.',
+    '// Where the steps of each begin, and what motors are told there.',
     `static const uint32_t ENTRIES[] PROGMEM = {${routines.map(({ place }) => place).join(', ')}};`,
     `static const int32_t FIRST[][MOTOR_COUNT] PROGMEM = {${rows(routines.map(({ first }) => numbers(first)))}};`,
-    `static const uint16_t THERE_MS[] PROGMEM = {${routines.map(({ thereMs }) => thereMs).join(', ')}};`,
     ...counters.map((name, k) => `// Counter ${k}: ${inComment(name)}`),
     `static const uint8_t COUNTER_COUNT = ${Math.max(1, counters.length)};`,
+    ...(homing === null
+      ? []
+      : ['// Where the steps of homing begin.', `static const uint32_t HOMING_ENTRY = ${homing};`]),
     `static const uint8_t LOOP_COUNT = ${Math.max(1, loops)};`,
     `#define USES_LOW_PASS ${Number(lowPass !== null)}`,
     ...(lowPass
@@ -211,6 +216,8 @@ const ofPlaying = (
   `static const uint8_t START_INPUT = ${startInput ?? NO_PIN};`,
   `static const bool AGAIN = ${again};`,
   `static const uint8_t ROUTINE_COUNT = ${routines};`,
+  '// Whole numbers a second on the way to where it begins; 0: of a motor that is sent speeds.',
+  `static const int32_t GENTLE_PER_S[] PROGMEM = {${speedsOf(described).gentlePerS.join(', ')}};`,
 ];
 
 /** Of programs that begin by themselves, or at a letter. */
@@ -352,7 +359,9 @@ function head(described: Described, work: Work): string[] {
     '  Then take the horns off, or hold the arm, for the first pulse of each motor. Keep hands and faces out of reach.',
     ...(steps && work.kind !== 'bridge'
       ? [
-          '  Steppers do not know where they are: bring the arm to its resting pose before they come on. This program homes nothing.',
+          work.kind === 'steps' && work.steps.homing !== null
+            ? '  Steppers do not know where they are: this program homes them once they have come on, by its switches and stops. Keep clear of all that moves then.'
+            : `  Steppers do not know where they are: bring the arm to its resting pose before they come on. This program homes nothing.${work.kind === 'steps' ? ` ${work.steps.noHoming}` : ''}`,
         ]
       : []),
     '  A stop here is software: have a switch in the motor supply that you can reach. Go by your local rules.',

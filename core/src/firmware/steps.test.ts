@@ -10,6 +10,7 @@ import { flowOf, isFlow, planCommands, planRoutine, readInput, type Flow, type P
 import { changingInputs, orderlyRoutine } from '../routine/flow.testkit';
 import { between } from '../units/between.testkit';
 import { compile, live, type Happened } from './compiled.testkit';
+import { homingOf, type HomingRecord } from './homing';
 import { describe, lawOf, shareAt, sources, stepsOf, type Described, type Steps } from './index';
 import { beginMs, setOf, toldNear, track } from './played.testkit';
 
@@ -91,9 +92,10 @@ group('the compiled step player', () => {
   );
   it.each(routines)('of %s, %s: sends what the plan says: pulses within 2 µs, steps within 1', (id, routineId) => {
     const { described, motion, rig, routine, plan } = setOf(id, routineId);
-    const steps = stepsFor(described, [{ name: 'x', flow: graph(rig, described, routine) }]);
+    // Where the arm stands is known here.
+    const steps = { ...stepsFor(described, [{ name: 'x', flow: graph(rig, described, routine) }]), homing: null };
     const program = compile(sources(described, 'steps', { kind: 'steps', steps }));
-    const begun = beginMs(described, steps.routines[0].thereMs) * 1000;
+    const begun = beginMs(described, steps.routines[0].first) * 1000;
     const untilS = Math.min(60, motion.durationS);
     // What is waited for is there.
     const given = plan.events.flatMap((event) => {
@@ -106,6 +108,60 @@ group('the compiled step player', () => {
     const ends = plan.endlessFromS === null && untilS === motion.durationS;
     const seen: Motion = { ...motion, durationS: untilS };
     expect(compare(happened, described, seen, begun, () => 0.003, id, ends)).toBeGreaterThan(0);
+  });
+});
+
+group('homing on the board', () => {
+  const { described, rig, routine, motion } = setOf('kiln-shelf-loader', 'round');
+  const ends = described.motors.map(({ map }) => toldNear(described, map, motion, motion.durationS, 0)[0]);
+  const steps = stepsFor(described, [{ name: 'x', flow: graph(rig, described, routine) }]);
+  const program = compile(sources(described, 'steps', { kind: 'steps', steps }));
+  const homing = homingOf(described);
+  if (!('records' in homing)) throw new Error(homing.why);
+  /** Of each axis the motor that brings it to its switch at last, which way, and what it counts there. */
+  const axes = rig.homing.axes.map((axis) => {
+    const signal = described.signals.findIndex(({ id }) => id === axis.signal);
+    const last = homing.records.findLastIndex((r) => r.kind === 'seek' && r.until?.signal === signal && r.until.on);
+    const { motor: k, perS } = (homing.records[last] as Extract<HomingRecord, { kind: 'seek' }>).speeds[0];
+    const count = homing.records.slice(last).find((r) => r.kind === 'count' && r.motor === k);
+    const at = (count as Extract<HomingRecord, { kind: 'count' }>).value;
+    return { axis, k, motor: described.motors[k], signal: described.signals[signal], at, way: Math.sign(perS) };
+  });
+  /** Switches of an arm that stands some steps from where it is believed to; `lost`: an axis whose switch never comes. */
+  const orders = (off: readonly number[], lost = -1): string[] =>
+    axes.map(({ motor, signal, at, way }, n) => {
+      const count = n === lost ? way * 1e8 : at - motor.rest - off[n];
+      return `switch ${signal.pin} ${signal.level} ${motor.pin} ${motor.second} ${way} ${count}`;
+    });
+  const stands = (heard: ReturnType<typeof live>): number[] => {
+    const happened = heard.flatMap((part) => part.happened);
+    return axes.map(({ k }) => track(happened, described, k)(Infinity));
+  };
+  it('finds where the arm really stands, wherever that is, and comes to where the routine begins', () => {
+    expect(steps.homing).not.toBeNull();
+    fc.assert(
+      fc.property(
+        fc.array(fc.integer({ min: -900, max: 900 }), { minLength: axes.length, maxLength: axes.length }),
+        (off) => {
+          const heard = live(program, [...orders(off), '. 1000000', '> g', '. 120000000', '> s', '. 1000000']);
+          expect(heard.flatMap(({ lines }) => lines).filter((line) => line.includes('vain'))).toEqual([]);
+          // What it counts is where the arm is: as many steps from where it stood as that was off.
+          stands(heard).forEach((value, n) => {
+            const { axis, k } = axes[n];
+            expect(Math.abs(value + off[n] - ends[k]), axis.joint).toBeLessThanOrEqual(3);
+          });
+        },
+      ),
+      { numRuns: 4 },
+    );
+  });
+  it('stands and says which motor where a switch never comes, and begins anew when it is told to', () => {
+    const none = axes.map(() => 0);
+    const heard = live(program, [...orders(none, 0), '. 1000000', '> g', '. 400000000', '. 5000000']);
+    const said = heard.flatMap(({ lines }) => lines).filter((line) => line.startsWith('homing in vain'));
+    expect(said).toHaveLength(1);
+    expect(said[0]).toContain(`homing in vain ${axes[0].motor.channel}`);
+    expect(heard.at(-1)!.happened).toEqual([]);
   });
 });
 
@@ -198,13 +254,13 @@ group('routines of any order on the board', () => {
         );
         if (unsure || plan.findings.some(({ code }) => code === 'loop-without-wait')) continue;
         const motion = planCommands(rig, admitted.mechanism, commandMaps(rig, admitted.mechanism, build), plan);
-        const orders = ordersOf(given, beginMs(described, steps.routines[k].thereMs), motion.durationS);
+        const orders = ordersOf(given, beginMs(described, steps.routines[k].first), motion.durationS);
         const heard = live(
           program,
           orders.map((order) => (order === '> g' ? `> ${k + 1}` : order)),
         );
         const happened = heard.flatMap((part) => part.happened);
-        const begun = beginMs(described, steps.routines[k].thereMs) * 1000;
+        const begun = beginMs(described, steps.routines[k].first) * 1000;
         // Each input that is waited for may cost two milliseconds.
         const asks = plan.events.filter(({ kind }) => kind === 'input');
         const late = (t: number): number => 0.004 + 0.002 * asks.filter(({ timeS }) => timeS <= t + 0.1).length;
@@ -252,7 +308,7 @@ group('routines of any order on the board', () => {
     return {
       ...{ described, plan, motion: planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan) },
       program: compile(sources(described, 'steps', { kind: 'steps', steps })),
-      begun: beginMs(described, steps.routines[0].thereMs) * 1000,
+      begun: beginMs(described, steps.routines[0].first) * 1000,
     };
   }
   const pulses = (heard: ReturnType<typeof live>): number[] =>
@@ -302,6 +358,27 @@ group('routines of any order on the board', () => {
     );
     expect(Math.abs(ends[0] - motor.rest)).toBeGreaterThan(50);
     expect(Math.sign(ends[0] - motor.rest)).toBe(-Math.sign(ends[1] - motor.rest));
+  });
+  it('are not changed for another while one is under way', () => {
+    const { described, program, begun } = programOf([
+      routineOf('one', moveTo(40), moveTo(20)),
+      routineOf('two', moveTo(-20)),
+    ]);
+    const ends = (...meanwhile: string[]): number =>
+      track(
+        live(program, ['> g', `. ${begun + 300_000}`, ...meanwhile, '. 20000000']).flatMap((h) => h.happened),
+        described,
+        0,
+      )(Infinity);
+    expect(ends('> 2')).toBe(ends());
+    expect(ends()).not.toBe(ends('. 20000000', '> 2'));
+  });
+  it('come on where they are expected to stand after they were let go of altogether', () => {
+    const { described, program, begun } = programOf([routineOf('one', moveTo(40))]);
+    const heard = live(program, ['> g', `. ${begun + 20_000_000}`, '> o', '. 1000000', '> g', '. 5000000']);
+    const [{ pin, rest }] = described.motors;
+    const again = heard[6].happened.find(({ what, at }) => what === 'pulse' && at === pin)!;
+    expect(again.values).toEqual([rest]);
   });
   it('stand where an input did not come, and wait while the board is held', () => {
     const waits = step('wait-input', { signal: 'in-b', is: true, timeoutS: 2, otherwise: 'stop' });

@@ -8,20 +8,21 @@
  *     SET counter value, ADD counter value                LOOP loop laps
  *     GO place                                            READ signal place-if-off
  *     AWAIT signal level ms place-if-in-vain              COMPARE counter how value place-if-not
- *     LAP loop place-if-again
+ *     LAP loop place-if-again                             LEAD duration {value…}  
+ *     SEEK until [signal level] if-on ms motors {motor speed…}               COUNT motor value
  */
 import { isSpin, type CommandMap } from '../actuators';
 import { hold, shareOf } from '../motion';
 import type { MotionChoice } from '../rig';
 import type { Flow, FlowAct, FlowNext, FlowSwitch } from '../routine';
 import type { Described } from './described';
+import { homingOf, type HomingRecord } from './homing';
 import { putSigned, putVar } from '../commands';
 import { piecesOf, SHARES, type Piece, type Pieces } from './pieces';
-import { gentlyMs } from './table';
 
 // prettier-ignore
 export const OPS = [
-  'END', 'VAIN', 'MOVE', 'SWITCH', 'POWER', 'SET', 'ADD', 'LOOP', 'GO', 'READ', 'AWAIT', 'COMPARE', 'LAP',
+  'END', 'VAIN', 'MOVE', 'SWITCH', 'POWER', 'SET', 'ADD', 'LOOP', 'GO', 'READ', 'AWAIT', 'COMPARE', 'LAP', 'LEAD', 'SEEK', 'COUNT',
 ] as const;
 type Op = (typeof OPS)[number];
 export const LAWS = ['even', 'at-once', 'minimum-jerk', 'ramps'] as const;
@@ -31,14 +32,16 @@ export interface StepsRoutine {
   readonly name: string;
   /** Its first record. */
   readonly place: number;
-  /** What motors are told where it begins, and how long (ms) it takes to get there gently. */
+  /** What motors are told where it begins. */
   readonly first: readonly number[];
-  readonly thereMs: number;
 }
 /** What the step player holds. */
 export interface Steps {
   readonly routines: readonly StepsRoutine[];
   readonly bytes: Uint8Array;
+  /** Where homing begins; null: there is none, and why. */
+  readonly homing: number | null;
+  readonly noHoming: string;
   readonly loops: number;
   readonly counters: readonly string[];
   /** A low pass on the board: its loop (ms) and which part of 65536 it takes of what is left each loop; null: planned motion. */
@@ -77,13 +80,16 @@ export function stepsOf(
       name,
       place: writer.write(flow),
       first: piecesOf(maps, described.mechanism, hold(flow.start, 0)).from,
-      thereMs: gentlyMs(described, flow.start),
     };
   });
+  const homes = homingOf(described);
+  const homing = 'records' in homes ? writer.home(homes.records) : null;
   if (writer.refused) return writer.refused;
   const part = Math.round(shareOf(motion.timeConstantS, motion.loopMs / 1000) * 65_536);
   return {
     ...choice,
+    homing,
+    noHoming: 'why' in homes ? homes.why : '',
     routines: written,
     bytes: Uint8Array.from(writer.bytes),
     loops: Math.max(0, ...routines.map(({ flow }) => flow.loops)),
@@ -135,6 +141,38 @@ class Writer {
       place.forEach((byte, k) => (this.bytes[at + k] = byte));
     }
     return begin;
+  }
+
+  /** Writes homing; the place where it begins. */
+  home(records: readonly HomingRecord[]): number {
+    const begin = this.bytes.length;
+    for (const record of records) this.homes(record);
+    this.op('END');
+    return begin;
+  }
+  private homes(record: HomingRecord): void {
+    const { bytes } = this;
+    switch (record.kind) {
+      case 'count':
+        this.op('COUNT');
+        bytes.push(record.motor);
+        return putSigned(bytes, record.value);
+      case 'lead':
+        this.op('LEAD');
+        putVar(bytes, fine(record.seconds));
+        return record.values.forEach((value) => putSigned(bytes, value));
+      case 'seek':
+        this.op('SEEK');
+        bytes.push(Number(record.until !== null));
+        if (record.until) bytes.push(record.until.signal, Number(record.until.on));
+        bytes.push(Number(record.ifOn));
+        putVar(bytes, record.ms);
+        bytes.push(record.speeds.length);
+        for (const { motor, perS } of record.speeds) {
+          bytes.push(motor);
+          putSigned(bytes, perS);
+        }
+    }
   }
 
   /** Where to go on: the node that comes right after, if any; `later` says another one's place. */

@@ -81,7 +81,7 @@ export function tableOf(
 }
 
 /** How long (ms) it takes from where motors come on to where a motion starts at the gentle speed of the power-up. */
-export function gentlyMs({ mechanism, motors, rig }: Described, start: Float64Array): number {
+function gentlyMs({ mechanism, motors, rig }: Described, start: Float64Array): number {
   const rest = restPose(rig, mechanism);
   const slots = motors.flatMap(({ map }) => (isSpin(map) ? [] : map.slots));
   const far = Math.max(0, ...slots.map((slot) => inUnit(mechanism, slot, Math.abs(start[slot] - rest[slot]))));

@@ -220,6 +220,22 @@ describe('a routine as a graph', () => {
     );
     expect(flowOf(withRoutines(dipper, faulty), mechanism, faulty)).toMatchObject({ why: 'fault', index: 3 });
   });
+  it('tells apart whether a joint has power, whichever way is looked at first', () => {
+    const [letGo, other] = [
+      { kind: 'let-go', joints: [slotId] },
+      { kind: 'wait', durationS: 0 },
+    ];
+    for (const [yes, no] of [
+      [letGo, other],
+      [other, letGo],
+    ]) {
+      const either = routine(
+        ...[{ kind: 'if', when: { signal: 'in-a', is: true } }, yes, { kind: 'else' }, no, { kind: 'end' }],
+        ...[{ kind: 'wait', durationS: 1 }, move(20)],
+      );
+      expect(flowOf(withRoutines(dipper, either), mechanism, either)).toMatchObject({ why: 'fault', index: 6 });
+    }
+  });
   it('takes steps beside others with what they switch meanwhile, but not what they ask', () => {
     const other = mechanism.slotIds[1];
     const beside = (asked: boolean): Routine[] => [

@@ -44,6 +44,7 @@ export function orderlyRoutine(
       fc.record({ durationS: fc.constantFrom(0.8, 1.5) }),
     ),
     profile: fc.constantFrom(...profileKinds.filter((kind) => kind !== 'jump')),
+    blendMm: fc.constantFrom(undefined, undefined, 8),
   });
   const plain = fc.oneof(
     { weight: 5, arbitrary: move },

@@ -110,10 +110,21 @@ static inline void writeDriver() {
 }
 #endif
 
-// What it is told goes out; whatever it is, it stays inside the motor's own range.
-static inline void tell(uint8_t k) {
+#if USES_HOMING
+// Steppers are anywhere before they have found their places.
+static bool isHoming;
+#endif
+
+static inline void clamp(uint8_t k) {
   if (motors[k].value < lowOf(k)) motors[k].value = (Value)lowOf(k);
   if (motors[k].value > highOf(k)) motors[k].value = (Value)highOf(k);
+}
+// What it is told goes out; whatever it is, it stays inside the motor's own range.
+static inline void tell(uint8_t k) {
+#if USES_HOMING
+  if (!(isHoming && counts(k)))
+#endif
+    clamp(k);
 #if USES_PULSE_PINS
   if (kindOf(k) == PULSE_PIN && motors[k].isOn && servos[k].readMicroseconds() != motors[k].value)
     servos[k].writeMicroseconds((int)motors[k].value);

@@ -2,7 +2,10 @@
 export const playing = String.raw`
 // ── Playing: how it comes on, begins, stops and goes on ─────────────────────────────────────────────────────────────
 
-enum State : uint8_t { WAITING, WAKING, GOING_THERE, PLAYING, STANDING };
+#include <math.h>
+
+enum State : uint8_t { WAITING, WAKING, HOMING, GOING_THERE, PLAYING, STANDING };
+static const uint32_t LEAST_THERE_MS = 500;
 static State state = WAITING;
 
 static const uint16_t FULL_PACE = 256;
@@ -11,15 +14,20 @@ static bool isWanted;       // whether it is to go on
 static uint16_t sinceMs;    // of the power-up
 static uint8_t woken;
 static Value from[MOTOR_COUNT];
-static uint32_t goneThere;
+static uint32_t goneThere, thereTime;
 static uint8_t routine;     // of several
 
-// What is played: where it begins and how long the way there takes, its beginning, and a millisecond of it.
+// What is played: where it begins, its beginning, and a millisecond of it.
 static inline Value firstOf(uint8_t k);
-static inline uint32_t thereMs();
 static void rewind();
 static void atFirst();
 static void play();
+#if USES_HOMING
+// Joints find their places once, after their motors have come on.
+static bool isHomed;
+static void beginHoming();
+static void home();
+#endif
 
 static void outputsSafe() {
   for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
@@ -34,6 +42,9 @@ static void off() {
     motors[k].value = (Value)(int32_t)pgm_read_dword(&MOTORS[k].rest);
   }
   outputsSafe();
+#if USES_HOMING
+  isHomed = false;
+#endif
 }
 // Motors that are off come on where they were told to be last, or are expected to stand; then all go to where it begins.
 static void wake() {
@@ -67,6 +78,26 @@ static Value paced(uint8_t k, long value) {
 }
 static inline long rounded(float value) { return (long)(value < 0 ? value - 0.5f : value + 0.5f); }
 
+// To where it begins, gently from wherever that is: of 3s² − 2s³ the middle is half as fast again as evenly.
+static void leave() {
+#if USES_HOMING
+  if (!isHomed) {
+    beginHoming();
+    return;
+  }
+#endif
+  thereTime = LEAST_THERE_MS;
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++) {
+    const int32_t gently = (int32_t)pgm_read_dword(&GENTLE_PER_S[k]);
+    if (!gently) continue;
+    const float far = fabsf((float)((long)firstOf(k) - from[k]));
+    const float ms = 1500.0f * far / (float)gently;
+    if (ms > (float)thereTime) thereTime = ms > 60000.0f ? 60000 : (uint32_t)ms;
+  }
+  thereTime *= FULL_PACE;
+  goneThere = 0;
+  state = GOING_THERE;
+}
 // One motor after the other.
 static void wakeNext() {
   while (woken < MOTOR_COUNT) {
@@ -80,20 +111,16 @@ static void wakeNext() {
   if (woken < MOTOR_COUNT) {
     const uint8_t k = pgm_read_byte(&POWER_ORDER[woken++]);
     motorOn(k, from[k]);
-  } else {
-    goneThere = 0;
-    state = GOING_THERE;
-  }
+  } else
+    leave();
 }
-// Smoothly: 3s² − 2s³, at most half as fast again as evenly.
 static void goThere() {
   goneThere += pace;
-  const uint32_t all = thereMs() * FULL_PACE;
-  const float part = goneThere >= all ? 1.0f : (float)goneThere / (float)all;
+  const float part = goneThere >= thereTime ? 1.0f : (float)goneThere / (float)thereTime;
   const float smooth = part * part * (3.0f - 2.0f * part);
   for (uint8_t k = 0; k < MOTOR_COUNT; k++)
     motors[k].value = paced(k, from[k] + rounded((float)((long)firstOf(k) - from[k]) * smooth));
-  if (goneThere < all) return;
+  if (goneThere < thereTime) return;
   state = PLAYING;
   atFirst();
 }
@@ -112,6 +139,9 @@ static void everyMs() {
   if (isWanted && state > WAKING && pace < FULL_PACE) pace++;
   if (!isWanted && pace) pace--;
   if (state == WAKING) wakeNext();
+#if USES_HOMING
+  else if (state == HOMING) home();
+#endif
   else if (state == GOING_THERE) goThere();
   else if (state == PLAYING) play();
   for (uint8_t k = 0; k < MOTOR_COUNT; k++)

@@ -3,7 +3,7 @@ export const steps = String.raw`
 // ── The routine as steps ────────────────────────────────────────────────────────────────────────────────────────────
 
 static uint32_t readAt;        // the next byte
-enum Doing : uint8_t { NEXT_STEP, MOVING, AWAITING, ALL_DONE };
+enum Doing : uint8_t { NEXT_STEP, MOVING, AWAITING, SEEKING, ALL_DONE };
 static uint8_t doing;
 static uint32_t inStep;        // 256ths of a millisecond since this step began
 static int32_t counters[COUNTER_COUNT];
@@ -112,14 +112,78 @@ static void switchPower() {
   for (uint8_t k = 0; k < MOTOR_COUNT; k++) {
     if (!isIn(mask, k) || motors[k].isOn == on) continue;
     if (on) motorOn(k, motors[k].value);
-    else motorOff(k);
+    else {
+      motorOff(k);
+#if USES_HOMING
+      if (counts(k)) isHomed = false;
+#endif
+    }
   }
 }
+#if USES_HOMING
+// Motors that go steadily until a signal is as wanted, or for so long.
+static const uint8_t SOUGHT = 3;
+static uint8_t soughtCount, sought[SOUGHT];
+static int32_t soughtPerS[SOUGHT];
+static Value soughtFrom[SOUGHT];
+static bool isUntil;
+static uint8_t untilSignal, untilOn;
+static uint32_t seekTime;
+static void beginSeek() {
+  isUntil = readByte();
+  if (isUntil) {
+    untilSignal = readByte();
+    untilOn = readByte();
+  }
+  const bool ifOn = readByte();
+  seekTime = readVar() * 256;
+  soughtCount = readByte();
+  for (uint8_t n = 0; n < soughtCount; n++) {
+    sought[n] = readByte();
+    soughtPerS[n] = readSigned();
+    soughtFrom[n] = wanted[sought[n]];
+  }
+  if (!ifOn || isOn(untilSignal)) doing = SEEKING;
+}
+static void seekOn(uint32_t time) {
+  for (uint8_t n = 0; n < soughtCount; n++)
+    wanted[sought[n]] = (Value)(soughtFrom[n] + (int32_t)((int64_t)soughtPerS[n] * (int64_t)time / 256000));
+}
+static void endSeek() {
+  for (uint8_t n = 0; n < soughtCount; n++) base[sought[n]] = wanted[sought[n]];
+  doing = NEXT_STEP;
+}
+static void seekFailed() {
+  endSeek();
+  state = STANDING;
+  isWanted = false;
+  pace = 0;
+  begin(PSTR("homing in vain"));
+  number(soughtCount ? pgm_read_word(&MOTORS[sought[0]].channel) : 0);
+  end();
+}
+static void beginLead() {
+  moveTime = readVar();
+  law = LAW_MINIMUM_JERK;
+  piecesLeft = 0;
+  pieceFrom = 0;
+  pieceTo = 65536;
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++) change[k] = (Value)(readSigned() - base[k]);
+}
+static void countAnew() {
+  const uint8_t k = readByte();
+  const int32_t value = readSigned();
+  if (!counts(k)) return;
+  countFrom(k, value);
+  motors[k].value = base[k] = wanted[k] = value;
+}
+#endif
 static uint8_t awaited, awaitedLevel;
 static uint32_t awaitMs, inVain, waitedFor, waitedPart;
 
 enum Op : uint8_t {
-  OP_END, OP_VAIN, OP_MOVE, OP_SWITCH, OP_POWER, OP_SET, OP_ADD, OP_LOOP, OP_GO, OP_READ, OP_AWAIT, OP_COMPARE, OP_LAP
+  OP_END, OP_VAIN, OP_MOVE, OP_SWITCH, OP_POWER, OP_SET, OP_ADD, OP_LOOP, OP_GO, OP_READ, OP_AWAIT, OP_COMPARE, OP_LAP,
+  OP_LEAD, OP_SEEK, OP_COUNT
 };
 static void nextStep() {
   const uint8_t op = readByte();
@@ -179,6 +243,18 @@ static void nextStep() {
       elsewhere = readPlace();
       if (--lapsLeft[which]) readAt = elsewhere;
       break;
+#if USES_HOMING
+    case OP_LEAD:
+      beginLead();
+      doing = MOVING;
+      break;
+    case OP_SEEK:
+      beginSeek();
+      break;
+    case OP_COUNT:
+      countAnew();
+      break;
+#endif
     default:
       if (op == OP_VAIN) isWanted = false;  // not again by itself
       // What turns stands where the routine ends.
@@ -211,7 +287,6 @@ static inline bool isThere() { return true; }
 #endif
 
 static inline Value firstOf(uint8_t k) { return (Value)(int32_t)pgm_read_dword(&FIRST[routine][k]); }
-static inline uint32_t thereMs() { return pgm_read_word(&THERE_MS[routine]); }
 static void rewind() {
   readAt = pgm_read_dword(&ENTRIES[routine]);
   doing = NEXT_STEP;
@@ -257,10 +332,48 @@ static void advance() {
       if (!awaitMs || waitedFor < awaitMs) return;
       readAt = inVain;
       doing = NEXT_STEP;
+#if USES_HOMING
+    } else if (doing == SEEKING) {
+      if (isUntil && isOn(untilSignal) == (bool)untilOn) {
+        endSeek();
+        inStep = 0;
+      } else if (inStep < seekTime) {
+        seekOn(inStep);
+        return;
+      } else {
+        seekOn(seekTime);
+        inStep -= seekTime;
+        if (!isUntil) endSeek();
+        else {
+          seekFailed();
+          return;
+        }
+      }
+#endif
     } else
       return;
   }
 }
+#if USES_HOMING
+static void beginHoming() {
+  state = HOMING;
+  isHoming = true;
+  readAt = HOMING_ENTRY;
+  doing = NEXT_STEP;
+  inStep = 0;
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++) base[k] = wanted[k] = from[k];
+}
+static void home() {
+  if (pace) advance();
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++) motors[k].value = paced(k, wanted[k]);
+  if (state != HOMING || doing != ALL_DONE) return;
+  isHoming = false;
+  isHomed = true;
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++) from[k] = motors[k].value;
+  rewind();
+  leave();
+}
+#endif
 // Nothing goes on while it stands.
 static void play() {
   if (pace) {

@@ -57,7 +57,6 @@ static void switchOutputs() {
     if (pgm_read_byte(&SIGNALS[k].isOutput)) setPin(pgm_read_byte(&SIGNALS[k].pin), levels >> bit++ & 1);
 }
 static inline Value firstOf(uint8_t k) { return next[k]; }
-static inline uint32_t thereMs() { return THERE_MS; }
 static void atFirst() {
   inFrame = 0;
   switchOutputs();
