@@ -7,6 +7,7 @@ import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { admit } from '../core/src/admit/index.ts';
+import { encodeHost, MAX_LINE, pointLines } from '../core/src/board/index.ts';
 import { commandMaps, linedBoards } from '../core/src/actuators/index.ts';
 import {
   describe,
@@ -52,20 +53,86 @@ function sizes(files) {
   return { flash: text + data, memory: data + bss };
 }
 
+/** Share of a millisecond (%) that its loop takes on the small class, in the mean and at most: run by a simulator of that processor. */
+const canRun = spawnSync('simavr', ['--list-cores']).status !== null;
+function shareOf(files, { lines, firstMs, everyMs, fromMs, forMs }) {
+  const main = join(folder, files[0].name);
+  const texts = lines.map((line, k) => `static const char LINE_${k}[] PROGMEM = ${JSON.stringify(line)};`);
+  writeFileSync(
+    join(folder, 'input.h'),
+    [
+      ...texts,
+      `static const char* const INPUT_LINES[] PROGMEM = {${lines.map((_, k) => `LINE_${k}`).join(', ')}};`,
+      `enum : uint32_t { INPUT_COUNT = ${lines.length}, FIRST_LINE_MS = ${firstMs}, LINE_EVERY_MS = ${everyMs}, COUNT_FROM_MS = ${fromMs}, MILLISECONDS = ${fromMs + forMs} };`,
+    ].join('\n'),
+  );
+  const program = join(folder, 'program.elf');
+  const own = flags.map((flag) => (flag.startsWith('-mmcu') ? '-mmcu=atmega328p' : flag));
+  const made = spawnSync(
+    'avr-g++',
+    [...own, '-I', standIn, '-I', folder, '-include', 'stand_in.h', '-x', 'c++', main, smallClass, '-o', program],
+    { encoding: 'utf8' },
+  );
+  // Too large for the class.
+  if (made.stderr.includes('overflowed')) return null;
+  if (made.status !== 0) throw new Error(made.stderr);
+  const { stdout, stderr } = spawnSync('simavr', ['-m', 'atmega328p', '-f', '16000000', program], {
+    encoding: 'utf8',
+    timeout: 120_000,
+  });
+  const said = /(\d+) (\d+)\.?\s/.exec((stdout + stderr).replace(/\x1b\[[\d;]*m/g, ''));
+  if (!said) throw new Error(stdout + stderr);
+  return said.slice(1, 3).map((half) => Number(half) / 20);
+}
+const smallClass = new URL('../core/firmware/small-class/main.cpp', import.meta.url).pathname;
+const sharesSaid = (files, how) => {
+  const shares = canRun && shareOf(files, how);
+  if (!shares) return '';
+  const [mean, most] = shares;
+  return `   ${mean.toFixed(1)} %, at most ${most.toFixed(1)} %`;
+};
+
 const wished = process.argv.slice(2);
-console.log('rig                  program              flash   memory   (about, as its head says)');
-const row = (rig, program, described, work) => {
-  const { flash, memory } = sizes(sources(described, 'program', work));
+console.log(
+  'rig                  program              flash   memory   (about, as its head says)   of a millisecond on the small class',
+);
+const row = (rig, program, described, work, how) => {
+  const files = sources(described, 'program', work);
+  const { flash, memory } = sizes(files);
   const about = sizeOf(described, work);
   console.log(
-    `${rig.padEnd(20)} ${program.padEnd(18)} ${String(flash).padStart(7)} ${String(memory).padStart(8)}   (${about.flash}, ${about.memory})`,
+    `${rig.padEnd(20)} ${program.padEnd(18)} ${String(flash).padStart(7)} ${String(memory).padStart(8)}   (${about.flash}, ${about.memory})${how ? sharesSaid(files, how) : ''}`,
   );
 };
+/** Played from its beginning, power-up and all. */
+const played = { lines: ['g'], firstMs: 10, everyMs: 1, fromMs: 3000, forMs: 12_000 };
+/** Points 50 times a second, in each of which every motor is told something else; reports as often as they come. */
+function streamed({ motors, rig }) {
+  const text = (wish) => new TextDecoder().decode(encodeHost(wish));
+  const at = (k) =>
+    motors.map(({ channel, rest, own }, m) => [
+      channel,
+      Math.min(own.high, Math.max(own.low, rest + Math.round(40 * Math.sin(k / 9 + m)))),
+    ]);
+  let number = 1;
+  const lines = [
+    text({ word: 'hello', number: number++ }),
+    ...motors.map(({ channel, own }) =>
+      text({ word: 'bounds', number: number++, channel, low: own.low, high: own.high, perS: 99_999 }),
+    ),
+    text({ word: 'report', number: number++, everyMs: 20 }),
+    ...motors.map(({ channel, rest }) => text({ word: 'wake', number: number++, values: [[channel, rest]] })),
+  ];
+  const before = lines.length;
+  for (let k = 1; k <= POINTS; k++) lines.push(pointLines(k, 20, at(k), MAX_LINE).map(text).join(''));
+  return { lines, firstMs: 50, everyMs: 20, fromMs: 50 + 20 * (before + 5), forMs: 20 * (POINTS - 10) };
+}
+const POINTS = 120;
 for (const { id, rig: document } of demoRigs()) {
   if (wished.length && !wished.includes(id)) continue;
   const { rig, mechanism, build } = admit(document);
   const described = describe(rig, mechanism, build, linedBoards(rig)[0].id, 1);
-  row(id, 'bridge', described, { kind: 'bridge' });
+  row(id, 'bridge', described, { kind: 'bridge' }, streamed(described));
   const control = handControlOf(described, null);
   if (control.knobs.length) row(id, 'hand control', described, { kind: 'hand', control });
   row(id, 'registers', described, { kind: 'registers', registers: registersOf(described, 1, 19200) });
@@ -77,7 +144,7 @@ for (const { id, rig: document } of demoRigs()) {
       startInput: null,
       again: false,
     });
-    row(id, `steps, ${routine.id}`, described, { kind: 'steps', steps });
+    row(id, `steps, ${routine.id}`, described, { kind: 'steps', steps }, played);
     const plan = planRoutine(rig, mechanism, build, routine);
     const motion = planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan);
     const table = tableOf(described, routine.name, motion, [], {
@@ -86,7 +153,7 @@ for (const { id, rig: document } of demoRigs()) {
       startInput: null,
       again: false,
     });
-    row(id, `player, ${routine.id}`, described, { kind: 'player', table });
+    row(id, `player, ${routine.id}`, described, { kind: 'player', table }, played);
   }
 }
 rmSync(folder, { recursive: true });

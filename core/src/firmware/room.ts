@@ -77,7 +77,7 @@ export function sizeOf(described: Described, work: Work): Size {
   }
   if (work.kind === 'player')
     return {
-      flash: 3950 + (steps ? 1250 : 0) + (driver ? 500 : 0) + constants + work.table.bytes.length,
+      flash: 4090 + (steps ? 1250 : 0) + (driver ? 500 : 0) + constants + work.table.bytes.length,
       memory: own + motors.length * 4 * value + 40,
     };
   const { items, points } = queueRoom(described);
@@ -85,7 +85,7 @@ export function sizeOf(described: Described, work: Work): Size {
   const seeks = 3 * (16 + 3 * (5 + value));
   const pins = 3 * (freePins.length + 1) + 10 * (sensorRoom(described) + 1);
   return {
-    flash: 13_400 + (steps ? 1500 : 0) + (driver ? 500 : 0) + constants,
+    flash: 13_970 + (steps ? 1500 : 0) + (driver ? 500 : 0) + constants,
     memory:
       own + motors.length * (6 + 6 * value) + items * (1 + value) + points * 2 + said + seeks + pins + LINE + 60,
   };

@@ -5,10 +5,11 @@ export const saying = String.raw`
 static const uint8_t MAX_LINE = 120;  // longest line, its end included
 static const uint8_t SEAL = 6;
 
+// Of the polynomial 0x1021, eight bits at once.
 static inline uint16_t crcOf(uint16_t crc, char letter) {
-  crc ^= (uint16_t)((uint8_t)letter << 8);
-  for (uint8_t bit = 0; bit < 8; bit++) crc = (uint16_t)(crc & 0x8000 ? (crc << 1) ^ 0x1021 : crc << 1);
-  return crc;
+  uint8_t mixed = (uint8_t)(crc >> 8 ^ (uint8_t)letter);
+  mixed = (uint8_t)(mixed ^ mixed >> 4);
+  return (uint16_t)(crc << 8 ^ (uint16_t)mixed << 12 ^ (uint16_t)mixed << 5 ^ mixed);
 }
 
 // What goes out is kept until the port has room; a line that has no room is left out whole, and asked for again.
@@ -35,8 +36,11 @@ static inline void begin(const char* flash) {
 static inline uint8_t digitsOf(long value, char* digits) {
   uint8_t n = 0;
   unsigned long rest = value < 0 ? 0UL - (unsigned long)value : (unsigned long)value;
-  do digits[n++] = (char)('0' + rest % 10);
-  while (rest /= 10);
+  for (; rest > 65535; rest /= 10) digits[n++] = (char)('0' + rest % 10);
+  // Short numbers are divided several times as fast.
+  uint16_t few = (uint16_t)rest;
+  do digits[n++] = (char)('0' + few % 10);
+  while (few = (uint16_t)(few / 10), few);
   if (value < 0) digits[n++] = '-';
   return n;
 }
@@ -76,12 +80,18 @@ static inline void end() {
     text[textLength++] = "0123456789abcdef"[textCrc >> shift & 15];
   }
   text[textLength++] = '\n';
-  for (uint8_t n = 0; n < textLength; n++) going[(goingFrom + goingCount++) % OUT_BYTES] = text[n];
+  uint16_t to = (uint16_t)(goingFrom + goingCount);
+  if (to >= OUT_BYTES) to = (uint16_t)(to - OUT_BYTES);
+  goingCount = (uint16_t)(goingCount + textLength);
+  for (uint8_t n = 0; n < textLength; n++) {
+    going[to] = text[n];
+    if (++to == OUT_BYTES) to = 0;
+  }
 }
 static inline void sendOut() {
   while (goingCount && Serial.availableForWrite() > 0) {
     Serial.write((uint8_t)going[goingFrom]);
-    goingFrom = (uint16_t)((goingFrom + 1) % OUT_BYTES);
+    if (++goingFrom == OUT_BYTES) goingFrom = 0;
     goingCount--;
   }
 }

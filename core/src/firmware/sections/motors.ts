@@ -4,6 +4,12 @@ export const motors = String.raw`
 
 // a·b / c, rounded halves up, for 0 <= b <= c; nothing overflows.
 static inline long share(long a, long b, long c) {
+  if (a == 0) return 0;
+  // One division is enough for what motors do within a point or a frame.
+  if (a > -30000 && a < 30000 && c < 30000) {
+    const long twice = a * b * 2 + c;
+    return twice >= 0 ? twice / (2 * c) : -((2 * c - 1 - twice) / (2 * c));
+  }
   const long whole = a / c * b;
   const long rest = a % c * b * 2 + c;
   return whole + (rest >= 0 ? rest / (2 * c) : -((2 * c - 1 - rest) / (2 * c)));

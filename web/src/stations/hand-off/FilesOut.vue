@@ -84,7 +84,9 @@ function measure(name: string, { naturalWidth, naturalHeight }: HTMLImageElement
 const picture = (text: string): string => `data:image/svg+xml;charset=utf-8,${encodeURIComponent(text)}`;
 const ending = computed(() => {
   if (isTable.value) return String(options.value.format).toUpperCase();
-  return files.value.length > 1 ? 'ZIP' : (files.value[0]?.name.split('.').at(-1) ?? '').toUpperCase();
+  if (files.value.length > 1) return 'ZIP';
+  const end = files.value[0]?.name.split('.').at(-1) ?? '';
+  return end === 'h' ? 'header' : end.toUpperCase();
 });
 /** What a download brings: a folder by its name. */
 const brings = computed(() => {

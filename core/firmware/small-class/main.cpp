@@ -1,0 +1,97 @@
+// How long firmware takes for its millisecond on the small class (8 bits, 16 MHz): run by a simulator of that processor, its own
+// timer counts. Pins, pulses and bus do nothing here; a line of input comes in every so many milliseconds.
+//
+// input.h has INPUT_LINES (texts in flash), INPUT_COUNT, FIRST_LINE_MS, LINE_EVERY_MS, COUNT_FROM_MS and MILLISECONDS. Says `mean most`, in
+// half µs, on its serial line.
+#include <avr/io.h>
+#include <avr/interrupt.h>
+#include <avr/sleep.h>
+#include "Servo.h"
+#include "Wire.h"
+#include "input.h"
+
+static uint32_t now;
+uint32_t micros() { return now; }
+void standInTick(uint32_t, void (*)()) {}
+void noInterrupts() { cli(); }
+void interrupts() { sei(); }
+static uint8_t levels[64];
+void pinMode(uint8_t, uint8_t) {}
+void digitalWrite(uint8_t pin, uint8_t level) { levels[pin & 63] = level; }
+int digitalRead(uint8_t pin) { return levels[pin & 63]; }
+int analogRead(uint8_t pin) { return pin * 10 + (int)(now >> 14 & 63); }
+
+// A line of 115,200 baud brings so many bytes a millisecond.
+static const uint8_t BYTES_A_MS = 12;
+static const char* come = nullptr;
+static uint8_t room;
+StandInSerial Serial;
+void StandInSerial::begin(uint32_t) {}
+int StandInSerial::available() { return room && come && pgm_read_byte(come); }
+int StandInSerial::read() {
+  room--;
+  return pgm_read_byte(come++);
+}
+int StandInSerial::availableForWrite() { return 63; }
+void StandInSerial::write(uint8_t) {}
+
+uint8_t Servo::attach(int at, int from, int to) {
+  pin = at;
+  low = from;
+  high = to;
+  return 1;
+}
+void Servo::detach() { pin = -1; }
+void Servo::writeMicroseconds(int wanted) { us = wanted < low ? low : wanted > high ? high : wanted; }
+
+StandInWire Wire;
+void StandInWire::begin() {}
+void StandInWire::setClock(uint32_t) {}
+void StandInWire::beginTransmission(uint8_t) {}
+void StandInWire::write(uint8_t) {}
+uint8_t StandInWire::endTransmission() { return 0; }
+uint8_t StandInWire::requestFrom(uint8_t, uint8_t count) { return count; }
+int StandInWire::read() { return 0; }
+
+static void put(char letter) {
+  while (!(UCSR0A & _BV(UDRE0))) {}
+  UDR0 = (uint8_t)letter;
+}
+static void say(uint32_t number) {
+  char digits[11];
+  uint8_t n = 0;
+  do digits[n++] = (char)('0' + number % 10);
+  while (number /= 10);
+  while (n) put(digits[--n]);
+}
+
+int main() {
+  UCSR0B = _BV(TXEN0);
+  TCCR1A = 0;
+  TCCR1B = _BV(CS11);  // half µs
+  setup();
+  uint32_t sum = 0, counted = 0;
+  uint16_t most = 0;
+  uint16_t line = 0;
+  for (uint32_t ms = 0; ms < MILLISECONDS; ms++) {
+    now += 1000;
+    room = BYTES_A_MS;
+    if (line < INPUT_COUNT && ms >= FIRST_LINE_MS + (uint32_t)line * LINE_EVERY_MS) come = (const char*)pgm_read_word(&INPUT_LINES[line++]);
+    TCNT1 = 0;
+    loop();
+    const uint16_t took = TCNT1;
+    if (ms < COUNT_FROM_MS) continue;
+    sum += took;
+    counted++;
+    if (took > most) most = took;
+  }
+  say(sum / counted);
+  put(' ');
+  say(most);
+  put('\n');
+  while (!(UCSR0A & _BV(UDRE0))) {}
+  for (volatile uint16_t rest = 0; rest < 20000; rest++) {}
+  cli();
+  sleep_enable();
+  sleep_cpu();
+}
