@@ -80,8 +80,9 @@ function shareOf(files, { lines, firstMs, everyMs, fromMs, forMs }) {
     encoding: 'utf8',
     timeout: 120_000,
   });
-  const said = /(\d+) (\d+)\.?\s/.exec((stdout + stderr).replace(/\x1b\[[\d;]*m/g, ''));
-  if (!said) throw new Error(stdout + stderr);
+  // Nothing: its memory is too small for it.
+  const said = /(\d+) (\d+)\.?\s/.exec(stdout + stderr);
+  if (!said) return null;
   return said.slice(1, 3).map((half) => Number(half) / 20);
 }
 const smallClass = new URL('../core/firmware/small-class/main.cpp', import.meta.url).pathname;
@@ -107,7 +108,7 @@ const row = (rig, program, described, work, how) => {
 /** Played from its beginning, power-up and all. */
 const played = { lines: ['g'], firstMs: 10, everyMs: 1, fromMs: 3000, forMs: 12_000 };
 /** Points 50 times a second, in each of which every motor is told something else; reports as often as they come. */
-function streamed({ motors, rig }) {
+function streamed({ motors }) {
   const text = (wish) => new TextDecoder().decode(encodeHost(wish));
   const at = (k) =>
     motors.map(({ channel, rest, own }, m) => [

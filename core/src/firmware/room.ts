@@ -65,7 +65,7 @@ export function sizeOf(described: Described, work: Work): Size {
     const { bytes, routines, counters, homing, lowPass, loops } = work.steps;
     return {
       flash:
-        6450 +
+        6625 +
         (steps ? 1400 : 0) +
         (homing === null ? 0 : 1710) +
         (driver ? 500 : 0) +
@@ -77,7 +77,7 @@ export function sizeOf(described: Described, work: Work): Size {
   }
   if (work.kind === 'player')
     return {
-      flash: 4090 + (steps ? 1250 : 0) + (driver ? 500 : 0) + constants + work.table.bytes.length,
+      flash: 4265 + (steps ? 1250 : 0) + (driver ? 500 : 0) + constants + work.table.bytes.length,
       memory: own + motors.length * 4 * value + 40,
     };
   const { items, points } = queueRoom(described);
