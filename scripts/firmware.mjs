@@ -134,7 +134,7 @@ for (const { id, rig: document } of demoRigs()) {
   const { rig, mechanism, build } = admit(document);
   const described = describe(rig, mechanism, build, linedBoards(rig)[0].id, 1);
   row(id, 'bridge', described, { kind: 'bridge' }, streamed(described));
-  const control = handControlOf(described, null);
+  const control = handControlOf(described);
   if (control.knobs.length) row(id, 'hand control', described, { kind: 'hand', control });
   row(id, 'registers', described, { kind: 'registers', registers: registersOf(described, 1, 19200) });
   for (const routine of rig.routines) {

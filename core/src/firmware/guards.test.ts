@@ -344,7 +344,7 @@ group('declared ahead, as the common platform does it', () => {
       const rest = board.motors.map((motor) => motor.rest);
       const work: Work = {
         bridge,
-        hand: { kind: 'hand', control: handControlOf(described(withKnob(), 'pwm'), null) } as Work,
+        hand: { kind: 'hand', control: handControlOf(described(withKnob(), 'pwm')) } as Work,
         registers: { kind: 'registers', registers: registersOf(board, 1, 19200) } as Work,
         player: { kind: 'player', table: tableWith(board, [rest, rest]) } as Work,
         steps: { kind: 'steps', steps: homingSteps(board) } as Work,

@@ -19,7 +19,7 @@ function withKnobs(): unknown {
   return rig;
 }
 const board = described(withKnobs(), 'pwm');
-const control = handControlOf(board, null);
+const control = handControlOf(board);
 const program = compile(sources(board, 'hand', { kind: 'hand', control }));
 const motorOf = (joint: string): number =>
   board.motors.findIndex(({ map }) => map.transmission.joints.includes(joint as never));
@@ -135,6 +135,95 @@ group('hand control, compiled', () => {
   it('says which knob leads nothing here', () => {
     const rig = withKnobs() as { leaders: { joint: string }[]; sensors: { channel: number | null }[] };
     rig.sensors[1].channel = null;
-    expect(handControlOf(described(rig, 'pwm'), null).left.map(({ name }) => name)).toEqual(['Bend']);
+    expect(handControlOf(described(rig, 'pwm')).left.map(({ name }) => name)).toEqual(['Bend']);
+  });
+
+  const buttons = [20, 21];
+  /** Hand control in another way, with two buttons. */
+  function madeTo(following: 'change' | 'speed') {
+    const rig = withKnobs() as Record<string, unknown[]> & { boards: { pins: unknown[] }[] };
+    rig.boards[0].pins.push(...buttons.map((pin) => ({ pin, label: `${pin}`, can: ['input'] })));
+    rig.signals = buttons.map((channel, k) => ({
+      ...{ id: `button-${k}`, name: `Button ${k}`, note: '', way: 'in', board: 'pwm', channel },
+      ...(k === 0 && { activeLow: true, pull: 'up' }),
+    }));
+    const own = described(rig, 'pwm');
+    return compile(sources(own, 'hand', { kind: 'hand', control: handControlOf(own, { following, buttons: true }) }));
+  }
+  it('goes as far as knobs are turned, from wherever it stands, and no further than their tables', () => {
+    const relative = madeTo('change');
+    const still = live(relative, wake);
+    // Nothing moves by itself, wherever the knobs stand.
+    expect(followed(still).last).toEqual(board.motors.map(({ rest }) => rest));
+    const turned = live(relative, [...wake, 'analog 18 572', '. 5000000']);
+    const by = placeAt('turn', 572) - placeAt('turn', 512);
+    expect(Math.abs(followed(turned).last[turn] - board.motors[turn].rest - by)).toBeLessThanOrEqual(2);
+    keepsSpeed(turned);
+    keepsRamp(turned);
+    const far = live(relative, [...wake, 'analog 18 1023', '. 8000000']);
+    const { places } = control.knobs.find(({ leader }) => leader.joint === 'turn')!;
+    expect(followed(far).last[turn]).toBeLessThanOrEqual(Math.max(...places));
+    expect(followed(far).last[turn]).toBeGreaterThanOrEqual(Math.min(...places));
+    // Held, turned meanwhile, let go on: it is where it was held.
+    const held = live(relative, [...wake, '> s', 'analog 18 900', '. 2000000', '> g', '. 3000000']);
+    expect(Math.abs(followed(held).last[turn] - board.motors[turn].rest)).toBeLessThanOrEqual(1);
+  });
+  it('goes as fast as sticks are pushed, stands in their middle, and stops at the end of the way', () => {
+    const sticks = madeTo('speed');
+    const { low, high, places } = control.knobs.find(({ leader }) => leader.joint === 'turn')!;
+    const middle = Math.round((low + high) / 2);
+    const rest = [
+      `analog 18 ${middle}`,
+      `analog 19 ${Math.round((control.knobs[1].low + control.knobs[1].high) / 2)}`,
+      '> g',
+      '. 6000000',
+    ];
+    expect(followed(live(sticks, [...rest, `analog 18 ${middle + 20}`, '. 3000000'])).last[turn]).toBe(
+      board.motors[turn].rest,
+    );
+    const speedAt = (count: number): number => {
+      const heard = live(sticks, [...rest, `analog 18 ${count}`, '. 400000', '. 400000']);
+      const [before, after] = [heard.slice(0, -1), heard].map((parts) => followed(parts).last[turn]);
+      keepsSpeed(heard);
+      keepsRamp(heard);
+      return (after - before) / 0.4;
+    };
+    const [half, more] = [middle + (high - middle) * 0.4, middle + (high - middle) * 0.7].map((count) =>
+      speedAt(Math.round(count)),
+    );
+    expect(Math.sign(half)).toBe(Math.sign(places.at(-1)! - places[0]));
+    // A third and two thirds of what is left beyond the dead middle.
+    expect(more / half).toBeCloseTo(2, 0);
+    expect(speedAt(Math.round(middle - (high - middle) * 0.4)) / half).toBeCloseTo(-1, 0);
+    const released = live(sticks, [
+      ...rest,
+      `analog 18 ${high}`,
+      '. 300000',
+      `analog 18 ${middle}`,
+      '. 2000000',
+      '. 2000000',
+    ]);
+    expect(followed(released.slice(0, -1)).last[turn]).toBe(followed(released).last[turn]);
+    keepsRamp(released);
+    const end = followed(live(sticks, [...rest, `analog 18 ${high}`, '. 20000000'])).last[turn];
+    expect(Math.abs(end - places.at(-1)!)).toBeLessThanOrEqual(1);
+  });
+  it('goes to kept poses at its buttons, each by itself, and not for a twitch of one', () => {
+    const program = madeTo('change');
+    const [first, second] = [
+      (on: boolean) => `pin ${buttons[0]} ${Number(!on)}`,
+      (on: boolean) => `pin ${buttons[1]} ${Number(on)}`,
+    ];
+    const off = [first(false), second(false)];
+    const twitch = live(program, [...off, ...wake, second(true), '. 10000', second(false), '. 3000000']);
+    expect(followed(twitch).last).toEqual(board.motors.map(({ rest }) => rest));
+    for (const [press, preset] of [
+      [first(true), 0],
+      [second(true), 1],
+    ] as const) {
+      const { last } = followed(live(program, [...off, ...wake, press, '. 8000000']));
+      for (const [k, place] of control.presets[preset].places.entries())
+        expect(Math.abs(last[k] - place)).toBeLessThanOrEqual(1);
+    }
   });
 });

@@ -1,7 +1,7 @@
 /** What a board runs: generated sources of firmware. */
 export { linkBudget, type LinkBudget } from './budget';
 export { describe, type Described, type FirmwareMotor, type FirmwareSignal } from './described';
-export { handControlOf, KNOB_PLACES, type HandControl } from './knobs';
+export { followings, handControlOf, KNOB_PLACES, type HandControl } from './knobs';
 export { registersOf, type Registers } from './registers';
 export { BAUD, driverDivider, sources, ticksPerMs, type FirmwareFile } from './sources';
 export { scriptOf } from './script';

@@ -28,7 +28,17 @@ export interface Preset {
   /** Of each motor of the board. */
   readonly places: readonly number[];
 }
+export const followings = ['place', 'change', 'speed'] as const;
+/**
+ * How motors follow. place: where a knob stands; change: as far as it is turned from where it was when it took over; speed: like a stick,
+ * as fast as it is off its middle, and standing in it.
+ */
+export type Following = (typeof followings)[number];
+
 export interface HandControl extends Speeds {
+  readonly following: Following;
+  /** Inputs (places in the board's signals) that choose the kept poses, in their order. */
+  readonly buttons: readonly number[];
   readonly sensors: readonly KnobSensor[];
   readonly knobs: readonly Knob[];
   readonly presets: readonly Preset[];
@@ -42,8 +52,17 @@ export const KNOB_PLACES = 17;
 /** Presets have the letters 1 to 9. */
 const MOST_PRESETS = 9;
 
-export function handControlOf(described: Described, startMs: number | null): HandControl {
-  const { rig, build, mechanism, motors, board } = described;
+export interface HandChoice {
+  readonly startMs?: number | null;
+  readonly following?: Following;
+  /** Whether inputs choose kept poses. */
+  readonly buttons?: boolean;
+}
+export function handControlOf(
+  described: Described,
+  { startMs = null, following = 'place', buttons = false }: HandChoice = {},
+): HandControl {
+  const { rig, build, mechanism, motors, board, signals } = described;
   const pins = sensorPins(rig).filter(({ line, channel }) => line === board.id && channel < 256);
   const sensors: KnobSensor[] = [];
   const left: Leader[] = [];
@@ -82,5 +101,9 @@ export function handControlOf(described: Described, startMs: number | null): Han
     const places = motors.map(({ map, rest }) => (isSpin(map) ? rest : (nativeAt(map, mechanism, pose) ?? rest)));
     return { name, places };
   });
-  return { sensors, knobs, presets, startMs, left, ...speedsOf(described) };
+  const inputs = signals.flatMap(({ isOutput, stops }, k) => (isOutput || stops ? [] : [k]));
+  return {
+    ...{ sensors, knobs, presets, startMs, left, following, ...speedsOf(described) },
+    buttons: buttons ? inputs.slice(0, presets.length) : [],
+  };
 }

@@ -30,7 +30,7 @@ const FAR = 360;
 
 export function registersOf(described: Described, station: number, baud: number): Registers {
   const { mechanism, motors, rig } = described;
-  const { presets, perS, gentlePerS } = handControlOf(described, null);
+  const { presets, perS, gentlePerS } = handControlOf(described);
   const slots = [...new Set(motors.flatMap(({ map }) => (!isSpin(map) && map.slots.length === 1 ? map.slots : [])))];
   const joints = slots.map((slot): RegisterJoint => {
     const own = motors.flatMap(({ map }, k) =>

@@ -283,7 +283,7 @@ function ofRegisters(described: Described, registers: Registers): string[] {
 }
 
 function ofHand(described: Described, control: HandControl): string[] {
-  const { sensors, knobs, startMs } = control;
+  const { sensors, knobs, startMs, following, buttons } = control;
   return [
     ...ofStart(described, startMs),
     '',
@@ -309,6 +309,12 @@ function ofHand(described: Described, control: HandControl): string[] {
       ),
     )}};`,
     `static const int32_t PLACES[][KNOB_PLACES] PROGMEM = {${rows(knobs.map(({ places }) => numbers(places)))}};`,
+    '',
+    'enum Following : uint8_t { BY_PLACE, BY_CHANGE, BY_SPEED };',
+    `static const Following FOLLOWING_BY = ${{ place: 'BY_PLACE', change: 'BY_CHANGE', speed: 'BY_SPEED' }[following]};`,
+    '// Inputs that choose the kept poses, in their order.',
+    `static const uint8_t BUTTON_COUNT = ${buttons.length};`,
+    `static const uint8_t BUTTONS[] PROGMEM = {${buttons.length ? buttons.join(', ') : '0'}};`,
     '',
     ...ofGoals(control),
   ];
@@ -369,6 +375,12 @@ function head(described: Described, work: Work): string[] {
       ? [
           '',
           `Plays “${table.name}”: ${table.frames.levels.length} frames of ${table.frameMs} ms, ${table.bytes.length} bytes.`,
+        ]
+      : []),
+    ...(work.kind === 'hand' && work.control.buttons.length
+      ? [
+          '',
+          `Buttons: ${work.control.buttons.map((signal, k) => `${signals[signal].name}, ${work.control.presets[k].name}`).join('; ')}.`,
         ]
       : []),
     ...(work.kind === 'steps' ? ['', ...stepsHeld(work.steps)] : []),

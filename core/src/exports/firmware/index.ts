@@ -4,6 +4,7 @@ import { isSpin, linedBoards, shaftSpeed, type DriveMap } from '../../actuators'
 import {
   describe,
   BAUD,
+  followings,
   handControlOf,
   linkBudget,
   scriptOf,
@@ -18,6 +19,7 @@ import {
   tableRoom,
   ticksPerMs,
   type Described,
+  type HandControl,
   type Table,
   type Work,
 } from '../../firmware';
@@ -70,6 +72,18 @@ const options = z.strictObject({
     .max(600)
     .default(10)
     .meta({ title: 'Seconds from power on', step: 1, when: { ...ofStart, start: 'power' } }),
+  follow: z
+    .enum(followings)
+    .default('place')
+    .meta({
+      title: 'Motors go',
+      titles: { place: 'where knobs stand', change: 'as far as knobs turn', speed: 'as fast as sticks are pushed' },
+      when: { kind: 'hand-control' },
+    }),
+  buttons: z
+    .boolean()
+    .default(false)
+    .meta({ title: 'Inputs are buttons for kept poses', when: { kind: 'hand-control' } }),
   station: z
     .number()
     .int()
@@ -190,7 +204,14 @@ function workOf(
     case 'bridge':
       return { kind: 'bridge' };
     case 'hand-control':
-      return { kind: 'hand', control: handControlOf(described, startMsOf(chosen)) };
+      return {
+        kind: 'hand',
+        control: handControlOf(described, {
+          startMs: startMsOf(chosen),
+          following: chosen.follow,
+          buttons: chosen.buttons,
+        }),
+      };
     case 'register-slave':
       return { kind: 'registers', registers: registersOf(described, chosen.station, Number(chosen.baud)) };
     case 'step-player':
@@ -238,6 +259,7 @@ export const firmware = defineExport({
     }
     if (work.kind === 'steps')
       return [size, `The steps: ${kilo(work.steps.bytes.length)} kB; the board works out their motion by itself.`];
+    if (work.kind === 'hand') return [size, ...buttonWords(described, work.control)];
     if (work.kind !== 'bridge') return [size];
     const { baud, pointBytes, pointsPerS, out, back, refreshHz } = linkBudget(described, BAUD);
     const percent = (share: number): string => `${Math.round(share * 100)} %`;
@@ -266,6 +288,12 @@ export const firmware = defineExport({
     }));
   },
 });
+
+/** Which button brings which kept pose. */
+function buttonWords({ signals }: Described, { buttons, presets }: HandControl): string[] {
+  const each = buttons.map((signal, k) => `${signals[signal].name}: ${presets[k].name}`);
+  return each.length ? [`Buttons: ${each.join('; ')}.`] : [];
+}
 
 /** The input that starts it is none of this board's. */
 function checkInput(described: Described, { rig }: Source, { input, kind }: Options): Finding[] {
@@ -378,7 +406,7 @@ function checkJoints(described: Described): Finding[] {
 
 /** Knobs that lead nothing on this board. */
 function checkKnobs(described: Described): Finding[] {
-  const { knobs, left } = handControlOf(described, null);
+  const { knobs, left } = handControlOf(described);
   const place = { station: 'motors', part: 'leader' } as const;
   if (!knobs.length && !left.length) return [finding('firmware-no-knobs', place, { board: described.board.name })];
   return left.map(({ name }) => finding('firmware-knob', place, { knob: name, board: described.board.name }));

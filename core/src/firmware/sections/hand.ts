@@ -15,6 +15,9 @@ static uint8_t nextSensor;
 static uint8_t preset = NONE;
 static int32_t whenChosen[SENSOR_COUNT + 1];
 static bool isLed[KNOB_COUNT + 1];
+// By change: where the motor was as its knob took over, and what the knob's own place was then. By speed: what is left of a whole number.
+static int32_t ledFrom[KNOB_COUNT + 1], turnedFrom[KNOB_COUNT + 1];
+static float pushed[KNOB_COUNT + 1];
 
 static void say() {
   begin(PSTR("board 2 hand"));
@@ -53,6 +56,47 @@ static int32_t placeOf(uint8_t n) {
   return (int32_t)((from + (to - from) * (part - (float)k)) * 256.0f);
 }
 
+// A goal stays between the ends of the knob's table.
+static int32_t withinTable(uint8_t n, int32_t goal) {
+  int32_t low = (int32_t)pgm_read_dword(&PLACES[n][0]) * 256;
+  int32_t high = (int32_t)pgm_read_dword(&PLACES[n][KNOB_PLACES - 1]) * 256;
+  if (low > high) {
+    const int32_t other = low;
+    low = high;
+    high = other;
+  }
+  return goal < low ? low : goal > high ? high : goal;
+}
+static void lead(uint8_t n) {
+  const uint8_t k = pgm_read_byte(&KNOBS[n].motor);
+  isLed[n] = true;
+  caughtUp[k] = false;
+  ledFrom[n] = places[k];
+  turnedFrom[n] = placeOf(n);
+  pushed[n] = 0.0f;
+}
+// Off the middle by a twentieth of its range it stands still; from there on it is faster, up to the motor's speed, the way its table goes.
+static const float DEAD = 0.05f;
+static void push(uint8_t n) {
+  const uint8_t k = pgm_read_byte(&KNOBS[n].motor);
+  const float low = (float)((int32_t)pgm_read_dword(&KNOBS[n].low) * (1 << FINE));
+  const float high = (float)((int32_t)pgm_read_dword(&KNOBS[n].high) * (1 << FINE));
+  float off = ((float)readings[pgm_read_byte(&KNOBS[n].sensor)] - (low + high) / 2.0f) / (high - low) * 2.0f;
+  if (off > 1.0f) off = 1.0f;
+  if (off < -1.0f) off = -1.0f;
+  const float beyond = fabsf(off) - 2.0f * DEAD;
+  if (beyond <= 0.0f) return;
+  const bool rises = (int32_t)pgm_read_dword(&PLACES[n][KNOB_PLACES - 1]) > (int32_t)pgm_read_dword(&PLACES[n][0]);
+  const float perS = perMs((int32_t)pgm_read_dword(&SPEEDS[k].perS)) * beyond / (1.0f - 2.0f * DEAD);
+  pushed[n] += (off > 0.0f) == rises ? perS : -perS;
+  const int32_t whole = (int32_t)pushed[n];
+  pushed[n] -= (float)whole;
+  // It leads by what the motor is away from standing there, no further.
+  const int32_t next = withinTable(n, goals[k] + whole);
+  const int32_t most = (int32_t)(perMs((int32_t)pgm_read_dword(&SPEEDS[k].perS)) * RAMP_MS);
+  if (next - places[k] < most && places[k] - next < most) goals[k] = next;
+}
+
 static void choose(uint8_t n) {
   if (state != FOLLOWING || n >= PRESET_COUNT) return;
   preset = n;
@@ -72,10 +116,22 @@ static void takeOver() {
       int32_t turned = readings[sensor] - whenChosen[sensor];
       if (turned < 0) turned = -turned;
       if (turned < (range * (1 << FINE)) / 32) continue;
-      isLed[n] = true;
-      caughtUp[pgm_read_byte(&KNOBS[n].motor)] = false;
+      lead(n);
     }
-    goals[pgm_read_byte(&KNOBS[n].motor)] = placeOf(n);
+    const uint8_t k = pgm_read_byte(&KNOBS[n].motor);
+    if (FOLLOWING_BY == BY_PLACE) goals[k] = placeOf(n);
+    else if (FOLLOWING_BY == BY_CHANGE) goals[k] = withinTable(n, ledFrom[n] + placeOf(n) - turnedFrom[n]);
+    else push(n);
+  }
+}
+// Buttons choose kept poses, once each has been on for a while.
+static const uint8_t STEADY_MS = 20;
+static uint8_t onMs[BUTTON_COUNT + 1];
+static void pressed() {
+  for (uint8_t n = 0; n != BUTTON_COUNT; n++) {
+    const Signal* at = &SIGNALS[pgm_read_byte(&BUTTONS[n])];
+    if (isHigh(pgm_read_byte(&at->pin)) != (bool)pgm_read_byte(&at->level)) onMs[n] = 0;
+    else if (onMs[n] < STEADY_MS && ++onMs[n] == STEADY_MS) choose(n);
   }
 }
 static uint16_t sinceMs;
@@ -83,7 +139,11 @@ static uint8_t woken;
 static void go() {
   if (isStopped()) return;
   for (uint8_t k = 0; k < MOTOR_COUNT; k++) caughtUp[k] = false;
-  if (state == HOLDING) state = FOLLOWING;
+  if (state == HOLDING) {
+    state = FOLLOWING;
+    if (FOLLOWING_BY != BY_PLACE)
+      for (uint8_t n = 0; n != KNOB_COUNT; n++) lead(n);
+  }
   if (state != WAITING) return;
   state = WAKING;
   woken = 0;
@@ -113,9 +173,10 @@ static void everyMs() {
     } else {
       state = FOLLOWING;
       preset = NONE;
-      for (uint8_t n = 0; n < KNOB_COUNT + 1; n++) isLed[n] = true;
+      for (uint8_t n = 0; n != KNOB_COUNT; n++) lead(n);
     }
   }
+  pressed();
   if (state == FOLLOWING) takeOver();
   if (state >= FOLLOWING) move();
   for (uint8_t k = 0; k < MOTOR_COUNT; k++)
