@@ -1,5 +1,9 @@
 import { describe as group, expect, it } from 'vitest';
-import { tileDipper } from '../../../demo';
+import { demoRigs, tileDipper } from '../../../demo';
+import { linedBoards } from '../actuators';
+import { inUnit } from '../mechanism';
+import type { Rig } from '../rig';
+import { track } from './played.testkit';
 import { compile, live, type Heard } from './compiled.testkit';
 import { described } from './boards.testkit';
 import { handControlOf, sources } from './index';
@@ -224,6 +228,53 @@ group('hand control, compiled', () => {
       const { last } = followed(live(program, [...off, ...wake, press, '. 8000000']));
       for (const [k, place] of control.presets[preset].places.entries())
         expect(Math.abs(last[k] - place)).toBeLessThanOrEqual(1);
+    }
+  });
+
+  it.each(demoRigs().map(({ id }) => id))('of %s: a joint that a motor moves alone follows its knob', (id) => {
+    const document = structuredClone(demoRigs().find((rig) => rig.id === id)!.rig) as Rig;
+    const [{ id: boardId }] = linedBoards(document);
+    const bare = described(document, boardId);
+    const k = bare.motors.findIndex(({ map }) => !('stopUs' in map) && map.slots.length === 1);
+    const { map, rest } = bare.motors[k];
+    const slot = map.slots[0];
+    const { mechanism } = bare;
+    const [low, high] = [mechanism.lower[slot], mechanism.upper[slot]].map((si) => inUnit(mechanism, slot, si));
+    const [channel] = bare.freePins;
+    Object.assign(document, {
+      sensors: [
+        {
+          ...{ id: 'knob', name: 'Knob', kind: 'potentiometer', joint: null, side: 'joint', countsPerTurn: 1228 },
+          ...{ wraps: false, board: boardId, channel, address: null, port: null, note: '' },
+        },
+      ],
+      leaders: [
+        {
+          ...{ id: 'l', name: 'Lead', sensor: 'knob', joint: mechanism.slotIds[slot], scale: (high - low) / 300 },
+          ...{ offset: low, low: 0, high: 300 },
+        },
+      ],
+    });
+    const own = described(document, boardId);
+    const following = handControlOf(own);
+    const led = compile(sources(own, 'hand', { kind: 'hand', control: following }));
+    const [{ places, low: least, high: most }] = following.knobs;
+    for (const share of [0.35, 0.6]) {
+      const count = Math.round(least + (most - least) * share);
+      const heard = live(led, [
+        `analog ${channel} ${count}`,
+        '> g',
+        `. ${own.rig.powerUp.gapMs * own.motors.length * 1000 + 60_000_000}`,
+      ]);
+      const at = ((count - least) / (most - least)) * (places.length - 1);
+      const wanted = places[Math.floor(at)] + (places[Math.floor(at) + 1] - places[Math.floor(at)]) * (at % 1);
+      const told = track(
+        heard.flatMap(({ happened }) => happened),
+        own,
+        k,
+      );
+      expect(told(-1)).toBe(rest);
+      expect(Math.abs(told(Infinity) - wanted)).toBeLessThanOrEqual(1);
     }
   });
 });

@@ -1,5 +1,8 @@
 import { describe as group, expect, it } from 'vitest';
-import { tileDipper } from '../../../demo';
+import { demoRigs, tileDipper } from '../../../demo';
+import { linedBoards } from '../actuators';
+import type { Rig } from '../rig';
+import { track } from './played.testkit';
 import { compile, live, type Heard } from './compiled.testkit';
 import { described } from './boards.testkit';
 import { registersOf, sources } from './index';
@@ -164,4 +167,35 @@ group('registers of an operator panel, compiled', () => {
     expect(values(given[10])).toEqual([0]);
     expect(pulsesOf(parts, turn).at(-1)).toBe(0);
   });
+
+  it.each(demoRigs().map(({ id }) => id))(
+    'of %s: each joint that a motor moves alone goes where it is told',
+    (id) => {
+      const document = demoRigs().find((rig) => rig.id === id)!.rig as Rig;
+      const own = described(document, linedBoards(document)[0].id);
+      const panel = registersOf(own, 7, 19200);
+      const panelled = compile(sources(own, 'panel', { kind: 'registers', registers: panel }));
+      expect(panel.joints.length).toBeGreaterThan(1);
+      // A third of the way from rest to an end of it, all at once.
+      const targets = panel.joints.map(({ low, high, rest }) =>
+        Math.round(rest + ((high - rest > rest - low ? high : low) - rest) / 3),
+      );
+      const heard = live(panelled, [
+        ...write(1, 1),
+        `. ${own.rig.powerUp.gapMs * own.motors.length * 1000 + 1_000_000}`,
+        ...write(3, 100),
+        ...targets.flatMap((target, k) => write(10 + k, target)),
+        '. 60000000',
+      ]);
+      const happened = heard.flatMap((part) => part.happened);
+      panel.joints.forEach(({ low, high, places, motors, name }, k) => {
+        const at = ((targets[k] - low) / (high - low)) * (places[0].length - 1);
+        const n = Math.min(places[0].length - 2, Math.floor(at));
+        motors.forEach((motor, m) => {
+          const wanted = places[m][n] + (places[m][n + 1] - places[m][n]) * (at - n);
+          expect(Math.abs(track(happened, own, motor)(Infinity) - wanted), name).toBeLessThanOrEqual(1);
+        });
+      });
+    },
+  );
 });
