@@ -16,6 +16,23 @@ test('what goes out is shown before it is a file, and what comes in is said befo
     return { name: download.suggestedFilename(), text: readFileSync(await download.path(), 'utf8') };
   };
   await choose(page, 'Kind of file', 'JSON');
+  // Only poses, and servos as their duty: the table says what the file will.
+  await choose(page, 'Rows', 'only poses');
+  await choose(page, 'Motors as', 'duty, %');
+  await expect(page.getByText(/^15 rows, about [\d.]+ kB\.$/)).toBeVisible();
+  const poses = JSON.parse((await take('JSON')).text) as { timeS: number[]; motors: Record<string, number[]> };
+  expect(poses.timeS).toHaveLength(15);
+  await expect(page.getByRole('row').nth(2)).toContainText(poses.motors['m-turn'][0].toFixed(2));
+  await choose(page, 'Kind of file', 'C header');
+  await expect(page.locator('.finding')).toContainText('A C header holds whole numbers');
+  await choose(page, 'Motors as', 'µs, steps, counts');
+  await choose(page, 'Rows', 'evenly');
+  await page.getByLabel('packed, with what reads it').check();
+  const header = await take('header');
+  expect(header.name).toBe('tile-dipper-dip-commands-50hz.h');
+  await expect(page.getByText(/rows for a program of your own, \d+ bytes of its flash\.$/)).toBeVisible();
+  expect(header.text).toContain('commands_next');
+  await choose(page, 'Kind of file', 'JSON');
   const commands = await take('JSON');
   expect(commands.name).toBe('tile-dipper-dip-commands-50hz.json');
   expect(Object.keys(JSON.parse(commands.text).motors)).toContain('m-turn');
@@ -84,6 +101,14 @@ test('the program of a board is read before it is a folder, and what it cannot d
 }) => {
   await open(page, server, 'hand-off');
   const kinds = page.getByRole('group', { name: 'What to write' });
+  const taken = async () => {
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: 'Download ZIP', exact: true }).click(),
+    ]);
+    expect(download.suggestedFilename()).toBe('tile-dipper-dip-player.zip');
+    return unzipSync(readFileSync(await download.path()));
+  };
   await kinds.getByRole('button', { name: 'Firmware' }).click();
   const files = page.getByRole('group', { name: 'File', exact: true });
   await expect(files.getByRole('button')).toHaveText(['tile-dipper-bridge.ino', 'rig.h']);
@@ -98,18 +123,18 @@ test('the program of a board is read before it is a folder, and what it cannot d
   await expect(page.getByRole('textbox', { name: 'tile-dipper-bridge/rig.h' })).toContainText('MOTOR_COUNT = 5;');
 
   await choose(page, 'What it is to do', 'play it without a computer');
+  await choose(page, 'Routines', 'all of them, by the letters 1 to 9');
+  await expect(page.getByText(/^The steps: [\d.]+ kB; the board works out their motion by itself\.$/)).toBeVisible();
+  expect(strFromU8((await taken())['tile-dipper-dip-player/rig.h'])).toContain('ROUTINE_COUNT = 5;');
+
+  await choose(page, 'What it is to do', 'play it from a table');
   await choose(page, 'Frames a second', '25');
   await expect(page.getByText(/^tile-dipper-dip-player, 2 files, [\d.]+ kB$/)).toBeVisible();
   // Seconds are asked where they count.
   await expect(page.getByLabel('Seconds from power on')).toHaveCount(0);
   await choose(page, 'It begins', 'by itself, after a while');
   await type(page, 'Seconds from power on', 7);
-  const [download] = await Promise.all([
-    page.waitForEvent('download'),
-    page.getByRole('button', { name: 'Download ZIP', exact: true }).click(),
-  ]);
-  expect(download.suggestedFilename()).toBe('tile-dipper-dip-player.zip');
-  const folder = unzipSync(readFileSync(await download.path()));
+  const folder = await taken();
   expect(Object.keys(folder)).toEqual([
     'tile-dipper-dip-player/tile-dipper-dip-player.ino',
     'tile-dipper-dip-player/rig.h',
@@ -123,6 +148,13 @@ test('the program of a board is read before it is a folder, and what it cannot d
   await choose(page, 'Routine', 'Load one shelf');
   await expect(page.getByText('a table would go on whatever they say')).toBeVisible();
   await expect(page.getByRole('button', { name: /^Download/ })).toBeDisabled();
+  // A player of its steps asks them, and may be begun by one.
+  await choose(page, 'What it is to do', 'play it without a computer');
+  await choose(page, 'Started by', 'Kiln door open');
+  await expect(page.getByRole('textbox', { name: /kiln-shelf-loader-load-player\.ino$/ })).toContainText(
+    'this program homes them once they have come on',
+  );
+  await expect(page.getByRole('button', { name: 'Download ZIP', exact: true })).toBeEnabled();
   await choose(page, 'What it is to do', 'drive it from here');
   await expect(page.getByRole('button', { name: 'Download ZIP', exact: true })).toBeEnabled();
 });

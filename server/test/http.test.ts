@@ -328,6 +328,14 @@ describe('compute calls', () => {
     );
     const player = await ask({ routineId: 'dip', options: { kind: 'table-player', rate: '25' } });
     expect(player.body.files[1].text).toContain('FRAME_MS = 40');
+    const stepwise = await ask({
+      rigId: 'kiln-shelf-loader',
+      routineId: 'load',
+      options: { kind: 'step-player', input: 'door', again: true },
+    });
+    expect(stepwise.body.files[1].text).toMatch(/START_INPUT = \d+;[^]*AGAIN = true;[^]*HOMING_ENTRY = \d+;/);
+    const elsewhere = await ask({ routineId: 'dip', options: { kind: 'step-player', input: 'door' } });
+    expect([elsewhere.status, elsewhere.body.code]).toEqual([422, 'firmware-input']);
     const [none, waits] = await Promise.all([
       ask({ options: { kind: 'table-player' } }),
       ask({ rigId: 'kiln-shelf-loader', routineId: 'load', options: { kind: 'table-player' } }),
