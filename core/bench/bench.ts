@@ -290,3 +290,9 @@ const source: Source = {
 };
 for (const kind of ['bridge', 'table-player', 'register-slave'])
   ms(`firmware.generate.${kind}`, 5, () => void firmware.write(source, { kind }));
+// Nothing is kept of a rig that is another one.
+ms(
+  'firmware.generate.step-player',
+  5,
+  () => void firmware.write({ ...source, rig: { ...rig } }, { kind: 'step-player' }),
+);

@@ -15,6 +15,10 @@ import type { Build, Rig } from '../rig';
 
 export type Values = readonly (readonly [map: CommandMap, value: number])[];
 
+/** What a motor is sent at a pose with speeds (slots, SI); null where its linkage cannot go there. */
+export const valueAt = (map: CommandMap, mechanism: Mechanism, q: Float64Array, v: Float64Array): number | null =>
+  isSpin(map) ? spinPulse(map, mechanism, q, v) : nativeAt(map, mechanism, q);
+
 /**
  * What motors are sent at a pose with speeds (slots, SI): whole numbers inside each one's own range; a drive whose linkage cannot go
  * there is left out.
@@ -26,7 +30,7 @@ export const valuesAt = (
   v: Float64Array,
 ): Values =>
   maps.flatMap((map): [CommandMap, number][] => {
-    const value = isSpin(map) ? spinPulse(map, mechanism, q, v) : nativeAt(map, mechanism, q);
+    const value = valueAt(map, mechanism, q, v);
     return value === null ? [] : [[map, value]];
   });
 

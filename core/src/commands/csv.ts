@@ -28,6 +28,9 @@ export function columnHead(rig: Pick<Rig, 'boards'>, map: CommandMap, form: Comm
   return `${map.code}_${formOf(map, form).ending} (${words ? `${words.board}: pin ${words.pin}` : 'no pin'})`;
 }
 
+/** Rows that become one text at a time: with all at once far more is kept meanwhile. */
+const TOGETHER = 500;
+
 /** RFC 4180 text. */
 export function tableToCsv(
   rig: Pick<Rig, 'boards'>,
@@ -57,17 +60,25 @@ export function tableToCsv(
     first === 'number'
       ? String(row)
       : number(table.timeS[row] - (first === 'takes' && row ? table.timeS[row - 1] : 0), decimals + 1);
-  const data = Array.from(table.timeS, (_, row) => [
-    begins(row),
-    ...(wantsNatives
-      ? forms.map(({ of, isWhole }, k) => {
-          const value = of(table.natives[k], row);
-          return isWhole ? String(value) : number(value, decimals);
-        })
-      : []),
-    ...(wantsJoints ? table.joints.map((values) => number(values[row], decimals)) : []),
-    ...(wantsJoints ? table.spun.map(({ speeds }) => number(speeds[row], decimals)) : []),
-    ...(folds ? [String(foldOf.get(row)?.first ?? ''), String(foldOf.get(row)?.times ?? '')] : []),
-  ]);
-  return csvOf(head ? fields : null, data, delimiter);
+  const { natives } = table;
+  const joints = wantsJoints ? [...table.joints, ...table.spun.map(({ speeds }) => speeds)] : [];
+  // Numbers alone: nothing in a row has to be quoted or made harmless.
+  const parts: string[] = head ? [csvOf(fields, [], delimiter)] : [];
+  let lines: string[] = [];
+  for (let row = 0; row < table.timeS.length; row++) {
+    let line = begins(row);
+    if (wantsNatives)
+      for (let k = 0; k < forms.length; k++) {
+        const value = form === 'whole' ? natives[k][row] : forms[k].of(natives[k], row);
+        line += delimiter + (forms[k].isWhole ? String(value) : number(value, decimals));
+      }
+    for (const values of joints) line += delimiter + number(values[row], decimals);
+    const again = foldOf.get(row);
+    if (folds) line += `${delimiter}${again?.first ?? ''}${delimiter}${again?.times ?? ''}`;
+    lines.push(`${line}\r\n`);
+    if (lines.length < TOGETHER && row < table.timeS.length - 1) continue;
+    parts.push(lines.join(''));
+    lines = [];
+  }
+  return parts.join('');
 }

@@ -10,7 +10,7 @@ import {
 } from '../actuators';
 import type { Mechanism } from '../mechanism';
 import { sampleBuffers, sampleTimes, type Motion } from '../motion';
-import { valuesAt } from './channels';
+import { valueAt } from './channels';
 
 export interface CommandTable {
   readonly timeS: Float64Array;
@@ -45,45 +45,81 @@ export function commandsAt(
   timeS: Float64Array,
 ): CommandTable {
   const natives = maps.map(() => new Int32Array(timeS.length));
+  const [p, v, a] = sampleBuffers(mechanism.m);
+  const before = new Float64Array(mechanism.m);
+  const stands = (map: CommandMap): boolean => !isSpin(map) && map.slots.every((slot) => p[slot] === before[slot]);
+  for (let i = 0; i < timeS.length; i++) {
+    motion.sampleInto(p, v, a, timeS[i]);
+    for (let k = 0; k < maps.length; k++) {
+      const last = i > 0 ? natives[k][i - 1] : 0;
+      natives[k][i] = i > 0 && stands(maps[k]) ? last : (valueAt(maps[k], mechanism, p, v) ?? last);
+    }
+    before.set(p);
+  }
   // Drives of one transmission are read back together.
   const whole = mapGroups(maps.filter((map): map is DriveMap => !isSpin(map))).filter(
     (group) => group.length === group[0].transmission.drives.length,
   );
-  const slots = whole.flatMap((group) => group[0].slots);
-  const joints = slots.map(() => new Float64Array(timeS.length));
-  const column = new Map(slots.map((slot, k) => [slot, joints[k]]));
   const spins = maps.filter(isSpin).filter((map) => map.slots.length === 1);
-  const spun = spins.map((map) => ({ slot: ownSlot(map), speeds: new Float64Array(timeS.length) }));
-  const now = new Map<CommandMap, number>(maps.map((map) => [map, 0]));
-  const [p, v, a] = sampleBuffers(mechanism.m);
-  timeS.forEach((t, i) => {
-    motion.sampleInto(p, v, a, t);
-    for (const [map, value] of valuesAt(maps, mechanism, p, v)) now.set(map, value);
-    maps.forEach((map, k) => (natives[k][i] = now.get(map)!));
-    for (const group of whole) {
-      const meant = jointsMeant(
-        group,
-        group.map((map) => now.get(map)!),
-      );
-      group[0].slots.forEach((slot, k) => (column.get(slot)![i] = meant?.[k] ?? NaN));
-    }
-    spins.forEach((map, k) => {
-      spun[k].speeds[i] = jointSpeedMeant(map, mechanism, p, now.get(map)!) ?? NaN;
-    });
-  });
-  return { timeS, maps, natives, slots, joints, spun };
+  const column = (map: CommandMap): Int32Array => natives[maps.indexOf(map)];
+  const joints = once(() =>
+    whole.flatMap((group) => {
+      const columns = group.map(column);
+      const meant = group[0].slots.map(() => new Float64Array(timeS.length));
+      for (let i = 0; i < timeS.length; i++) {
+        const values = jointsMeant(
+          group,
+          columns.map((numbers) => numbers[i]),
+        );
+        meant.forEach((own, k) => (own[i] = values?.[k] ?? NaN));
+      }
+      return meant;
+    }),
+  );
+  const spun = once(() =>
+    spins.map((map) => {
+      const own = column(map);
+      const speeds = new Float64Array(timeS.length);
+      for (let i = 0; i < timeS.length; i++) {
+        motion.sampleInto(p, v, a, timeS[i]);
+        speeds[i] = jointSpeedMeant(map, mechanism, p, own[i]) ?? NaN;
+      }
+      return { slot: ownSlot(map), speeds };
+    }),
+  );
+  return {
+    ...{ timeS, maps, natives, slots: whole.flatMap((group) => group[0].slots) },
+    get joints() {
+      return joints();
+    },
+    get spun() {
+      return spun();
+    },
+  };
+}
+
+/** Worked out when it is first asked for. */
+function once<T>(make: () => T): () => T {
+  let made: { readonly value: T } | null = null;
+  return () => (made ??= { value: make() }).value;
 }
 
 /** Some rows of a table. */
 export function rowsOf(table: CommandTable, kept: readonly number[]): CommandTable {
-  const { timeS, natives, joints, spun } = table;
+  const { timeS, maps, natives, slots } = table;
   const some = (values: Float64Array): Float64Array => Float64Array.from(kept, (row) => values[row]);
+  const joints = once(() => table.joints.map(some));
+  const spun = once(() => table.spun.map(({ slot, speeds }) => ({ slot, speeds: some(speeds) })));
   return {
-    ...table,
+    ...{ maps, slots },
     timeS: some(timeS),
     natives: natives.map((numbers) => Int32Array.from(kept, (row) => numbers[row])),
-    joints: joints.map(some),
-    spun: spun.map(({ slot, speeds }) => ({ slot, speeds: some(speeds) })),
+    get joints() {
+      return joints();
+    },
+    get spun() {
+      return spun();
+    },
   };
 }
 
