@@ -19,7 +19,8 @@ test('what goes out is shown before it is a file, and what comes in is said befo
   // Only poses, and servos as their duty: the table says what the file will.
   await choose(page, 'Rows', 'only poses');
   await choose(page, 'Motors as', 'duty, %');
-  await expect(page.getByText(/^15 rows, about [\d.]+ kB\.$/)).toBeVisible();
+  await expect(page.getByText(/^About [\d.]+ kB\.$/)).toBeVisible();
+  await expect(page.locator('p.count')).toContainText('15 rows');
   const poses = JSON.parse((await take('JSON')).text) as { timeS: number[]; motors: Record<string, number[]> };
   expect(poses.timeS).toHaveLength(15);
   await expect(page.getByRole('row').nth(2)).toContainText(poses.motors['m-turn'][0].toFixed(2));

@@ -377,6 +377,7 @@ function head(described: Described, work: Work): string[] {
           `Plays “${table.name}”: ${table.frames.levels.length} frames of ${table.frameMs} ms, ${table.bytes.length} bytes.`,
         ]
       : []),
+    ...beginWords(described, work),
     ...(work.kind === 'hand' && work.control.buttons.length
       ? [
           '',
@@ -400,6 +401,23 @@ function head(described: Described, work: Work): string[] {
         ? ` Steps come from a timer, ${ticksPerMs(board)},000 ticks a second, at most one step an axis and tick.`
         : ''),
   ].map((row) => inComment(row).trimEnd());
+}
+
+/** What makes a player begin, beside the letter. */
+function beginWords({ signals }: Described, work: Work): string[] {
+  if (work.kind !== 'player' && work.kind !== 'steps') return [];
+  const { startMs, startInput, again } = work.kind === 'player' ? work.table : work.steps;
+  const words = [
+    ...(startMs === null ? [] : [`by itself ${startMs / 1000} s after power has come`]),
+    ...(startInput === null ? [] : [`when input “${signals[startInput].name}” comes`]),
+  ];
+  return [
+    '',
+    ...(words.length
+      ? [`Begins ${words.join(', and ')}, beside the letter g. KEEP CLEAR: nothing else is asked.`]
+      : []),
+    again ? 'Ends never: it begins again by itself.' : 'Stands where it ends.',
+  ];
 }
 
 const stepsHeld = ({ routines, bytes, counters, lowPass }: Steps): string[] => [

@@ -99,7 +99,7 @@ const options = z.strictObject({
   head: z
     .boolean()
     .default(true)
-    .meta({ title: 'First line says what the columns are', when: { format: 'csv' } }),
+    .meta({ title: 'A line of names first', when: { format: 'csv' } }),
   packed: z
     .boolean()
     .default(false)
@@ -217,10 +217,10 @@ export const commands = defineExport({
     if (!made) return [];
     const { table, folds } = made;
     const rows = `${table.timeS.length} rows`;
-    const again = folds?.length ? `, ${folds.length} stretches of them again and again` : '';
+    const again = folds?.length ? `; stretches that come again: ${folds.length}` : '';
     return chosen.format === 'h'
       ? [`${rows} for a program of your own, ${headerBytes(table, headerOf(chosen))} bytes of its flash.`]
-      : [`${rows}${again}, about ${kilo(textBytes(source, made, chosen))} kB.`];
+      : [`About ${kilo(textBytes(source, made, chosen))} kB${again}.`];
   },
   write: (source, chosen) => {
     const made = commandRows(source, chosen);
