@@ -33,10 +33,15 @@ test('a device is paired, watches, drives once it may, and is out once it is rem
   await tablet.getByLabel('Code').fill(code.replace(' ', '') === '00000000' ? '11111111' : '00000000');
   await tablet.getByRole('button', { name: 'Pair' }).click();
   await expect(tablet.getByRole('alert')).toContainText('not the code that the computer shows');
+  // Codes are taken at their pace. Once one was, the field is gone, however long the shelf takes to come.
+  const inside = tablet.getByRole('link', { name: 'Tile dipper' });
   await expect(async () => {
-    await tablet.getByLabel('Code').fill(code);
-    await tablet.getByRole('button', { name: 'Pair' }).click();
-    await expect(tablet.getByRole('link', { name: 'Tile dipper' })).toBeVisible({ timeout: 3000 });
+    const field = tablet.getByLabel('Code');
+    if (await field.isVisible()) {
+      await field.fill(code, { timeout: 3000 });
+      await tablet.getByRole('button', { name: 'Pair' }).click({ timeout: 3000 });
+    }
+    await expect(inside).toBeVisible({ timeout: 3000 });
   }).toPass();
   // Who comes in has no say in who else does.
   await expect(tablet.getByText('Other devices')).toHaveCount(0);
