@@ -1,5 +1,5 @@
 // How long firmware takes for its millisecond on the small class (8 bits, 16 MHz): run by a simulator of that processor, its own
-// timer counts. Pins, pulses and bus do nothing here; a line of input comes in every so many milliseconds.
+// timer counts, with the ticks for steppers of that millisecond. Pins, pulses and bus do nothing here; a line of input comes in every so many milliseconds.
 //
 // input.h has INPUT_LINES (texts in flash), INPUT_COUNT, FIRST_LINE_MS, LINE_EVERY_MS, COUNT_FROM_MS and MILLISECONDS. Says `mean most`, in
 // half µs, on its serial line.
@@ -12,9 +12,15 @@
 
 static uint32_t now;
 uint32_t micros() { return now; }
-void standInTick(uint32_t, void (*)()) {}
+static uint8_t ticksAMs = 0;
+static void (*tickNow)() = nullptr;
+void standInTick(uint32_t everyMicros, void (*tick)()) {
+  ticksAMs = (uint8_t)(1000 / everyMicros);
+  tickNow = tick;
+}
 void noInterrupts() { cli(); }
 void interrupts() { sei(); }
+volatile uint8_t standInPorts[8];
 static uint8_t levels[64];
 void pinMode(uint8_t, uint8_t) {}
 void digitalWrite(uint8_t pin, uint8_t level) { levels[pin & 63] = level; }
@@ -79,6 +85,7 @@ int main() {
     if (line < INPUT_COUNT && ms >= FIRST_LINE_MS + (uint32_t)line * LINE_EVERY_MS) come = (const char*)pgm_read_word(&INPUT_LINES[line++]);
     TCNT1 = 0;
     loop();
+    for (uint8_t n = 0; n < ticksAMs; n++) tickNow();
     const uint16_t took = TCNT1;
     if (ms < COUNT_FROM_MS) continue;
     sum += took;

@@ -7,6 +7,11 @@
 #define STAND_IN 1
 #if defined(__AVR__)
 #include <avr/pgmspace.h>
+// Ports, as platforms for such boards have them.
+extern volatile uint8_t standInPorts[8];
+#define digitalPinToPort(pin) ((pin) / 8)
+#define digitalPinToBitMask(pin) (1 << (pin) % 8)
+#define portOutputRegister(port) (&standInPorts[(port) & 7])
 #else
 #define PROGMEM
 #define PSTR(text) (text)

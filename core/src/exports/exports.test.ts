@@ -291,6 +291,19 @@ describe('what is written', () => {
       expect(back.ok && back.rig).toEqual(source.rig);
     }
   });
+  it('a program that would be busy all the time of a small board is refused, and no other', () => {
+    const loader = kilnLoader();
+    const on = (kind: string): Rig => ({
+      ...loader,
+      boards: loader.boards.map((board) => (board.id === 'steps' ? { ...board, kind } : board)) as Rig['boards'],
+    });
+    const codes = (kind: string): string[] =>
+      exportOf('firmware')!
+        .lacks(sourceOf(on(kind)), { kind: 'bridge', board: 'steps' })
+        .map(({ code }) => code);
+    expect(codes('large-8-bit')).toEqual(['firmware-slow']);
+    expect(codes('32-bit')).toEqual([]);
+  });
   it('commands say what is missing: motion, motors on pins, or room for the rows', () => {
     const { write, lacks } = exportOf('commands')!;
     const source = sourceOf(tileDipper());

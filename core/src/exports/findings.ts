@@ -87,6 +87,11 @@ export const exportsFindings = defineFindings({
     'The program would need about {got} bytes of memory; {board} has room for {max}.',
     'Take a larger board, or have fewer motors on this one.',
   ),
+  'firmware-slow': error(
+    422,
+    'The program would be busy {got} % of the time of {board}; more than {max} % leaves nothing for what comes late.',
+    'Take a faster board, or have fewer motors on this one.',
+  ),
   'firmware-waits': error(
     422,
     '“{routine}” asks inputs what to do; a table would go on whatever they say.',

@@ -1,11 +1,11 @@
 import fc from 'fast-check';
 import { describe as group, expect, it } from 'vitest';
-import { demoRigs } from '../../../demo';
+import { demoRigs, kilnLoader, tileDipper } from '../../../demo';
 import { linedBoards } from '../actuators';
 import { admit } from '../admit';
 import { encodeHost, MAX_LINE, pointLines } from '../board';
 import { described } from './boards.testkit';
-import { linkBudget } from './index';
+import { busyPercent, linkBudget, type Described } from './index';
 
 const boards = demoRigs().flatMap(({ rig }) => {
   const admitted = admit(rig);
@@ -39,5 +39,30 @@ group('what a line carries', () => {
       expect(fast.back).toBeCloseTo(slow.back / 2, 9);
       expect(Math.max(slow.out, slow.back)).toBeLessThan(1);
     }
+  });
+});
+
+group('time', () => {
+  it('a program is busy for its motors, more for steppers, and nothing is said of boards that are not known', () => {
+    const document = structuredClone(tileDipper());
+    const on = (kind: Described['board']['kind'], of: Described): Described => ({
+      ...of,
+      board: { ...of.board, kind },
+    });
+    const dipper = described(document, 'pwm');
+    const loader = described(kilnLoader(), 'steps');
+    for (const kind of ['bridge', 'player', 'steps'] as const) {
+      expect(busyPercent(dipper, { kind })).toBeNull();
+      const small = busyPercent(on('small-8-bit', dipper), { kind })!;
+      // What running five servos on the small class gave was under 60.
+      expect(small).toBeLessThan(60);
+      const fewer = { ...on('small-8-bit', dipper), motors: dipper.motors.slice(1) };
+      expect(busyPercent(fewer, { kind })!).toBeLessThan(small);
+      const servos = loader.motors.map((motor) => ({ ...motor, kind: 'pulse-pin' as const }));
+      expect(busyPercent(on('small-8-bit', loader), { kind })!).toBeGreaterThan(
+        busyPercent({ ...on('small-8-bit', loader), motors: servos }, { kind })!,
+      );
+    }
+    expect(busyPercent(on('small-8-bit', dipper), { kind: 'hand' })).toBeNull();
   });
 });

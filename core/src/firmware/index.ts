@@ -8,5 +8,5 @@ export { scriptOf } from './script';
 export { stepsOf, type NoSteps, type Steps, type StepsChoice } from './steps';
 export { lawOf, piecesOf, shareAt } from './pieces';
 export { tableOf, type Switching, type Table, type TableChoice } from './table';
-export { sizeOf, SMALL_MEMORY, tableRoom, type Size } from './room';
+export { busyPercent, sizeOf, SMALL_MEMORY, tableRoom, type Size } from './room';
 export type { Work } from './work';

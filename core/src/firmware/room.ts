@@ -105,3 +105,20 @@ export const outBytes = ({ motors, freePins }: Described): number =>
   motors.length + Math.min(freePins.length, 8) > 12 ? 360 : 240;
 /** Memory (bytes) of the small class that a program may have: the rest is the platform's own, and the stack. */
 export const SMALL_MEMORY = 1500;
+
+/** Of a millisecond (%), on the 8-bit boards at 16 MHz: whatever comes, for each motor, and for each stepper beside that. */
+const busy: Partial<Record<Work['kind'], readonly [all: number, motor: number, stepper: number]>> = {
+  bridge: [5, 3.4, 9.5],
+  player: [5, 3.9, 7.4],
+  steps: [22, 3.5, 5],
+};
+/**
+ * About which share (%) of its time a program is busy while all its motors move, by what running it on the small class gave (`npm run
+ * firmware` measures it); null: of such a board, or program, nothing is known.
+ */
+export function busyPercent({ board, motors }: Described, { kind }: Pick<Work, 'kind'>): number | null {
+  const figures = busy[kind];
+  if (!figures || flash[board.kind] === undefined) return null;
+  const [all, motor, stepper] = figures;
+  return all + motor * motors.length + stepper * motors.filter((each) => each.kind === 'stepper').length;
+}

@@ -16,7 +16,7 @@ import { table } from './sections/table';
 import { running } from './sections/running';
 import { slave, slaveTypes } from './sections/slave';
 import { TENTHS, type Registers } from './registers';
-import { outBytes, queueRoom, sensorRoom, sizeOf } from './room';
+import { busyPercent, outBytes, queueRoom, sensorRoom, sizeOf } from './room';
 import { KNOB_PLACES, type HandControl } from './knobs';
 import type { Steps } from './steps';
 import { speedsOf } from './speeds';
@@ -77,7 +77,8 @@ function known(described: Described, work: Work): string[] {
     ...(uses('stepper')
       ? [
           '// Ticks of the timer in a millisecond: the most steps of an axis.',
-          `static const uint16_t TICKS_PER_MS = ${ticksPerMs(described.board)};`,
+          `static const uint8_t TICKS_PER_MS = ${ticksPerMs(described.board)};`,
+          `static const uint8_t STEP_COUNT = ${all.filter(({ kind }) => kind === 'stepper').length};`,
         ]
       : []),
     '',
@@ -352,6 +353,7 @@ function head(described: Described, work: Work): string[] {
   ];
   const steps = all.filter(({ kind: is }) => is === 'stepper').length;
   const size = sizeOf(described, work);
+  const percent = busyPercent(described, work);
   const busUs = all.some(({ kind: is }) => is === 'pulse-driver') ? 150 : 0;
   return [
     `${rig.name}, ${build.name}${revision === null ? '' : `, revision ${revision}`}. Motors: fingerprint ${described.fingerprint}.`,
@@ -399,7 +401,10 @@ function head(described: Described, work: Work): string[] {
       (busUs ? ` A driver takes about ${busUs} µs a channel, one a round.` : '') +
       (steps
         ? ` Steps come from a timer, ${ticksPerMs(board)},000 ticks a second, at most one step an axis and tick.`
-        : ''),
+        : '') +
+      (percent === null
+        ? ''
+        : ` While all motors move that is about ${Math.round(percent)} % of its time, at 16 MHz.`),
   ].map((row) => inComment(row).trimEnd());
 }
 

@@ -4,6 +4,7 @@ import { isSpin, linedBoards, shaftSpeed, type DriveMap } from '../../actuators'
 import {
   describe,
   BAUD,
+  busyPercent,
   followings,
   handControlOf,
   linkBudget,
@@ -230,7 +231,7 @@ export const firmware = defineExport({
   lacks: (source, chosen) => {
     const described = describedOf(source, chosen.board);
     if (!described) return [finding('firmware-no-board', { station: 'motors', part: 'boards' })];
-    const found = [...checkPlace(described, chosen.kind), ...checkMotors(described)];
+    const found = [...checkPlace(described, chosen.kind), ...checkMotors(described, chosen.kind)];
     if (chosen.kind === 'bridge') return found;
     if (chosen.kind === 'register-slave') return [...found, ...checkJoints(described)];
     if (chosen.kind === 'hand-control') return [...found, ...checkKnobs(described)];
@@ -252,7 +253,9 @@ export const firmware = defineExport({
     const work = workOf(described, source, { ...chosen, kind });
     const { flash, memory } = sizeOf(described, work);
     const kilo = (bytes: number): string => (bytes / 1000).toFixed(1);
-    const size = `About ${kilo(flash)} kB of flash and ${kilo(memory)} kB of memory on an 8-bit board, beside the platform’s own parts.`;
+    const busy = busyPercent(described, work);
+    const time = busy === null ? '' : ` It is busy about ${Math.round(busy)} % of its time.`;
+    const size = `About ${kilo(flash)} kB of flash and ${kilo(memory)} kB of memory on an 8-bit board, beside the platform’s own parts.${time}`;
     if (work.kind === 'player') {
       const { frames, bytes, frameMs } = work.table;
       return [size, `The table: ${frames.levels.length} frames of ${frameMs} ms in ${kilo(bytes.length)} kB.`];
@@ -354,7 +357,14 @@ function checkPlace({ board, motors }: Described, kind: Options['kind']): Findin
   );
 }
 
-function checkMotors(described: Described): Finding[] {
+const workKinds: Record<Options['kind'], Work['kind']> = {
+  ...{ bridge: 'bridge', 'step-player': 'steps', 'table-player': 'player', 'hand-control': 'hand' },
+  ...{ 'register-slave': 'registers', script: 'player' },
+};
+/** A program that is busy all the time comes late ever more. */
+const MOST_PERCENT = 95;
+
+function checkMotors(described: Described, kind: Options['kind']): Finding[] {
   const { board, motors, strange, hanging } = described;
   if (!motors.length && !strange.length)
     return [finding('firmware-no-motors', { station: 'motors', part: 'wires' }, { board: board.name })];
@@ -392,7 +402,18 @@ function checkMotors(described: Described): Finding[] {
           ),
         ]
       : [];
-  return [...odd, ...mixed, ...large];
+  const percent = busyPercent(described, { kind: workKinds[kind] });
+  const slow =
+    percent !== null && percent > MOST_PERCENT
+      ? [
+          finding(
+            'firmware-slow',
+            { station: 'motors', part: 'boards' },
+            { board: board.name, got: Math.round(percent), max: MOST_PERCENT },
+          ),
+        ]
+      : [];
+  return [...odd, ...mixed, ...large, ...slow];
 }
 
 /** A panel that could move nothing. */

@@ -10,6 +10,17 @@ export const adapter = String.raw`
 #endif
 
 #if USES_STEPS
+// Pins that the timer's tick writes: by their port where the platform says which that is.
+#if defined(portOutputRegister)
+struct FastPin {
+  volatile uint8_t* port;
+  uint8_t mask;
+};
+#else
+struct FastPin {
+  uint8_t pin;
+};
+#endif
 // All axes share one tick.
 static inline void tick();
 #if defined(STAND_IN)
@@ -47,6 +58,22 @@ static inline void makeOutput(uint8_t pin, bool high) {
   setPin(pin, high);
   pinMode(pin, OUTPUT);
 }
+
+#if USES_STEPS
+#if defined(portOutputRegister)
+static inline FastPin fastPin(uint8_t pin) {
+  return {portOutputRegister(digitalPinToPort(pin)), (uint8_t)digitalPinToBitMask(pin)};
+}
+// Only where nothing interrupts.
+static inline void setFast(const FastPin* at, bool high) {
+  if (high) *at->port |= at->mask;
+  else *at->port &= (uint8_t)~at->mask;
+}
+#else
+static inline FastPin fastPin(uint8_t pin) { return {pin}; }
+static inline void setFast(const FastPin* at, bool high) { setPin(at->pin, high); }
+#endif
+#endif
 
 #if USES_DRIVER
 // Registers of a 12-bit PWM driver: mode 0, its divider 254, four for each channel from 6 on. Its clock makes 25 counts a µs

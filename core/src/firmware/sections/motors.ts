@@ -34,61 +34,63 @@ static Servo servos[MOTOR_COUNT];
 
 #if USES_STEPS
 struct Axis {
-  volatile int32_t at;      // microsteps that have gone out
-  volatile int16_t perMs;   // microsteps of this millisecond, signed
-  volatile uint16_t left;   // those of them that are still to go
-  volatile uint16_t share;  // how much of the next one has come together, of TICKS_PER_MS
-  volatile bool forward;
+  uint8_t left;   // microsteps of this millisecond that are still to go
+  uint8_t rate;   // all of them
+  uint8_t share;  // how much of the next one has come together, of TICKS_PER_MS
+  bool wanted, forward;  // which way they go, and which way the direction says
+  int32_t at;      // microsteps that have gone out
+  FastPin step, direction;
 };
-static Axis axes[MOTOR_COUNT];
+static Axis axes[STEP_COUNT];
+// Which axis a motor is.
+static uint8_t axisOf[MOTOR_COUNT];
 
 // Called by the timer: the microsteps of a millisecond are spread evenly over its ticks. A direction is set one tick before
-// the first step that goes that way.
+// the first step that goes that way. Quick: it has to be done twenty times a millisecond.
 static inline void tick() {
-  for (uint8_t k = 0; k < MOTOR_COUNT; k++) {
-    if (kindOf(k) != STEPPER) continue;
-    Axis& axis = axes[k];
-    if (!axis.left) continue;
-    const bool forward = axis.perMs > 0;
-    axis.share += (uint16_t)(forward ? axis.perMs : -axis.perMs);
-    if (axis.share < TICKS_PER_MS) continue;
-    if (forward != axis.forward) {
-      axis.forward = forward;
-      setPin(secondOf(k), forward);
-      axis.share -= (uint16_t)(forward ? axis.perMs : -axis.perMs);
+  for (Axis* axis = axes; axis != axes + STEP_COUNT; axis++) {
+    if (!axis->left) continue;
+    const uint8_t share = (uint8_t)(axis->share + axis->rate);
+    if (share < TICKS_PER_MS) {
+      axis->share = share;
       continue;
     }
-    axis.share -= TICKS_PER_MS;
-    axis.left--;
-    setPin(pinOf(k), true);
-    axis.at += forward ? 1 : -1;
-    setPin(pinOf(k), false);
+    if (axis->wanted != axis->forward) {
+      axis->forward = axis->wanted;
+      setFast(&axis->direction, axis->wanted);
+      continue;
+    }
+    axis->share = (uint8_t)(share - TICKS_PER_MS);
+    axis->left--;
+    setFast(&axis->step, true);
+    axis->at += axis->forward ? 1 : -1;
+    setFast(&axis->step, false);
   }
 }
 // Once a millisecond: what is missing to where the axis is told to be goes out within the next one. Absolute, so nothing adds up.
 static inline void aim(uint8_t k) {
+  Axis* axis = &axes[axisOf[k]];
   noInterrupts();
-  Axis& axis = axes[k];
-  long missing = motors[k].value - axis.at;
+  long missing = motors[k].isOn ? motors[k].value - axis->at : 0;
+  const bool forward = missing > 0;
+  if (!forward) missing = -missing;
   if (missing > (long)TICKS_PER_MS) missing = TICKS_PER_MS;
-  if (missing < -(long)TICKS_PER_MS) missing = -(long)TICKS_PER_MS;
-  if ((axis.perMs > 0) != (missing > 0)) axis.share = 0;
-  axis.perMs = (int16_t)(motors[k].isOn ? missing : 0);
-  axis.left = (uint16_t)(axis.perMs < 0 ? -axis.perMs : axis.perMs);
+  if (axis->wanted != forward) axis->share = 0;
+  axis->wanted = forward;
+  axis->rate = axis->left = (uint8_t)missing;
   interrupts();
 }
 static inline int32_t countOf(uint8_t k) {
   noInterrupts();
-  const int32_t at = axes[k].at;
+  const int32_t at = axes[axisOf[k]].at;
   interrupts();
   return at;
 }
 static inline void countFrom(uint8_t k, long value) {
+  Axis* axis = &axes[axisOf[k]];
   noInterrupts();
-  axes[k].at = value;
-  axes[k].perMs = 0;
-  axes[k].left = 0;
-  axes[k].share = 0;
+  axis->at = value;
+  axis->left = axis->rate = axis->share = 0;
   interrupts();
 }
 static inline bool sharesEnable(uint8_t k) {
@@ -179,13 +181,16 @@ static inline void beginPins() {
   for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
     if (pgm_read_byte(&SIGNALS[k].isOutput)) makeOutput(pgm_read_byte(&SIGNALS[k].pin), pgm_read_byte(&SIGNALS[k].level));
 #if USES_STEPS
-  for (uint8_t k = 0; k < MOTOR_COUNT; k++) {
+  for (uint8_t k = 0, axis = 0; k < MOTOR_COUNT; k++) {
     if (!counts(k)) continue;
     const uint8_t enable = pgm_read_byte(&MOTORS[k].enable);
     if (enable != NO_PIN) makeOutput(enable, true);
     makeOutput(pinOf(k), false);
     makeOutput(secondOf(k), true);
-    axes[k].forward = true;
+    axisOf[k] = axis;
+    axes[axis].step = fastPin(pinOf(k));
+    axes[axis].direction = fastPin(secondOf(k));
+    axes[axis++].forward = true;
   }
   beginTick();
 #endif
