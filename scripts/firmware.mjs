@@ -143,6 +143,7 @@ for (const { id, rig: document } of demoRigs()) {
       motion: rig.motion,
       startMs: null,
       startInput: null,
+      watches: [],
       again: false,
     });
     row(id, `steps, ${routine.id}`, described, { kind: 'steps', steps }, played);
@@ -152,6 +153,7 @@ for (const { id, rig: document } of demoRigs()) {
       frameMs: 20,
       startMs: null,
       startInput: null,
+      watches: [],
       again: false,
     });
     row(id, `player, ${routine.id}`, described, { kind: 'player', table }, played);

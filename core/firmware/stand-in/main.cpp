@@ -6,6 +6,8 @@
 //   pin PIN LEVEL   what holds a pin at a level; - lets go of it
 //   switch PIN LEVEL STEP DIRECTION WAY COUNT  from then on the pin is at that level while the steps on a step pin since (up while the
 //                     direction is high) have come to COUNT or beyond it, upwards (WAY 1) or downwards (−1); at the other until then
+//   follow PIN SERVO US FROM PER1000 TURN  from then on an analogue pin reads FROM and PER1000 thousandths of a count for each µs that the pulse
+//                     on pin SERVO is over US; beginning again after TURN counts (0: never)
 //   analog PIN COUNT  what an analogue pin reads; ten times its number until then
 //   bytes HEX       these bytes come in at the serial port; from then on what it says is no lines
 //   out             what has come out of it since, as `= HEX`
@@ -56,7 +58,9 @@ static const size_t PORT = 64;
 static unsigned long lost = 0;
 static long room = -1;
 
+static int pulses[256];
 static void note(const char* what, int pin, int value) {
+  if (!strcmp(what, "pulse")) pulses[pin & 255] = value;
   if (!isLive) printf("%llu %s %d %d\n", (unsigned long long)now, what, pin, value);
 }
 
@@ -78,7 +82,19 @@ int digitalRead(uint8_t pin) {
   return held[pin] >= 0 ? held[pin] : modes[pin] == INPUT_PULLUP ? HIGH : LOW;
 }
 static int analogs[256];
-int analogRead(uint8_t pin) { return analogs[pin] < 0 ? pin * 10 : analogs[pin]; }
+struct Follow {
+  int pin, servo;
+  long us, from, per1000, turn;
+};
+static std::vector<Follow> follows;
+int analogRead(uint8_t pin) {
+  for (const Follow& each : follows)
+    if (each.pin == pin) {
+      const long count = each.from + (pulses[each.servo] - each.us) * each.per1000 / 1000;
+      return (int)(each.turn ? (count % each.turn + each.turn) % each.turn : count);
+    }
+  return analogs[pin] < 0 ? pin * 10 : analogs[pin];
+}
 
 static uint32_t tickEvery = 0;
 static void (*tickNow)() = nullptr;
@@ -223,7 +239,11 @@ int main(int count, char** words) {
       liveUpTo(now + micros);
     else if (sscanf(order, "pin %ld %ld", &pin, &level) == 2)
       held[pin & 255] = level != 0;
-    else if (!strncmp(order, "switch ", 7)) {
+    else if (!strncmp(order, "follow ", 7)) {
+      Follow each = {};
+      if (sscanf(order, "follow %d %d %ld %ld %ld %ld", &each.pin, &each.servo, &each.us, &each.from, &each.per1000, &each.turn) == 6)
+        follows.push_back(each);
+    } else if (!strncmp(order, "switch ", 7)) {
       Switch each = {};
       if (sscanf(order, "switch %d %d %d %d %d %ld", &each.pin, &each.level, &each.step, &each.direction, &each.way, &each.count) == 6) {
         held[each.pin] = -each.count * each.way >= 0 ? each.level : 1 - each.level;

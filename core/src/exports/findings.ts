@@ -117,6 +117,11 @@ export const exportsFindings = defineFindings({
     '“{routine}” comes to step {step} in ever another pose; a board by itself would need them all.',
     'End its laps in the pose in which they begin, or play it from a table.',
   ),
+  'firmware-no-watch': error(
+    422,
+    'No joint that a motor of {board} moves alone has a sensor on it, on a pin of that board, whose zero is known.',
+    'Add one under Boards & wires, and take its zero.',
+  ),
   'firmware-fraction': error(
     422,
     'Counter “{counter}” takes fractions; on a board counters are whole numbers.',

@@ -35,7 +35,7 @@ function tableWith(board: Described, frames: readonly (readonly number[])[]): Ta
   const restart = 50;
   return {
     ...{ name: 'x', frames: made, bytes: pack(made, restart), frameMs: 20, restart },
-    ...{ thereMs: 500, startMs: null, startInput: null, again: false },
+    ...{ thereMs: 500, startMs: null, startInput: null, watches: [], again: false },
   };
 }
 /** The dipper with an input that freezes the arm while it is low. */
@@ -168,7 +168,13 @@ group('an input that stops', () => {
       rig.routines.find(({ id }) => id === 'dip')!,
     );
     const motion = planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan);
-    const table = tableOf(board, 'x', motion, [], { frameMs: 20, startMs: null, startInput: null, again: false });
+    const table = tableOf(board, 'x', motion, [], {
+      frameMs: 20,
+      startMs: null,
+      startInput: null,
+      watches: [],
+      again: false,
+    });
     const parts = live(compile(sources(board, 'player', { kind: 'player', table })), [
       ...['> g', '. 4500000', 'pin 18 0', '. 300000', '. 1000000', '> g', '. 1000000'],
       ...['pin 18 1', '. 1000000', '> g', '. 2000000'],
@@ -199,6 +205,7 @@ group('a player with outputs', () => {
       frameMs: 20,
       startMs: null,
       startInput: null,
+      watches: [],
       again: false,
     });
     const begunMs = beginMs(board, firstOf(table));
@@ -332,7 +339,7 @@ group('declared ahead, as the common platform does it', () => {
     const { rig, mechanism } = board;
     const flow = flowOf(rig, mechanism, rig.routines[0]);
     if (!isFlow(flow)) throw new Error(flow.why);
-    const choice = { motion: rig.motion, startMs: null, startInput: null, again: false };
+    const choice = { motion: rig.motion, startMs: null, startInput: null, watches: [], again: false };
     const steps = stepsOf(board, [{ name: 'x', flow }], choice) as Steps;
     expect(steps.homing).not.toBeNull();
     return steps;

@@ -9,4 +9,5 @@ export { stepsOf, type NoSteps, type Steps, type StepsChoice } from './steps';
 export { lawOf, piecesOf, shareAt } from './pieces';
 export { tableOf, type Switching, type Table, type TableChoice } from './table';
 export { busyPercent, sizeOf, SMALL_MEMORY, tableRoom, type Size } from './room';
+export { watchesOf, type Watch } from './watches';
 export type { Work } from './work';

@@ -20,6 +20,7 @@ export function made(
     frameMs: 20,
     startMs: null,
     startInput: null,
+    watches: [],
     again,
   });
   return { table, program: compile(sources(set.described, 'player', { kind: 'player', table })), made: set };

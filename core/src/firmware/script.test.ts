@@ -38,6 +38,7 @@ const table = tableOf(board, 'Dip """ one tile', motion, [], {
   frameMs: 20,
   startMs: null,
   startInput: null,
+  watches: [],
   again: false,
 });
 const { text } = scriptOf(board, 'dip.py', table);

@@ -12,6 +12,7 @@ import { hand } from './sections/hand';
 import { mover } from './sections/mover';
 import { playing } from './sections/playing';
 import { steps } from './sections/steps';
+import { watch } from './sections/watch';
 import { table } from './sections/table';
 import { running } from './sections/running';
 import { slave, slaveTypes } from './sections/slave';
@@ -20,6 +21,7 @@ import { busyPercent, outBytes, queueRoom, sensorRoom, sizeOf } from './room';
 import { KNOB_PLACES, type HandControl } from './knobs';
 import type { Steps } from './steps';
 import { speedsOf } from './speeds';
+import { WATCH_PLACES, type Watch } from './watches';
 import type { Table } from './table';
 import type { Work } from './work';
 
@@ -67,6 +69,7 @@ function known(described: Described, work: Work): string[] {
     `#define USES_PULSE_PINS ${uses('pulse-pin')}`,
     `#define USES_DRIVER ${uses('pulse-driver')}`,
     `#define USES_STEPS ${uses('stepper')}`,
+    `#define USES_WATCH ${Number(watchesIn(work).length > 0)}`,
     `#define USES_HOMING ${Number(work.kind === 'steps' && work.steps.homing !== null)}`,
     `#define USES_BUS ${Number(uses('pulse-driver') > 0 || sensorCount > 0)}`,
     '',
@@ -206,12 +209,37 @@ function inFlash(name: string, bytes: Uint8Array): string {
   return `static const uint8_t ${name}[] PROGMEM = {  // ${bytes.length} bytes${rows(lines)}};`;
 }
 
+const watchesIn = (work: Work): readonly Watch[] =>
+  work.kind === 'player' ? work.table.watches : work.kind === 'steps' ? work.steps.watches : [];
+const ofWatches = (watches: readonly Watch[]): string[] =>
+  watches.length
+    ? [
+        '// Sensors on joints. middle, half: raw counts in the middle of the joint’s range, and to either end; turn: after so many it begins',
+        '// again (0: never); most: of the motor’s whole numbers that it is corrected by.',
+        'struct Watch {',
+        '  uint8_t pin, address, port, motor;',
+        '  int32_t middle, half, turn, most;',
+        '};',
+        `static const uint8_t WATCH_COUNT = ${watches.length};`,
+        `static const uint8_t WATCH_PLACES = ${WATCH_PLACES};`,
+        `static const Watch WATCHES[] PROGMEM = {${rows(
+          watches.map(
+            ({ sensor, pin, address, port, motor, middle, half, turn, most }) =>
+              `{${pin}, ${address}, ${port}, ${motor}, ${middle}, ${half}, ${turn}, ${most}},  // ${inComment(sensor.name)}`,
+          ),
+        )}};`,
+        `static const int32_t WATCHED[][WATCH_PLACES] PROGMEM = {${rows(watches.map(({ places }) => numbers(places)))}};`,
+        '',
+      ]
+    : [];
+
 /** Of players. */
 const ofPlaying = (
   described: Described,
-  { startMs, startInput, again }: Pick<Steps, 'startMs' | 'startInput' | 'again'>,
+  { startMs, startInput, again, watches }: Pick<Steps, 'startMs' | 'startInput' | 'again' | 'watches'>,
   routines: number,
 ): string[] => [
+  ...ofWatches(watches),
   ...ofStart(described, startMs),
   '// The input at whose coming it begins or goes on too.',
   `static const uint8_t START_INPUT = ${startInput ?? NO_PIN};`,
@@ -422,6 +450,13 @@ function beginWords({ signals }: Described, work: Work): string[] {
       ? [`Begins ${words.join(', and ')}, beside the letter g. KEEP CLEAR: nothing else is asked.`]
       : []),
     again ? 'Ends never: it begins again by itself.' : 'Stands where it ends.',
+    ...(watchesIn(work).length
+      ? [
+          `Where they are to stand, joints are corrected by their sensors, by 5° at most: ${watchesIn(work)
+            .map(({ sensor }) => sensor.name)
+            .join(', ')}.`,
+        ]
+      : []),
   ];
 }
 
@@ -474,8 +509,8 @@ export function sources(described: Described, folder: string, work: Work): Firmw
   const comment = head(described, work);
   const parts = {
     bridge: [hearing, bridge],
-    player: [playing, table],
-    steps: [playing, steps],
+    player: [watch, playing, table],
+    steps: [watch, playing, steps],
     hand: [mover, hand],
     registers: [mover, slave],
   }[work.kind];

@@ -20,7 +20,7 @@ function stepsFor(
   routines: readonly { name: string; flow: Flow }[],
   of: Partial<Parameters<typeof stepsOf>[2]> = {},
 ): Steps {
-  const choice = { motion: described.rig.motion, startMs: null, startInput: null, again: false, ...of };
+  const choice = { motion: described.rig.motion, startMs: null, startInput: null, watches: [], again: false, ...of };
   const steps = stepsOf(described, routines, choice);
   if (!('bytes' in steps)) throw new Error(JSON.stringify(steps));
   return steps;

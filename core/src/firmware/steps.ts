@@ -18,6 +18,7 @@ import type { Flow, FlowAct, FlowNext, FlowSwitch } from '../routine';
 import type { Described } from './described';
 import { homingOf, type HomingRecord } from './homing';
 import { putSigned, putVar } from '../commands';
+import type { Watch } from './watches';
 import { piecesOf, SHARES, type Piece, type Pieces } from './pieces';
 
 // prettier-ignore
@@ -49,12 +50,16 @@ export interface Steps {
   readonly startMs: number | null;
   /** The input (place in the board's signals) that starts it; null: none. */
   readonly startInput: number | null;
+  /** Sensors by which joints are corrected. */
+  readonly watches: readonly Watch[];
   readonly again: boolean;
 }
 export interface StepsChoice {
   readonly motion: MotionChoice;
   readonly startMs: number | null;
   readonly startInput: number | null;
+  /** Sensors by which joints are corrected. */
+  readonly watches: readonly Watch[];
   readonly again: boolean;
 }
 /** Signals that routines ask and that are on no pin of this board, and counters that are no whole numbers. */

@@ -5,6 +5,7 @@ import { levelOf, signalPins, valuesAt } from '../commands';
 import { inUnit } from '../mechanism';
 import { sampleBuffers, type Motion } from '../motion';
 import type { Described } from './described';
+import type { Watch } from './watches';
 import { pack, type Frames } from '../commands';
 
 export interface Table {
@@ -19,6 +20,8 @@ export interface Table {
   readonly startMs: number | null;
   /** The input (place in the board's signals) that starts it; null: none. */
   readonly startInput: number | null;
+  /** Sensors by which joints are corrected. */
+  readonly watches: readonly Watch[];
   readonly again: boolean;
 }
 export interface Switching {
@@ -30,6 +33,8 @@ export interface TableChoice {
   readonly frameMs: number;
   readonly startMs: number | null;
   readonly startInput: number | null;
+  /** Sensors by which joints are corrected. */
+  readonly watches: readonly Watch[];
   readonly again: boolean;
 }
 
@@ -47,7 +52,7 @@ export function tableOf(
   name: string,
   motion: Motion,
   switched: readonly Switching[],
-  { frameMs, startMs, startInput, again }: TableChoice,
+  { frameMs, ...choice }: TableChoice,
 ): Table {
   const { motors, mechanism, rig } = described;
   const count = Math.ceil((motion.durationS * 1000) / frameMs - 1e-9) + 1;
@@ -74,7 +79,7 @@ export function tableOf(
   const frames = { columns, levels };
   const restart = Math.max(1, Math.round(RESTART_MS / frameMs));
   return {
-    ...{ name, frames, frameMs, restart, startMs, startInput, again },
+    ...{ name, frames, frameMs, restart, ...choice },
     bytes: pack(frames, restart),
     thereMs: gentlyMs(described, motion.start),
   };

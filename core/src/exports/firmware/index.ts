@@ -12,6 +12,7 @@ import {
   stepsOf,
   type NoSteps,
   type Steps,
+  watchesOf,
   registersOf,
   sources,
   tableOf,
@@ -105,6 +106,10 @@ const options = z.strictObject({
       of: 'inputs',
       when: { kind: players },
     }),
+  correct: z
+    .boolean()
+    .default(false)
+    .meta({ title: 'Joint sensors correct it', when: { kind: players } }),
   routines: z
     .enum(['this', 'all'])
     .default('this')
@@ -130,7 +135,7 @@ const describedOf = ({ rig, mechanism, build, revision }: Source, wished: string
 const tableFrom = (
   described: Described,
   { routine, plan, motion }: Planned,
-  { rate, start, startS, input, again }: Options,
+  { rate, start, startS, input, correct, again }: Options,
 ): Table =>
   tableOf(
     described,
@@ -141,6 +146,7 @@ const tableFrom = (
       frameMs: 1000 / Number(rate),
       startMs: startMsOf({ start, startS }),
       startInput: inputOf(described, input),
+      watches: correct ? watchesOf(described) : [],
       again,
     },
   );
@@ -191,6 +197,7 @@ function stepsFrom(source: Source, described: Described, chosen: Options): Steps
       motion: source.rig.motion,
       startMs: startMsOf(chosen),
       startInput: inputOf(described, chosen.input),
+      watches: chosen.correct ? watchesOf(described) : [],
       again: chosen.again,
     },
   );
@@ -238,6 +245,10 @@ export const firmware = defineExport({
     const { planned } = source;
     if (!planned?.motion.durationS) return [...found, finding('export-no-routine', { station: 'routine' })];
     found.push(...checkInput(described, source, chosen));
+    if (chosen.correct && players.includes(chosen.kind) && !watchesOf(described).length)
+      found.push(
+        finding('firmware-no-watch', { station: 'motors', part: 'sensors' }, { board: described.board.name }),
+      );
     if (chosen.kind === 'step-player')
       return [...found, ...checkStepPlayer(described, source, chosen, found.length > 0)];
     return [

@@ -28,6 +28,28 @@ static inline long lowOf(uint8_t k) { return (int32_t)pgm_read_dword(&MOTORS[k].
 static inline long highOf(uint8_t k) { return (int32_t)pgm_read_dword(&MOTORS[k].high); }
 static inline bool counts(uint8_t k) { return kindOf(k) == STEPPER; }
 
+#if USES_HOMING
+// Steppers are anywhere before they have found their places.
+static bool isHoming;
+#endif
+static inline long clamped(uint8_t k, long value) {
+#if USES_HOMING
+  if (isHoming && counts(k)) return value;
+#endif
+  return value < lowOf(k) ? lowOf(k) : value > highOf(k) ? highOf(k) : value;
+}
+#if USES_WATCH
+static int32_t corrections[MOTOR_COUNT];  // of what joints stand off, in 256ths
+#endif
+// What goes out for what it is told; whatever that is, it stays inside the motor's own range.
+static inline long outOf(uint8_t k) {
+#if USES_WATCH
+  return clamped(k, motors[k].value + ((corrections[k] + 128) >> 8));
+#else
+  return clamped(k, motors[k].value);
+#endif
+}
+
 #if USES_PULSE_PINS
 static Servo servos[MOTOR_COUNT];
 #endif
@@ -71,7 +93,7 @@ static inline void tick() {
 static inline void aim(uint8_t k) {
   Axis* axis = &axes[axisOf[k]];
   noInterrupts();
-  long missing = motors[k].isOn ? motors[k].value - axis->at : 0;
+  long missing = motors[k].isOn ? outOf(k) - axis->at : 0;
   const bool forward = missing > 0;
   if (!forward) missing = -missing;
   if (missing > (long)TICKS_PER_MS) missing = TICKS_PER_MS;
@@ -109,7 +131,7 @@ static inline void writeDriver() {
     const uint8_t k = nextDriven;
     nextDriven = (uint8_t)((nextDriven + 1) % MOTOR_COUNT);
     if (kindOf(k) != PULSE_DRIVER) continue;
-    const uint16_t us = motors[k].isOn ? (uint16_t)motors[k].value : 0;
+    const uint16_t us = motors[k].isOn ? (uint16_t)outOf(k) : 0;
     if (us == driven[k]) continue;
     driven[k] = us;
     driverPulse(secondOf(k), pinOf(k), us);
@@ -118,24 +140,11 @@ static inline void writeDriver() {
 }
 #endif
 
-#if USES_HOMING
-// Steppers are anywhere before they have found their places.
-static bool isHoming;
-#endif
-
-static inline void clamp(uint8_t k) {
-  if (motors[k].value < lowOf(k)) motors[k].value = (Value)lowOf(k);
-  if (motors[k].value > highOf(k)) motors[k].value = (Value)highOf(k);
-}
-// What it is told goes out; whatever it is, it stays inside the motor's own range.
 static inline void tell(uint8_t k) {
-#if USES_HOMING
-  if (!(isHoming && counts(k)))
-#endif
-    clamp(k);
+  motors[k].value = (Value)clamped(k, motors[k].value);
 #if USES_PULSE_PINS
-  if (kindOf(k) == PULSE_PIN && motors[k].isOn && servos[k].readMicroseconds() != motors[k].value)
-    servos[k].writeMicroseconds((int)motors[k].value);
+  if (kindOf(k) == PULSE_PIN && motors[k].isOn && servos[k].readMicroseconds() != outOf(k))
+    servos[k].writeMicroseconds((int)outOf(k));
 #endif
 #if USES_STEPS
   if (counts(k)) aim(k);
@@ -164,6 +173,9 @@ static inline void motorOn(uint8_t k, Value value) {
 }
 static inline void motorOff(uint8_t k) {
   motors[k].isOn = false;
+#if USES_WATCH
+  corrections[k] = 0;
+#endif
 #if USES_PULSE_PINS
   if (kindOf(k) == PULSE_PIN && servos[k].attached()) servos[k].detach();
 #endif

@@ -144,6 +144,9 @@ static void everyMs() {
 #endif
   else if (state == GOING_THERE) goThere();
   else if (state == PLAYING) play();
+#if USES_WATCH
+  if (state >= PLAYING) watchJoints();
+#endif
   for (uint8_t k = 0; k < MOTOR_COUNT; k++)
     if (motors[k].isOn) tell(k);
 }

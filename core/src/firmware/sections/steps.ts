@@ -358,6 +358,9 @@ static void advance() {
 static void beginHoming() {
   state = HOMING;
   isHoming = true;
+#if USES_WATCH
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++) corrections[k] = 0;
+#endif
   readAt = HOMING_ENTRY;
   doing = NEXT_STEP;
   inStep = 0;
