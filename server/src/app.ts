@@ -194,8 +194,13 @@ export async function buildApp(options: AppOptions): Promise<FastifyInstance> {
       .send(apiError('no-such-call', { method: request.method, path: request.url.split('?')[0] }).body());
   });
   app.addHook('onListen', async () => {
-    await store.servesAt(app.listeningOrigin);
-    looking = shelf.lookThrough(() => isClosing);
+    const served = store.servesAt(app.listeningOrigin);
+    // Closing waits for it from here on: by then nothing asks a database that is closed.
+    looking = served.then(
+      () => shelf.lookThrough(() => isClosing),
+      () => undefined,
+    );
+    await served;
   });
   return app;
 }

@@ -72,6 +72,7 @@ export class Shelf {
 
   /** Looks at every rig once, so that the list says of each whether it can be read. */
   async lookThrough(isOver: () => boolean = () => false): Promise<void> {
+    if (isOver()) return;
     for (const id of await allIds(this.store)) {
       if (isOver()) return;
       await this.open(id).catch(() => undefined);

@@ -110,7 +110,7 @@ export const SMALL_MEMORY = 1500;
 const busy: Partial<Record<Work['kind'], readonly [all: number, motor: number, stepper: number]>> = {
   bridge: [5, 3.4, 9.5],
   player: [5, 3.9, 7.4],
-  steps: [22, 3.5, 5],
+  steps: [24, 4.2, 3],
 };
 /**
  * About which share (%) of its time a program is busy while all its motors move, by what running it on the small class gave (`npm run

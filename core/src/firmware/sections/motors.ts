@@ -143,8 +143,14 @@ static inline void writeDriver() {
 static inline void tell(uint8_t k) {
   motors[k].value = (Value)clamped(k, motors[k].value);
 #if USES_PULSE_PINS
-  if (kindOf(k) == PULSE_PIN && motors[k].isOn && servos[k].readMicroseconds() != outOf(k))
-    servos[k].writeMicroseconds((int)outOf(k));
+  if (kindOf(k) == PULSE_PIN && motors[k].isOn) {
+#if USES_WATCH
+    const int out = (int)outOf(k);
+#else
+    const int out = (int)motors[k].value;
+#endif
+    if (servos[k].readMicroseconds() != out) servos[k].writeMicroseconds(out);
+  }
 #endif
 #if USES_STEPS
   if (counts(k)) aim(k);
