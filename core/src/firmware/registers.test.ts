@@ -1,6 +1,7 @@
 import { describe as group, expect, it } from 'vitest';
 import { demoRigs, tileDipper } from '../../../demo';
 import { linedBoards } from '../actuators';
+import { presets, rigFromPreset } from '../presets';
 import type { Rig } from '../rig';
 import { track } from './played.testkit';
 import { compile, live, type Heard } from './compiled.testkit';
@@ -117,7 +118,7 @@ group('registers of an operator panel, compiled', () => {
   it('refuse what is not there, out of range, or may not be now; and answer no one else', () => {
     const { given } = answers([
       write(10 + turn, 0), // off
-      read(8, 1),
+      read(9, 1),
       read(4, 7),
       ask([7, 4, 0, 0, 0, 1]),
       write(3, 0),
@@ -166,6 +167,61 @@ group('registers of an operator panel, compiled', () => {
     expect(values(given[9])).toEqual([joints[turn].rest]);
     expect(values(given[10])).toEqual([0]);
     expect(pulsesOf(parts, turn).at(-1)).toBe(0);
+  });
+
+  it('lead a joint’s mirror image with it where they are told to, both or none', () => {
+    const rig = rigFromPreset(
+      presets.find(({ name }) => name.startsWith('Torso'))!,
+      'Torso',
+    );
+    if (!rig.ok) throw new Error('no torso');
+    const [{ id }] = linedBoards(rig.value);
+    const own = described(rig.value, id);
+    const panel = registersOf(own, 7, 19200);
+    const twinned = compile(sources(own, 'panel', { kind: 'registers', registers: panel }));
+    const left = panel.joints.findIndex(({ name, twin }) => /left/i.test(name) && twin !== null);
+    const right = panel.joints[left].twin!;
+    expect(panel.joints[right].twin).toBe(left);
+    expect(panel.joints[right].name).toBe(panel.joints[left].name.replace('left', 'right').replace('Left', 'Right'));
+    const { rest, low, high } = panel.joints[left];
+    const target = Math.round(rest + (high - rest > rest - low ? 150 : -150));
+    const asked = (orders: string[]): number[] => {
+      const flat = [
+        ...write(1, 1),
+        `. ${own.rig.powerUp.gapMs * own.motors.length * 1000 + 1_000_000}`,
+        ...orders,
+        ...read(10, panel.joints.length),
+      ];
+      const heard = live(twinned, flat).at(-1)!;
+      return values([...heard.bytes.subarray(0, -2)]);
+    };
+    const alone = asked(write(10 + left, target));
+    expect([alone[left], alone[right]]).toEqual([target, panel.joints[right].rest]);
+    const both = asked([...write(8, 1), ...write(10 + left, target)]);
+    expect([both[left], both[right]]).toEqual([target, target]);
+    const nudged = asked([...write(8, 1), ...write(70 + right, target > rest ? 20 : -20)]);
+    expect(nudged[left] - rest).toBe(nudged[right] - panel.joints[right].rest);
+    expect(Math.abs(nudged[left] - rest)).toBe(20);
+    // Its image may not go there: neither goes.
+    const narrow = structuredClone(rig.value) as {
+      mechanism: { joints: { name?: string; id: string; limits?: { min?: number; max?: number } }[] };
+    };
+    const other = narrow.mechanism.joints.find((joint) => (joint.name ?? joint.id) === panel.joints[right].name)!;
+    const end = target > rest ? { max: (target - 10) / 10 } : { min: (target + 10) / 10 };
+    other.limits = { ...other.limits, ...end };
+    const less = described(narrow, id);
+    const lesser = compile(sources(less, 'panel', { kind: 'registers', registers: registersOf(less, 7, 19200) }));
+    const refused = live(lesser, [
+      ...write(1, 1),
+      `. ${own.rig.powerUp.gapMs * own.motors.length * 1000 + 1_000_000}`,
+      ...[write(8, 1), write(10 + left, target), read(10 + left, 1)].flat(),
+    ]).filter(({ bytes }) => bytes.length);
+    expect([...refused.at(-2)!.bytes.subarray(1, 3)]).toEqual([6 | 0x80, 3]);
+    expect(values([...refused.at(-1)!.bytes.subarray(0, -2)])).toEqual([rest]);
+    // A rig without sides has no such thing.
+    const { given } = answers([write(8, 1), read(8, 1)]);
+    expect(given[0]!.slice(1)).toEqual([6 | 0x80, 3]);
+    expect(values(given[1])).toEqual([0]);
   });
 
   it.each(demoRigs().map(({ id }) => id))(

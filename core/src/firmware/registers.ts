@@ -2,6 +2,7 @@
 import { isSpin, nativeAt } from '../actuators';
 import { fromUnit, inUnit } from '../mechanism';
 import type { Described } from './described';
+import { mirrorName } from '../rig';
 import { handControlOf, KNOB_PLACES, type HandControl } from './knobs';
 
 /** A joint that a motor of the board moves alone: between its limits (tenths of its unit) by a table of places (native numbers). */
@@ -15,6 +16,8 @@ export interface RegisterJoint {
   readonly rest: number;
   /** Of each of its motors. */
   readonly places: readonly (readonly number[])[];
+  /** The joint on the other side (place among the joints) that is its mirror image, by its name; null: none. */
+  readonly twin: number | null;
 }
 export interface Registers extends Pick<HandControl, 'presets' | 'perS' | 'gentlePerS'> {
   readonly joints: readonly RegisterJoint[];
@@ -32,7 +35,7 @@ export function registersOf(described: Described, station: number, baud: number)
   const { mechanism, motors, rig } = described;
   const { presets, perS, gentlePerS } = handControlOf(described);
   const slots = [...new Set(motors.flatMap(({ map }) => (!isSpin(map) && map.slots.length === 1 ? map.slots : [])))];
-  const joints = slots.map((slot): RegisterJoint => {
+  const joints = slots.map((slot): Omit<RegisterJoint, 'twin'> => {
     const own = motors.flatMap(({ map }, k) =>
       !isSpin(map) && map.slots.length === 1 && map.slots[0] === slot ? [k] : [],
     );
@@ -57,5 +60,16 @@ export function registersOf(described: Described, station: number, baud: number)
       rest: Math.round(inUnit(mechanism, slot, described.rest[slot]) * TENTHS),
     };
   });
-  return { joints, presets, perS, gentlePerS, station, baud };
+  const names = joints.map(({ name }) => name);
+  /** Equal values of both look alike in a mirror. */
+  const twinOf = (k: number): number | null => {
+    const other = names.findIndex(
+      (name, n) => n !== k && (mirrorName(name) === names[k] || name === mirrorName(names[k])),
+    );
+    return other >= 0 && joints[other].unit === joints[k].unit ? other : null;
+  };
+  return {
+    ...{ presets, perS, gentlePerS, station, baud },
+    joints: joints.map((joint, k) => ({ ...joint, twin: twinOf(k) })),
+  };
 }

@@ -302,6 +302,9 @@ function ofRegisters(described: Described, registers: Registers): string[] {
     '  int32_t low, high, rest;',
     '};',
     `static const uint8_t JOINT_COUNT = ${joints.length};`,
+    '// Of each joint its mirror image on the other side.',
+    `static const bool HAS_TWINS = ${joints.some(({ twin }) => twin !== null)};`,
+    `static const uint8_t TWINS[] PROGMEM = {${joints.map(({ twin }) => twin ?? NO_PIN).join(', ')}};`,
     `static const uint8_t GOER_COUNT = ${goers.length};`,
     `static const uint8_t GOER_PLACES = ${KNOB_PLACES};`,
     `static const Goer GOERS[] PROGMEM = {${rows(goers.map(({ row }) => row))}};`,
@@ -489,6 +492,13 @@ function registerMap({ joints, presets, station, baud }: Registers): string[] {
     `  2    pose that is gone to: ${presets.map(({ name }, k) => `${k + 1} ${name}`).join(', ') || 'none'}. After a reset 0`,
     '  3    share of the speeds, 1 to 100 %. After a reset 20',
     '  4    read: 1 while an input stops the arm',
+    ...(joints.some(({ twin }) => twin !== null)
+      ? [
+          `  8    1: a target or nudge goes to the joint’s mirror image too (${joints
+            .flatMap(({ name, twin }, k) => (twin !== null && twin > k ? [`${name} and ${joints[twin].name}`] : []))
+            .join('; ')}). After a reset 0`,
+        ]
+      : []),
     '  5    read: revision of the rig; 6 and 7 read: fingerprint of its motors, high half first',
     ...joints.map(
       ({ name, unit, low, high, rest }, k) =>

@@ -112,7 +112,10 @@ static void everyMs() {
 }
 
 // Registers. What is read of those that do something when written is 0.
-static const uint16_t STATE = 0, COMMAND = 1, PRESET = 2, SHARE = 3, STOPPED = 4, MADE = 5, TARGET = 10, NOW = 40, NUDGE = 70;
+static const uint16_t STATE = 0, COMMAND = 1, PRESET = 2, SHARE = 3, STOPPED = 4, MADE = 5, MIRROR = 8, TARGET = 10, NOW = 40, NUDGE = 70;
+
+// Whether a joint's mirror image goes with it.
+static bool mirrors;
 
 static bool readRegister(uint16_t where, uint16_t* value) {
   *value = 0;
@@ -140,12 +143,20 @@ static bool readRegister(uint16_t where, uint16_t* value) {
     case STOPPED:
       *value = isStopped();
       return true;
+    case MIRROR:
+      *value = mirrors;
+      return true;
     default:
       break;
   }
   if (where >= TARGET && where < TARGET + JOINT_COUNT) *value = (uint16_t)targets[where - TARGET];
   else if (where >= NOW && where < NOW + JOINT_COUNT) *value = (uint16_t)nowOf((uint8_t)(where - NOW));
   else if (where < NUDGE || where >= NUDGE + JOINT_COUNT) return false;
+  return true;
+}
+static bool isInside(uint8_t joint, long wished) {
+  for (uint8_t n = 0; n < GOER_COUNT; n++)
+    if (jointOf(n) == joint && (wished < (int32_t)pgm_read_dword(&GOERS[n].low) || wished > (int32_t)pgm_read_dword(&GOERS[n].high))) return false;
   return true;
 }
 // Whether it may be written, and, where it is to be, does so.
@@ -165,6 +176,11 @@ static Why writeRegister(uint16_t where, uint16_t value, bool isMeant) {
     if (isMeant) sharePercent = (uint8_t)value;
     return FINE;
   }
+  if (where == MIRROR) {
+    if (value > (HAS_TWINS ? 1 : 0)) return NO_VALUE;
+    if (isMeant) mirrors = value;
+    return FINE;
+  }
   if (where == PRESET) {
     if (value < 1 || value > PRESET_COUNT) return NO_VALUE;
     if (state != FOLLOWING) return NOT_NOW;
@@ -174,11 +190,15 @@ static Why writeRegister(uint16_t where, uint16_t value, bool isMeant) {
   const bool isNudge = where >= NUDGE && where < NUDGE + JOINT_COUNT;
   if (!isNudge && (where < TARGET || where >= TARGET + JOINT_COUNT)) return NO_REGISTER;
   const uint8_t joint = (uint8_t)(where - (isNudge ? NUDGE : TARGET));
+  // What its mirror image is told too.
+  const uint8_t twin = mirrors ? pgm_read_byte(&TWINS[joint]) : NO_PIN;
   const long wished = isNudge ? (long)targets[joint] + tenths : tenths;
-  for (uint8_t n = 0; n < GOER_COUNT; n++)
-    if (jointOf(n) == joint && (wished < (int32_t)pgm_read_dword(&GOERS[n].low) || wished > (int32_t)pgm_read_dword(&GOERS[n].high))) return NO_VALUE;
+  const long mirrored = isNudge && twin != NO_PIN ? (long)targets[twin] + tenths : tenths;
+  if (!isInside(joint, wished) || (twin != NO_PIN && !isInside(twin, mirrored))) return NO_VALUE;
   if (state != FOLLOWING) return NOT_NOW;
-  if (isMeant) aimAt(joint, (int16_t)wished);
+  if (!isMeant) return FINE;
+  aimAt(joint, (int16_t)wished);
+  if (twin != NO_PIN) aimAt(twin, (int16_t)mirrored);
   return FINE;
 }
 
