@@ -1,7 +1,8 @@
 /** A script that plays a routine from a single-board computer. */
 import type { Described } from './described';
 import { script } from './sections/script';
-import { driverDivider, type FirmwareFile } from './sources';
+import { driverDivider } from './data';
+import type { FirmwareFile } from './sources';
 import type { Table } from './table';
 
 /** Names in a comment stay in their line. */

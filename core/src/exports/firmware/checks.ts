@@ -1,0 +1,232 @@
+/** What is missing for a program of a board, or cannot be. */
+import { isSpin, shaftSpeed, type DriveMap } from '../../actuators';
+import type { Finding } from '../../findings';
+import {
+  busyPercent,
+  handControlOf,
+  registersOf,
+  sizeOf,
+  SMALL_MEMORY,
+  tableRoom,
+  ticksPerMs,
+  watchesOf,
+  type Described,
+  type Work,
+} from '../../firmware';
+import { sampleBuffers, type Motion } from '../../motion';
+import type { Routine } from '../../rig';
+import { isFlow, planMotion, planRoutine } from '../../routine';
+import type { Planned, Source } from '../export';
+import { finding } from '../findings';
+import { players, rates, type Options } from './options';
+import { inputOf, routinesFor, stepsFrom, tableFrom } from './work';
+
+/** Everything, in the order in which it is to be mended. */
+export function lacksFor(described: Described, source: Source, chosen: Options): Finding[] {
+  const found = [...checkPlace(described, chosen.kind), ...checkMotors(described, chosen.kind)];
+  if (chosen.kind === 'bridge') return found;
+  if (chosen.kind === 'register-slave') return [...found, ...checkJoints(described)];
+  if (chosen.kind === 'hand-control') return [...found, ...checkKnobs(described)];
+  const { planned } = source;
+  if (!planned?.motion.durationS) return [...found, finding('export-no-routine', { station: 'routine' })];
+  found.push(...checkInput(described, source, chosen));
+  if (chosen.correct && players.includes(chosen.kind) && !watchesOf(described).length)
+    found.push(finding('firmware-no-watch', { station: 'motors', part: 'sensors' }, { board: described.board.name }));
+  if (chosen.kind === 'step-player')
+    return [...found, ...checkStepPlayer(described, source, chosen, found.length > 0)];
+  return [
+    ...found,
+    ...checkRoutine(described, planned),
+    ...(found.length || chosen.kind === 'script' ? [] : checkTable(described, planned, chosen)),
+  ];
+}
+
+/** The input that starts it is none of this board's. */
+function checkInput(described: Described, { rig }: Source, { input, kind }: Options): Finding[] {
+  if (!input || kind === 'script' || inputOf(described, input) !== null) return [];
+  const name = rig.signals.find(({ id }) => id === input)?.name ?? input;
+  return [
+    finding('firmware-input', { station: 'motors', part: 'signals' }, { input: name, board: described.board.name }),
+  ];
+}
+
+/** What a step player cannot do of its routines. */
+function checkStepPlayer(described: Described, source: Source, chosen: Options, isLate: boolean): Finding[] {
+  const all = routinesFor(source, described, chosen);
+  const names = new Map(source.rig.routines.map(({ id, name }) => [id, name]));
+  const found = all.flatMap(({ routine, flow }): Finding[] => {
+    if (isFlow(flow)) return isLate ? [] : checkSteps(described, motionOf(source, routine));
+    const place = { station: 'routine', routine: flow.routine, step: flow.step.id } as const;
+    const data = { routine: names.get(flow.routine)!, step: flow.index + 1 };
+    const codes = { beside: 'firmware-beside', fault: 'firmware-fault', endless: 'firmware-endless' } as const;
+    return [finding(codes[flow.why], place, data)];
+  });
+  if (found.length || isLate) return found;
+  const steps = stepsFrom(source, described, chosen);
+  if (!('bytes' in steps)) {
+    const place = { station: 'routine', routine: all[0].routine.id } as const;
+    if (steps.fraction !== undefined) return [finding('firmware-fraction', place, { counter: steps.fraction })];
+    const input = source.rig.signals.find(({ id }) => id === steps.elsewhere)?.name ?? '';
+    return [
+      finding('firmware-elsewhere', { station: 'motors', part: 'signals' }, { input, board: described.board.name }),
+    ];
+  }
+  const max = tableRoom(described.board.kind);
+  const got = steps.bytes.length;
+  const place = { station: 'hand-off' } as const;
+  if (got <= max) return [];
+  return [finding('firmware-steps-too-long', place, { board: described.board.name, got, max, by: got - max })];
+}
+const motionOf = ({ rig, mechanism, build, planned }: Source, routine: Routine): Motion =>
+  planned?.routine === routine ? planned.motion : planMotion(planRoutine(rig, mechanism, build, routine));
+
+/** Programs of boards and scripts of single-board computers are not for each other. */
+function checkPlace({ board, motors }: Described, kind: Options['kind']): Finding[] {
+  const isComputer = board.kind === 'single-board';
+  const place = { station: 'motors', part: 'boards' } as const;
+  if (isComputer !== (kind === 'script'))
+    return [finding(isComputer ? 'firmware-computer' : 'firmware-no-computer', place, { board: board.name })];
+  if (!isComputer) return [];
+  return motors.flatMap(({ kind: is, turns, map: { drive } }) =>
+    is === 'stepper' || turns
+      ? [
+          finding(
+            'firmware-script-motor',
+            { station: 'motors', part: 'wires', drive: drive.id },
+            { drive: drive.name, board: board.name },
+          ),
+        ]
+      : [],
+  );
+}
+
+const workKinds: Record<Options['kind'], Work['kind']> = {
+  ...{ bridge: 'bridge', 'step-player': 'steps', 'table-player': 'player', 'hand-control': 'hand' },
+  ...{ 'register-slave': 'registers', script: 'player' },
+};
+/** A program that is busy all the time comes late ever more. */
+const MOST_PERCENT = 95;
+
+function checkMotors(described: Described, kind: Options['kind']): Finding[] {
+  const { board, motors, strange, hanging } = described;
+  if (!motors.length && !strange.length)
+    return [finding('firmware-no-motors', { station: 'motors', part: 'wires' }, { board: board.name })];
+  const odd = strange.map((map) =>
+    finding(
+      'firmware-strange',
+      { station: 'motors', part: 'wires', drive: map.drive.id },
+      { drive: map.drive.name, board: board.name },
+    ),
+  );
+  const rates = new Set(
+    motors.flatMap(({ kind, map }) =>
+      kind === 'pulse-driver' && 'updateHz' in map.drive ? [map.drive.updateHz] : [],
+    ),
+  );
+  const [driver] = hanging;
+  const mixed =
+    rates.size > 1 && driver
+      ? [
+          finding(
+            'firmware-rates',
+            { station: 'motors', part: 'wires' },
+            { board: driver.name, rates: [...rates].join(', ') },
+          ),
+        ]
+      : [];
+  const { memory } = sizeOf(described, { kind: 'bridge' });
+  const large =
+    board.kind === 'small-8-bit' && memory > SMALL_MEMORY
+      ? [
+          finding(
+            'firmware-memory',
+            { station: 'motors', part: 'boards' },
+            { board: board.name, got: memory, max: SMALL_MEMORY },
+          ),
+        ]
+      : [];
+  const percent = busyPercent(described, { kind: workKinds[kind] });
+  const slow =
+    percent !== null && percent > MOST_PERCENT
+      ? [
+          finding(
+            'firmware-slow',
+            { station: 'motors', part: 'boards' },
+            { board: board.name, got: Math.round(percent), max: MOST_PERCENT },
+          ),
+        ]
+      : [];
+  return [...odd, ...mixed, ...large, ...slow];
+}
+
+/** A panel that could move nothing. */
+function checkJoints(described: Described): Finding[] {
+  const { joints } = registersOf(described, 1, 9600);
+  const MOST = 30;
+  if (joints.length > 0 && joints.length <= MOST) return [];
+  const place = { station: 'motors', part: 'wires' } as const;
+  return [finding('firmware-registers', place, { board: described.board.name, got: joints.length, max: MOST })];
+}
+
+/** Knobs that lead nothing on this board. */
+function checkKnobs(described: Described): Finding[] {
+  const { knobs, left } = handControlOf(described);
+  const place = { station: 'motors', part: 'leader' } as const;
+  if (!knobs.length && !left.length) return [finding('firmware-no-knobs', place, { board: described.board.name })];
+  return left.map(({ name }) => finding('firmware-knob', place, { knob: name, board: described.board.name }));
+}
+
+/** What a table cannot do of a routine. */
+function checkRoutine(described: Described, { routine, plan, motion }: Planned): Finding[] {
+  const at = (stepId: string): { station: 'routine'; routine: string; step: string } => ({
+    ...{ station: 'routine', routine: routine.id, step: stepId },
+  });
+  const asked = plan.events.find((event) => event.kind === 'input');
+  const gone = plan.events.find((event) => event.kind === 'power');
+  return [
+    ...(asked?.kind === 'input' ? [finding('firmware-waits', at(asked.stepId), { routine: routine.name })] : []),
+    ...(gone?.kind === 'power' ? [finding('firmware-lets-go', at(gone.stepId), { routine: routine.name })] : []),
+    ...checkSteps(described, motion),
+  ];
+}
+
+/** Axes that would have to step faster than the timer ticks. */
+function checkSteps({ motors, mechanism, board }: Described, motion: Motion): Finding[] {
+  const most = ticksPerMs(board) * 1000;
+  const steppers = motors.flatMap(({ kind, map }) => (kind === 'stepper' && !isSpin(map) ? [map] : []));
+  const top = new Map(steppers.map((map) => [map, 0]));
+  const [p, v, a] = sampleBuffers(mechanism.m);
+  const BEAT = 0.01;
+  for (let t = 0; t <= motion.durationS && steppers.length; t += BEAT) {
+    motion.sampleInto(p, v, a, t);
+    for (const map of steppers) top.set(map, Math.max(top.get(map)!, stepsPerS(map, p, v)));
+  }
+  return steppers
+    .filter((map) => top.get(map)! > most)
+    .map((map) =>
+      finding(
+        'firmware-steps',
+        { station: 'motors', part: 'wires', drive: map.drive.id },
+        { drive: map.drive.name, got: Math.round(top.get(map)!), max: most },
+      ),
+    );
+  function stepsPerS(map: DriveMap, q: Float64Array, speeds: Float64Array): number {
+    return Math.abs((shaftSpeed(map, mechanism, q, speeds)?.degPerS ?? 0) * map.native.perDeg);
+  }
+}
+
+/** A table that the board has no room for, and at which rate it would fit. */
+function checkTable(described: Described, planned: Planned, chosen: Options): Finding[] {
+  const max = tableRoom(described.board.kind);
+  const bytes = (rate: Options['rate']): number => tableFrom(described, planned, { ...chosen, rate }).bytes.length;
+  const got = bytes(chosen.rate);
+  if (got <= max) return [];
+  const slower = rates.filter((rate) => Number(rate) < Number(chosen.rate)).find((rate) => bytes(rate) <= max);
+  const place = { station: 'hand-off' } as const;
+  const data = { board: described.board.name, got, max, by: got - max };
+  return [
+    slower
+      ? finding('firmware-too-long', place, { ...data, rate: slower })
+      : finding('firmware-far-too-long', place, data),
+  ];
+}

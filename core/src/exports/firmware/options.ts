@@ -1,0 +1,96 @@
+/** The form of what a board is to do. */
+import { z } from 'zod';
+import { followings } from '../../firmware';
+
+export const rates = ['100', '50', '40', '25', '20', '10'] as const;
+const bauds = ['9600', '19200', '38400', '57600', '115200'] as const;
+const ofTable = { when: { kind: ['table-player', 'script'] } };
+export const players = ['table-player', 'step-player'];
+const ofStart = { kind: [...players, 'hand-control'] };
+export const options = z.strictObject({
+  kind: z
+    .enum(['bridge', 'step-player', 'table-player', 'hand-control', 'register-slave', 'script'])
+    .default('bridge')
+    .meta({
+      title: 'What it is to do',
+      titles: {
+        bridge: 'drive it from here',
+        'step-player': 'play it without a computer',
+        'table-player': 'play it from a table',
+        'hand-control': 'follow knobs',
+        'register-slave': 'obey an operator panel',
+        script: 'play it from a single-board computer',
+      },
+    }),
+  board: z
+    .string()
+    .optional()
+    .meta({ title: 'Board', description: 'id of the board; the first with motors', of: 'boards' }),
+  rate: z
+    .enum(rates)
+    .default('50')
+    .meta({ title: 'Frames a second', titles: Object.fromEntries(rates.map((r) => [r, r])), ...ofTable }),
+  start: z
+    .enum(['letter', 'power'])
+    .default('letter')
+    .meta({
+      title: 'It begins',
+      titles: { letter: 'at the letter g on its line', power: 'by itself, after a while' },
+      when: ofStart,
+    }),
+  startS: z
+    .number()
+    .min(3)
+    .max(600)
+    .default(10)
+    .meta({ title: 'Seconds from power on', step: 1, when: { ...ofStart, start: 'power' } }),
+  follow: z
+    .enum(followings)
+    .default('place')
+    .meta({
+      title: 'Motors go',
+      titles: { place: 'where knobs stand', change: 'as far as knobs turn', speed: 'as fast as sticks are pushed' },
+      when: { kind: 'hand-control' },
+    }),
+  buttons: z
+    .boolean()
+    .default(false)
+    .meta({ title: 'Inputs are buttons for kept poses', when: { kind: 'hand-control' } }),
+  station: z
+    .number()
+    .int()
+    .min(1)
+    .max(247)
+    .default(1)
+    .meta({ title: 'Station', step: 1, when: { kind: 'register-slave' } }),
+  baud: z
+    .enum(bauds)
+    .default('19200')
+    .meta({ title: 'Baud', titles: Object.fromEntries(bauds.map((b) => [b, b])), when: { kind: 'register-slave' } }),
+  input: z
+    .string()
+    .optional()
+    .meta({
+      title: 'Started by',
+      description: 'id of an input of the board, at whose coming it begins; none where left out',
+      of: 'inputs',
+      when: { kind: players },
+    }),
+  correct: z
+    .boolean()
+    .default(false)
+    .meta({ title: 'Joint sensors correct it', when: { kind: players } }),
+  routines: z
+    .enum(['this', 'all'])
+    .default('this')
+    .meta({
+      title: 'Routines',
+      titles: { this: 'this one', all: 'all of them, by the letters 1 to 9' },
+      when: { kind: 'step-player' },
+    }),
+  again: z
+    .boolean()
+    .default(false)
+    .meta({ title: 'Again and again', when: { kind: players } }),
+});
+export type Options = z.output<typeof options>;

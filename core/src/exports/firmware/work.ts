@@ -1,0 +1,126 @@
+/** From a rig, its routines and the form to what a board does. */
+import { isSpin, linedBoards } from '../../actuators';
+import {
+  describe,
+  handControlOf,
+  registersOf,
+  stepsOf,
+  tableOf,
+  watchesOf,
+  type Described,
+  type NoSteps,
+  type Steps,
+  type Table,
+  type Work,
+} from '../../firmware';
+import type { Rig, Routine } from '../../rig';
+import { flowOf, isFlow, type Flow, type NoFlow } from '../../routine';
+import type { Planned, Source } from '../export';
+import type { Options } from './options';
+
+export const describedOf = (
+  { rig, mechanism, build, revision }: Source,
+  wished: string | undefined,
+): Described | null => {
+  const boards = linedBoards(rig).map((board) => board.id);
+  const made = (id: string): Described => describe(rig, mechanism, build, id, revision ?? null);
+  if (wished !== undefined && boards.includes(wished)) return made(wished);
+  const all = boards.map(made);
+  return all.find(({ motors }) => motors.length > 0) ?? all[0] ?? null;
+};
+export const tableFrom = (
+  described: Described,
+  { routine, plan, motion }: Planned,
+  { rate, start, startS, input, correct, again }: Options,
+): Table =>
+  tableOf(
+    described,
+    routine.name,
+    motion,
+    plan.events.flatMap((event) => (event.kind === 'output' ? [event] : [])),
+    {
+      frameMs: 1000 / Number(rate),
+      startMs: startMsOf({ start, startS }),
+      startInput: inputOf(described, input),
+      watches: correct ? watchesOf(described) : [],
+      again,
+    },
+  );
+const startMsOf = ({ start, startS }: Pick<Options, 'start' | 'startS'>): number | null =>
+  start === 'power' ? Math.round(startS * 1000) : null;
+
+/** Place of an input among the board's signals; null: it is none of its. */
+export const inputOf = ({ signals }: Described, id: string | undefined): number | null => {
+  const place = signals.findIndex((signal) => !signal.isOutput && signal.id === id);
+  return place < 0 ? null : place;
+};
+
+const flows = new WeakMap<Rig, Map<string, Flow | NoFlow>>();
+/** A routine of the rig as a graph; kept, since what is missing, what is said and what is written all ask for it. */
+function flowIn(
+  { rig, mechanism }: Source,
+  { map }: { map: Described['motors'] },
+  routine: Routine,
+  start: Float64Array,
+) {
+  const kept = flows.get(rig) ?? new Map<string, Flow | NoFlow>();
+  flows.set(rig, kept);
+  const free = new Set(map.flatMap((motor) => (isSpin(motor.map) ? motor.map.slots : [])));
+  const key = `${routine.id} ${start.join()} ${[...free].join()}`;
+  const flow = kept.get(key) ?? flowOf(rig, mechanism, routine, { start, free });
+  kept.set(key, flow);
+  return flow;
+}
+/** The routines that a step player holds, the chosen one first. */
+export function routinesFor(source: Source, described: Described, { routines }: Options) {
+  const { routine: chosen, plan } = source.planned!;
+  const others =
+    routines === 'all' ? source.rig.routines.filter(({ id, steps }) => id !== chosen.id && steps.length) : [];
+  const map = described.motors;
+  return [chosen, ...others.slice(0, MOST_ROUTINES - 1)].map((routine) => ({
+    routine,
+    name: routine.name,
+    flow: flowIn(source, { map }, routine, routine === chosen ? plan.start : source.mechanism.home),
+  }));
+}
+const MOST_ROUTINES = 9;
+export function stepsFrom(source: Source, described: Described, chosen: Options): Steps | NoSteps {
+  const all = routinesFor(source, described, chosen);
+  return stepsOf(
+    described,
+    all.flatMap(({ name, flow }) => (isFlow(flow) ? [{ name, flow }] : [])),
+    {
+      motion: source.rig.motion,
+      startMs: startMsOf(chosen),
+      startInput: inputOf(described, chosen.input),
+      watches: chosen.correct ? watchesOf(described) : [],
+      again: chosen.again,
+    },
+  );
+}
+
+export function workOf(
+  described: Described,
+  source: Source,
+  chosen: Options & { kind: Exclude<Options['kind'], 'script'> },
+): Work {
+  switch (chosen.kind) {
+    case 'bridge':
+      return { kind: 'bridge' };
+    case 'hand-control':
+      return {
+        kind: 'hand',
+        control: handControlOf(described, {
+          startMs: startMsOf(chosen),
+          following: chosen.follow,
+          buttons: chosen.buttons,
+        }),
+      };
+    case 'register-slave':
+      return { kind: 'registers', registers: registersOf(described, chosen.station, Number(chosen.baud)) };
+    case 'step-player':
+      return { kind: 'steps', steps: stepsFrom(source, described, chosen) as Steps };
+    case 'table-player':
+      return { kind: 'player', table: tableFrom(described, source.planned!, chosen) };
+  }
+}
