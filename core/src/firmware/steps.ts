@@ -1,6 +1,6 @@
 /**
  * Routines as records that a board walks through: moves whose motion it works out by itself, what it switches, and where to go on by loops,
- * inputs and counters. Numbers are of variable length (see {@link ./pack}); places in the records three bytes, lowest first.
+ * inputs and counters. Numbers are of variable length (as tables have them); places in the records three bytes, lowest first.
  *
  *     END               the routine is done               VAIN              an input did not come, and it stops without
  *     MOVE duration law [ramps] motors pieces {[to] {value…}}              durations in 256ths of a millisecond
@@ -8,7 +8,7 @@
  *     SET counter value, ADD counter value                LOOP loop laps
  *     GO place                                            READ signal place-if-off
  *     AWAIT signal level ms place-if-in-vain              COMPARE counter how value place-if-not
- *     LAP loop place-if-again                             LEAD duration {value…}  
+ *     LAP loop place-if-again                             LEAD duration {value…}
  *     SEEK until [signal level] if-on ms motors {motor speed…}               COUNT motor value
  */
 import { isSpin, type CommandMap } from '../actuators';
