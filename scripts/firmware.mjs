@@ -142,7 +142,7 @@ for (const { id, rig: document } of demoRigs()) {
     const steps = stepsOf(described, [{ name: routine.name, flow }], {
       motion: rig.motion,
       startMs: null,
-      startInput: null,
+      starts: [],
       watches: [],
       again: false,
     });
@@ -152,7 +152,7 @@ for (const { id, rig: document } of demoRigs()) {
     const table = tableOf(described, routine.name, motion, [], {
       frameMs: 20,
       startMs: null,
-      startInput: null,
+      starts: [],
       watches: [],
       again: false,
     });

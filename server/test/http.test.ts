@@ -333,7 +333,7 @@ describe('compute calls', () => {
       routineId: 'load',
       options: { kind: 'step-player', input: 'door', again: true },
     });
-    expect(stepwise.body.files[1].text).toMatch(/START_INPUT = \d+;[^]*AGAIN = true;[^]*HOMING_ENTRY = \d+;/);
+    expect(stepwise.body.files[1].text).toMatch(/START_COUNT = 1;[^]*AGAIN = true;[^]*HOMING_ENTRY = \d+;/);
     const elsewhere = await ask({ routineId: 'dip', options: { kind: 'step-player', input: 'door' } });
     expect([elsewhere.status, elsewhere.body.code]).toEqual([422, 'firmware-input']);
     const [none, waits] = await Promise.all([

@@ -222,13 +222,20 @@ const ofWatches = (watches: readonly Watch[]): string[] =>
 /** Of players. */
 const ofPlaying = (
   described: Described,
-  { startMs, startInput, again, watches }: Pick<Steps, 'startMs' | 'startInput' | 'again' | 'watches'>,
+  { startMs, starts, again, watches }: Pick<Steps, 'startMs' | 'starts' | 'again' | 'watches'>,
   routines: number,
 ): string[] => [
   ...ofWatches(watches),
   ...ofStart(described, startMs),
-  '// The input at whose coming it begins or goes on too.',
-  `static const uint8_t START_INPUT = ${startInput ?? NO_PIN};`,
+  '// Inputs at whose coming it begins or goes on, each with its routine, or with the one that was chosen last.',
+  'struct Start {',
+  '  uint8_t signal, routine;',
+  '};',
+  'static const uint8_t LAST_CHOSEN = 255;',
+  `static const uint8_t START_COUNT = ${starts.length};`,
+  `static const Start STARTS[] PROGMEM = {${
+    starts.map(({ input, routine }) => `{${input}, ${routine ?? 'LAST_CHOSEN'}}`).join(', ') || '{0, 0}'
+  }};`,
   `static const bool AGAIN = ${again};`,
   `static const uint8_t ROUTINE_COUNT = ${routines};`,
   '// Whole numbers a second on the way to where it begins; 0: of a motor that is sent speeds.',

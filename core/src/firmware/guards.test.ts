@@ -35,7 +35,7 @@ function tableWith(board: Described, frames: readonly (readonly number[])[]): Ta
   const restart = 50;
   return {
     ...{ name: 'x', frames: made, bytes: pack(made, restart), frameMs: 20, restart },
-    ...{ thereMs: 500, startMs: null, startInput: null, watches: [], again: false },
+    ...{ thereMs: 500, startMs: null, starts: [], watches: [], again: false },
   };
 }
 /** The dipper with an input that freezes the arm while it is low. */
@@ -171,7 +171,7 @@ group('an input that stops', () => {
     const table = tableOf(board, 'x', motion, [], {
       frameMs: 20,
       startMs: null,
-      startInput: null,
+      starts: [],
       watches: [],
       again: false,
     });
@@ -204,7 +204,7 @@ group('a player with outputs', () => {
     const table = tableOf(board, 'x', motion, switched, {
       frameMs: 20,
       startMs: null,
-      startInput: null,
+      starts: [],
       watches: [],
       again: false,
     });
@@ -339,7 +339,7 @@ group('declared ahead, as the common platform does it', () => {
     const { rig, mechanism } = board;
     const flow = flowOf(rig, mechanism, rig.routines[0]);
     if (!isFlow(flow)) throw new Error(flow.why);
-    const choice = { motion: rig.motion, startMs: null, startInput: null, watches: [], again: false };
+    const choice = { motion: rig.motion, startMs: null, starts: [], watches: [], again: false };
     const steps = stepsOf(board, [{ name: 'x', flow }], choice) as Steps;
     expect(steps.homing).not.toBeNull();
     return steps;

@@ -98,10 +98,14 @@ export function head(described: Described, work: Work): string[] {
 /** What makes a player begin, beside the letter. */
 function beginWords({ signals }: Described, work: Work): string[] {
   if (work.kind !== 'player' && work.kind !== 'steps') return [];
-  const { startMs, startInput, again } = work.kind === 'player' ? work.table : work.steps;
+  const { startMs, starts, again } = work.kind === 'player' ? work.table : work.steps;
+  const names = work.kind === 'player' ? [work.table.name] : work.steps.routines.map(({ name }) => name);
   const words = [
     ...(startMs === null ? [] : [`by itself ${startMs / 1000} s after power has come`]),
-    ...(startInput === null ? [] : [`when input “${signals[startInput].name}” comes`]),
+    ...starts.map(
+      ({ input, routine }) =>
+        `when input “${signals[input].name}” comes${routine === null ? '' : ` (${names[routine]})`}`,
+    ),
   ];
   return [
     '',

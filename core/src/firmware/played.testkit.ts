@@ -19,7 +19,7 @@ export function made(
   const table = tableOf(set.described, 'x', set.motion, set.switched, {
     frameMs: 20,
     startMs: null,
-    startInput: null,
+    starts: [],
     watches: [],
     again,
   });

@@ -37,7 +37,7 @@ const board = described(onComputer(), 'pc');
 const table = tableOf(board, 'Dip """ one tile', motion, [], {
   frameMs: 20,
   startMs: null,
-  startInput: null,
+  starts: [],
   watches: [],
   again: false,
 });

@@ -20,7 +20,7 @@ function stepsFor(
   routines: readonly { name: string; flow: Flow }[],
   of: Partial<Parameters<typeof stepsOf>[2]> = {},
 ): Steps {
-  const choice = { motion: described.rig.motion, startMs: null, startInput: null, watches: [], again: false, ...of };
+  const choice = { motion: described.rig.motion, startMs: null, starts: [], watches: [], again: false, ...of };
   const steps = stepsOf(described, routines, choice);
   if (!('bytes' in steps)) throw new Error(JSON.stringify(steps));
   return steps;
@@ -332,11 +332,14 @@ group('routines of any order on the board', () => {
     expect(() => compare(happened, described, planned, begun, () => 0.008, 'planned')).toThrow(/is told/);
   });
   it('begin at an input or a letter, one at a time, and at nothing that was held as power came', () => {
-    const startInput = 0;
+    const starts = [
+      { input: 0, routine: null },
+      { input: 1, routine: 1 },
+    ];
     const { described, program } = programOf([routineOf('one', moveTo(20)), routineOf('two', moveTo(-20))], {
-      startInput,
+      starts,
     });
-    const { pin, level: on } = described.signals[startInput];
+    const { pin, level: on } = described.signals[0];
     const off = 1 - on;
     const heard = live(program, [
       ...[`pin ${pin} ${on}`, '. 1000000', `pin ${pin} ${off}`, '. 100000', '> 3', '> x', '. 500000'],
@@ -358,6 +361,18 @@ group('routines of any order on the board', () => {
     );
     expect(Math.abs(ends[0] - motor.rest)).toBeGreaterThan(50);
     expect(Math.sign(ends[0] - motor.rest)).toBe(-Math.sign(ends[1] - motor.rest));
+    // The other button begins its own routine, not while one is under way.
+    const other = described.signals[1];
+    const press = [`pin ${other.pin} ${other.level}`, '. 1000'];
+    const free = [`pin ${pin} ${off}`, `pin ${other.pin} ${1 - other.level}`, '. 1000'];
+    const endOf = (orders: string[]): number =>
+      track(
+        live(program, [...free, ...orders]).flatMap((h) => h.happened),
+        described,
+        0,
+      )(Infinity);
+    expect(endOf([...press, '. 20000000'])).toBe(ends[1]);
+    expect(endOf(['> 1', '. 1900000', ...press, '. 20000000'])).toBe(ends[0]);
   });
   it('are not changed for another while one is under way', () => {
     const { described, program, begun } = programOf([
@@ -371,6 +386,8 @@ group('routines of any order on the board', () => {
         0,
       )(Infinity);
     expect(ends('> 2')).toBe(ends());
+    // Nor is it chosen for the next time.
+    expect(ends('> 2', '. 20000000', '> g')).toBe(ends());
     expect(ends()).not.toBe(ends('. 20000000', '> 2'));
   });
   it('come on where they are expected to stand after they were let go of altogether', () => {

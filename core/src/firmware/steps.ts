@@ -19,6 +19,7 @@ import type { Described } from './described';
 import { homingOf, type HomingRecord } from './homing';
 import { putSigned, putVar } from '../commands';
 import type { Watch } from './watches';
+import type { Start } from './table';
 import { piecesOf, SHARES, type Piece, type Pieces } from './pieces';
 
 // prettier-ignore
@@ -48,8 +49,8 @@ export interface Steps {
   /** A low pass on the board: its loop (ms) and which part of 65536 it takes of what is left each loop; null: planned motion. */
   readonly lowPass: { readonly loopMs: number; readonly part: number } | null;
   readonly startMs: number | null;
-  /** The input (place in the board's signals) that starts it; null: none. */
-  readonly startInput: number | null;
+  /** Inputs that start it. */
+  readonly starts: readonly Start[];
   /** Sensors by which joints are corrected. */
   readonly watches: readonly Watch[];
   readonly again: boolean;
@@ -57,7 +58,7 @@ export interface Steps {
 export interface StepsChoice {
   readonly motion: MotionChoice;
   readonly startMs: number | null;
-  readonly startInput: number | null;
+  readonly starts: readonly Start[];
   /** Sensors by which joints are corrected. */
   readonly watches: readonly Watch[];
   readonly again: boolean;

@@ -18,11 +18,16 @@ export interface Table {
   /** From where motors come on to the first frame. */
   readonly thereMs: number;
   readonly startMs: number | null;
-  /** The input (place in the board's signals) that starts it; null: none. */
-  readonly startInput: number | null;
+  /** Inputs that start it. */
+  readonly starts: readonly Start[];
   /** Sensors by which joints are corrected. */
   readonly watches: readonly Watch[];
   readonly again: boolean;
+}
+/** An input (place in the board's signals) at whose coming a routine begins; null: the one that was chosen last. */
+export interface Start {
+  readonly input: number;
+  readonly routine: number | null;
 }
 export interface Switching {
   readonly timeS: number;
@@ -32,7 +37,7 @@ export interface Switching {
 export interface TableChoice {
   readonly frameMs: number;
   readonly startMs: number | null;
-  readonly startInput: number | null;
+  readonly starts: readonly Start[];
   /** Sensors by which joints are corrected. */
   readonly watches: readonly Watch[];
   readonly again: boolean;

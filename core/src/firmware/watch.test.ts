@@ -44,7 +44,7 @@ function programs(own: Described, rig: Rig): Record<'player' | 'steps', Work> {
   const routine = rig.routines.find(({ id }) => id === 'stand')!;
   const plan = planRoutine(rig, mechanism, build, routine);
   const motion = planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan);
-  const choice = { startMs: null, startInput: null, watches: watchesOf(own), again: false };
+  const choice = { startMs: null, starts: [], watches: watchesOf(own), again: false };
   const flow = flowOf(rig, mechanism, routine);
   if (!isFlow(flow)) throw new Error(flow.why);
   return {

@@ -88,6 +88,10 @@ export const options = z.strictObject({
       titles: { this: 'this one', all: 'all of them, by the letters 1 to 9' },
       when: { kind: 'step-player' },
     }),
+  starters: z
+    .boolean()
+    .default(false)
+    .meta({ title: 'Inputs are buttons for them', when: { kind: 'step-player', routines: 'all' } }),
   again: z
     .boolean()
     .default(false)

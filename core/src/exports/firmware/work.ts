@@ -9,6 +9,7 @@ import {
   watchesOf,
   type Described,
   type NoSteps,
+  type Start,
   type Steps,
   type Table,
   type Work,
@@ -41,13 +42,27 @@ export const tableFrom = (
     {
       frameMs: 1000 / Number(rate),
       startMs: startMsOf({ start, startS }),
-      startInput: inputOf(described, input),
+      starts: startsOf(described, { input }, 1),
       watches: correct ? watchesOf(described) : [],
       again,
     },
   );
 const startMsOf = ({ start, startS }: Pick<Options, 'start' | 'startS'>): number | null =>
   start === 'power' ? Math.round(startS * 1000) : null;
+
+/** Inputs that start it: the one that was chosen, and those that are buttons for routines, in their order. */
+function startsOf(
+  described: Described,
+  { input, starters }: Pick<Options, 'input'> & { starters?: boolean },
+  routines: number,
+): Start[] {
+  const one = inputOf(described, input);
+  const buttons = described.signals.flatMap(({ isOutput, stops }, k) => (isOutput || stops || k === one ? [] : [k]));
+  return [
+    ...(one === null ? [] : [{ input: one, routine: null }]),
+    ...(starters ? buttons.slice(0, routines).map((button, routine) => ({ input: button, routine })) : []),
+  ];
+}
 
 /** Place of an input among the board's signals; null: it is none of its. */
 export const inputOf = ({ signals }: Described, id: string | undefined): number | null => {
@@ -92,7 +107,7 @@ export function stepsFrom(source: Source, described: Described, chosen: Options)
     {
       motion: source.rig.motion,
       startMs: startMsOf(chosen),
-      startInput: inputOf(described, chosen.input),
+      starts: startsOf(described, chosen, all.length),
       watches: chosen.correct ? watchesOf(described) : [],
       again: chosen.again,
     },

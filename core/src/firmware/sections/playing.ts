@@ -126,14 +126,29 @@ static void goThere() {
 }
 
 static long waitedMs;
-static bool wasAsked = true;
+// What was held as power came starts nothing.
+static bool wasFree[START_COUNT + 1];
+static void choose(uint8_t which) {
+  if (which == routine) go();
+  else if (state == WAITING || state == STANDING) {
+    routine = which;
+    go();
+  }
+}
+static void lookAtStarts() {
+  for (uint8_t n = 0; n != START_COUNT; n++) {
+    const Signal* at = &SIGNALS[pgm_read_byte(&STARTS[n].signal)];
+    const bool isAsked = isHigh(pgm_read_byte(&at->pin)) == (bool)pgm_read_byte(&at->level);
+    if (isAsked && wasFree[n]) {
+      const uint8_t which = pgm_read_byte(&STARTS[n].routine);
+      choose(which == LAST_CHOSEN ? routine : which);
+    }
+    wasFree[n] = !isAsked;
+  }
+}
 static void everyMs() {
   if (START_MS >= 0 && waitedMs <= START_MS && waitedMs++ == START_MS && state == WAITING) go();
-  if (START_INPUT != NO_PIN) {
-    const bool isAsked = isHigh(pgm_read_byte(&SIGNALS[START_INPUT].pin)) == (bool)pgm_read_byte(&SIGNALS[START_INPUT].level);
-    if (isAsked && !wasAsked) go();
-    wasAsked = isAsked;
-  }
+  lookAtStarts();
   if (isStopped()) stop();
   // It begins, stops and goes on over a quarter of a second, along its way.
   if (isWanted && state > WAKING && pace < FULL_PACE) pace++;
@@ -176,10 +191,7 @@ static void listen() {
         say();
         break;
       default:
-        if (letter >= '1' && letter < '1' + ROUTINE_COUNT && (state == WAITING || state == STANDING)) {
-          routine = (uint8_t)(letter - '1');
-          go();
-        }
+        if (letter >= '1' && letter < '1' + ROUTINE_COUNT) choose((uint8_t)(letter - '1'));
         break;
     }
   }
