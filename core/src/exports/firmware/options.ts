@@ -76,10 +76,6 @@ export const options = z.strictObject({
       of: 'inputs',
       when: { kind: players },
     }),
-  correct: z
-    .boolean()
-    .default(false)
-    .meta({ title: 'Joint sensors correct it', when: { kind: players } }),
   routines: z
     .enum(['this', 'all'])
     .default('this')
@@ -92,6 +88,10 @@ export const options = z.strictObject({
     .boolean()
     .default(false)
     .meta({ title: 'Inputs are buttons for them', when: { kind: 'step-player', routines: 'all' } }),
+  correct: z
+    .boolean()
+    .default(false)
+    .meta({ title: 'Joint sensors correct it', when: { kind: players } }),
   again: z
     .boolean()
     .default(false)
