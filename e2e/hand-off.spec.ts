@@ -121,7 +121,9 @@ test('the program of a board is read before it is a folder, and what it cannot d
   await expect(program).toContainText('/*');
   await expect(program).not.toContainText('x/*');
   await files.getByRole('button', { name: 'rig.h' }).click();
-  await expect(page.getByRole('textbox', { name: 'tile-dipper-bridge/rig.h' })).toContainText('MOTOR_COUNT = 5;');
+  await expect(page.getByRole('textbox', { name: 'tile-dipper-bridge/rig.h' })).toContainText(
+    '#define USES_PULSE_PINS 1',
+  );
 
   await choose(page, 'What it is to do', 'play it without a computer');
   await choose(page, 'Routines', 'all of them, by the letters 1 to 9');

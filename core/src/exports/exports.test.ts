@@ -304,6 +304,46 @@ describe('what is written', () => {
     expect(codes('large-8-bit')).toEqual(['firmware-slow']);
     expect(codes('32-bit')).toEqual([]);
   });
+  it('a step player says what it cannot do of a routine, each in a sentence of its own', () => {
+    const dipper = tileDipper();
+    const [first, ...others] = dipper.routines;
+    const step = (kind: string, k: number, of: object): Step =>
+      ({ id: `x${k}`, kind, note: '', enabled: true, ...of }) as unknown as Step;
+    const counter = (name: string, add: number, k: number): Step =>
+      step('counter', k, { counter: name, change: { add } });
+    const lacksOf = (...steps: Step[]): string[] => {
+      const rig = {
+        ...dipper,
+        routines: [{ ...first, steps: [...steps, ...first.steps] }, ...others],
+        signals: [
+          ...dipper.signals,
+          {
+            id: 'afar',
+            name: 'Afar',
+            note: '',
+            way: 'in',
+            board: null,
+            channel: null,
+            activeLow: null,
+            pull: 'none',
+          },
+        ],
+      } as unknown as Rig;
+      return exportOf('firmware')!
+        .lacks(sourceOf(rig), { kind: 'step-player' })
+        .map(({ code }) => code);
+    };
+    expect(lacksOf()).toEqual([]);
+    expect(lacksOf(counter('half', 0.5, 0))).toEqual(['firmware-fraction']);
+    expect(lacksOf(...Array.from({ length: 256 }, (_, k) => counter(`c${k}`, 1, k)))).toEqual(['firmware-too-many']);
+    expect(lacksOf(...Array.from({ length: 255 }, (_, k) => counter(`c${k}`, 1, k)))).toEqual([]);
+    const waits = step('wait-input', 0, { signal: 'afar', is: true, timeoutS: 1, otherwise: 'go-on' });
+    expect(lacksOf(waits)).toEqual(['firmware-elsewhere']);
+    const wander = { target: { shift: { joints: { turn: 0.2 } } }, pace: { speedShare: 1 } };
+    expect(lacksOf(step('repeat', 0, { times: null }), step('joint-move', 1, wander), step('end', 2, {}))).toEqual([
+      'firmware-endless',
+    ]);
+  });
   it('commands say what is missing: motion, motors on pins, or room for the rows', () => {
     const { write, lacks } = exportOf('commands')!;
     const source = sourceOf(tileDipper());

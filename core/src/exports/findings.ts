@@ -127,6 +127,11 @@ export const exportsFindings = defineFindings({
     'Counter “{counter}” takes fractions; on a board counters are whole numbers.',
     'Count in whole numbers.',
   ),
+  'firmware-too-many': error(
+    422,
+    '“{routine}” and what it calls have more than 255 {what}; a board tells no more apart.',
+    'Have fewer of them, or drive it from here.',
+  ),
   'firmware-elsewhere': error(
     422,
     'Input “{input}” is asked and is on no pin of {board}.',

@@ -7,7 +7,7 @@ import type { Registers } from './registers';
 import { outBytes, queueRoom, sensorRoom } from './room';
 import { speedsOf, type Speeds } from './speeds';
 import type { Steps } from './steps';
-import type { Table } from './table';
+import type { Playing, Table } from './table';
 import { WATCH_PLACES, type Watch } from './watches';
 import type { Work } from './work';
 
@@ -222,7 +222,7 @@ const ofWatches = (watches: readonly Watch[]): string[] =>
 /** Of players. */
 const ofPlaying = (
   described: Described,
-  { startMs, starts, again, watches }: Pick<Steps, 'startMs' | 'starts' | 'again' | 'watches'>,
+  { startMs, starts, again, watches }: Playing,
   routines: number,
 ): string[] => [
   ...ofWatches(watches),

@@ -18,8 +18,7 @@ import type { Flow, FlowAct, FlowNext, FlowSwitch } from '../routine';
 import type { Described } from './described';
 import { homingOf, type HomingRecord } from './homing';
 import { putSigned, putVar } from '../commands';
-import type { Watch } from './watches';
-import type { Start } from './table';
+import type { Playing } from './table';
 import { piecesOf, SHARES, type Piece, type Pieces } from './pieces';
 
 // prettier-ignore
@@ -38,7 +37,7 @@ export interface StepsRoutine {
   readonly first: readonly number[];
 }
 /** What the step player holds. */
-export interface Steps {
+export interface Steps extends Playing {
   readonly routines: readonly StepsRoutine[];
   readonly bytes: Uint8Array;
   /** Where homing begins; null: there is none, and why. */
@@ -48,27 +47,19 @@ export interface Steps {
   readonly counters: readonly string[];
   /** A low pass on the board: its loop (ms) and which part of 65536 it takes of what is left each loop; null: planned motion. */
   readonly lowPass: { readonly loopMs: number; readonly part: number } | null;
-  readonly startMs: number | null;
-  /** Inputs that start it. */
-  readonly starts: readonly Start[];
-  /** Sensors by which joints are corrected. */
-  readonly watches: readonly Watch[];
-  readonly again: boolean;
 }
-export interface StepsChoice {
+export interface StepsChoice extends Playing {
   readonly motion: MotionChoice;
-  readonly startMs: number | null;
-  readonly starts: readonly Start[];
-  /** Sensors by which joints are corrected. */
-  readonly watches: readonly Watch[];
-  readonly again: boolean;
 }
-/** Signals that routines ask and that are on no pin of this board, and counters that are no whole numbers. */
+/** Signals that routines ask and that are on no pin of this board, counters that are no whole numbers, or more of something than a byte tells apart. */
 export interface NoSteps {
+  readonly many?: 'loops' | 'counters';
   readonly elsewhere?: string;
   readonly fraction?: string;
 }
 
+/** What a byte tells apart. */
+const MOST_NAMED = 255;
 /** 256ths of a millisecond. */
 const fine = (seconds: number): number => Math.round(seconds * 256_000);
 const put3 = (bytes: number[], value: number): void => void bytes.push(value & 255, (value >> 8) & 255, value >> 16);
@@ -81,15 +72,16 @@ export function stepsOf(
 ): Steps | NoSteps {
   const writer = new Writer(described, motion.school !== 'planned');
   const maps = described.motors.map(({ map }) => map);
-  const written = routines.map(({ name, flow }): StepsRoutine => {
-    return {
-      name,
-      place: writer.write(flow),
-      first: piecesOf(maps, described.mechanism, hold(flow.start, 0)).from,
-    };
-  });
+  const written = routines.map(({ name, flow }): StepsRoutine => ({
+    name,
+    place: writer.write(flow),
+    first: piecesOf(maps, described.mechanism, hold(flow.start, 0)).from,
+  }));
   const homes = homingOf(described);
   const homing = 'records' in homes ? writer.home(homes.records) : null;
+  const loops = Math.max(0, ...routines.map(({ flow }) => flow.loops));
+  if (loops > MOST_NAMED || writer.counters.length > MOST_NAMED)
+    writer.refused ??= { many: loops > MOST_NAMED ? 'loops' : 'counters' };
   if (writer.refused) return writer.refused;
   const part = Math.round(shareOf(motion.timeConstantS, motion.loopMs / 1000) * 65_536);
   return {
@@ -98,7 +90,7 @@ export function stepsOf(
     noHoming: 'why' in homes ? homes.why : '',
     routines: written,
     bytes: Uint8Array.from(writer.bytes),
-    loops: Math.max(0, ...routines.map(({ flow }) => flow.loops)),
+    loops,
     counters: writer.counters,
     lowPass: motion.school === 'low-pass' ? { loopMs: motion.loopMs, part } : null,
   };

@@ -8,7 +8,17 @@ import type { Described } from './described';
 import type { Watch } from './watches';
 import { pack, type Frames } from '../commands';
 
-export interface Table {
+/** When a player begins, whether it does so again, and what corrects it. */
+export interface Playing {
+  /** After power has come; null: not by itself. */
+  readonly startMs: number | null;
+  /** Inputs that start it. */
+  readonly starts: readonly Start[];
+  /** Sensors by which joints are corrected. */
+  readonly watches: readonly Watch[];
+  readonly again: boolean;
+}
+export interface Table extends Playing {
   readonly name: string;
   readonly frames: Frames;
   readonly bytes: Uint8Array;
@@ -17,12 +27,6 @@ export interface Table {
   readonly restart: number;
   /** From where motors come on to the first frame. */
   readonly thereMs: number;
-  readonly startMs: number | null;
-  /** Inputs that start it. */
-  readonly starts: readonly Start[];
-  /** Sensors by which joints are corrected. */
-  readonly watches: readonly Watch[];
-  readonly again: boolean;
 }
 /** An input (place in the board's signals) at whose coming a routine begins; null: the one that was chosen last. */
 export interface Start {
@@ -34,13 +38,8 @@ export interface Switching {
   readonly signal: string;
   readonly on: boolean;
 }
-export interface TableChoice {
+export interface TableChoice extends Playing {
   readonly frameMs: number;
-  readonly startMs: number | null;
-  readonly starts: readonly Start[];
-  /** Sensors by which joints are corrected. */
-  readonly watches: readonly Watch[];
-  readonly again: boolean;
 }
 
 /** Milliseconds between whole values. */

@@ -211,6 +211,27 @@ describe('a routine as a graph', () => {
     const jumping = routine({ kind: 'marker', name: 'on' }, shift(0.001), { kind: 'jump', to: 'on' });
     expect(flowOf(withRoutines(dipper, jumping), mechanism, jumping)).toMatchObject({ why: 'endless' });
   });
+  it('keeps a loop whose laps end in one of several poses, as inputs and counters say', () => {
+    const poses = [10, 15, 20, 25, 30, 35, 40, -10];
+    const chosen = poses.flatMap((deg, k) => [
+      { kind: 'if', when: { counter: 'which', is: 'equal', value: k } },
+      move(deg),
+      { kind: 'end' },
+    ]);
+    const lap = [
+      { kind: 'counter', counter: 'which', change: { add: 1 } },
+      ...chosen,
+      { kind: 'wait', durationS: 0.1 },
+    ];
+    for (const times of [null, 1000]) {
+      const ladder = routine({ kind: 'repeat', times }, ...lap, { kind: 'end' });
+      expect(graphOf(ladder).nodes.length).toBeLessThan(1000);
+    }
+    const some = routine({ kind: 'repeat', times: 8 }, ...lap, { kind: 'end' });
+    const plan = planRoutine(withRoutines(dipper, some), mechanism, build, some);
+    expect(rounded(walk(graphOf(some), {}))).toEqual(rounded(planned(plan)));
+    expect(graphOf(some).nodes.some(({ next }) => next.kind === 'lap')).toBe(true);
+  });
   it('says which step cannot be done in a pose that some way leads to', () => {
     const faulty = routine(
       { kind: 'if', when: { signal: 'in-a', is: true } },

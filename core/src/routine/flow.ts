@@ -78,7 +78,7 @@ export interface NoFlow {
 
 /** Nodes at most, states in which a lap begins before a loop is written out, and laps that are written out at most. */
 const MOST_NODES = 4000;
-const MOST_LAPS = { different: 6, writtenOut: 300 };
+const MOST_LAPS = { different: 40, writtenOut: 300 };
 /** Moments (s) this near are one. */
 const NEAR = 1e-9;
 
@@ -139,7 +139,7 @@ class Explorer {
   private readonly nodes: FlowNode[] = [];
   private readonly waiting: { readonly state: State; readonly node: number }[] = [];
   private readonly loops = new Map<string, number>();
-  private readonly begun = new Map<string, Set<string>>();
+  private readonly begun = new Map<string, { readonly states: Set<string>; readonly times: number | null }>();
 
   constructor(
     private readonly rig: Rig,
@@ -156,8 +156,10 @@ class Explorer {
         this.nodes[next.node] = this.next(next.state);
       return { start, nodes: this.nodes, loops: this.loops.size };
     } catch (refused) {
-      if (refused instanceof Refused) return refused.by;
-      throw refused;
+      if (!(refused instanceof Refused)) throw refused;
+      // Laps that no run comes to may be at fault: a loop that is written out has none of them.
+      const { by } = refused;
+      return typeof by !== 'string' && by.why === 'fault' ? (this.wandering() ?? by) : by;
     }
   }
 
@@ -322,12 +324,18 @@ class Explorer {
   /** A lap begins in this state: in too many different ones the loop is none of the same again and again. */
   private begin(places: readonly Place[], arm: Interpreter): void {
     const key = this.loopKey(places);
-    const seen = this.begun.get(key) ?? new Set();
-    this.begun.set(key, seen.add(`${placeKey(places.at(-1)!)}|${arm.body.state(this.free)}`));
-    if (seen.size <= MOST_LAPS.different) return;
     const place = places.at(-1)!;
-    const step = place.routine.steps[place.pc] as StepOf<'repeat'>;
-    throw new Refused(step.times === null ? this.no('endless', place) : key);
+    const { times } = place.routine.steps[place.pc] as StepOf<'repeat'>;
+    const { states } = this.begun.get(key) ?? { states: new Set<string>() };
+    states.add(`${placeKey(place)}|${arm.body.state(this.free)}`);
+    this.begun.set(key, { states, times });
+    if (states.size > MOST_LAPS.different) throw new Refused(times === null ? this.no('endless', place) : key);
+  }
+  /** The loop whose laps begin in the most states, of those that can be written out: from the third on they may go on and on. */
+  private wandering(): string | undefined {
+    return [...this.begun]
+      .filter(([, { states, times }]) => times !== null && times <= MOST_LAPS.writtenOut && states.size > 2)
+      .sort(([, a], [, b]) => b.states.size - a.states.size)[0]?.[0];
   }
   /** Of a loop that is written out: the next lap, or what comes after the last. */
   private lap(places: readonly Place[], arm: Interpreter, acts: Acts, opener: number, left: number): FlowNode {

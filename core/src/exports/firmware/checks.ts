@@ -65,6 +65,7 @@ function checkStepPlayer(described: Described, source: Source, chosen: Options, 
   const steps = stepsFrom(source, described, chosen);
   if (!('bytes' in steps)) {
     const place = { station: 'routine', routine: all[0].routine.id } as const;
+    if (steps.many) return [finding('firmware-too-many', place, { routine: all[0].name, what: steps.many })];
     if (steps.fraction !== undefined) return [finding('firmware-fraction', place, { counter: steps.fraction })];
     const input = source.rig.signals.find(({ id }) => id === steps.elsewhere)?.name ?? '';
     return [
@@ -74,6 +75,9 @@ function checkStepPlayer(described: Described, source: Source, chosen: Options, 
   const max = tableRoom(described.board.kind);
   const got = steps.bytes.length;
   const place = { station: 'hand-off' } as const;
+  const { memory } = sizeOf(described, { kind: 'steps', steps });
+  if (described.board.kind === 'small-8-bit' && memory > SMALL_MEMORY)
+    return [finding('firmware-memory', place, { board: described.board.name, got: memory, max: SMALL_MEMORY })];
   if (got <= max) return [];
   return [finding('firmware-steps-too-long', place, { board: described.board.name, got, max, by: got - max })];
 }

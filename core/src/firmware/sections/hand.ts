@@ -19,13 +19,7 @@ static bool isLed[KNOB_COUNT + 1];
 static int32_t ledFrom[KNOB_COUNT + 1], turnedFrom[KNOB_COUNT + 1];
 static float pushed[KNOB_COUNT + 1];
 
-static void say() {
-  begin(PSTR("board 2 hand"));
-  number(CHANNEL_COUNT);
-  number(BUFFER_BYTES);
-  putWord(MADE_FOR);
-  end();
-}
+static void say() { introduce(PSTR("hand")); }
 
 // One sensor a millisecond, each smoothed over about sixteen of its readings; the first reading counts as it is.
 static void readSensors() {

@@ -88,6 +88,15 @@ static inline void end() {
     if (++to == OUT_BYTES) to = 0;
   }
 }
+// What it is, and for which rig it was made.
+static inline void introduce(const char* flash) {
+  begin(PSTR("board 2 "));
+  putWord(flash);
+  number(CHANNEL_COUNT);
+  number(BUFFER_BYTES);
+  putWord(MADE_FOR);
+  end();
+}
 static inline void sendOut() {
   while (goingCount && Serial.availableForWrite() > 0) {
     Serial.write((uint8_t)going[goingFrom]);

@@ -166,13 +166,7 @@ static void everyMs() {
     if (motors[k].isOn) tell(k);
 }
 
-static void say() {
-  begin(PSTR("board 2 player"));
-  number(CHANNEL_COUNT);
-  number(BUFFER_BYTES);
-  putWord(MADE_FOR);
-  end();
-}
+static void say() { introduce(PSTR("player")); }
 // Single letters: g go (on), s stop, o motors off, ? who are you; 1 to 9 a routine, where there are several.
 static void listen() {
   while (Serial.available() > 0) {
