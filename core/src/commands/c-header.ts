@@ -46,11 +46,10 @@ function columnsOf(
 }
 
 /** Bytes of flash that the table of such a header takes. */
-export function headerBytes(table: CommandTable, options: HeaderOptions): number {
-  const { columns, bits, packed } = columnsOf(table, options);
-  const times = options.rateHz === null ? 4 * table.timeS.length : 0;
-  return times + (packed?.length ?? (table.timeS.length * columns.length * bits) / 8);
-}
+export const headerBytes = (table: CommandTable, options: HeaderOptions): number =>
+  bytesOf(table, columnsOf(table, options), options);
+const bytesOf = ({ timeS }: CommandTable, { columns, bits, packed }: Columns, { rateHz }: HeaderOptions): number =>
+  (rateHz === null ? 4 * timeS.length : 0) + (packed?.length ?? (timeS.length * columns.length * bits) / 8);
 
 /** Rows, a column a motor, in flash where the platform knows what that is. `title`: stands in a comment. */
 export function tableToHeader(
@@ -61,9 +60,10 @@ export function tableToHeader(
 ): string {
   const { timeS, maps } = table;
   const { rateHz, form = 'whole' } = options;
-  const { columns, bits, packed } = columnsOf(table, options);
+  const made = columnsOf(table, options);
+  const { columns, bits, packed } = made;
   const inComment = (text: string): string => text.replace(/[\r\n\\]+/g, ' ').replace(/\?\?/g, '? ?');
-  const bytes = headerBytes(table, options);
+  const bytes = bytesOf(table, made, options);
   const pace = rateHz === null ? 'each at its own time' : `${rateHz} a second`;
   const counts = [`COMMAND_ROWS = ${timeS.length}`, `COMMAND_COLUMNS = ${maps.length}`];
   return [

@@ -151,7 +151,7 @@ function ofPlayer(described: Described, table: Table): string[] {
     `static const long FRAME_COUNT = ${frames.levels.length};`,
     '// Whole values every so many frames, changes of changes in between.',
     `static const uint16_t RESTART_FRAMES = ${restart};`,
-    inFlash('TABLE', bytes),
+    inFlash('PLAYED', bytes),
   ];
 }
 
@@ -181,7 +181,7 @@ function ofSteps(
         ]
       : []),
     '',
-    inFlash('STEPS', bytes),
+    inFlash('PLAYED', bytes),
   ];
 }
 

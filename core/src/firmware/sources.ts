@@ -4,6 +4,7 @@ import type { Described } from './described';
 import { head } from './head';
 import { adapter } from './sections/adapter';
 import { bridge, bridgeTypes } from './sections/bridge';
+import { flash } from './sections/flash';
 import { hand } from './sections/hand';
 import { hearing, saying } from './sections/line';
 import { motors } from './sections/motors';
@@ -24,8 +25,8 @@ export interface FirmwareFile {
 /** What each kind of program has of its own; types that stand in heads of functions come before all functions. */
 const parts: Record<Work['kind'], { readonly types?: string; readonly sections: readonly string[] }> = {
   bridge: { types: bridgeTypes, sections: [hearing, ...bridge] },
-  player: { sections: [watch, playing, table] },
-  steps: { sections: [watch, playing, steps] },
+  player: { sections: [watch, playing, flash, table] },
+  steps: { sections: [watch, playing, flash, steps] },
   hand: { sections: [mover, hand] },
   registers: { types: slaveTypes, sections: [mover, slave] },
 };

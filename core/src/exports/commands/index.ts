@@ -111,11 +111,23 @@ export type CommandOptions = z.output<typeof options>;
 export const commandsOf = (source: Source, rateHz: number): CommandTable | null =>
   commandRows(source, { rows: 'all', rateHz })?.table ?? null;
 
+interface Rows {
+  readonly table: CommandTable;
+  readonly folds: readonly Fold[] | null;
+}
+type RowChoice = Pick<CommandOptions, 'rows' | 'rateHz'>;
+/** The last that was made of a source: it is said how large it is, shown, and written. */
+const lastRows = new WeakMap<Source, RowChoice & { readonly made: Rows | null }>();
+
 /** The rows of a routine's commands, and which of them come again; null where something is missing for them. */
-export function commandRows(
-  { rig, mechanism, build, planned }: Source,
-  { rows, rateHz }: Pick<CommandOptions, 'rows' | 'rateHz'>,
-): { readonly table: CommandTable; readonly folds: readonly Fold[] | null } | null {
+export function commandRows(source: Source, { rows, rateHz }: RowChoice): Rows | null {
+  const last = lastRows.get(source);
+  if (last?.rows === rows && last.rateHz === rateHz) return last.made;
+  const made = rowsFor(source, { rows, rateHz });
+  lastRows.set(source, { rows, rateHz, made });
+  return made;
+}
+function rowsFor({ rig, mechanism, build, planned }: Source, { rows, rateHz }: RowChoice): Rows | null {
   if (!planned?.motion.durationS || countOf(planned, { rows, rateHz }) > MAX_ROWS) return null;
   // Those on no pin too: they may hang on a board that is not here.
   const all = commandMaps(rig, mechanism, build);
@@ -144,7 +156,7 @@ function endsOf({ plan, motion }: Planned): Float64Array {
   const ends = plan.blocks.map(({ startS, block }) => Math.min(motion.durationS, startS + block.duration));
   return Float64Array.from([0, ...ends, motion.durationS].filter((t, k, all) => !k || t > all[k - 1] + 1e-9));
 }
-const countOf = ({ plan, motion }: Planned, { rows, rateHz }: Pick<CommandOptions, 'rows' | 'rateHz'>): number =>
+const countOf = ({ plan, motion }: Planned, { rows, rateHz }: RowChoice): number =>
   rows === 'all' || rows === 'changed' ? Math.ceil(motion.durationS * rateHz) : plan.blocks.length + 2;
 
 function asJson({ mechanism }: Source, { table, folds }: Rows, { columns, form }: CommandOptions): string {
@@ -166,7 +178,6 @@ function asJson({ mechanism }: Source, { table, folds }: Rows, { columns, form }
   });
 }
 
-type Rows = NonNullable<ReturnType<typeof commandRows>>;
 function textOf(source: Source, made: Rows, chosen: CommandOptions): string {
   if (chosen.format === 'json') return asJson(source, made, chosen);
   const { table, folds } = made;

@@ -123,8 +123,7 @@ static const uint8_t STEADY_MS = 20;
 static uint8_t onMs[BUTTON_COUNT + 1];
 static void pressed() {
   for (uint8_t n = 0; n != BUTTON_COUNT; n++) {
-    const Signal* at = &SIGNALS[pgm_read_byte(&BUTTONS[n])];
-    if (isHigh(pgm_read_byte(&at->pin)) != (bool)pgm_read_byte(&at->level)) onMs[n] = 0;
+    if (!isOn(pgm_read_byte(&BUTTONS[n]))) onMs[n] = 0;
     else if (onMs[n] < STEADY_MS && ++onMs[n] == STEADY_MS) choose(n);
   }
 }

@@ -227,9 +227,12 @@ static inline void beginInputs() {
   for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
     if (!pgm_read_byte(&SIGNALS[k].isOutput)) pinMode(pgm_read_byte(&SIGNALS[k].pin), pgm_read_byte(&SIGNALS[k].pull) ? INPUT_PULLUP : INPUT);
 }
+static inline bool isOn(uint8_t signal) {
+  return isHigh(pgm_read_byte(&SIGNALS[signal].pin)) == (bool)pgm_read_byte(&SIGNALS[signal].level);
+}
 static inline bool isStopped() {
   for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
-    if (pgm_read_byte(&SIGNALS[k].stops) && isHigh(pgm_read_byte(&SIGNALS[k].pin)) == (bool)pgm_read_byte(&SIGNALS[k].level)) return true;
+    if (pgm_read_byte(&SIGNALS[k].stops) && isOn(k)) return true;
   return false;
 }
 

@@ -137,8 +137,7 @@ static void choose(uint8_t which) {
 }
 static void lookAtStarts() {
   for (uint8_t n = 0; n != START_COUNT; n++) {
-    const Signal* at = &SIGNALS[pgm_read_byte(&STARTS[n].signal)];
-    const bool isAsked = isHigh(pgm_read_byte(&at->pin)) == (bool)pgm_read_byte(&at->level);
+    const bool isAsked = isOn(pgm_read_byte(&STARTS[n].signal));
     if (isAsked && wasFree[n]) {
       const uint8_t which = pgm_read_byte(&STARTS[n].routine);
       choose(which == LAST_CHOSEN ? routine : which);

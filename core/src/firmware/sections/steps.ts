@@ -2,26 +2,12 @@
 export const steps = String.raw`
 // ── The routine as steps ────────────────────────────────────────────────────────────────────────────────────────────
 
-static uint32_t readAt;        // the next byte
 enum Doing : uint8_t { NEXT_STEP, MOVING, AWAITING, SEEKING, ALL_DONE };
 static uint8_t doing;
 static uint32_t inStep;        // 256ths of a millisecond since this step began
 static int32_t counters[COUNTER_COUNT];
 static uint32_t lapsLeft[LOOP_COUNT];
 
-static inline uint8_t readByte() { return pgm_read_byte(&STEPS[readAt++]); }
-static uint32_t readVar() {
-  uint32_t value = 0;
-  for (uint8_t shift = 0;; shift = (uint8_t)(shift + 7)) {
-    const uint8_t byte = readByte();
-    value |= (uint32_t)(byte & 127) << shift;
-    if (!(byte & 128)) return value;
-  }
-}
-static int32_t readSigned() {
-  const uint32_t value = readVar();
-  return (int32_t)(value >> 1) ^ -(int32_t)(value & 1);
-}
 static uint32_t readPlace() {
   const uint32_t low = readByte(), middle = readByte();
   return low | middle << 8 | (uint32_t)readByte() << 16;
@@ -102,9 +88,6 @@ static void endMove() {
   }
 }
 
-static bool isOn(uint8_t signal) {
-  return isHigh(pgm_read_byte(&SIGNALS[signal].pin)) == (bool)pgm_read_byte(&SIGNALS[signal].level);
-}
 static void switchPower() {
   const bool on = readByte();
   uint8_t mask[MASK_BYTES];

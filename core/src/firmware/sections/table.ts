@@ -3,25 +3,12 @@ export const table = String.raw`
 // ── The routine as a table ──────────────────────────────────────────────────────────────────────────────────────────
 
 // The table, read from its beginning to its end: where motors are in this frame and the next one.
-static uint32_t readAt;
 static long frame;        // number of the one in next
 static uint8_t steady;    // frames that still go on as the last one did
 static Value before[MOTOR_COUNT], next[MOTOR_COUNT], change[MOTOR_COUNT];
 static uint32_t levels;   // of outputs, a bit each
 static uint32_t inFrame;  // 256ths of a millisecond since this frame
 
-static uint32_t readVar() {
-  uint32_t value = 0;
-  for (uint8_t shift = 0;; shift = (uint8_t)(shift + 7)) {
-    const uint8_t byte = pgm_read_byte(&TABLE[readAt++]);
-    value |= (uint32_t)(byte & 127) << shift;
-    if (!(byte & 128)) return value;
-  }
-}
-static int32_t readSigned() {
-  const uint32_t value = readVar();
-  return (int32_t)(value >> 1) ^ -(int32_t)(value & 1);
-}
 static void readFrame() {
   frame++;
   for (uint8_t k = 0; k < MOTOR_COUNT; k++) before[k] = next[k];
@@ -35,7 +22,7 @@ static void readFrame() {
     return;
   }
   if (!steady) {
-    steady = pgm_read_byte(&TABLE[readAt++]);
+    steady = readByte();
     if (!steady) {
       for (uint8_t k = 0; k < MOTOR_COUNT; k++) change[k] = (Value)(change[k] + readSigned());
       levels ^= readVar();
