@@ -20,7 +20,7 @@ group('what a line carries', () => {
         fc.integer({ min: 0, max: 999_999 }),
         fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 16, maxLength: 16 }),
         (board, seq, shares) => {
-          const { pointBytes, out, carries } = linkBudget(board, 115_200);
+          const { pointBytes, out, carries, pointOnLineMs } = linkBudget(board, 115_200);
           const values = board.motors.map(
             ({ channel, low, high }, k) => [channel, Math.round(low + shares[k] * (high - low))] as const,
           );
@@ -28,6 +28,9 @@ group('what a line carries', () => {
           expect(bytes).toBeLessThanOrEqual(pointBytes);
           // Ten bits a byte, fifty points a second.
           expect(out).toBeCloseTo((pointBytes * 50 * 10) / (10 * carries), 9);
+          // And each is on the line for its own bytes.
+          expect((bytes * 10_000) / 115_200).toBeLessThanOrEqual(pointOnLineMs + 1e-9);
+          expect((pointOnLineMs * 115_200) / 10_000).toBeCloseTo(pointBytes, 9);
         },
       ),
     );

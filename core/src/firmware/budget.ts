@@ -10,6 +10,8 @@ export interface LinkBudget {
   readonly pointBytes: number;
   readonly pointLines: number;
   readonly pointsPerS: number;
+  /** How long (ms) the longest point is on the line. */
+  readonly pointOnLineMs: number;
   /** Shares of the line that points take, and answers and reports the other way. */
   readonly out: number;
   readonly back: number;
@@ -23,6 +25,8 @@ export interface LinkBudget {
 /** Late in a long run: numbers are as long as they get. */
 const SEQ = 999_999;
 const CLOCK_MS = 99_999_999;
+/** What USB serial adapters keep bytes back for (ms). */
+const USB_MS = { least: 1, most: 16 };
 
 /** Of the longest numbers that motors may be told, all of them in every point, `pointMs` apart. */
 export function linkBudget({ motors }: Described, baud: number, pointMs = 20): LinkBudget {
@@ -41,8 +45,16 @@ export function linkBudget({ motors }: Described, baud: number, pointMs = 20): L
   const rates = motors.flatMap(({ map: { drive } }) => ('updateHz' in drive ? [drive.updateHz] : []));
   return {
     ...{ baud, carries, pointBytes, pointLines: lines.length, pointsPerS: 1000 / pointMs, reportBytes, reportMs },
+    pointOnLineMs: (pointBytes * 1000) / carries,
     out: (pointBytes * 1000) / pointMs / carries,
     back: ((answers * 1000) / pointMs + (reportBytes * 1000) / reportMs) / carries,
     refreshHz: rates.length ? Math.min(...rates) : null,
   };
+}
+
+/** What may pass between a point that is sent and one that is done, and what that is to somebody who steers by hand. */
+export function delayWords({ pointOnLineMs }: LinkBudget): string {
+  const least = pointOnLineMs + USB_MS.least;
+  const most = pointOnLineMs + USB_MS.most;
+  return `A point is ${least.toFixed(0)} to ${most.toFixed(0)} ms underway: ${pointOnLineMs.toFixed(0)} on the line, the rest in a USB adapter. A routine runs from the board’s queue and does not feel it; by hand the arm follows that much later.`;
 }

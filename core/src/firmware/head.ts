@@ -1,6 +1,6 @@
 /** The comment at the head of a firmware: what somebody reads before they switch a supply on. */
 import { channelText } from '../board/protocol';
-import { linkBudget } from './budget';
+import { delayWords, linkBudget } from './budget';
 import { BAUD, inComment, ticksPerMs, watchesIn } from './data';
 import type { Described } from './described';
 import { TENTHS, type Registers } from './registers';
@@ -132,11 +132,13 @@ const stepsHeld = ({ routines, bytes, counters, lowPass }: Steps): string[] => [
 
 /** How much of its line a bridge needs. */
 function lineTime(described: Described): string[] {
-  const { baud, pointBytes, pointsPerS, out, back, reportMs } = linkBudget(described, BAUD);
+  const budget = linkBudget(described, BAUD);
+  const { baud, pointBytes, pointsPerS, out, back, reportMs } = budget;
   const percent = (share: number): string => `${Math.round(share * 100)} %`;
   return [
     'LINE',
     `  ${pointBytes} bytes a point at most, ${pointsPerS} points a second: ${percent(out)} of ${baud} baud; answers, and reports every ${reportMs} ms: ${percent(back)}.`,
+    `  ${delayWords(budget)}`,
     '',
   ];
 }

@@ -1,5 +1,5 @@
 /** What a board runs: generated sources of firmware. */
-export { linkBudget, type LinkBudget } from './budget';
+export { delayWords, linkBudget, type LinkBudget } from './budget';
 export { describe, type Described, type FirmwareMotor, type FirmwareSignal } from './described';
 export { followings, handControlOf, KNOB_PLACES, type HandControl } from './knobs';
 export { registersOf, type Registers } from './registers';

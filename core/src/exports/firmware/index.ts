@@ -2,6 +2,7 @@
 import {
   BAUD,
   busyPercent,
+  delayWords,
   linkBudget,
   scriptOf,
   sizeOf,
@@ -45,14 +46,15 @@ export const firmware = defineExport({
       return [size, `The steps: ${kilo(work.steps.bytes.length)} kB; the board works out their motion by itself.`];
     if (work.kind === 'hand') return [size, ...buttonWords(described, work.control)];
     if (work.kind !== 'bridge') return [size];
-    const { baud, pointBytes, pointsPerS, out, back, refreshHz } = linkBudget(described, BAUD);
+    const budget = linkBudget(described, BAUD);
+    const { baud, pointBytes, pointsPerS, out, back, refreshHz } = budget;
     const percent = (share: number): string => `${Math.round(share * 100)} %`;
     const line = `The line at ${baud} baud: ${pointBytes} bytes a point, ${pointsPerS} points a second, ${percent(out)} of what it carries; answers and reports ${percent(back)} of the way back.`;
     const slow =
       refreshHz !== null && refreshHz < pointsPerS
         ? [`Its slowest motor hears ${refreshHz} pulses a second; points between them it does not see.`]
         : [];
-    return [size, line, ...slow];
+    return [size, line, delayWords(budget), ...slow];
   },
   write: (source, chosen): readonly ExportFile[] => {
     const described = describedOf(source, chosen.board)!;
