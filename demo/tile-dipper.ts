@@ -72,7 +72,7 @@ const revolute = (
 
 const bare: RigInput = {
   format: 'cork-elbow-rig',
-  version: 7,
+  version: 8,
   name: 'Tile dipper',
   mechanism: {
     base: {

@@ -3,6 +3,7 @@
  * (the first-order model behind I²t protection); 1 is as warm as it is for ever at the current of the torque that it may hold.
  */
 import type { Drive } from '../rig';
+import { holdShare } from './strength';
 
 export interface HeatModel {
   /** A: standing without a load, moving, held fast, and what it may draw for ever. */
@@ -17,21 +18,19 @@ export interface HeatModel {
 /** Time constant (s) of a motor of 10 g; a body's grows with the cube root of its mass, as volume over surface does. */
 const TAU = 60;
 const TAU_G = 10;
-/** Mass (g) of one of which none is known; and share of its stall torque that it may hold, as those of the catalogue may. */
+/** Mass (g) of one of which none is known. */
 const USUAL_G = 30;
-const USUAL_HOLD = 0.4;
 
 /**
  * From its figures: current grows in a straight line with torque, from idle to stall. Null where they are not known, and for steppers: what
  * they draw is held by their driver, whether they follow or not.
  */
 export function heatModel(drive: Drive): HeatModel | null {
-  const { idleA = 0, stallA = 0, holdNm, stallNm, massG } = drive;
+  const { idleA = 0, stallA = 0, massG } = drive;
   if (drive.kind === 'stepper' || !(stallA > idleA)) return null;
-  const holds = holdNm && stallNm > 0 ? Math.min(1, holdNm / stallNm) : USUAL_HOLD;
   return {
     ...{ idleA, stallA, movingA: drive.movingA ?? idleA },
-    enduresA: idleA + (stallA - idleA) * holds,
+    enduresA: idleA + (stallA - idleA) * holdShare(drive),
     tauS: TAU * Math.cbrt((massG || USUAL_G) / TAU_G),
   };
 }

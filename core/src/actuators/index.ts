@@ -6,4 +6,5 @@ export * from './drive-map';
 export * from './spin-map';
 export * from './line';
 export * from './catalogue';
+export * from './strength';
 export * from './heat';

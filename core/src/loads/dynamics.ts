@@ -3,13 +3,14 @@
  * Newton–Euler in world coordinates (Featherstone, *Rigid Body Dynamics Algorithms*, ch. 5; Craig, *Introduction to Robotics*, ch. 6);
  * followers and a delta's platform come in by virtual work. SI throughout: N·m for turning joints, N for sliding ones.
  */
-import { axisOf, positionOf, rotate, rotateBack, STRIDE, vec3, type Vec3 } from '../linear';
+import { apply, axisOf, positionOf, rotate, rotateBack, STRIDE, vec3, type Vec3 } from '../linear';
 import {
   deltaAccel,
   seenIn,
   SLIDING,
   together,
   TURNING,
+  type CompiledPlace,
   type CompiledTool,
   type Mechanism,
   type RigidBody,
@@ -26,6 +27,11 @@ import {
 /** What a tool holds, in the tool's frame. */
 export interface Held {
   readonly tool: CompiledTool;
+  readonly body: RigidBody;
+}
+/** What else is fixed to a joint's link (its aligned frame), or with −1 to the base. */
+export interface Seated {
+  readonly joint: number;
   readonly body: RigidBody;
 }
 /** Force (N) and moment about the world's origin (N·m), world axes. */
@@ -56,19 +62,25 @@ export class Dynamics {
   private readonly jacobian: Float64Array;
   /** Platform of a delta, −1 for trees. */
   private readonly platform: number;
+  /** First moment (kg·m, world) of all that weighs at the pose that {@link gravityInto} was asked last, the base among it; and its mass. */
+  readonly borne = new Float64Array(3);
+  readonly wholeMass: number;
 
   constructor(
     private readonly mechanism: Mechanism,
     held: readonly Held[] = [],
+    seated: readonly Seated[] = [],
   ) {
     const { n, tools, bodies, baseBody, base } = mechanism;
     this.space = kinematicsSpace(mechanism);
     const on = (parent: number): RigidBody[] => [
       ...tools.filter((tool) => tool.mounted && tool.parent === parent).map(({ body, local }) => seenIn(body, local)),
       ...held.filter(({ tool }) => tool.parent === parent).map(({ tool, body }) => seenIn(body, tool.local)),
+      ...seated.filter(({ joint }) => joint === parent).map(({ body }) => body),
     ];
     this.bodies = bodies.map((body, j) => together([body, ...on(j)]));
     this.still = seenIn(together([baseBody, ...on(-1)]), base);
+    this.wholeMass = this.bodies.reduce((sum, body) => sum + body.mass, this.still.mass);
     this.rate = new Float64Array(n);
     this.gain = new Float64Array(n);
     this.mass = new Float64Array(n);
@@ -109,15 +121,47 @@ export class Dynamics {
       this.shareInto(out, i, x * jacobian[6 * i] + y * jacobian[6 * i + 1] + z * jacobian[6 * i + 2]);
   }
 
-  /** Per slot (m): what holds the arm still at a pose (slots, SI) against its weight. */
+  /** Adds what holds springs as they are tensed at the pose whose frames are known. */
+  private springsInto(out: Float64Array): void {
+    const { mechanism, space } = this;
+    for (const spring of mechanism.springs)
+      if (spring.kind === 'at-joint')
+        this.shareInto(out, spring.joint, spring.stiffness * (space.all[spring.joint] - spring.slackAt));
+      else {
+        const [from, to] = [this.placeOf(spring.from), this.placeOf(spring.to)];
+        const way = vec3.sub(to, from);
+        const length = vec3.norm(way);
+        if (!(length > spring.free)) continue;
+        const pull = vec3.scale(way, (spring.stiffness * (length - spring.free)) / length);
+        this.borneInto(out, spring.from.joint, from, vec3.scale(pull, -1));
+        this.borneInto(out, spring.to.joint, to, pull);
+      }
+  }
+  private placeOf({ joint, at: point }: CompiledPlace): Vec3 {
+    return joint < 0 ? apply(this.mechanism.base, point) : apply(this.space.frames, point, STRIDE * joint);
+  }
+  /** Adds what joints give so that a force (N, world) acts at a point (world) of a link. */
+  private borneInto(out: Float64Array, link: number, point: Vec3, force: Vec3): void {
+    const { type, parent } = this.mechanism;
+    const { frames } = this.space;
+    for (let j = link; j >= 0; j = parent[j]) {
+      const axis = axisOf(frames, 2, STRIDE * j);
+      const arm = vec3.sub(point, positionOf(frames, STRIDE * j));
+      if (type[j] === TURNING) this.shareInto(out, j, vec3.dot(axis, vec3.cross(arm, force)));
+      else if (type[j] === SLIDING) this.shareInto(out, j, vec3.dot(axis, force));
+    }
+  }
+
+  /** Per slot (m): what holds the arm still at a pose (slots, SI) against its weight and its springs. */
   gravityInto(out: Float64Array, q: Float64Array): void {
-    const { mechanism, space, bodies, mass, first, platform } = this;
+    const { mechanism, space, bodies, mass, first, platform, borne, still } = this;
     const { n, parent, type } = mechanism;
     const { frames } = space;
     framesInto(space, mechanism, q);
     out.fill(0);
     mass.fill(0);
     first.fill(0);
+    for (let axis = 0; axis < 3; axis++) borne[axis] = still.mass * still.com[axis];
     for (let j = n - 1; j >= 0; j--) {
       const o = STRIDE * j;
       const t = 3 * j;
@@ -128,24 +172,23 @@ export class Dynamics {
         first[t + axis] +=
           m * (frames[row] * com[0] + frames[row + 1] * com[1] + frames[row + 2] * com[2] + frames[o + 9 + axis]);
       }
-      if (j === platform) {
-        this.platformInto(out, 0, 0, mass[j] * GRAVITY);
-        continue;
-      }
-      if (type[j] === TURNING) {
+      if (j === platform) this.platformInto(out, 0, 0, mass[j] * GRAVITY);
+      else if (type[j] === TURNING) {
         const x = first[t] - mass[j] * frames[o + 9];
         const y = first[t + 1] - mass[j] * frames[o + 10];
         this.shareInto(out, j, GRAVITY * (frames[o + 2] * y - frames[o + 5] * x));
       } else if (type[j] === SLIDING) this.shareInto(out, j, GRAVITY * mass[j] * frames[o + 8]);
       const p = parent[j];
-      if (p < 0) continue;
-      mass[p] += mass[j];
-      for (let axis = 0; axis < 3; axis++) first[3 * p + axis] += first[t + axis];
+      if (p >= 0) mass[p] += mass[j];
+      for (let axis = 0; axis < 3; axis++)
+        if (p < 0) borne[axis] += first[t + axis];
+        else first[3 * p + axis] += first[t + axis];
     }
+    if (mechanism.springs.length) this.springsInto(out);
   }
 
   /**
-   * Per slot (m): what moves the arm by these speeds and accelerations of its slots (SI) at a pose; weight is part of it. Returns what the
+   * Per slot (m): what moves the arm by these speeds and accelerations of its slots (SI) at a pose; weight and springs are part of it. Returns what the
    * base bears: the force and moment that the ground has to give.
    */
   torquesInto(out: Float64Array, q: Float64Array, speeds: Float64Array, accels: Float64Array): Wrench {
@@ -177,6 +220,7 @@ export class Dynamics {
         add(moment, p, vec3.add(t, vec3.cross(vec3.sub(origin, positionOf(frames, STRIDE * p)), f)));
       }
     }
+    if (mechanism.springs.length) this.springsInto(out);
     return total;
   }
 

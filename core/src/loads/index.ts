@@ -1,2 +1,5 @@
 export * from './dynamics';
 export * from './tip';
+export * from './demand';
+export * from './seats';
+export * from './loading';

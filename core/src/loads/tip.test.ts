@@ -3,8 +3,12 @@ import { describe, expect, it } from 'vitest';
 import { identity, vec3, type Vec3 } from '../linear';
 import { between } from '../units/between.testkit';
 import { GRAVITY } from '../units';
-import { pressedAt, spanned, tipMargin, type Point } from './index';
+import { pressedAt, spanned, Support, type Point, type Wrench } from './index';
 
+function tipMargin(feet: readonly Point[], base: Float64Array, wrench: Wrench): number | null {
+  const support = new Support(feet, base);
+  return support.stands ? support.marginOf(wrench) : null;
+}
 const size = between(-1, 1);
 const point = fc.tuple(size, size);
 /** A mass at a place that is held up, and no more. */
@@ -122,5 +126,57 @@ describe('the margin before it tips', () => {
     expect(tipMargin(feet, turned, weight(1, [3, 4.02, 2]))).toBeGreaterThan(0);
     const hanging = Float64Array.of(1, 0, 0, 0, -1, 0, 0, 0, -1, 0, 0, 1);
     expect(tipMargin(feet, hanging, weight(1, [0, 0, 0.5]))).toBe(-Infinity);
+  });
+  const square: Point[] = [
+    [-0.1, -0.1],
+    [0.1, -0.1],
+    [0.1, 0.1],
+    [-0.1, 0.1],
+  ];
+  const triple = fc.tuple(size, size, size).map(([x, y, z]): Vec3 => [x, y, z]);
+  it('of what stands still is the same from its mass and its middle, on a base that leans any way', () => {
+    fc.assert(
+      fc.property(
+        triple,
+        between(0.1, 5),
+        triple,
+        between(-0.6, 0.6),
+        between(-3, 3),
+        (com, mass, at, lean, turn) => {
+          const [c, s] = [Math.cos(lean), Math.sin(lean)];
+          const [ct, st] = [Math.cos(turn), Math.sin(turn)];
+          const base = Float64Array.of(ct * c, -st, ct * s, st * c, ct, st * s, -s, 0, c, ...at);
+          const support = new Support(square, base);
+          const moment = Float64Array.from(com, (v) => v * mass);
+          expect(support.restMargin(mass, moment)).toBeCloseTo(support.marginOf(weight(mass, com)), 9);
+        },
+      ),
+    );
+  });
+  it('is gone just at the most of a load that it bears', () => {
+    let bounded = 0;
+    fc.assert(
+      fc.property(triple, triple, triple, ([x, y, z], force, moment) => {
+        const own = weight(2, [0.09 * x, 0.09 * y, 0.3 * z]);
+        const support = new Support(square, identity());
+        const most = support.mostOf(own, { force, moment });
+        const margin = (k: number): number =>
+          support.marginOf({
+            force: vec3.add(own.force, vec3.scale(force, k)),
+            moment: vec3.add(own.moment, vec3.scale(moment, k)),
+          });
+        if (most === Infinity) {
+          for (const k of [0.1, 1, 10, 1000]) expect(margin(k)).toBeGreaterThan(-1e-9);
+          return;
+        }
+        bounded++;
+        fc.pre(most < 1e4);
+        for (const share of [0, 0.3, 0.7, 0.99]) expect(margin(share * most)).toBeGreaterThan(-1e-9);
+        expect(margin(1.001 * most + 1e-9)).toBeLessThan(0);
+      }),
+      { numRuns: 300 },
+    );
+    expect(bounded).toBeGreaterThan(50);
+    expect(new Support(square, identity()).mostOf(weight(1, [0.2, 0, 0]), weight(1, [0, 0, 0]))).toBe(0);
   });
 });

@@ -1,5 +1,7 @@
 /** Whether a base stays on its feet: the zero-moment point against what they span (Vukobratović & Borovac 2004). */
 import { positionOf, rotateBack, vec3 } from '../linear';
+import type { MechanismDoc } from '../rig';
+import { toM } from '../units';
 import type { Wrench } from './dynamics';
 
 export type Point = readonly [x: number, y: number];
@@ -25,24 +27,101 @@ const turns = (a: Point, b: Point, c: Point): number => (b[0] - a[0]) * (c[1] - 
  * pulled off it. `base`: the world frame of the base.
  */
 export function pressedAt(base: Float64Array, { force, moment }: Wrench): Point | null {
-  const f = rotateBack(base, force);
+  const { fz, mx, my } = inBase(base, { force, moment });
+  return fz > 1e-9 ? [-my / fz, mx / fz] : null;
+}
+
+/** An edge that a base may tip over: what is inside is on its left. `x`, `y`: unit normal that points inside; `off`: the edge's own value. */
+interface Edge {
+  readonly x: number;
+  readonly y: number;
+  readonly off: number;
+}
+
+/** What a base stands on. */
+export class Support {
+  /** Corners (m, base frame) of what its feet span, counter-clockwise; fewer than three where that is no area. */
+  readonly corners: readonly Point[];
+  private readonly edges: readonly Edge[];
+  /** The base's axes and origin in the world, apart: asked a hundred thousand times. */
+  constructor(
+    feet: readonly Point[],
+    private readonly base: Float64Array,
+  ) {
+    this.corners = spanned(feet);
+    this.edges = this.corners.map(([ax, ay], k): Edge => {
+      const [bx, by] = this.corners[(k + 1) % this.corners.length];
+      const length = Math.hypot(bx - ax, by - ay);
+      const [x, y] = [(ay - by) / length, (bx - ax) / length];
+      return { x, y, off: x * ax + y * ay };
+    });
+  }
+
+  /** Whether there is an area to stand on. */
+  get stands(): boolean {
+    return this.corners.length >= 3;
+  }
+
+  /** The least distance (m) of a point of the ground (base frame) from an edge; negative outside. */
+  private inside(px: number, py: number): number {
+    let least = Infinity;
+    for (const { x, y, off } of this.edges) least = Math.min(least, x * px + y * py - off);
+    return least;
+  }
+
+  /** How far (m) inside the ground presses; −Infinity where the base is pulled off it. Only where it {@link stands}. */
+  marginOf(wrench: Wrench): number {
+    const at = pressedAt(this.base, wrench);
+    return at ? this.inside(at[0], at[1]) : -Infinity;
+  }
+
+  /** The same of what stands still, by its mass (kg) and first moment (kg·m, world). */
+  restMargin(mass: number, moment: Float64Array): number {
+    const { base } = this;
+    const [x, y, z] = [moment[0] - mass * base[9], moment[1] - mass * base[10], moment[2] - mass * base[11]];
+    // Along gravity, which in the base's frame is its third row, down to the plane of the feet.
+    const [ux, uy, uz] = [base[6], base[7], base[8]];
+    if (!(uz > 1e-9) || !(mass > 0)) return -Infinity;
+    const high = (base[2] * x + base[5] * y + base[8] * z) / uz;
+    return this.inside(
+      (base[0] * x + base[3] * y + base[6] * z - high * ux) / mass,
+      (base[1] * x + base[4] * y + base[7] * z - high * uy) / mass,
+    );
+  }
+
+  /**
+   * The most of a load that grows in proportion which the base still bears: `more` is what 1 of it adds to the wrench `own`. Infinity where
+   * any is; 0 where it tips without. In closed form: each edge is linear in both wrenches.
+   */
+  mostOf(own: Wrench, more: Wrench): number {
+    const [a, b] = [own, more].map((wrench) => inBase(this.base, wrench));
+    let most = Infinity;
+    const bound = (has: number, adds: number): void => {
+      if (has < 0) most = 0;
+      else if (adds < 0) most = Math.min(most, has / -adds);
+    };
+    bound(a.fz, b.fz);
+    for (const { x, y, off } of this.edges) {
+      const value = ({ fz, mx, my }: Pressing): number => -x * my + y * mx - off * fz;
+      bound(value(a), value(b));
+    }
+    return most;
+  }
+}
+interface Pressing {
+  readonly fz: number;
+  readonly mx: number;
+  readonly my: number;
+}
+function inBase(base: Float64Array, { force, moment }: Wrench): Pressing {
   const m = rotateBack(base, vec3.sub(moment, vec3.cross(positionOf(base), force)));
-  return f[2] > 1e-9 ? [-m[1] / f[2], m[0] / f[2]] : null;
+  return { fz: rotateBack(base, force)[2], mx: m[0], my: m[1] };
 }
 
 /**
- * How far (m) the ground presses inside what the feet span: the least distance from an edge; negative outside. Null without three feet that
- * span an area, and −Infinity where the base is pulled off the ground.
+ * What a base of the document touches the ground with (m, base frame): its feet, and its wheels where they roll.
  */
-export function tipMargin(feet: readonly Point[], base: Float64Array, wrench: Wrench): number | null {
-  const corners = spanned(feet);
-  if (corners.length < 3) return null;
-  const at = pressedAt(base, wrench);
-  if (!at) return -Infinity;
-  return Math.min(
-    ...corners.map((a, k) => {
-      const b = corners[(k + 1) % corners.length];
-      return turns(a, b, at) / Math.hypot(b[0] - a[0], b[1] - a[1]);
-    }),
-  );
-}
+export const groundPoints = ({ feet, wheels = [] }: MechanismDoc['base']): Point[] => [
+  ...feet.map(([x, y]): Point => [toM(x), toM(y)]),
+  ...wheels.map(({ xyzMm: [x, y] }): Point => [toM(x), toM(y)]),
+];

@@ -72,7 +72,9 @@ describe('masses of links', () => {
     for (const { rig } of demoRigs()) {
       const mechanism = compiled(rig.mechanism);
       const links = rig.mechanism.joints.reduce((sum, joint) => sum + (joint.link?.massG ?? 0), 0);
-      expect(mechanism.bodies.reduce((sum, body) => sum + body.mass, 0)).toBeCloseTo(links / 1000, 9);
+      const { masses } = rig.mechanism.family === 'rotary-delta' ? rig.mechanism.delta : { masses: null };
+      const delta = masses ? 3 * (masses.upperArmG + masses.forearmG) + masses.platformG : 0;
+      expect(mechanism.bodies.reduce((sum, body) => sum + body.mass, 0)).toBeCloseTo((links + delta) / 1000, 9);
       const tools = rig.mechanism.tools.reduce((sum, tool) => sum + tool.massG, 0);
       expect(mechanism.tools.reduce((sum, tool) => sum + tool.body.mass, 0)).toBeCloseTo(tools / 1000, 9);
       expect(mechanism.baseBody.mass).toBeCloseTo(rig.mechanism.base.massG / 1000, 12);

@@ -1,6 +1,6 @@
 /** Masses of links and tools in SI, in the frames that everything is computed in. */
-import { apply, type Vec3 } from '../linear';
-import type { Tool } from '../rig';
+import { apply, identity, type Vec3 } from '../linear';
+import { PLATFORM, type Joint, type MechanismDoc, type Tool } from '../rig';
 import { M_PER_MM, toKg } from '../units/convert';
 
 /** A rigid body; `com` (m) and `inertia` in the frame it is said of. */
@@ -27,6 +27,43 @@ export function bodyOf(
   };
 }
 
+/** A point that weighs. */
+const pointOf = (massG: number, comMm: readonly number[], into: Float64Array, at = 0): RigidBody =>
+  bodyOf({ massG, comMm: [comMm[0], comMm[1], comMm[2]], inertiaKgM2: null }, into, at);
+
+/**
+ * All that weighs on each joint's link, in its aligned frame (`unalign`: 12 numbers a joint), and on the base in the base's. The forearms
+ * of a delta weigh half on its elbows and half on its platform: exact at rest for even rods.
+ */
+export function bodiesOf(
+  document: MechanismDoc,
+  sorted: readonly Joint[],
+  unalign: Float64Array,
+): { readonly bodies: RigidBody[]; readonly baseBody: RigidBody } {
+  const { base, weights = [] } = document;
+  const delta = document.family === 'rotary-delta' ? document.delta : null;
+  const ofDelta = (id: string, at: number): RigidBody[] => {
+    if (!delta) return [];
+    const { upperArmMm: long, masses } = delta;
+    const half = masses.forearmG / 2;
+    if (id === PLATFORM) return [pointOf(masses.platformG + 3 * half, [0, 0, 0], unalign, at)];
+    const rod = (toKg(masses.upperArmG) * (long * M_PER_MM) ** 2) / 12;
+    const arm = { massG: masses.upperArmG, comMm: [long / 2, 0, 0] as [number, number, number] };
+    return [
+      bodyOf({ ...arm, inertiaKgM2: [0, rod, rod, 0, 0, 0] }, unalign, at),
+      pointOf(half, [long, 0, 0], unalign, at),
+    ];
+  };
+  const on = (joint: string | null, into: Float64Array, at = 0): RigidBody[] =>
+    weights.filter((weight) => weight.joint === joint).map(({ massG, xyzMm }) => pointOf(massG, xyzMm, into, at));
+  return {
+    bodies: sorted.map(({ id, link }, j) =>
+      together([bodyOf(link, unalign, 12 * j), ...ofDelta(id, 12 * j), ...on(id, unalign, 12 * j)]),
+    ),
+    baseBody: together([bodyOf({ ...base, inertiaKgM2: null }, identity()), ...on(null, identity())]),
+  };
+}
+
 /** A body that is known in one frame, seen in the frame that `into` (a rotation and a shift) carries that one into. */
 export const seenIn = ({ mass, com, inertia }: RigidBody, into: Float64Array, at = 0): RigidBody => ({
   mass,
@@ -36,6 +73,7 @@ export const seenIn = ({ mass, com, inertia }: RigidBody, into: Float64Array, at
 
 /** Bodies that are fixed to each other as one (parallel-axis theorem), all of them and the result in one frame. */
 export function together(bodies: readonly RigidBody[]): RigidBody {
+  if (bodies.length === 1) return bodies[0];
   const mass = bodies.reduce((sum, body) => sum + body.mass, 0);
   const com = [0, 1, 2].map((axis) =>
     mass > 0 ? bodies.reduce((sum, body) => sum + body.mass * body.com[axis], 0) / mass : 0,

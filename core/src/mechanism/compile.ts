@@ -27,7 +27,8 @@ import {
   type Tool,
 } from '../rig';
 import { M_PER_MM, RAD_PER_DEG } from '../units/convert';
-import { bodyOf } from './bodies';
+import { bodiesOf, bodyOf } from './bodies';
+import { springsOf } from './springs';
 import { deltaForward } from './delta';
 import { frameToSi, siPerUnitOf, type Row } from './convert';
 import { compileLimits } from './limits';
@@ -127,8 +128,8 @@ export function compile(document: MechanismDoc, mounting: Frame | null = null): 
     local,
     unalign,
     base: frameToSi(mounting ?? doc.base.mounting),
-    bodies: sorted.map((joint, i) => bodyOf(joint.link, unalign, 12 * i)),
-    baseBody: bodyOf({ ...doc.base, inertiaKgM2: null }, identity()),
+    ...bodiesOf(document, sorted, unalign),
+    springs: springsOf(doc, index, unalign),
     m: slotIds.length,
     slotIds,
     slotOf,

@@ -1,7 +1,8 @@
 export * from './mechanism';
 export { frameToSi, siPerUnitOf } from './convert';
 export * from './compile';
-export { seenIn, together, type RigidBody } from './bodies';
+export { bodyOf, seenIn, together, type RigidBody } from './bodies';
+export type { CompiledPlace, CompiledSpring } from './springs';
 export * from './values';
 export * from './dh';
 export * from './delta';

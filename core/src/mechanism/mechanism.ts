@@ -1,5 +1,6 @@
 /** The compiled mechanism: flat typed arrays in SI that everything that computes works on. */
 
+import type { CompiledSpring } from './springs';
 import type { RigidBody } from './bodies';
 
 export const FIXED = 0;
@@ -81,6 +82,7 @@ export interface Mechanism {
   /** What weighs: each joint's link in its aligned frame, and the base in its own. */
   readonly bodies: readonly RigidBody[];
   readonly baseBody: RigidBody;
+  readonly springs: readonly CompiledSpring[];
 
   /** Independent joints ("slots"), in the order of the document. */
   readonly m: number;

@@ -193,7 +193,7 @@ export function rigOf(
 ): RigInput {
   return {
     format: 'cork-elbow-rig',
-    version: 7,
+    version: 8,
     name,
     mechanism,
     ...servosFor(servos ? (mechanism.joints as JointInput[]) : [], ({ link }) =>

@@ -73,6 +73,9 @@ export function checkMechanism(doc: MechanismDoc, root = 'mechanism'): Fault[] {
         );
     }),
   );
+  const { weights = [], springs = [] } = doc;
+  faults.push(...twice(weights, at('weights')), ...twice(springs, at('springs')));
+  springs.forEach((spring, i) => spring.kind === 'at-joint' && moving(spring.joint, at(`springs[${i}].joint`)));
   const wheels = doc.base.wheels ?? [];
   faults.push(...twice(wheels, at('base.wheels')));
   return faults;

@@ -78,6 +78,8 @@ const jointBase = {
   link: linkSchema.optional(),
 };
 const range = { physical: z.strictObject({ min: finite, max: finite }).optional(), home: finite.default(0) };
+/** What its bearings and seals take, whichever way and however fast it moves: N·m, N where it slides. */
+const friction = notNegative.optional();
 const movingBase = {
   ...jointBase,
   axis: xyz,
@@ -90,6 +92,7 @@ const movingBase = {
   /** How a follower is made to follow: by parallel bars, gears, a cord or belt, or by a computed command. */
   coupling: z.enum(['bars', 'gears', 'cord', 'computed']).optional(),
   role: z.enum(['jaw']).optional(),
+  friction,
 };
 export const jointSchema = z.discriminatedUnion('type', [
   z.strictObject({ type: z.literal('revolute'), ...movingBase, limits: limits.optional() }),
@@ -104,6 +107,7 @@ export const deltaJointSchema = z.strictObject({
   ...range,
   limits: limits.optional(),
   link: linkSchema.optional(),
+  friction,
 });
 
 const openClose = { openS: positive.optional(), closeS: positive.optional() };
@@ -192,6 +196,35 @@ export const cableSchema = z.strictObject({
     .max(6),
 });
 
+/** A place on the arm: on a joint's link, or on the base; in its frame. */
+export const placeOnSchema = z.strictObject({ joint: idSchema.nullable(), xyzMm: xyz });
+
+/** A counterweight, or whatever else weighs and belongs to no link. */
+export const weightSchema = z.strictObject({ id: idSchema, name, ...placeOnSchema.shape, massG });
+
+/** A spring that bears a part of the load. */
+export const springSchema = z.discriminatedUnion('kind', [
+  /** About a joint: N·m per ° away from where it is slack (N per mm of a joint that slides). */
+  z.strictObject({
+    kind: z.literal('at-joint'),
+    id: idSchema,
+    name,
+    joint: idSchema,
+    stiffness: positive,
+    slackAt: finite,
+  }),
+  /** Pulls two places together, and no more than lies slack where they are nearer than its free length. */
+  z.strictObject({
+    kind: z.literal('between'),
+    id: idSchema,
+    name,
+    from: placeOnSchema,
+    to: placeOnSchema,
+    nPerMm: positive,
+    freeMm: notNegative,
+  }),
+]);
+
 /**
  * Measures of a rotary delta. Radii end at the hinge pivots; azimuths anticlockwise from +X; a motor's angle is 0 with
  * its upper arm level and pointing outward, positive downward.
@@ -213,6 +246,8 @@ const common = {
   base: baseSchema.default({ feet: [], massG: 0, comMm: zero3, mounting: noMounting }),
   limitRules: z.array(limitRuleSchema).max(200).default([]),
   cables: z.array(cableSchema).max(64).optional(),
+  weights: z.array(weightSchema).max(64).optional(),
+  springs: z.array(springSchema).max(64).optional(),
   tools: z.array(toolSchema).default([]),
 };
 const treeSchema = z.strictObject({ family: z.literal('tree'), joints: z.array(jointSchema), ...common });
@@ -247,5 +282,8 @@ export type Tool = z.infer<typeof toolSchema>;
 export type Wheel = z.infer<typeof wheelSchema>;
 export type Body = z.infer<typeof bodySchema>;
 export type LimitRule = z.infer<typeof limitRuleSchema>;
+export type Weight = z.infer<typeof weightSchema>;
+export type Spring = z.infer<typeof springSchema>;
+export type PlaceOn = z.infer<typeof placeOnSchema>;
 export type Cable = z.infer<typeof cableSchema>;
 export type Frame = z.infer<typeof frameSchema>;

@@ -9,6 +9,7 @@
  * 4 → 5: new kinds of steps, targets, paces; roles of routines; how motors are told where to go; bands in which a motor rattles.
  * 5 → 6: what a tool keeps of its orientation on a way.
  * 6 → 7: inputs that stop the arm.
+ * 7 → 8: what loads hang on: friction, efficiency, counterweights, springs, where motors sit, batteries, converters, leads.
  */
 type Document = Record<string, unknown>;
 interface OldBoard {
@@ -33,4 +34,5 @@ export const migrations: Record<number, (document: Document) => Document> = {
   4: (document) => ({ ...document, version: 5 }),
   5: (document) => ({ ...document, version: 6 }),
   6: (document) => ({ ...document, version: 7 }),
+  7: (document) => ({ ...document, version: 8 }),
 };

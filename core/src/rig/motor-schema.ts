@@ -1,6 +1,6 @@
 /** Motors, and what ties them to joints. */
 import { z } from 'zod';
-import { finite, idSchema, line, name, notNegative, positive, xyz } from './mechanism-schema';
+import { finite, idSchema, line, name, notNegative, placeOnSchema, positive, xyz } from './mechanism-schema';
 
 /** Figures of a motor as far as they are known; what is left out is not checked. */
 const driveFigures = {
@@ -35,6 +35,8 @@ const driveBase = {
   direction: z.union([z.literal(1), z.literal(-1)]),
   stallNm: notNegative.default(0),
   ...driveFigures,
+  /** Where it sits, so that its mass counts there; left out: the masses of the links have it in them. */
+  seat: placeOnSchema.optional(),
 };
 /** No-load speed of the shaft at its rail's voltage, °/s. */
 const speedDegPerS = positive;
@@ -98,7 +100,11 @@ export const driveSchema = z.discriminatedUnion('kind', [
   }),
 ]);
 
-const ties = { id: idSchema };
+const ties = {
+  id: idSchema,
+  /** Share of the motor's work that arrives at the joint; left out: all of it. */
+  efficiency: positive.max(1).optional(),
+};
 const unitVector = xyz.refine((v) => Math.hypot(...v) > 1e-9, 'A direction with a length');
 const pushRod = z.strictObject({
   atMm: xyz,
@@ -161,7 +167,7 @@ export const transmissionSchema = z.discriminatedUnion('kind', [
 ]);
 
 /** Figures of a kind of motor as a catalogue keeps them: a drive without its place in a rig. */
-const inCatalogue = { id: true, name: true } as const;
+const inCatalogue = { id: true, name: true, seat: true } as const;
 export const driveFiguresSchema = z.discriminatedUnion('kind', [
   driveSchema.options[0].omit(inCatalogue),
   driveSchema.options[1].omit(inCatalogue),

@@ -59,6 +59,8 @@ const items: Readonly<Record<string, string>> = {
   wiring: 'wire',
   limitRules: 'rule',
   cables: 'cable',
+  weights: 'weight',
+  springs: 'spring',
   steps: 'step',
   routines: 'routine',
   poses: 'pose',
@@ -84,7 +86,7 @@ const items: Readonly<Record<string, string>> = {
   rods: 'rod',
   branches: 'branch',
 };
-const units = /(?:DegPerS|UsPerDeg|MmPerS|DegC|Mm|Deg|Us|Ms|Hz|Nm|Kg|G|S|A|V)$/;
+const units = /(?:DegPerS|Mm2|UsPerDeg|MmPerS|DegC|Mm|Deg|Us|Ms|Hz|Nm|Kg|G|S|A|V)$/;
 /** A key as words: pulsesPerTurn is "pulses per turn"; the unit at its end goes. */
 function plain(key: string): string {
   const bare = key.length > 2 ? key.replace(units, '') || key : key;

@@ -85,6 +85,10 @@ export const railSchema = z.strictObject({
   fuseA: notNegative.default(0),
   /** Its ground is joined to the boards'. */
   groundJoined: z.boolean().default(true),
+  /** What a battery holds, and the share of it that may be taken out. */
+  battery: z.strictObject({ mAh: positive, usable: positive.max(1).default(0.8) }).optional(),
+  /** The supply that a converter makes it from, and the share of the power that arrives. */
+  from: z.strictObject({ rail: idSchema, efficiency: positive.max(1).default(0.85) }).optional(),
 });
 
 export const wireSchema = z.strictObject({
@@ -98,6 +102,9 @@ export const wireSchema = z.strictObject({
   enable: z.number().int().min(0).max(255).optional(),
   rail: idSchema.nullable().default(null),
   colour: line(40).default(''),
+  /** Its supply lead: how long it is one way, and its copper. */
+  lengthMm: notNegative.optional(),
+  crossMm2: positive.optional(),
   note,
 });
 

@@ -1,7 +1,7 @@
 /** What joints have to give, and whether the base stays on its feet, for states of an arm. */
 import { contractFindings, loadsAnswer, loadsBody } from '@cork-elbow/core/contract';
-import { Dynamics, tipMargin } from '@cork-elbow/core/loads';
-import { toKg, toM, toMm } from '@cork-elbow/core/units';
+import { Dynamics, groundPoints, heldBy, Support } from '@cork-elbow/core/loads';
+import { toMm } from '@cork-elbow/core/units';
 import { refuse } from '../errors';
 import { BATCH_LIMIT } from '../limits';
 import { armOf, slots, someTool } from './asked';
@@ -21,19 +21,10 @@ export const loadCalls: readonly Call[] = [
       const { doc, mechanism } = arm;
       const { siPerUnit, slotIds, m } = mechanism;
       const held = payload
-        ? [
-            {
-              tool: someTool(mechanism, payload.tool, 'payload.tool'),
-              body: {
-                mass: toKg(payload.massG),
-                com: [toM(payload.comMm[0]), toM(payload.comMm[1]), toM(payload.comMm[2])] as const,
-                inertia: [0, 0, 0, 0, 0, 0] as const,
-              },
-            },
-          ]
+        ? [heldBy(someTool(mechanism, payload.tool, 'payload.tool'), { ...payload, inertiaKgM2: null })]
         : [];
       const dynamics = new Dynamics(mechanism, held);
-      const feet = doc.base.feet.map(([x, y]) => [toM(x), toM(y)] as const);
+      const support = new Support(groundPoints(doc.base), mechanism.base);
       /** What changes a second, of joints that are named. */
       const changing = (values: Readonly<Record<string, number>>, path: string): Float64Array => {
         slots(arm, values, path);
@@ -56,7 +47,7 @@ export const loadCalls: readonly Call[] = [
                 byMm: toMm(dynamics.gap),
               }),
             ]);
-          const margin = tipMargin(feet, mechanism.base, wrench);
+          const margin = support.stands ? support.marginOf(wrench) : null;
           return {
             torquesNm: Object.fromEntries(slotIds.map((id, slot) => [id, torques[slot]])),
             tip:
