@@ -1,5 +1,5 @@
 /** One JSON line a measure: { name, perSecond | ms, n }. Run by `npm run bench`; nothing here is asserted. */
-import { tileDipper } from '../../demo';
+import { kilnLoader, tileDipper } from '../../demo';
 import { tableToCsv } from '../src/commands';
 import { driveMaps } from '../src/actuators';
 import {
@@ -19,7 +19,7 @@ import {
   type Task,
 } from '../src/kinematics';
 import { compiled, deltaDoc, fourAxis, poseOf, sixAxis } from '../src/kinematics/arms.testkit';
-import { Dynamics } from '../src/loads';
+import { Dynamics, worstJob } from '../src/loads';
 import { compile, type Mechanism } from '../src/mechanism';
 import { axisOf, positionOf, seededRandom } from '../src/linear';
 import { finish } from '../src/jobs';
@@ -296,3 +296,6 @@ ms(
   5,
   () => void firmware.write({ ...source, rig: { ...rig } }, { kind: 'step-player' }),
 );
+const loader = kilnLoader();
+const loaded = compiled(loader.mechanism);
+ms('loads.100k-poses', 5, () => void finish(worstJob(loader, loaded, [], null, { samples: 100_000, seed: 1 })));

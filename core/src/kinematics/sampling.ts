@@ -19,13 +19,20 @@ export interface Sampler {
 }
 
 /** Samples of the slots that move a tool but for those `without`; `seed` shifts the sequence. */
-export function samplerOf(
+export const samplerOf = (
   mechanism: Mechanism,
   tool: CompiledTool,
   seed: number,
   without: ReadonlySet<number> = new Set(),
-): Sampler {
-  const slots = Array.from(tool.slots).filter((s) => !without.has(s));
+): Sampler =>
+  slotSampler(
+    mechanism,
+    Array.from(tool.slots).filter((s) => !without.has(s)),
+    seed,
+  );
+
+/** Samples of these slots. */
+export function slotSampler(mechanism: Mechanism, slots: readonly number[], seed: number): Sampler {
   const root = plasticRoot(Math.max(1, slots.length));
   const steps = Float64Array.from(slots, (_, k) => root ** -(k + 1));
   const shift = Float64Array.from(slots, (_, k) => (0.5 + seed * 0.7548776662 * (k + 1)) % 1);

@@ -3,7 +3,7 @@
  * Newton–Euler in world coordinates (Featherstone, *Rigid Body Dynamics Algorithms*, ch. 5; Craig, *Introduction to Robotics*, ch. 6);
  * followers and a delta's platform come in by virtual work. SI throughout: N·m for turning joints, N for sliding ones.
  */
-import { apply, axisOf, positionOf, rotate, rotateBack, STRIDE, vec3, type Vec3 } from '../linear';
+import { apply, axisOf, positionOf, rotate, rotateBack, sincosAllInto, STRIDE, vec3, type Vec3 } from '../linear';
 import {
   deltaAccel,
   seenIn,
@@ -17,6 +17,7 @@ import {
 } from '../mechanism';
 import { GRAVITY } from '../units';
 import {
+  expandInto,
   framesInto,
   kinematicsSpace,
   platformCentre,
@@ -56,9 +57,11 @@ export class Dynamics {
   private readonly accel: Float64Array;
   private readonly force: Float64Array;
   private readonly moment: Float64Array;
-  /** Per joint: mass beyond it, and its first moment (3n), world. */
+  /** Per joint: mass of its link and all beyond it; first moment (3n, kg·m) of its link, and of all beyond it too; which way is up; its frame. */
   private readonly mass: Float64Array;
+  private readonly own: Float64Array;
   private readonly first: Float64Array;
+  private readonly up: Float64Array;
   private readonly jacobian: Float64Array;
   /** Platform of a delta, −1 for trees. */
   private readonly platform: number;
@@ -83,10 +86,13 @@ export class Dynamics {
     this.wholeMass = this.bodies.reduce((sum, body) => sum + body.mass, this.still.mass);
     this.rate = new Float64Array(n);
     this.gain = new Float64Array(n);
-    this.mass = new Float64Array(n);
     const triples = (): Float64Array => new Float64Array(3 * n);
     [this.spin, this.turn, this.accel] = [triples(), triples(), triples()];
-    [this.force, this.moment, this.first] = [triples(), triples(), triples()];
+    [this.force, this.moment] = [triples(), triples()];
+    [this.first, this.up] = [triples(), triples()];
+    this.own = Float64Array.from(this.bodies.flatMap(({ mass, com }) => com.map((v) => mass * v)));
+    this.mass = Float64Array.from(this.bodies, ({ mass }) => mass);
+    for (let j = n - 1; j >= 0; j--) if (mechanism.parent[j] >= 0) this.mass[mechanism.parent[j]] += this.mass[j];
     this.jacobian = new Float64Array(18);
     this.platform = mechanism.delta?.platform ?? -1;
   }
@@ -152,39 +158,96 @@ export class Dynamics {
     }
   }
 
-  /** Per slot (m): what holds the arm still at a pose (slots, SI) against its weight and its springs. */
+  /**
+   * Per slot (m): what holds the arm still at a pose (slots, SI) against its weight and its springs. In each joint's own frame, where all that
+   * is asked for is which way is up (as Featherstone, ch. 5.4, has it): half the work of frames in the world, which only springs and deltas need.
+   */
   gravityInto(out: Float64Array, q: Float64Array): void {
-    const { mechanism, space, bodies, mass, first, platform, borne, still } = this;
-    const { n, parent, type } = mechanism;
-    const { frames } = space;
-    framesInto(space, mechanism, q);
+    const { mechanism, space, mass, first, own, up, platform, borne, still } = this;
+    const { n, parent, type, local, base, springs } = mechanism;
+    const { all, sc, frames } = space;
+    if (platform >= 0 || springs.length) framesInto(space, mechanism, q);
+    else {
+      expandInto(all, mechanism, q);
+      sincosAllInto(sc, all, n);
+    }
+    for (let j = 0; j < n; j++) {
+      const o = STRIDE * j;
+      const t = 3 * j;
+      const p = parent[j];
+      const a = p < 0 ? base[6] : up[3 * p];
+      const b = p < 0 ? base[7] : up[3 * p + 1];
+      const c = p < 0 ? base[8] : up[3 * p + 2];
+      const x = local[o] * a + local[o + 3] * b + local[o + 6] * c;
+      const y = local[o + 1] * a + local[o + 4] * b + local[o + 7] * c;
+      up[t + 2] = local[o + 2] * a + local[o + 5] * b + local[o + 8] * c;
+      if (type[j] === TURNING) {
+        const sin = sc[2 * j];
+        const cos = sc[2 * j + 1];
+        up[t] = cos * x + sin * y;
+        up[t + 1] = cos * y - sin * x;
+      } else {
+        up[t] = x;
+        up[t + 1] = y;
+      }
+      first[t] = own[t];
+      first[t + 1] = own[t + 1];
+      first[t + 2] = own[t + 2];
+    }
     out.fill(0);
-    mass.fill(0);
-    first.fill(0);
-    for (let axis = 0; axis < 3; axis++) borne[axis] = still.mass * still.com[axis];
+    // What the base's own frame holds of the arm; it is turned into the world at the end.
+    let [bx, by, bz] = [0, 0, 0];
     for (let j = n - 1; j >= 0; j--) {
       const o = STRIDE * j;
       const t = 3 * j;
-      const { mass: m, com } = bodies[j];
-      mass[j] += m;
-      for (let axis = 0; axis < 3; axis++) {
-        const row = o + 3 * axis;
-        first[t + axis] +=
-          m * (frames[row] * com[0] + frames[row + 1] * com[1] + frames[row + 2] * com[2] + frames[o + 9 + axis]);
+      const m = mass[j];
+      let fx = first[t];
+      let fy = first[t + 1];
+      let fz = first[t + 2];
+      if (j === platform) {
+        this.platformInto(out, 0, 0, m * GRAVITY);
+        const at = rotateBack(base, [frames[o + 9] - base[9], frames[o + 10] - base[10], frames[o + 11] - base[11]]);
+        bx += fx + m * at[0];
+        by += fy + m * at[1];
+        bz += fz + m * at[2];
+        continue;
       }
-      if (j === platform) this.platformInto(out, 0, 0, mass[j] * GRAVITY);
-      else if (type[j] === TURNING) {
-        const x = first[t] - mass[j] * frames[o + 9];
-        const y = first[t + 1] - mass[j] * frames[o + 10];
-        this.shareInto(out, j, GRAVITY * (frames[o + 2] * y - frames[o + 5] * x));
-      } else if (type[j] === SLIDING) this.shareInto(out, j, GRAVITY * mass[j] * frames[o + 8]);
-      const p = parent[j];
-      if (p >= 0) mass[p] += mass[j];
-      for (let axis = 0; axis < 3; axis++)
-        if (p < 0) borne[axis] += first[t + axis];
-        else first[3 * p + axis] += first[t + axis];
+      if (type[j] === TURNING) {
+        this.shareInto(out, j, GRAVITY * (fx * up[t + 1] - fy * up[t]));
+        const sin = sc[2 * j];
+        const cos = sc[2 * j + 1];
+        const x = fx;
+        fx = cos * x - sin * fy;
+        fy = sin * x + cos * fy;
+      } else if (type[j] === SLIDING) {
+        this.shareInto(out, j, GRAVITY * m * up[t + 2]);
+        fz += m * all[j];
+      }
+      const x = local[o] * fx + local[o + 1] * fy + local[o + 2] * fz + m * local[o + 9];
+      const y = local[o + 3] * fx + local[o + 4] * fy + local[o + 5] * fz + m * local[o + 10];
+      const z = local[o + 6] * fx + local[o + 7] * fy + local[o + 8] * fz + m * local[o + 11];
+      const p = 3 * parent[j];
+      if (p < 0) {
+        bx += x;
+        by += y;
+        bz += z;
+      } else {
+        first[p] += x;
+        first[p + 1] += y;
+        first[p + 2] += z;
+      }
     }
-    if (mechanism.springs.length) this.springsInto(out);
+    const arm = this.wholeMass - still.mass;
+    for (let axis = 0; axis < 3; axis++) {
+      const row = 3 * axis;
+      borne[axis] =
+        base[row] * bx +
+        base[row + 1] * by +
+        base[row + 2] * bz +
+        arm * base[9 + axis] +
+        still.mass * still.com[axis];
+    }
+    if (springs.length) this.springsInto(out);
   }
 
   /**

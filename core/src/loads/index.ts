@@ -3,3 +3,4 @@ export * from './tip';
 export * from './demand';
 export * from './seats';
 export * from './loading';
+export * from './worst';

@@ -1,0 +1,228 @@
+/**
+ * The worst that an arm can be asked to hold anywhere in its limits: joint space is sampled evenly, and the best places of every question are
+ * climbed from to their top (compass search: Kolda, Lewis & Torczon 2003), so that the answer hangs on no sample. What stands in the way is
+ * not looked at.
+ */
+import { jobOf, type Job } from '../jobs';
+import { slotSampler } from '../kinematics/sampling';
+import { hasRules, rulesExcess, type Mechanism } from '../mechanism';
+import type { Hardware } from '../rig';
+import { GRAVITY } from '../units';
+import { shaftNeed, usableNm } from './demand';
+import type { Held } from './dynamics';
+import { Loading, type Ask } from './loading';
+import type { Wrench } from './dynamics';
+
+export interface WorstRequest {
+  readonly samples: number;
+  readonly seed: number;
+}
+/** A pose (slots, SI) with what is worst there. */
+export interface At<T> {
+  readonly q: Float64Array;
+  readonly value: T;
+}
+/** What gives way first: a motor, by its place among those of the loading, or the base. */
+export type GivesWay = { readonly kind: 'motor'; readonly index: number } | { readonly kind: 'base' };
+export interface Heaviest {
+  /** kg, beside what is held already; Infinity where nothing bounds it. */
+  readonly kg: number;
+  readonly by: GivesWay | null;
+}
+export interface WorstLoads {
+  /** Per motor, in the order of the loading: the pose at which most is asked of it. */
+  readonly motors: readonly At<Ask>[];
+  /** Per slot: where its joint bears most (N·m, N where sliding). */
+  readonly joints: readonly At<number>[];
+  /** Where the base is nearest to tipping, and its margin (m) there; null without feet that span an area. */
+  readonly tip: At<number> | null;
+  /** The heaviest that it holds everywhere; null where nothing is to be held. */
+  readonly heaviest: At<Heaviest> | null;
+  readonly poses: number;
+}
+
+/** Poses between two looks at whether to go on, and starts of a climb. */
+const CHUNK = 1000;
+const STARTS = 3;
+/** A climb begins with this share of a joint's range and ends below this one. */
+const FIRST_STEP = 1 / 16;
+const LAST_STEP = 1e-6;
+/** Less than this share is no gain, but the last places of a sum. */
+const LEAST_GAIN = 1e-10;
+
+/**
+ * What 1 kg more in a tool asks for at a pose, beside what is held already; `more` is the same arm without any mass of its own and with that
+ * one kilogram. Closed form: torques and wrench are linear in the mass.
+ */
+export function heaviestAt(own: Loading, more: Loading, q: Float64Array): Heaviest {
+  const { mechanism, motors, support } = own;
+  own.dynamics.gravityInto(own.torques, q);
+  more.dynamics.gravityInto(more.torques, q);
+  let kg = Infinity;
+  let by: GivesWay | null = null;
+  const bound = (most: number, what: GivesWay): void => {
+    if (most >= kg) return;
+    [kg, by] = [Math.max(0, most), what];
+  };
+  for (let k = 0; k < motors.length; k++) {
+    const usable = usableNm(motors[k]);
+    if (usable === null) continue;
+    const bears = own.bears(k, usable);
+    const has = shaftNeed(motors[k], mechanism, q, own.torques);
+    const adds = shaftNeed(motors[k], mechanism, q, more.torques);
+    if (!(Math.abs(has) <= bears)) bound(0, { kind: 'motor', index: k });
+    else if (adds !== 0) bound((bears - Math.sign(adds) * has) / Math.abs(adds), { kind: 'motor', index: k });
+  }
+  if (support.stands) bound(support.mostOf(restingOn(own), restingOn(more)), { kind: 'base' });
+  return { kg, by };
+}
+/** What the base bears at the pose whose weight was asked last. */
+function restingOn({ dynamics: { wholeMass, borne } }: Loading): Wrench {
+  return {
+    force: [0, 0, wholeMass * GRAVITY],
+    moment: [borne[1] * GRAVITY, -borne[0] * GRAVITY, 0],
+  };
+}
+
+/** An arm that weighs nothing but for 1 kg where `held` is held. */
+export function aKilogram(rig: Hardware, mechanism: Mechanism, { tool, body }: Held): Loading {
+  const nothing = { mass: 0, com: body.com, inertia: [0, 0, 0, 0, 0, 0] } as const;
+  const bare: Mechanism = {
+    ...mechanism,
+    bodies: mechanism.bodies.map(() => nothing),
+    baseBody: nothing,
+    springs: [],
+    tools: mechanism.tools.map((t) => ({ ...t, body: nothing })),
+  };
+  const light = { ...rig, drives: rig.drives.map((drive) => ({ ...drive, seat: undefined })) };
+  return new Loading(light, bare, [{ tool, body: { ...nothing, mass: 1 } }]);
+}
+
+/** Questions that are all asked at once: the more, the worse. */
+interface Asked {
+  readonly count: number;
+  /** Writes how bad a pose is to every question; whether the pose counts at all. */
+  into(out: Float64Array, q: Float64Array): boolean;
+}
+
+/** `held`: what tools hold; `where`: what is held next, whose place counts alone. */
+export const worstJob = (
+  rig: Hardware,
+  mechanism: Mechanism,
+  held: readonly Held[],
+  where: Held | null,
+  request: WorstRequest,
+): Job<WorstLoads> => jobOf(work(rig, mechanism, held, where, request));
+
+function* work(
+  rig: Hardware,
+  mechanism: Mechanism,
+  held: readonly Held[],
+  where: Held | null,
+  { samples, seed }: WorstRequest,
+): Generator<number, WorstLoads, void> {
+  const loading = new Loading(rig, mechanism, held);
+  const kilogram = where && aKilogram(rig, mechanism, where);
+  const { motors, torques, support, dynamics } = loading;
+  const { m } = mechanism;
+  // A motor that is a joint's alone is at its worst where the joint is.
+  const apart = motors.flatMap(({ perJoint }, k) => (perJoint === null ? [k] : []));
+  const [tipAt, kgAt] = [m + apart.length, m + apart.length + (support.stands ? 1 : 0)];
+  const ruled = hasRules(mechanism);
+  const asked: Asked = {
+    count: kgAt + (kilogram ? 1 : 0),
+    into(out, q) {
+      if (ruled && rulesExcess(mechanism, q) > 1e-9) return false;
+      dynamics.gravityInto(torques, q);
+      if (dynamics.gap > 0) return false;
+      for (let s = 0; s < m; s++) out[s] = Math.abs(torques[s]);
+      for (let k = 0; k < apart.length; k++)
+        out[m + k] = Math.abs(shaftNeed(motors[apart[k]], mechanism, q, torques));
+      if (support.stands) out[tipAt] = -support.restMargin(dynamics.wholeMass, dynamics.borne);
+      if (kilogram) out[kgAt] = -heaviestAt(loading, kilogram, q).kg;
+      return true;
+    },
+  };
+  const best = yield* sampled(mechanism, asked, samples, seed);
+  for (let k = 0; k < best.length; k++) {
+    yield 0.9 + (0.1 * k) / best.length;
+    best[k] = best[k].map((start) => climbed(mechanism, asked, k, start)).sort((a, b) => b.value - a.value);
+  }
+  const at = (k: number): Float64Array => best[k][0]?.q ?? mechanism.home;
+  const joints = Array.from({ length: m }, (_, s) => {
+    loading.rest(at(s));
+    return { q: at(s), value: torques[s] };
+  });
+  return {
+    motors: motors.map(({ perJoint, slots }, k) => {
+      const q = at(perJoint === null ? m + apart.indexOf(k) : slots[0]);
+      return { q, value: loading.rest(q)[k] };
+    }),
+    joints,
+    tip: support.stands ? { q: at(tipAt), value: -(best[tipAt][0]?.value ?? 0) } : null,
+    heaviest: kilogram ? { q: at(kgAt), value: heaviestAt(loading, kilogram, at(kgAt)) } : null,
+    poses: samples,
+  };
+}
+
+/** The worst sample of each third of the sequence, by question. */
+function* sampled(
+  mechanism: Mechanism,
+  asked: Asked,
+  samples: number,
+  seed: number,
+): Generator<number, At<number>[][], void> {
+  const { count } = asked;
+  const sampler = slotSampler(
+    mechanism,
+    Array.from({ length: mechanism.m }, (_, s) => s),
+    seed,
+  );
+  const q = mechanism.home.slice();
+  const values = new Float64Array(count);
+  const best = Array.from({ length: count }, (): At<number>[] => []);
+  for (let start = 0; start < STARTS; start++) {
+    const own = new Float64Array(count).fill(-Infinity);
+    const poses = Array.from({ length: count }, () => new Float64Array(q.length));
+    const [from, to] = [start, start + 1].map((k) => Math.floor((samples * k) / STARTS));
+    for (let i = from; i < to; i++) {
+      if (i % CHUNK === 0) yield (0.9 * i) / samples;
+      sampler.into(q, i);
+      if (!asked.into(values, q)) continue;
+      for (let k = 0; k < count; k++)
+        if (values[k] > own[k]) {
+          own[k] = values[k];
+          poses[k].set(q);
+        }
+    }
+    for (let k = 0; k < count; k++) if (own[k] > -Infinity) best[k].push({ q: poses[k], value: own[k] });
+  }
+  return best;
+}
+
+/** Step by step along each joint while it gets worse; then with half the step. */
+function climbed(mechanism: Mechanism, asked: Asked, k: number, start: At<number>): At<number> {
+  const { lower, upper, m } = mechanism;
+  const q = start.q.slice();
+  const trial = q.slice();
+  const values = new Float64Array(asked.count);
+  let { value } = start;
+  const range = Float64Array.from({ length: m }, (_, s) => {
+    const whole = upper[s] - lower[s];
+    return Number.isFinite(whole) ? whole : 2 * Math.PI;
+  });
+  for (let step = FIRST_STEP; step > LAST_STEP;) {
+    let better = false;
+    for (let s = 0; s < m; s++)
+      for (const sign of [1, -1]) {
+        trial.set(q);
+        trial[s] = Math.min(upper[s], Math.max(lower[s], q[s] + sign * step * range[s]));
+        if (trial[s] === q[s] || !asked.into(values, trial) || !(values[k] > value + LEAST_GAIN * Math.abs(value)))
+          continue;
+        [value, better] = [values[k], true];
+        q.set(trial);
+      }
+    if (!better) step /= 2;
+  }
+  return { q, value };
+}
