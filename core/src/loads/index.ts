@@ -4,3 +4,5 @@ export * from './demand';
 export * from './seats';
 export * from './loading';
 export * from './worst';
+export * from './pace';
+export * from './along';

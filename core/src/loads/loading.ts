@@ -8,10 +8,11 @@ import type { Hardware } from '../rig';
 import { loadedMotors, shaftNeed, usableNm, type LoadedMotor } from './demand';
 import { Dynamics, type Held, type Wrench } from './dynamics';
 import { seatsOf } from './seats';
+import { NO_NM } from './pace';
 import { groundPoints, Support } from './tip';
 
 /** Losses of a motor's way to its joints: share that arrives, and friction seen at its shaft (N·m). */
-interface Losses {
+export interface Losses {
   readonly efficiency: number;
   readonly friction: number;
 }
@@ -26,7 +27,7 @@ export interface Ask {
 }
 /** `needNm` of what is usable; null where that is not known. */
 export const shareOf = ({ needNm, usableNm: usable }: Ask): number | null =>
-  usable === null ? null : needNm === 0 ? 0 : usable > 0 ? needNm / usable : Infinity;
+  usable === null ? null : needNm <= NO_NM ? 0 : usable > 0 ? needNm / usable : Infinity;
 
 export class Loading {
   readonly dynamics: Dynamics;
@@ -34,7 +35,8 @@ export class Loading {
   readonly support: Support;
   /** Per slot: what joints give at the state that was asked last (N·m, N where sliding). */
   readonly torques: Float64Array;
-  private readonly losses: readonly Losses[];
+  /** Per motor. */
+  readonly losses: readonly Losses[];
   private readonly none: Float64Array;
 
   constructor(

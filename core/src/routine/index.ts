@@ -24,3 +24,4 @@ export { keeps } from './orientation';
 export { poseSlots } from './targets';
 export * from './text';
 export { routineFindings } from './findings';
+export { heldAlong } from './held';

@@ -1,0 +1,52 @@
+/** What tools hold along a plan, as loads have to know it: from its grips, and from tools that are swapped. */
+import { heldBy, type Held, type HeldFrom } from '../loads';
+import type { Mechanism } from '../mechanism';
+import type { Rig } from '../rig';
+import type { Plan } from './collector';
+
+/** Changes at one time (s) are one. */
+const NEAR = 1e-9;
+
+export function heldAlong(
+  { payloads }: Pick<Rig, 'payloads'>,
+  mechanism: Mechanism,
+  { carries, events }: Pick<Plan, 'carries' | 'events'>,
+): HeldFrom[] {
+  const mounted = new Set(mechanism.tools.filter((tool) => tool.mounted).map(({ id }) => id));
+  const holds = new Map<string, string>();
+  const now = (fromS: number): HeldFrom => ({
+    fromS,
+    mounted: new Set(mounted),
+    held: [...holds].flatMap(([toolId, id]): Held[] => {
+      const tool = mechanism.tools.find((t) => t.id === toolId);
+      const payload = payloads.find((p) => p.id === id);
+      return tool && payload ? [heldBy(tool, payload)] : [];
+    }),
+  });
+  const changes = [
+    ...carries.map(({ timeS, tool, payload }) => ({
+      timeS,
+      change: () => (payload === null ? void holds.delete(tool) : void holds.set(tool, payload)),
+    })),
+    ...events.flatMap((event) =>
+      event.kind === 'swap'
+        ? [
+            {
+              timeS: event.timeS,
+              change: () => {
+                if (event.off !== null) mounted.delete(event.off);
+                if (event.on !== null) mounted.add(event.on);
+              },
+            },
+          ]
+        : [],
+    ),
+  ].sort((a, b) => a.timeS - b.timeS);
+  const found = [now(0)];
+  for (const { timeS, change } of changes) {
+    change();
+    if (timeS - found[found.length - 1].fromS <= NEAR) found.pop();
+    found.push(now(found.length ? timeS : 0));
+  }
+  return found;
+}
