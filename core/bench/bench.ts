@@ -296,6 +296,10 @@ ms(
   5,
   () => void firmware.write({ ...source, rig: { ...rig } }, { kind: 'step-player' }),
 );
-const loader = kilnLoader();
-const loaded = compiled(loader.mechanism);
-ms('loads.100k-poses', 5, () => void finish(worstJob(loader, loaded, [], null, { samples: 100_000, seed: 1 })));
+const six = sixAxis();
+for (const joint of six.joints)
+  if (joint.type !== 'fixed') joint.link = { massG: 300, comMm: [10, 20, 80], radiusMm: 0, inertiaKgM2: null };
+six.base.feet = ([1, 2, 3, 4] as const).map((k) => [150 * Math.cos(1.57 * k), 150 * Math.sin(1.57 * k)]);
+const standing = { ...kilnLoader(), mechanism: six, drives: [], transmissions: [] };
+const weighing = compiled(six);
+ms('loads.100k-poses', 5, () => void finish(worstJob(standing, weighing, [], null, { samples: 100_000, seed: 1 })));

@@ -8,6 +8,7 @@ import { vec3 } from '../linear';
 import type { Held, Wrench } from './dynamics';
 import { Loading, shareOf, type Ask } from './loading';
 import { paceLeft } from './pace';
+import { pressOf, type Press } from './tip';
 
 /** What tools hold from a moment on; rising in time, the first from 0. */
 export interface HeldFrom {
@@ -36,6 +37,8 @@ export interface LoadsAlong {
   readonly shares: readonly Float64Array[];
   /** How far (m) inside its feet the base's load is; null without feet that span an area. −Infinity: pulled off the ground. */
   readonly tip: Float64Array | null;
+  /** Where the ground presses, moment by moment; empty without such feet. */
+  readonly presses: readonly (Press | null)[];
   /** Per motor: the moment of the greatest share, or need where no torque is known. */
   readonly worst: readonly { readonly timeS: number; readonly ask: Ask }[];
   readonly tipWorst: { readonly timeS: number; readonly margin: number } | null;
@@ -84,6 +87,7 @@ function* work(
   const torques = columns(mechanism.m);
   const [needs, shares] = [columns(motors.length), columns(motors.length)];
   const tip = support.stands ? new Float64Array(n) : null;
+  const presses: (Press | null)[] = [];
   const worst = motors.map(() => ({ timeS: 0, ask: null as Ask | null, at: -1 }));
   const weak = motors.map((_, k) => new Weakness(k));
   let motorPace: LoadsAlong['pace']['motors'] = null;
@@ -119,12 +123,13 @@ function* work(
     });
     if (!tip || !still) continue;
     tip[i] = support.marginOf(wrench);
+    presses.push(pressOf(mechanism.base, wrench));
     const share = Math.sqrt(support.mostOf(still, less(wrench, still)));
     if (share < (basePace?.share ?? Infinity)) basePace = { share, timeS: t };
   }
   const least = tip ? tip.reduce((best, margin, i) => (margin < tip[best] ? i : best), 0) : 0;
   return {
-    ...{ timeS, torques, needs, shares, tip },
+    ...{ timeS, torques, needs, shares, tip, presses },
     worst: worst.map(({ timeS: at, ask }) => ({ timeS: at, ask: ask! })),
     tipWorst: tip && { timeS: timeS[least], margin: tip[least] },
     weak: weak.flatMap((w) => w.end(motion.durationS)).sort((x, y) => x.fromS - y.fromS),

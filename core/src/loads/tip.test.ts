@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { identity, vec3, type Vec3 } from '../linear';
 import { between } from '../units/between.testkit';
 import { GRAVITY } from '../units';
-import { pressedAt, spanned, Support, type Point, type Wrench } from './index';
+import { ballastFor, pressedAt, spanned, spreadFor, Support, type Point, type Wrench } from './index';
 
 function tipMargin(feet: readonly Point[], base: Float64Array, wrench: Wrench): number | null {
   const support = new Support(feet, base);
@@ -178,5 +178,52 @@ describe('the margin before it tips', () => {
     );
     expect(bounded).toBeGreaterThan(50);
     expect(new Support(square, identity()).mostOf(weight(1, [0.2, 0, 0]), weight(1, [0, 0, 0]))).toBe(0);
+  });
+
+  it('is what was wanted with the ballast that is said, and with the feet so much further out; not with less', () => {
+    const seen = { ballast: 0, none: 0, spread: 0 };
+    const place = between(-0.3, 0.3);
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(place, place, between(5, 60)), { minLength: 1, maxLength: 5 }),
+        between(0, 0.03),
+        fc.tuple(between(-0.09, 0.09), between(-0.09, 0.09)),
+        (pressed, wanted, at) => {
+          const presses = pressed.map(([x, y, newton]) => ({ x, y, newton }));
+          const margin = (feet: readonly Point[], kg: number): number =>
+            Math.min(
+              ...presses.map(({ x, y, newton }) => {
+                const own = weight(newton / GRAVITY, [x, y, 0]);
+                const more = weight(kg, [at[0], at[1], 0]);
+                return tipMargin(feet, identity(), {
+                  force: vec3.add(own.force, more.force),
+                  moment: vec3.add(own.moment, more.moment),
+                })!;
+              }),
+            );
+          const support = new Support(square, identity());
+          const kg = ballastFor(support, presses, wanted, at);
+          fc.pre(kg === null || kg < 1e5);
+          if (kg === null) {
+            // Not even a hundred thousand tonnes would do.
+            expect(margin(square, 1e8)).toBeLessThan(wanted + 1e-6);
+            seen.none++;
+          } else if (kg > 0) {
+            expect(margin(square, kg)).toBeCloseTo(wanted, 5);
+            seen.ballast++;
+          } else expect(margin(square, 0)).toBeGreaterThanOrEqual(wanted - 1e-9);
+          const times = spreadFor(support, presses, wanted)!;
+          const wider = square.map(([x, y]): Point => [times * x, times * y]);
+          if (times > 1) {
+            expect(margin(wider, 0)).toBeCloseTo(wanted, 9);
+            seen.spread++;
+          } else expect(margin(square, 0)).toBeGreaterThanOrEqual(wanted - 1e-9);
+        },
+      ),
+      { numRuns: 200 },
+    );
+    expect(Math.min(seen.ballast, seen.none, seen.spread)).toBeGreaterThan(10);
+    expect(ballastFor(new Support(square, identity()), [null], 0.01, [0, 0])).toBeNull();
+    expect(spreadFor(new Support(square, identity()), [null], 0.01)).toBeNull();
   });
 });

@@ -1,7 +1,7 @@
 /** Whether a base stays on its feet: the zero-moment point against what they span (Vukobratović & Borovac 2004). */
 import { positionOf, rotateBack, vec3 } from '../linear';
 import type { MechanismDoc } from '../rig';
-import { toM } from '../units';
+import { GRAVITY, toM } from '../units';
 import type { Wrench } from './dynamics';
 
 export type Point = readonly [x: number, y: number];
@@ -32,7 +32,7 @@ export function pressedAt(base: Float64Array, { force, moment }: Wrench): Point 
 }
 
 /** An edge that a base may tip over: what is inside is on its left. `x`, `y`: unit normal that points inside; `off`: the edge's own value. */
-interface Edge {
+export interface Edge {
   readonly x: number;
   readonly y: number;
   readonly off: number;
@@ -42,8 +42,7 @@ interface Edge {
 export class Support {
   /** Corners (m, base frame) of what its feet span, counter-clockwise; fewer than three where that is no area. */
   readonly corners: readonly Point[];
-  private readonly edges: readonly Edge[];
-  /** The base's axes and origin in the world, apart: asked a hundred thousand times. */
+  readonly edges: readonly Edge[];
   constructor(
     feet: readonly Point[],
     private readonly base: Float64Array,
@@ -75,18 +74,32 @@ export class Support {
     return at ? this.inside(at[0], at[1]) : -Infinity;
   }
 
-  /** The same of what stands still, by its mass (kg) and first moment (kg·m, world). */
-  restMargin(mass: number, moment: Float64Array): number {
+  /**
+   * Writes where the ground presses on what stands still (m, base frame), by its mass (kg) and first moment (kg·m, world); whether the base is
+   * not pulled off.
+   */
+  restInto(out: Float64Array, mass: number, moment: Float64Array): boolean {
     const { base } = this;
-    const [x, y, z] = [moment[0] - mass * base[9], moment[1] - mass * base[10], moment[2] - mass * base[11]];
+    const x = moment[0] - mass * base[9];
+    const y = moment[1] - mass * base[10];
+    const z = moment[2] - mass * base[11];
     // Along gravity, which in the base's frame is its third row, down to the plane of the feet.
-    const [ux, uy, uz] = [base[6], base[7], base[8]];
-    if (!(uz > 1e-9) || !(mass > 0)) return -Infinity;
+    const uz = base[8];
+    if (!(uz > 1e-9) || !(mass > 0)) return false;
     const high = (base[2] * x + base[5] * y + base[8] * z) / uz;
-    return this.inside(
-      (base[0] * x + base[3] * y + base[6] * z - high * ux) / mass,
-      (base[1] * x + base[4] * y + base[7] * z - high * uy) / mass,
-    );
+    out[0] = (base[0] * x + base[3] * y + base[6] * z - high * base[6]) / mass;
+    out[1] = (base[1] * x + base[4] * y + base[7] * z - high * base[7]) / mass;
+    return true;
+  }
+  /** The same to read, with how hard; null where the base is pulled off. */
+  restPress(mass: number, moment: Float64Array): Press | null {
+    const at = new Float64Array(2);
+    return this.restInto(at, mass, moment) ? { x: at[0], y: at[1], newton: mass * GRAVITY * this.base[8] } : null;
+  }
+  /** How far (m) that is inside; −Infinity where the base is pulled off. */
+  restMargin(mass: number, moment: Float64Array): number {
+    const press = this.restPress(mass, moment);
+    return press ? this.inside(press.x, press.y) : -Infinity;
   }
 
   /**
@@ -116,6 +129,58 @@ interface Pressing {
 function inBase(base: Float64Array, { force, moment }: Wrench): Pressing {
   const m = rotateBack(base, vec3.sub(moment, vec3.cross(positionOf(base), force)));
   return { fz: rotateBack(base, force)[2], mx: m[0], my: m[1] };
+}
+
+/** Where the ground presses on a base (m, base frame) and how hard (N); null where it is pulled off. */
+export interface Press {
+  readonly x: number;
+  readonly y: number;
+  readonly newton: number;
+}
+export function pressOf(base: Float64Array, wrench: Wrench): Press | null {
+  const at = pressedAt(base, wrench);
+  return at && { x: at[0], y: at[1], newton: inBase(base, wrench).fz };
+}
+
+/**
+ * Mass (kg) that, put on the base at a point of it (m, base frame), keeps a wanted margin (m) wherever the ground presses; null where none can:
+ * the point itself is not that far inside. Along each edge it is linear in the mass.
+ */
+export function ballastFor(
+  { edges }: Support,
+  presses: readonly (Press | null)[],
+  wanted: number,
+  [bx, by]: Point,
+): number | null {
+  let kg = 0;
+  for (const press of presses) {
+    if (!press) return null;
+    for (const { x, y, off } of edges) {
+      const lacks = press.newton * (wanted + off - x * press.x - y * press.y);
+      if (lacks <= 0) continue;
+      const gains = GRAVITY * (x * bx + y * by - off - wanted);
+      if (!(gains > 0)) return null;
+      kg = Math.max(kg, lacks / gains);
+    }
+  }
+  return kg;
+}
+
+/**
+ * How many times as far from the base's origin its feet have to be so that a wanted margin (m) is left, 1 where they may stay; null where
+ * the origin is not within them, or the base is pulled off.
+ */
+export function spreadFor({ edges }: Support, presses: readonly (Press | null)[], wanted: number): number | null {
+  let times = 1;
+  for (const press of presses) {
+    if (!press) return null;
+    for (const { x, y, off } of edges) {
+      if (x * press.x + y * press.y - off >= wanted) continue;
+      if (!(off < 0)) return null;
+      times = Math.max(times, (wanted - x * press.x - y * press.y) / -off);
+    }
+  }
+  return times;
 }
 
 /**

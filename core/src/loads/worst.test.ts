@@ -53,7 +53,14 @@ describe('the worst of an arm', () => {
         asks.forEach(({ needNm }, k) =>
           expect(needNm).toBeLessThanOrEqual(worst.motors[k].value.needNm * off + 1e-9),
         );
-        if (worst.tip) expect(loading.restMargin()!).toBeGreaterThanOrEqual(worst.tip.value - 1e-9);
+        if (worst.tip) {
+          expect(loading.restMargin()!).toBeGreaterThanOrEqual(worst.tip.value - 1e-9);
+          const { x, y } = loading.support.restPress(loading.dynamics.wholeMass, loading.dynamics.borne)!;
+          loading.support.edges.forEach((edge, k) => {
+            const far = (at: { x: number; y: number }): number => edge.x * at.x + edge.y * at.y - edge.off;
+            expect(far({ x, y })).toBeGreaterThanOrEqual(far(worst.edges[k].value!) - 1e-9);
+          });
+        }
         if (kilogram)
           expect(heaviestAt(loading, kilogram, q).kg).toBeGreaterThanOrEqual(worst.heaviest!.value.kg / off - 1e-9);
       }

@@ -9,9 +9,9 @@ import { hasRules, rulesExcess, type Mechanism } from '../mechanism';
 import type { Hardware } from '../rig';
 import { GRAVITY } from '../units';
 import { shaftNeed, usableNm } from './demand';
-import type { Held } from './dynamics';
+import type { Held, Wrench } from './dynamics';
 import { Loading, type Ask } from './loading';
-import type { Wrench } from './dynamics';
+import type { Press } from './tip';
 
 export interface WorstRequest {
   readonly samples: number;
@@ -36,6 +36,8 @@ export interface WorstLoads {
   readonly joints: readonly At<number>[];
   /** Where the base is nearest to tipping, and its margin (m) there; null without feet that span an area. */
   readonly tip: At<number> | null;
+  /** Per edge that it may tip over: where the ground presses nearest to it. */
+  readonly edges: readonly At<Press | null>[];
   /** The heaviest that it holds everywhere; null where nothing is to be held. */
   readonly heaviest: At<Heaviest> | null;
   readonly poses: number;
@@ -46,7 +48,7 @@ const CHUNK = 1000;
 const STARTS = 3;
 /** A climb begins with this share of a joint's range and ends below this one. */
 const FIRST_STEP = 1 / 16;
-const LAST_STEP = 1e-6;
+const LAST_STEP = 1e-5;
 /** Less than this share is no gain, but the last places of a sum. */
 const LEAST_GAIN = 1e-10;
 
@@ -127,7 +129,11 @@ function* work(
   const { m } = mechanism;
   // A motor that is a joint's alone is at its worst where the joint is.
   const apart = motors.flatMap(({ perJoint }, k) => (perJoint === null ? [k] : []));
-  const [tipAt, kgAt] = [m + apart.length, m + apart.length + (support.stands ? 1 : 0)];
+  const edges = support.stands ? support.edges : [];
+  const count = edges.length;
+  const press = new Float64Array(2);
+  const [xs, ys, offs] = (['x', 'y', 'off'] as const).map((key) => Float64Array.from(edges, (edge) => edge[key]));
+  const [edgesAt, kgAt] = [m + apart.length, m + apart.length + edges.length];
   const ruled = hasRules(mechanism);
   const asked: Asked = {
     count: kgAt + (kilogram ? 1 : 0),
@@ -138,7 +144,11 @@ function* work(
       for (let s = 0; s < m; s++) out[s] = Math.abs(torques[s]);
       for (let k = 0; k < apart.length; k++)
         out[m + k] = Math.abs(shaftNeed(motors[apart[k]], mechanism, q, torques));
-      if (support.stands) out[tipAt] = -support.restMargin(dynamics.wholeMass, dynamics.borne);
+      if (count > 0) {
+        const stands = support.restInto(press, dynamics.wholeMass, dynamics.borne);
+        for (let k = 0; k < count; k++)
+          out[edgesAt + k] = stands ? offs[k] - xs[k] * press[0] - ys[k] * press[1] : Infinity;
+      }
       if (kilogram) out[kgAt] = -heaviestAt(loading, kilogram, q).kg;
       return true;
     },
@@ -153,13 +163,24 @@ function* work(
     loading.rest(at(s));
     return { q: at(s), value: torques[s] };
   });
+  const pressed = edges.map((_, k) => {
+    const q = at(edgesAt + k);
+    loading.rest(q);
+    const { wholeMass, borne } = dynamics;
+    return { q, press: support.restPress(wholeMass, borne), margin: support.restMargin(wholeMass, borne) };
+  });
+  const least = pressed.reduce<(typeof pressed)[number] | null>(
+    (worst, edge) => (!worst || edge.margin < worst.margin ? edge : worst),
+    null,
+  );
   return {
     motors: motors.map(({ perJoint, slots }, k) => {
       const q = at(perJoint === null ? m + apart.indexOf(k) : slots[0]);
       return { q, value: loading.rest(q)[k] };
     }),
     joints,
-    tip: support.stands ? { q: at(tipAt), value: -(best[tipAt][0]?.value ?? 0) } : null,
+    tip: least && { q: least.q, value: least.margin },
+    edges: pressed.map(({ q, press }) => ({ q, value: press })),
     heaviest: kilogram ? { q: at(kgAt), value: heaviestAt(loading, kilogram, at(kgAt)) } : null,
     poses: samples,
   };
@@ -200,7 +221,7 @@ function* sampled(
   return best;
 }
 
-/** Step by step along each joint while it gets worse; then with half the step. */
+/** Step by step along each joint while it gets worse; then with a quarter of the step. */
 function climbed(mechanism: Mechanism, asked: Asked, k: number, start: At<number>): At<number> {
   const { lower, upper, m } = mechanism;
   const q = start.q.slice();
@@ -222,7 +243,7 @@ function climbed(mechanism: Mechanism, asked: Asked, k: number, start: At<number
         [value, better] = [values[k], true];
         q.set(trial);
       }
-    if (!better) step /= 2;
+    if (!better) step /= 4;
   }
   return { q, value };
 }
