@@ -205,8 +205,7 @@ describe('the margin before it tips', () => {
           const kg = ballastFor(support, presses, wanted, at);
           fc.pre(kg === null || kg < 1e5);
           if (kg === null) {
-            // Not even a hundred thousand tonnes would do.
-            expect(margin(square, 1e8)).toBeLessThan(wanted + 1e-6);
+            for (let by = 1e-3; by < 1e8; by *= 1.3) expect(margin(square, by)).toBeLessThan(wanted + 1e-6);
             seen.none++;
           } else if (kg > 0) {
             expect(margin(square, kg)).toBeCloseTo(wanted, 5);

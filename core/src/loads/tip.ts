@@ -143,8 +143,8 @@ export function pressOf(base: Float64Array, wrench: Wrench): Press | null {
 }
 
 /**
- * Mass (kg) that, put on the base at a point of it (m, base frame), keeps a wanted margin (m) wherever the ground presses; null where none can:
- * the point itself is not that far inside. Along each edge it is linear in the mass.
+ * Mass (kg) that, put on the base at a point of it (m, base frame), keeps a wanted margin (m) wherever the ground presses; null where none can.
+ * Along each edge it is linear in the mass.
  */
 export function ballastFor(
   { edges }: Support,
@@ -152,18 +152,19 @@ export function ballastFor(
   wanted: number,
   [bx, by]: Point,
 ): number | null {
-  let kg = 0;
+  let [least, most] = [0, Infinity];
   for (const press of presses) {
     if (!press) return null;
     for (const { x, y, off } of edges) {
       const lacks = press.newton * (wanted + off - x * press.x - y * press.y);
-      if (lacks <= 0) continue;
       const gains = GRAVITY * (x * bx + y * by - off - wanted);
-      if (!(gains > 0)) return null;
-      kg = Math.max(kg, lacks / gains);
+      if (gains > 0) least = Math.max(least, lacks / gains);
+      else if (lacks > 0) return null;
+      // It draws the load towards itself, which brings this edge nearer.
+      else if (gains < 0) most = Math.min(most, lacks / gains);
     }
   }
-  return kg;
+  return least <= most ? least : null;
 }
 
 /**
