@@ -7,4 +7,5 @@ export * from './spin-map';
 export * from './line';
 export * from './catalogue';
 export * from './strength';
+export * from './currents';
 export * from './heat';

@@ -1,5 +1,5 @@
 /** What a motion asks of motors and base, moment by moment; how much faster it could be; and where it could not turn back. */
-import { shaftSpeed } from '../actuators';
+import { ampsAt, shaftSpeed } from '../actuators';
 import { sampleBuffers, sampleTimes, type SteppedMotion } from '../motion';
 import type { Mechanism } from '../mechanism';
 import type { Hardware } from '../rig';
@@ -35,6 +35,8 @@ export interface LoadsAlong {
   /** Per motor: N·m at its shaft, and of what it has; NaN where no torque of it is known. */
   readonly needs: readonly Float64Array[];
   readonly shares: readonly Float64Array[];
+  /** Per motor: A; NaN where nothing of it is known. */
+  readonly amps: readonly Float64Array[];
   /** How far (m) inside its feet the base's load is; null without feet that span an area. −Infinity: pulled off the ground. */
   readonly tip: Float64Array | null;
   /** Where the ground presses, moment by moment; empty without such feet. */
@@ -56,6 +58,8 @@ const MOST = 6000;
 /** Just before a stretch begins (s): accelerations may change there at once. */
 const BEFORE = 1e-6;
 const CHUNK = 50;
+/** A shaft that turns slower (°/s) stands. */
+const STILL = 0.01;
 
 export const alongJob = (
   rig: Hardware,
@@ -85,7 +89,7 @@ function* work(
   const [{ motors, support }] = loadings;
   const columns = (count: number): Float64Array[] => Array.from({ length: count }, () => new Float64Array(n));
   const torques = columns(mechanism.m);
-  const [needs, shares] = [columns(motors.length), columns(motors.length)];
+  const [needs, shares, amps] = [columns(motors.length), columns(motors.length), columns(motors.length)];
   const tip = support.stands ? new Float64Array(n) : null;
   const presses: (Press | null)[] = [];
   const worst = motors.map(() => ({ timeS: 0, ask: null as Ask | null, at: -1 }));
@@ -108,6 +112,8 @@ function* work(
       const { needNm, usableNm } = ask;
       needs[k][i] = needNm;
       shares[k][i] = shareOf(ask) ?? NaN;
+      const degPerS = shaftSpeed(motors[k], mechanism, q, v)?.degPerS ?? 0;
+      amps[k][i] = ampsAt(motors[k].drive, needNm, Math.abs(degPerS) > STILL) ?? NaN;
       const at = usableNm === null ? needNm : shares[k][i];
       if (at > worst[k].at) worst[k] = { timeS: t, ask, at };
       if (usableNm === null) return;
@@ -116,7 +122,7 @@ function* work(
       if (!Number.isFinite(ask.nm)) return;
       const share = paceLeft(motors[k].torque!, {
         ...{ rest: rest[k].nm, adds: ask.nm - rest[k].nm },
-        degPerS: shaftSpeed(motors[k], mechanism, q, v)?.degPerS ?? 0,
+        degPerS,
         ...loading.losses[k],
       });
       if (share < (motorPace?.share ?? Infinity)) motorPace = { share, motor: k, timeS: t };
@@ -129,7 +135,7 @@ function* work(
   }
   const least = tip ? tip.reduce((best, margin, i) => (margin < tip[best] ? i : best), 0) : 0;
   return {
-    ...{ timeS, torques, needs, shares, tip, presses },
+    ...{ timeS, torques, needs, shares, amps, tip, presses },
     worst: worst.map(({ timeS: at, ask }) => ({ timeS: at, ask: ask! })),
     tipWorst: tip && { timeS: timeS[least], margin: tip[least] },
     weak: weak.flatMap((w) => w.end(motion.durationS)).sort((x, y) => x.fromS - y.fromS),

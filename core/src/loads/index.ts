@@ -6,3 +6,4 @@ export * from './loading';
 export * from './worst';
 export * from './pace';
 export * from './along';
+export * from './supply';

@@ -4,6 +4,7 @@ import JointMark from '../shared/JointMark.vue';
 import { markClass } from '@cork-elbow/core/drawing';
 import JointSlider from './JointSlider.vue';
 import JointValue from './JointValue.vue';
+import LoadShare from './LoadShare.vue';
 import MeasuredValue from './MeasuredValue.vue';
 import { isBounded, type StripJoint } from './strip-joint';
 
@@ -34,6 +35,7 @@ const arc = (from: number, to: number): string =>
       <JointMark :index="joint.info.slot" :size="25" />
       <span class="name">{{ joint.info.name }}</span>
       <MeasuredValue v-if="joint.measured !== null" :joint />
+      <LoadShare v-else-if="joint.load !== null" :joint />
     </header>
     <div class="body">
       <svg viewBox="0 0 52 48" width="56" height="50" aria-hidden="true">

@@ -4,6 +4,7 @@ import JointMark from '../shared/JointMark.vue';
 import { markClass } from '@cork-elbow/core/drawing';
 import JointSlider from './JointSlider.vue';
 import JointValue from './JointValue.vue';
+import LoadShare from './LoadShare.vue';
 import MeasuredValue from './MeasuredValue.vue';
 import type { StripJoint } from './strip-joint';
 
@@ -18,6 +19,7 @@ const emit = defineEmits<{ move: [value: number] }>();
     <JointSlider class="slide" :joint :locked @move="emit('move', $event)" />
     <JointValue class="value" :joint :locked @move="emit('move', $event)" />
     <MeasuredValue v-if="joint.measured !== null" :joint />
+    <LoadShare v-else-if="joint.load !== null" :joint />
     <span class="wire num">{{ joint.command ?? 'no motor' }}</span>
   </section>
 </template>

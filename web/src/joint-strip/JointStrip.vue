@@ -12,6 +12,7 @@ import { useRigStore } from '../stores/rig';
 import { useRunStore } from '../stores/run';
 import { useViewStore } from '../stores/view';
 import type { Frame } from '../workspace/useFrame';
+import { useLoadNow } from '../workspace/useLoadNow';
 import { useMoveJoint } from '../workspace/useMoveJoint';
 import HandBar from './HandBar.vue';
 import JointCell from './JointCell.vue';
@@ -24,6 +25,7 @@ const rigs = useRigStore();
 const view = useViewStore();
 const run = useRunStore();
 const slots = useSlots();
+const { shares: loads } = useLoadNow();
 const isLive = computed(() => view.poseSource === 'live');
 /** The pose that the motors are asked for: while the board is live what was commanded, not what was read back. */
 const asked = computed(() => {
@@ -68,6 +70,7 @@ const cells = computed<StripJoint[]>(() => {
         low: mechanism.lower[s] / unit,
         high: mechanism.upper[s] / unit,
         command: commandOf(s),
+        load: loads.value[s] ?? null,
         measured: isLive.value ? (run.telemetry?.measured[info.id] ?? null) : null,
       };
     });

@@ -9,7 +9,11 @@ export interface StripJoint {
   /** What its motor is sent, with the unit; null for no motor. */
   readonly command: string | null;
   readonly measured: number | null;
+  /** Of the torque that its motor may give, what holding this pose takes; null where none is known. */
+  readonly load: number | null;
 }
 /** Spoken and written behind a figure of the joint. */
 export const unitOf = ({ info }: StripJoint): string => (info.unit === '°' ? '°' : ' mm');
 export const isBounded = ({ low, high }: StripJoint): boolean => Number.isFinite(high - low);
+/** From this share of its torque on a motor has little left. */
+export const TIGHT = 0.8;

@@ -44,6 +44,11 @@ const described: Described = {
     question: 'Can it get there?',
     parts: { target: 'Target', map: 'Map', points: 'Points', lengths: 'Lengths', drawing: 'Drawing test' },
   },
+  load: {
+    name: 'Load',
+    question: 'Will it lift it?',
+    parts: { lift: 'Lift', stand: 'Stand', supply: 'Supply' },
+  },
   poses: { name: 'Poses', question: 'Where does it stand?', parts: {} },
   routine: {
     name: 'Routine',

@@ -12,6 +12,8 @@ const map = { plane: 'side', height: 0.1, direction: [0, 0, -1], samples: 60_000
 const requests: { readonly [K in JobName]: RequestOf<K> } = {
   plan: tried,
   contact: tried,
+  along: tried,
+  worst: { holding: { toolId: tool, payload: rig.payloads[0] }, samples: 3000 },
   schools: tried,
   inverse: { asks: [{ toolId: tool, task }], near, held: new Set() },
   fixes: { toolId: tool, task: { kind: 'free', position: [0.9, 0, 0.2] }, near },
@@ -52,12 +54,14 @@ describe('what the worker works out', () => {
   it('says nothing of what is not there: a document, a routine, a tool', async () => {
     expect(await run('plan', undefined, 77)).toBeNull();
     const gone = { routineId: 'gone', inputs: {} };
-    for (const name of ['plan', 'contact', 'schools'] as const)
+    for (const name of ['plan', 'contact', 'schools', 'along'] as const)
       expect(await compute.run(name, ++number, 1, gone, () => undefined)).toBeNull();
     for (const name of ['map', 'points', 'spots'] as const) {
       const asked = { ...requests[name], toolId: 'gone' } as never;
       expect(await compute.run(name, ++number, 1, asked, () => undefined)).toBeNull();
     }
+    const holding = { toolId: 'gone', payload: rig.payloads[0] };
+    expect(await compute.run('worst', ++number, 1, { holding, samples: 10 }, () => undefined)).toBeNull();
     const other = { asks: [...requests.inverse.asks, { toolId: 'gone', task }], near, held: new Set<number>() };
     expect(await compute.run('inverse', ++number, 1, other, () => undefined)).toBeNull();
   });

@@ -19,6 +19,7 @@ import PaneDivider from './PaneDivider.vue';
 import TopBar from './TopBar.vue';
 import { useFrame } from './useFrame';
 import { useGo } from './useGo';
+import { createLoadNow } from './useLoadNow';
 import { createPlan } from './usePlan';
 
 const { rigId } = defineProps<{ rigId: string }>();
@@ -30,6 +31,7 @@ const route = useRoute();
 const router = useRouter();
 const toast = useToast();
 const plan = createPlan();
+createLoadNow(plan);
 const showFindings = ref(false);
 const showKeys = ref(false);
 

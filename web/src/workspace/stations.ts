@@ -6,6 +6,7 @@ export const pages: Readonly<Record<StationId, () => Promise<Component>>> = {
   measure: () => import('../stations/measure/MeasureStation.vue'),
   motors: () => import('../stations/motors/MotorsStation.vue'),
   reach: () => import('../stations/reach/ReachStation.vue'),
+  load: () => import('../stations/load/LoadStation.vue'),
   poses: () => import('../stations/poses/PosesStation.vue'),
   routine: () => import('../stations/routine/RoutineStation.vue'),
   'hand-off': () => import('../stations/hand-off/HandOffStation.vue'),

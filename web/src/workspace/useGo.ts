@@ -6,7 +6,7 @@ import { useRigStore } from '../stores/rig';
 import { useViewStore } from '../stores/view';
 import type { PlanContext } from './usePlan';
 
-export function useGo(plan: Pick<PlanContext, 'routineId' | 'show'>): (finding: Finding) => Promise<void> {
+export function useGo(plan: Pick<PlanContext, 'routineId' | 'show'>): (to: Pick<Finding, 'place'>) => Promise<void> {
   const rigs = useRigStore();
   const view = useViewStore();
   const router = useRouter();

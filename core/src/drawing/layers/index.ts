@@ -8,12 +8,13 @@ import type { LayerKind, Layers } from './shown';
 import { map } from './map';
 import { payloads } from './payloads';
 import { region } from './region';
+import { standing } from './standing';
 import { target } from './target';
 import { trace } from './trace';
 import type { View } from '../project';
 import type { Shape } from '../shapes';
 
-const all: readonly Layer2d[] = [map, region, ghosts, payloads, frames, trace, beats, hits, target];
+const all: readonly Layer2d[] = [map, region, ghosts, payloads, frames, trace, beats, standing, hits, target];
 
 /** What of a layer stands still, by the layer and by what it shows. */
 const kept = new WeakMap<Layer2d, WeakMap<object, { readonly view: View; readonly shapes: readonly Shape[] }>>();

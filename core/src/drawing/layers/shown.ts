@@ -32,6 +32,13 @@ export interface Layers {
   readonly beats: Float64Array;
   /** Places where something would be touched. */
   readonly hits: Float64Array;
+  /** What the base stands on, and where its load presses; null: it is pulled off. */
+  readonly standing: {
+    readonly corners: readonly Vec3[];
+    readonly at: Vec3 | null;
+    /** The load is inside, by as much as is wanted. */
+    readonly isSafe: boolean;
+  };
   /** Where the tool is to be, with words beside it, e.g. "38 mm short". */
   readonly target: { readonly at: Vec3; readonly note?: string };
 }

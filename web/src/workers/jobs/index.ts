@@ -1,5 +1,6 @@
 /** Everything the worker can be asked. */
 import type { JobKind } from '../define-job';
+import { along } from './along';
 import { contact } from './contact';
 import { fixes } from './fixes';
 import { inverse } from './inverse';
@@ -10,8 +11,9 @@ import { points } from './points';
 import { schools } from './schools';
 import { spots } from './spots';
 import { sweep } from './sweep';
+import { worst } from './worst';
 
-export const jobKinds = { contact, fixes, inverse, lengths, map, plan, points, schools, spots, sweep };
+export const jobKinds = { along, contact, fixes, inverse, lengths, map, plan, points, schools, spots, sweep, worst };
 
 export type JobName = keyof typeof jobKinds;
 export type RequestOf<K extends JobName> = (typeof jobKinds)[K] extends JobKind<infer R, unknown> ? R : never;

@@ -1,0 +1,21 @@
+<script setup lang="ts">
+/** Load: does it lift it, does it stay on its feet, does the supply hold. */
+import type { Component } from 'vue';
+import type { PartOf } from '@cork-elbow/core/findings';
+import StationPage from '../../shared/StationPage.vue';
+import { useParts } from '../../shared/useParts';
+import LiftPart from './LiftPart.vue';
+import StandPart from './StandPart.vue';
+import SupplyPart from './SupplyPart.vue';
+import { createLoads } from './useLoads';
+
+createLoads();
+const { parts, part } = useParts('load');
+const pages = { lift: LiftPart, stand: StandPart, supply: SupplyPart } satisfies Record<PartOf<'load'>, Component>;
+</script>
+
+<template>
+  <StationPage v-model="part" station="load" :parts>
+    <component :is="pages[part]" />
+  </StationPage>
+</template>

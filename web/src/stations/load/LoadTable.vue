@@ -1,0 +1,142 @@
+<script setup lang="ts">
+/** Motor by motor: what is asked of it, what may be asked, and how much of that it is. */
+import { formatNumber } from '@cork-elbow/core/units';
+import JointMark from '../../shared/JointMark.vue';
+import { vRove } from '../../shared/rove';
+import { torqueFigure } from './words';
+import { TIGHT, useLoads, type LoadRow } from './useLoads';
+
+const { rows } = defineProps<{ rows: readonly LoadRow[] }>();
+const emit = defineEmits<{ pick: [row: LoadRow] }>();
+const { torqueUnit, scope } = useLoads();
+const said = (row: LoadRow, nm: number) => torqueFigure(nm, row.unit, torqueUnit.value);
+const state = ({ share }: LoadRow): string =>
+  share === null ? 'unknown' : share > 1 ? 'over' : share > TIGHT ? 'tight' : 'good';
+const percent = ({ share }: LoadRow): string =>
+  share === null ? '' : share > 9.99 ? '> 999 %' : `${formatNumber(100 * share, 0)} %`;
+/** The bar shows up to a quarter more than there is. */
+const width = ({ share }: LoadRow): string => `${Math.min(100, 80 * (share ?? 0))}%`;
+</script>
+
+<template>
+  <table class="plain loads" aria-label="Load of each motor">
+    <thead>
+      <tr>
+        <th>joint</th>
+        <th class="right">takes</th>
+        <th class="right">has</th>
+        <th class="share">of what it has</th>
+      </tr>
+    </thead>
+    <tbody v-rove="'.link'">
+      <tr
+        v-for="row in rows"
+        :key="row.key"
+        :data-load="row.key"
+        :data-state="state(row)"
+        :class="state(row)"
+        @click="emit('pick', row)"
+      >
+        <td>
+          <span class="who"
+            ><JointMark v-for="slot in row.slots" :key="slot" :index="slot" :size="22" />
+            <button v-if="scope !== 'pose'" class="link" :title="`Show where ${row.name} takes most`">
+              {{ row.name }}
+            </button>
+            <span v-else>{{ row.name }}</span></span
+          >
+        </td>
+        <td class="num right">
+          {{ said(row, row.need).figure }} <span class="unit">{{ said(row, row.need).unit }}</span>
+        </td>
+        <td class="num right">
+          <template v-if="row.has !== null">
+            {{ said(row, row.has).figure }} <span class="unit">{{ said(row, row.has).unit }}</span></template
+          >
+          <span v-else class="small muted">{{ row.hasMotor ? 'not known' : 'no motor' }}</span>
+        </td>
+        <td class="share">
+          <span v-if="row.share !== null" class="within"
+            ><span class="bar"><span class="fill" :style="{ width: width(row) }" /><span class="full" /></span
+            ><b class="num">{{ percent(row) }}</b></span
+          >
+        </td>
+      </tr>
+    </tbody>
+  </table>
+  <p v-if="rows.some(({ atShaft }) => atShaft)" class="small muted">
+    Where several joints hang on a motor, or its ratio changes, torque is said at its shaft.
+  </p>
+</template>
+
+<style scoped>
+.loads {
+  width: 100%;
+}
+.loads td,
+.loads th {
+  padding: 0.16rem 0.45rem;
+  white-space: nowrap;
+  height: 32px;
+}
+.loads th.right,
+.loads td.right {
+  text-align: right;
+}
+.who {
+  display: inline-flex;
+  align-items: center;
+  gap: 0.35rem;
+}
+.unit {
+  color: var(--ink-2);
+  font-size: 0.78em;
+}
+.share {
+  width: 34%;
+}
+td.share .within {
+  display: flex;
+  align-items: center;
+  gap: 0.5rem;
+}
+.bar {
+  position: relative;
+  flex: 1;
+  height: 0.7rem;
+  background: var(--paper-2);
+  border: 1px solid var(--lines);
+  border-radius: 2px;
+  overflow: hidden;
+}
+.fill {
+  position: absolute;
+  inset: 0 auto 0 0;
+  background: var(--good);
+}
+/* Where all that it has is used up. */
+.full {
+  position: absolute;
+  left: 80%;
+  top: 0;
+  bottom: 0;
+  border-left: 2px solid var(--ink);
+}
+.tight .fill {
+  background: var(--caution);
+}
+.over .fill {
+  background: repeating-linear-gradient(-45deg, var(--alarm) 0 5px, var(--paper) 5px 7px);
+}
+td.share b {
+  min-width: 3.6em;
+  text-align: right;
+  color: var(--good);
+}
+.tight td.share b {
+  color: var(--caution);
+}
+.over td.share b {
+  color: var(--alarm);
+}
+</style>

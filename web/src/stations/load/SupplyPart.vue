@@ -1,0 +1,5 @@
+<script setup lang="ts"></script>
+
+<template>
+  <p class="muted">…</p>
+</template>

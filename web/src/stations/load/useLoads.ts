@@ -1,0 +1,131 @@
+/**
+ * The question of the Load station: what the arm holds, and where it is looked at: as it stands, anywhere in its limits, or along the routine
+ * on show. The pose is reckoned here; the other two in the worker.
+ */
+import { useLocalStorage, useSessionStorage } from '@vueuse/core';
+import { computed, inject, provide, ref, watch, type InjectionKey } from 'vue';
+import { aKilogram, heaviestAt, heldBy, type Ask, type LoadedMotor } from '@cork-elbow/core/loads';
+import { useJob } from '../../shared/useJob';
+import { useRigStore } from '../../stores/rig';
+import { useHolding, useLoadNow } from '../../workspace/useLoadNow';
+import { usePlan } from '../../workspace/usePlan';
+import type { TorqueUnit } from './words';
+
+export type Scope = 'pose' | 'anywhere' | 'routine';
+/** What is held: nothing, a payload of the document by its id, or so many grams at the tool's point. */
+export const NOTHING = '';
+export const GRAMS = '#grams';
+const SAMPLES = 60_000;
+const EMPTY = { massG: 0, comMm: [0, 0, 0] as [number, number, number], inertiaKgM2: null };
+
+/** From this share of what a motor has on little is left. */
+export const TIGHT = 0.8;
+
+export type Loads = ReturnType<typeof createLoads>;
+const key: InjectionKey<Loads> = Symbol('loads');
+
+export function createLoads() {
+  const rigs = useRigStore();
+  const { routine, tried, plan } = usePlan();
+
+  const scope = useSessionStorage<Scope>('cork-elbow:load-scope', 'pose');
+  const torqueUnit = useLocalStorage<TorqueUnit>('cork-elbow:torque-unit', 'N·m');
+  const holds = ref(NOTHING);
+  const grams = ref(100);
+  const tools = computed(() => rigs.mechanism?.tools.filter((tool) => tool.mounted) ?? []);
+  const toolId = ref<string | null>(null);
+  const tool = computed(() => tools.value.find(({ id }) => id === toolId.value) ?? tools.value[0] ?? null);
+  watch(
+    () => [rigs.id, rigs.rig?.payloads] as const,
+    ([id, payloads], before) => {
+      const isThere = holds.value === GRAMS || payloads?.some((p) => p.id === holds.value);
+      if (id !== before?.[0] || !isThere) holds.value = payloads?.[0]?.id ?? NOTHING;
+    },
+    { immediate: true },
+  );
+  const payload = computed(() =>
+    holds.value === GRAMS
+      ? { ...EMPTY, massG: grams.value }
+      : (rigs.rig?.payloads.find((p) => p.id === holds.value) ?? EMPTY),
+  );
+  /** The place of what is held, whether or not anything is. */
+  const where = computed(() => tool.value && heldBy(tool.value, payload.value));
+
+  // ── As it stands ────────────────────────────────────────────────────────────────────────────────────────────────
+
+  const { loading, now } = useLoadNow();
+  useHolding(() => (tool.value ? { toolId: tool.value.id, payload: payload.value } : null));
+  const kilogram = computed(() => {
+    const { hardware, mechanism } = rigs;
+    return hardware && mechanism && where.value ? aKilogram(hardware, mechanism, where.value) : null;
+  });
+  const heaviestNow = computed(() =>
+    loading.value && kilogram.value && now.value ? heaviestAt(loading.value, kilogram.value, now.value.q) : null,
+  );
+  /** Of an arm of which no mass is known nothing can be promised. */
+  const hasMass = computed(() => rigs.mechanism?.bodies.some(({ mass }) => mass > 0) ?? false);
+
+  // ── Anywhere, and along the routine ─────────────────────────────────────────────────────────────────────────────
+
+  const worst = useJob('worst', {
+    request: () =>
+      scope.value === 'anywhere'
+        ? { samples: SAMPLES, holding: tool.value && { toolId: tool.value.id, payload: payload.value } }
+        : null,
+    when: () => [scope.value, rigs.hardware, rigs.build, tool.value?.id, payload.value] as const,
+    after: 150,
+  });
+  const along = useJob('along', {
+    request: () =>
+      scope.value === 'routine' && routine.value
+        ? { routineId: routine.value.id, inputs: tried.value[routine.value.id] ?? {} }
+        : null,
+    when: () => [scope.value, plan.value, rigs.hardware] as const,
+    after: 100,
+  });
+
+  const context = {
+    ...{ scope, torqueUnit, holds, grams, tools, tool, toolId, payload, where },
+    ...{ loading, now, heaviestNow, hasMass, worst, along },
+  };
+  provide(key, context);
+  return context;
+}
+
+export function useLoads(): Loads {
+  const context = inject(key);
+  if (!context) throw new Error('useLoads outside the Load station');
+  return context;
+}
+
+/** One motor of the table, or a joint that has none. Torque at the joint where the motor is its alone, else at the shaft. */
+export interface LoadRow {
+  readonly key: string;
+  readonly slots: readonly number[];
+  readonly name: string;
+  readonly unit: 'N·m' | 'N';
+  readonly atShaft: boolean;
+  readonly need: number;
+  /** Null where it is not known, or there is no motor. */
+  readonly has: number | null;
+  readonly share: number | null;
+  readonly hasMotor: boolean;
+}
+/** What a motor's figures are multiplied with to be said at its joint. */
+const atJoint = ({ perJoint }: LoadedMotor): number => (perJoint ? 1 / Math.abs(perJoint) : 1);
+
+export function motorRow(motor: LoadedMotor, ask: Ask, share: number | null, names: readonly string[]): LoadRow {
+  const { drive, slots, units, perJoint } = motor;
+  const times = atJoint(motor);
+  return {
+    ...{ key: drive.id, slots, share },
+    name: perJoint === null ? drive.name : names[slots[0]],
+    unit: perJoint !== null && units[0] === 'mm' ? 'N' : 'N·m',
+    atShaft: perJoint === null,
+    need: ask.needNm * times,
+    has: ask.usableNm === null ? null : ask.usableNm * times,
+    hasMotor: true,
+  };
+}
+/** N·m at a motor's shaft as the row says it. */
+export const sayAt = (motor: LoadedMotor, nm: number): number => nm * atJoint(motor);
