@@ -9,7 +9,7 @@ const motors: readonly (readonly [string, string, string, 1 | -1, number])[] = [
   ['rail', 'Rail stepper', 'stepper-57', 1, 9],
   ['turn', 'Turntable stepper', 'stepper-57', 1, 10],
   ['shoulder', 'Shoulder stepper', 'stepper-57', -1, 24],
-  ['elbow', 'Elbow stepper', 'stepper-42-geared', 1, 3.6],
+  ['elbow', 'Elbow stepper', 'stepper-42-geared', 1, 5],
   ['twist', 'Twist stepper', 'stepper-42', 1, 8],
 ];
 const figures = (id: string): Omit<Drive, 'id' | 'name'> => catalogue.find((entry) => entry.id === id)!.figures;

@@ -25,7 +25,7 @@ export interface At<T> {
 /** What gives way first: a motor, by its place among those of the loading, or the base. */
 export type GivesWay = { readonly kind: 'motor'; readonly index: number } | { readonly kind: 'base' };
 export interface Heaviest {
-  /** kg, beside what is held already; Infinity where nothing bounds it. */
+  /** kg; Infinity where nothing bounds it. */
   readonly kg: number;
   readonly by: GivesWay | null;
 }
@@ -38,7 +38,7 @@ export interface WorstLoads {
   readonly tip: At<number> | null;
   /** Per edge that it may tip over: where the ground presses nearest to it. */
   readonly edges: readonly At<Press | null>[];
-  /** The heaviest that it holds everywhere; null where nothing is to be held. */
+  /** The heaviest that it holds everywhere, with nothing else in its hand; null where nothing is to be held. */
   readonly heaviest: At<Heaviest> | null;
   readonly poses: number;
 }
@@ -53,8 +53,8 @@ const LAST_STEP = 1e-5;
 const LEAST_GAIN = 1e-10;
 
 /**
- * What 1 kg more in a tool asks for at a pose, beside what is held already; `more` is the same arm without any mass of its own and with that
- * one kilogram. Closed form: torques and wrench are linear in the mass.
+ * The heaviest that may be held at a pose, beside what `own` holds already; `more` is the same arm without any mass of its own and with one
+ * kilogram there. Closed form: torques and wrench are linear in the mass.
  */
 export function heaviestAt(own: Loading, more: Loading, q: Float64Array): Heaviest {
   const { mechanism, motors, support } = own;
@@ -107,7 +107,7 @@ interface Asked {
   into(out: Float64Array, q: Float64Array): boolean;
 }
 
-/** `held`: what tools hold; `where`: what is held next, whose place counts alone. */
+/** `held`: what tools hold; `where`: what is asked to be heavier, whose place counts alone. */
 export const worstJob = (
   rig: Hardware,
   mechanism: Mechanism,
@@ -125,6 +125,7 @@ function* work(
 ): Generator<number, WorstLoads, void> {
   const loading = new Loading(rig, mechanism, held);
   const kilogram = where && aKilogram(rig, mechanism, where);
+  const empty = held.length ? new Loading(rig, mechanism) : loading;
   const { motors, torques, support, dynamics } = loading;
   const { m } = mechanism;
   // A motor that is a joint's alone is at its worst where the joint is.
@@ -149,7 +150,7 @@ function* work(
         for (let k = 0; k < count; k++)
           out[edgesAt + k] = stands ? offs[k] - xs[k] * press[0] - ys[k] * press[1] : Infinity;
       }
-      if (kilogram) out[kgAt] = -heaviestAt(loading, kilogram, q).kg;
+      if (kilogram) out[kgAt] = -heaviestAt(empty, kilogram, q).kg;
       return true;
     },
   };
@@ -181,7 +182,7 @@ function* work(
     joints,
     tip: least && { q: least.q, value: least.margin },
     edges: pressed.map(({ q, press }) => ({ q, value: press })),
-    heaviest: kilogram ? { q: at(kgAt), value: heaviestAt(loading, kilogram, at(kgAt)) } : null,
+    heaviest: kilogram ? { q: at(kgAt), value: heaviestAt(empty, kilogram, at(kgAt)) } : null,
     poses: samples,
   };
 }

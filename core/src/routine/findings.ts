@@ -8,6 +8,27 @@ export const routineFindings = defineFindings({
     'Step {step} {what}, which a run on a board does not do yet; everything else here does.',
     'Skip such steps to run the rest.',
   ),
+  'load-over': entry(
+    'look',
+    '{joint} is asked for {need:n3} {kind} at {at:s}; it may give {has:n3} {kind} for long.',
+    'Less load, a slower step, more gear or a stronger motor: see Load.',
+  ),
+  'load-stalls': entry(
+    'stop',
+    '{joint} is asked for {need:n3} {kind} at {at:s}, more than its motor has: it may give {has:n3} {kind}.',
+    'Less load, a slower step, more gear or a stronger motor: see Load.',
+  ),
+  'load-down-only': entry(
+    'look',
+    '{joint} gets down at {at:s} but not up again: {missing:n3} {kind} are missing.',
+    'Less load, more gear, or a spring that helps: see Load.',
+  ),
+  'load-tips': entry(
+    'stop',
+    'The base tips at {at:s}: its load is {by:mm} outside its feet.',
+    'Ballast, feet further out, or a slower step: see Load.',
+  ),
+  'load-lifts-off': entry('stop', 'The base is pulled off the ground at {at:s}.', 'A slower step, or screw it down.'),
   'power-shared': entry(
     'stop',
     'Step {step} lets a joint go or holds it without {joint}, which shares its motors.',

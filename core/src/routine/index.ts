@@ -25,3 +25,5 @@ export { poseSlots } from './targets';
 export * from './text';
 export { routineFindings } from './findings';
 export { heldAlong } from './held';
+export { loadFindings } from './load-checks';
+export { wayFindings } from './way-findings';

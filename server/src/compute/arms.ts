@@ -24,7 +24,7 @@ import { positionOf, quaternionOf, rpyOf, vec3, type Vec3 } from '@cork-elbow/co
 import { fromSlots, fromUnit, type CompiledTool } from '@cork-elbow/core/mechanism';
 import { sampleMotion } from '@cork-elbow/core/motion';
 import { cellsOf, reachMapJob } from '@cork-elbow/core/reach';
-import { contactFindings, planMotion, preflight, checkRig } from '@cork-elbow/core/routine';
+import { wayFindings, planMotion, preflight, checkRig } from '@cork-elbow/core/routine';
 import { toDeg, toM, toMm, toRad } from '@cork-elbow/core/units';
 import {
   armOf,
@@ -229,7 +229,7 @@ export const armCalls: readonly Call[] = [
         found.push(
           ...desk.finish(
             'looking for what the arm touches',
-            contactFindings(rig, mechanism, build, routineOf(admitted, body.routineId), plan),
+            wayFindings(rig, mechanism, build, routineOf(admitted, body.routineId), plan),
           ),
         );
       return { findings: found.sort(bySeverity) };

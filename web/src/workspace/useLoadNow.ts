@@ -63,7 +63,11 @@ export function createLoadNow({ plan, time }: Pick<PlanContext, 'plan' | 'time'>
     return found;
   });
 
-  const context = { loading, now, shares, asked };
+  /** A played routine decides what is held, whatever is asked. */
+  const isCarried = computed(() => carried.value !== null);
+  const heldKg = computed(() => holding.value.reduce((sum, { payload }) => sum + payload.massG / 1000, 0));
+
+  const context = { loading, now, shares, asked, isCarried, heldKg };
   provide(key, context);
   return context;
 }

@@ -25,7 +25,7 @@ const slots = useSlots();
 const plan = usePlan();
 const { time, show, pause, motion } = plan;
 const go = useGo(plan);
-const { scope, torqueUnit, loading, now, heaviestNow, worst, along, hasMass, payload } = useLoads();
+const { scope, torqueUnit, loading, now, heaviestNow, worst, along, hasMass } = useLoads();
 const names = computed(() => slots.value.map(({ name }) => name));
 
 // ── Row by row ────────────────────────────────────────────────────────────────────────────────────────────────────
@@ -107,9 +107,12 @@ const heaviest = computed((): { readonly own: Heaviest; readonly q: Float64Array
 const givesWay = computed(() => {
   const by = heaviest.value?.own.by;
   if (!by) return '';
-  return by.kind === 'base' ? 'then the base tips' : `then ${rows.value[by.index]?.name ?? 'a motor'} gives way`;
+  return by.kind === 'base'
+    ? 'then the base tips'
+    : heaviest.value!.own.kg > 0
+      ? `then ${rows.value[by.index]?.name ?? 'a motor'} gives way`
+      : `${rows.value[by.index]?.name ?? 'A motor'} is too weak with nothing in its hand`;
 });
-const held = computed(() => payload.value.massG / 1000);
 
 // ── Along the routine ─────────────────────────────────────────────────────────────────────────────────────────────
 
@@ -223,7 +226,7 @@ useOverlay(() => ({ dimensions: false }));
         <div>
           <dt>{{ scope === 'pose' ? 'at most, as it stands' : 'at most, wherever it goes' }}</dt>
           <dd class="num big" :data-heaviest="heaviest.own.kg">
-            {{ Number.isFinite(heaviest.own.kg) ? massWords(held + heaviest.own.kg) : 'no bound known' }}
+            {{ Number.isFinite(heaviest.own.kg) ? massWords(heaviest.own.kg) : 'no bound known' }}
           </dd>
         </div>
         <div v-if="givesWay">

@@ -7,11 +7,12 @@ import NumberField from '../../shared/NumberField.vue';
 import StationParts from '../../shared/StationParts.vue';
 import { useRigStore } from '../../stores/rig';
 import { usePlan } from '../../workspace/usePlan';
+import { massWords } from './words';
 import { GRAMS, NOTHING, useLoads, type Scope } from './useLoads';
 
 const rigs = useRigStore();
 const { routineId, routine } = usePlan();
-const { scope, holds, grams, tools, tool, toolId } = useLoads();
+const { scope, holds, grams, tools, tool, toolId, isCarried, heldKg } = useLoads();
 const scopes: readonly { id: Scope; name: string }[] = [
   { id: 'pose', name: 'As it stands' },
   { id: 'anywhere', name: 'Anywhere' },
@@ -63,4 +64,7 @@ const nameOf = (id: string): string => rigs.rig?.mechanism.tools.find((t) => t.i
     <slot />
   </div>
   <p v-if="scope === 'routine'" class="small muted">In a routine it holds what its steps pick up.</p>
+  <p v-else-if="scope === 'pose' && isCarried" class="small muted">
+    A moment of the routine is on show: it holds {{ heldKg > 0 ? massWords(heldKg) : 'nothing' }} there.
+  </p>
 </template>

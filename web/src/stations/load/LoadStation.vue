@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Load: does it lift it, does it stay on its feet, does the supply hold. */
-import type { Component } from 'vue';
+import { computed, type Component } from 'vue';
 import type { PartOf } from '@cork-elbow/core/findings';
 import StationPage from '../../shared/StationPage.vue';
 import { useParts } from '../../shared/useParts';
@@ -9,8 +9,8 @@ import StandPart from './StandPart.vue';
 import SupplyPart from './SupplyPart.vue';
 import { createLoads } from './useLoads';
 
-createLoads();
 const { parts, part } = useParts('load');
+createLoads(computed(() => part.value === 'supply'));
 const pages = { lift: LiftPart, stand: StandPart, supply: SupplyPart } satisfies Record<PartOf<'load'>, Component>;
 </script>
 

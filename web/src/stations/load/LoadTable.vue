@@ -73,6 +73,9 @@ const width = ({ share }: LoadRow): string => `${Math.min(100, 80 * (share ?? 0)
 .loads {
   width: 100%;
 }
+.loads td {
+  vertical-align: middle;
+}
 .loads td,
 .loads th {
   padding: 0.16rem 0.45rem;
@@ -84,6 +87,7 @@ const width = ({ share }: LoadRow): string => `${Math.min(100, 80 * (share ?? 0)
   text-align: right;
 }
 .who {
+  vertical-align: middle;
   display: inline-flex;
   align-items: center;
   gap: 0.35rem;

@@ -9,6 +9,7 @@ import { formatFixed, formatNumber, toM, toMm } from '@cork-elbow/core/units';
 import LineChart, { type Series } from '../../shared/LineChart.vue';
 import NumberField from '../../shared/NumberField.vue';
 import { useOverlay } from '../../shared/useOverlay';
+import { useEdit } from '../../shared/useEdit';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import { useGo } from '../../workspace/useGo';
@@ -19,6 +20,7 @@ import { massWords } from './words';
 
 const rigs = useRigStore();
 const view = useViewStore();
+const edit = useEdit();
 const plan = usePlan();
 const { time, show, pause, motion } = plan;
 const go = useGo(plan);
@@ -90,7 +92,7 @@ const up = (value: number, to: number): number => Math.ceil(value / to - 1e-9) *
 function putBallast(): void {
   const massG = up((ballast.value ?? 0) * 1000, 10);
   const [x, y] = middle.value.map(toMm);
-  rigs.commit('Ballast on the base', (draft) => {
+  edit('Ballast on the base', (draft) => {
     const weights = (draft.mechanism.weights ??= []);
     weights.push({
       id: freeId(
@@ -105,7 +107,7 @@ function putBallast(): void {
   });
 }
 function spreadFeet(): void {
-  rigs.commit('Feet further out', (draft) => {
+  edit('Feet further out', (draft) => {
     draft.mechanism.base.feet = draft.mechanism.base.feet.map(([x, y]) => [
       up(Math.abs(x) * spread.value!, 1) * Math.sign(x),
       up(Math.abs(y) * spread.value!, 1) * Math.sign(y),
@@ -114,7 +116,7 @@ function spreadFeet(): void {
 }
 const ballastNow = computed(() => rigs.rig?.mechanism.weights?.filter(({ joint }) => joint === null) ?? []);
 function dropBallast(id: string): void {
-  rigs.commit('Delete ballast', (draft) => {
+  edit('Delete ballast', (draft) => {
     draft.mechanism.weights = draft.mechanism.weights?.filter((weight) => weight.id !== id);
   });
 }

@@ -1,5 +1,385 @@
-<script setup lang="ts"></script>
+<script setup lang="ts">
+/** Supply by supply: what it has to give, against what it gives; leads, and how long a battery lasts. */
+import Button from 'primevue/button';
+import { computed, ref } from 'vue';
+import { batteryHours, supplyBudget, type DrawnAlong, type RailBudget } from '@cork-elbow/core/loads';
+import type { Rail, Wire } from '@cork-elbow/core/rig';
+import { formatFixed, formatNumber } from '@cork-elbow/core/units';
+import ChoiceField from '../../shared/ChoiceField.vue';
+import NumberField from '../../shared/NumberField.vue';
+import { useOverlay } from '../../shared/useOverlay';
+import { useEdit } from '../../shared/useEdit';
+import { useRigStore } from '../../stores/rig';
+import { useGo } from '../../workspace/useGo';
+import { usePlan } from '../../workspace/usePlan';
+import { useLoads } from './useLoads';
+
+const rigs = useRigStore();
+const edit = useEdit();
+const plan = usePlan();
+const { pause, show, routineId, routine } = plan;
+const go = useGo(plan);
+const { along, loading } = useLoads();
+
+useOverlay(() => ({ dimensions: false }));
+
+const drawn = computed((): DrawnAlong | null => {
+  const found = along.answer.value;
+  const motors = loading.value?.motors;
+  if (!found || !motors || found.amps.length !== motors.length) return null;
+  const amps = new Map(motors.map(({ drive }, k) => [drive.id, found.amps[k].map((a) => (Number.isNaN(a) ? 0 : a))]));
+  return { timeS: found.timeS, amps };
+});
+const rails = computed(() => (rigs.hardware ? supplyBudget(rigs.hardware, drawn.value) : []));
+const used = computed(() => rails.value.filter(({ drives, stallA }) => drives.length || stallA > 0));
+const wiring = computed(() => rigs.rig?.wiring ?? []);
+const nameOf = (id: string): string => rigs.rig?.drives.find((drive) => drive.id === id)?.name ?? id;
+const loose = computed(() => wiring.value.filter(({ rail }) => rail === null).map(({ drive }) => nameOf(drive)));
+
+const amps = (a: number): string => `${formatNumber(a, a < 10 ? 2 : 1)} A`;
+interface Figure {
+  readonly key: string;
+  readonly words: string;
+  readonly amps: number;
+  /** Whether it is more than the supply gives, or than its fuse holds. */
+  readonly state: 'good' | 'over' | 'look' | 'unknown';
+  readonly says: string;
+  readonly atS?: number;
+}
+/** How much it is of what the supply gives, and of its fuse. */
+function figuresOf({ rail, idleA, movingA, stallA, oneByOneA, run, givesA }: RailBudget): Figure[] {
+  const against = (key: string, words: string, a: number, isHard: boolean, atS?: number): Figure => {
+    const most = givesA === null ? null : a > givesA ? `more than the ${amps(givesA)} it gives` : null;
+    const blows = rail.fuseA > 0 && a > rail.fuseA ? `more than its fuse of ${amps(rail.fuseA)}` : null;
+    const says = [most, blows].filter(Boolean).join(', ');
+    const state = givesA === null && !blows ? 'unknown' : says ? (isHard ? 'over' : 'look') : 'good';
+    return { key, words, amps: a, state, says, ...(atS === undefined ? {} : { atS }) };
+  };
+  return [
+    against('idle', 'standing', idleA, true),
+    ...(run ? [against('run', 'most in the routine', run.peakA, true, run.peakAtS)] : []),
+    against('moving', 'all moving freely', movingA, true),
+    against('one', 'switched on one after the other', oneByOneA, true),
+    against('stall', 'all held fast at once', stallA, false),
+  ];
+}
+const bar = (figure: Figure, { givesA, stallA }: RailBudget): string =>
+  `${Math.min(100, (100 * figure.amps) / Math.max(givesA ?? 0, stallA, 1e-9))}%`;
+const limit = ({ givesA, stallA }: RailBudget): string | null =>
+  givesA === null ? null : `${(100 * givesA) / Math.max(givesA, stallA)}%`;
+
+const neededH = ref(1);
+function runtime({ rail, run, movingA }: RailBudget): { words: string; isEnough: boolean; basis: string } | null {
+  const hours = batteryHours(rail, run?.meanA ?? movingA);
+  if (hours === null) return null;
+  const words = hours >= 1 ? `${formatNumber(hours, 1)} h` : `${formatNumber(60 * hours, 0)} min`;
+  const basis = run
+    ? `at ${amps(run.meanA)}, the mean of the routine again and again`
+    : `with all motors moving, ${amps(movingA)}`;
+  return { words: hours === Infinity ? 'for ever' : words, isEnough: hours >= neededH.value, basis };
+}
+
+// ── What is known of supplies and leads ───────────────────────────────────────────────────────────────────────────
+
+const change = (label: string, rail: Rail, recipe: (rail: Rail) => void): string | void =>
+  edit(label, (draft) => recipe(draft.rails.find(({ id }) => id === rail.id)!));
+const setCharge = (rail: Rail, mAh: number): string | void =>
+  change(`Charge of ${rail.name}`, rail, (r) => {
+    if (mAh > 0) r.battery = { mAh, usable: r.battery?.usable ?? 0.8 };
+    else delete r.battery;
+  });
+const DIRECT = '';
+const setFrom = (rail: Rail, from: string): string | void =>
+  change(`What feeds ${rail.name}`, rail, (r) => {
+    if (from === DIRECT) delete r.from;
+    else r.from = { rail: from, efficiency: r.from?.efficiency ?? 0.85 };
+  });
+const wireOf = (drive: string): Wire | undefined => wiring.value.find((wire) => wire.drive === drive);
+const setLead = (drive: string, key: 'lengthMm' | 'crossMm2', value: number): string | void =>
+  edit(`Lead of ${nameOf(drive)}`, (draft) => {
+    const wire = draft.wiring.find((w) => w.drive === drive);
+    if (!wire) return;
+    if (value > 0) wire[key] = value;
+    else delete wire[key];
+  });
+const lost = (volts: number | null, rail: Rail): string =>
+  volts === null ? '' : `${formatNumber(volts, 2)} V, ${formatNumber((100 * volts) / rail.volts, 0)} %`;
+/** A motor that loses this share of its voltage when it is held fast is weaker than its figures say. */
+const MUCH = 0.1;
+</script>
 
 <template>
-  <p class="muted">…</p>
+  <div data-supply>
+    <div class="form">
+      <ChoiceField
+        v-if="rigs.rig?.routines.length"
+        label="routine"
+        :options="rigs.rig.routines.map(({ id, name }) => ({ value: id, label: name }))"
+        :value="routine?.id ?? null"
+        @change="routineId = $event as string"
+      />
+      <label v-if="used.some(({ rail }) => rail.source === 'battery')"
+        >needed for
+        <NumberField
+          :value="neededH"
+          dimension="count"
+          label="Hours needed"
+          :decimals="1"
+          :min="0"
+          :max="1000"
+          :commit="(v: number) => void (neededH = v)"
+        />
+        hours</label
+      >
+    </div>
+    <p v-if="!rails.length" class="row wrap muted">
+      There is no supply yet.
+      <Button
+        size="small"
+        severity="secondary"
+        label="Add one on the Motors page"
+        @click="go({ place: { station: 'motors', part: 'rails' } })"
+      />
+    </p>
+    <p v-else-if="loose.length" class="row wrap small muted">
+      On no supply: {{ loose.join(', ') }}.
+      <Button
+        size="small"
+        variant="text"
+        label="Choose their supply"
+        @click="go({ place: { station: 'motors', part: 'wires' } })"
+      />
+    </p>
+    <section v-for="budget in used" :key="budget.rail.id" class="rail" :aria-label="budget.rail.name">
+      <header class="row wrap">
+        <h2>{{ budget.rail.name }}</h2>
+        <span class="small muted num"
+          >{{ formatNumber(budget.rail.volts, 1) }} V<template v-if="budget.givesA !== null"
+            >, {{ amps(budget.givesA) }}</template
+          ><template v-if="budget.rail.fuseA">, fuse {{ amps(budget.rail.fuseA) }}</template></span
+        >
+        <Button
+          v-if="budget.givesA === null"
+          size="small"
+          variant="text"
+          label="Enter what it gives"
+          @click="go({ place: { station: 'motors', part: 'rails' } })"
+        />
+      </header>
+      <ul class="figures">
+        <li
+          v-for="figure in figuresOf(budget)"
+          :key="figure.key"
+          :data-amps="figure.key"
+          :data-state="figure.state"
+          :class="figure.state"
+        >
+          <span
+            >{{ figure.words
+            }}<button
+              v-if="figure.atS !== undefined"
+              class="link"
+              @click="
+                pause();
+                show(figure.atS);
+              "
+            >
+              , at {{ formatFixed(figure.atS, 1) }} s
+            </button></span
+          >
+          <span class="bar"
+            ><span class="fill" :style="{ width: bar(figure, budget) }" /><span
+              v-if="limit(budget)"
+              class="full"
+              :style="{ left: limit(budget)! }"
+          /></span>
+          <b class="num">{{ amps(figure.amps) }}</b>
+          <span v-if="figure.says" class="says small">{{ figure.says }}</span>
+        </li>
+      </ul>
+      <p v-if="budget.unknown.length" class="small muted">
+        Not known, and left out: current of {{ budget.unknown.map(nameOf).join(', ') }}.
+      </p>
+      <p v-if="runtime(budget)" class="small" :class="{ short: !runtime(budget)!.isEnough }" data-runtime>
+        The battery lasts <b class="num">{{ runtime(budget)!.words }}</b> {{ runtime(budget)!.basis
+        }}{{ runtime(budget)!.isEnough ? '.' : `: less than the ${formatNumber(neededH, 1)} h needed.` }}
+      </p>
+      <div class="form">
+        <label v-if="budget.rail.source === 'battery'"
+          >it holds
+          <NumberField
+            :value="budget.rail.battery?.mAh ?? 0"
+            dimension="count"
+            :label="`Charge of ${budget.rail.name}, mAh`"
+            :min="0"
+            :max="1000000"
+            :commit="(v: number) => setCharge(budget.rail, v)"
+          />
+          mAh</label
+        >
+        <label v-if="budget.rail.battery"
+          >of that may be used
+          <NumberField
+            :value="100 * budget.rail.battery.usable"
+            dimension="count"
+            :label="`Share of ${budget.rail.name} that may be used, %`"
+            :min="1"
+            :max="100"
+            :commit="(v: number) => change('Usable charge', budget.rail, (r) => void (r.battery!.usable = v / 100))"
+          />
+          %</label
+        >
+        <ChoiceField
+          v-if="budget.rail.source !== 'board' && rails.length > 1"
+          label="made by a converter from"
+          :name="`What feeds ${budget.rail.name}`"
+          :options="[
+            { value: DIRECT, label: 'none: a supply of its own' },
+            ...rails
+              .filter(({ rail }) => rail.id !== budget.rail.id)
+              .map(({ rail }) => ({ value: rail.id, label: rail.name })),
+          ]"
+          :value="budget.rail.from?.rail ?? DIRECT"
+          @change="setFrom(budget.rail, $event as string)"
+        />
+        <label v-if="budget.rail.from"
+          >of the power arrives
+          <NumberField
+            :value="100 * budget.rail.from.efficiency"
+            dimension="count"
+            :label="`Efficiency of the converter of ${budget.rail.name}, %`"
+            :min="10"
+            :max="100"
+            :commit="(v: number) => change('Converter', budget.rail, (r) => void (r.from!.efficiency = v / 100))"
+          />
+          %</label
+        >
+      </div>
+      <details v-if="budget.leads.length" class="leads">
+        <summary>Leads: what is lost on the way</summary>
+        <table class="plain">
+          <thead>
+            <tr>
+              <th>motor</th>
+              <th>one way, mm</th>
+              <th>copper, mm²</th>
+              <th>lost when held fast</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="lead in budget.leads" :key="lead.drive" :data-lead="lead.drive">
+              <td>{{ nameOf(lead.drive) }}</td>
+              <td>
+                <NumberField
+                  :value="wireOf(lead.drive)?.lengthMm ?? 0"
+                  dimension="length"
+                  :decimals="0"
+                  :label="`Lead of ${nameOf(lead.drive)}`"
+                  :min="0"
+                  :max="100000"
+                  :commit="(v: number) => setLead(lead.drive, 'lengthMm', v)"
+                />
+              </td>
+              <td>
+                <NumberField
+                  :value="wireOf(lead.drive)?.crossMm2 ?? 0"
+                  dimension="count"
+                  :decimals="2"
+                  :label="`Copper of the lead of ${nameOf(lead.drive)}`"
+                  :min="0"
+                  :max="100"
+                  :commit="(v: number) => setLead(lead.drive, 'crossMm2', v)"
+                />
+              </td>
+              <td class="num" :class="{ short: (lead.stallV ?? 0) > MUCH * budget.rail.volts }">
+                {{ lost(lead.stallV, budget.rail) }}
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </details>
+    </section>
+    <p class="small muted">
+      By the figures of the motors, at their torque in the routine. A battery is charged out of the arm, watched, and
+      never when it is swollen, punctured or below freezing; store it half full, away from what burns. Fuse, relay and
+      connectors carry no less than the most in the routine. Mains wiring is for a qualified electrician under local
+      rules.
+    </p>
+  </div>
 </template>
+
+<style scoped>
+.rail {
+  border-top: 1px solid var(--lines);
+  padding: 0.6rem 0 0.5rem;
+}
+.figures {
+  list-style: none;
+  margin: 0.4rem 0;
+  padding: 0;
+}
+.figures li {
+  display: grid;
+  grid-template-columns: 13.5rem minmax(4rem, 1fr) 4.5rem;
+  align-items: center;
+  gap: 0.1rem 0.6rem;
+  min-height: 1.7rem;
+}
+.figures b {
+  text-align: right;
+}
+.says {
+  grid-column: 2 / span 2;
+  justify-self: start;
+}
+.bar {
+  position: relative;
+  height: 0.7rem;
+  background: var(--paper-2);
+  border: 1px solid var(--lines);
+  border-radius: 2px;
+  overflow: hidden;
+}
+.fill {
+  position: absolute;
+  inset: 0 auto 0 0;
+  background: var(--good);
+}
+.full {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  border-left: 2px solid var(--ink);
+  margin-left: -2px;
+}
+.unknown .fill {
+  background: var(--ink-3);
+}
+.look .fill {
+  background: var(--caution);
+}
+.look b,
+.look .says {
+  color: var(--caution);
+}
+.over .fill {
+  background: repeating-linear-gradient(-45deg, var(--alarm) 0 5px, var(--paper) 5px 7px);
+}
+.over b,
+.over .says,
+.short {
+  color: var(--alarm);
+}
+.leads {
+  margin-top: 0.4rem;
+}
+.leads td,
+.leads th {
+  padding: 0.1rem 0.4rem;
+}
+@container station (max-width: 28rem) {
+  .figures li {
+    grid-template-columns: 9rem minmax(3rem, 1fr) 4.2rem;
+  }
+}
+</style>

@@ -3,8 +3,9 @@
  * on show. The pose is reckoned here; the other two in the worker.
  */
 import { useLocalStorage, useSessionStorage } from '@vueuse/core';
-import { computed, inject, provide, ref, watch, type InjectionKey } from 'vue';
-import { aKilogram, heaviestAt, heldBy, type Ask, type LoadedMotor } from '@cork-elbow/core/loads';
+import { computed, inject, provide, ref, watch, type InjectionKey, type Ref } from 'vue';
+import { useRoute } from 'vue-router';
+import { aKilogram, heaviestAt, heldBy, Loading, type Ask, type LoadedMotor } from '@cork-elbow/core/loads';
 import { useJob } from '../../shared/useJob';
 import { useRigStore } from '../../stores/rig';
 import { useHolding, useLoadNow } from '../../workspace/useLoadNow';
@@ -24,11 +25,19 @@ export const TIGHT = 0.8;
 export type Loads = ReturnType<typeof createLoads>;
 const key: InjectionKey<Loads> = Symbol('loads');
 
-export function createLoads() {
+/** `onSupply`: the routine is asked for whatever the scope. */
+export function createLoads(onSupply: Readonly<Ref<boolean>>) {
   const rigs = useRigStore();
   const { routine, tried, plan } = usePlan();
 
   const scope = useSessionStorage<Scope>('cork-elbow:load-scope', 'pose');
+  // What a finding sends here is about a routine.
+  const route = useRoute();
+  watch(
+    () => route.query.part,
+    (part) => part && (scope.value = 'routine'),
+    { immediate: true },
+  );
   const torqueUnit = useLocalStorage<TorqueUnit>('cork-elbow:torque-unit', 'N·m');
   const holds = ref(NOTHING);
   const grams = ref(100);
@@ -53,14 +62,16 @@ export function createLoads() {
 
   // ── As it stands ────────────────────────────────────────────────────────────────────────────────────────────────
 
-  const { loading, now } = useLoadNow();
+  const { loading, now, isCarried, heldKg } = useLoadNow();
   useHolding(() => (tool.value ? { toolId: tool.value.id, payload: payload.value } : null));
   const kilogram = computed(() => {
     const { hardware, mechanism } = rigs;
     return hardware && mechanism && where.value ? aKilogram(hardware, mechanism, where.value) : null;
   });
+  const empty = computed(() => (rigs.hardware && rigs.mechanism ? new Loading(rigs.hardware, rigs.mechanism) : null));
+  /** With nothing else in its hand. */
   const heaviestNow = computed(() =>
-    loading.value && kilogram.value && now.value ? heaviestAt(loading.value, kilogram.value, now.value.q) : null,
+    empty.value && kilogram.value && now.value ? heaviestAt(empty.value, kilogram.value, now.value.q) : null,
   );
   /** Of an arm of which no mass is known nothing can be promised. */
   const hasMass = computed(() => rigs.mechanism?.bodies.some(({ mass }) => mass > 0) ?? false);
@@ -77,16 +88,16 @@ export function createLoads() {
   });
   const along = useJob('along', {
     request: () =>
-      scope.value === 'routine' && routine.value
+      (scope.value === 'routine' || onSupply.value) && routine.value
         ? { routineId: routine.value.id, inputs: tried.value[routine.value.id] ?? {} }
         : null,
-    when: () => [scope.value, plan.value, rigs.hardware] as const,
+    when: () => [scope.value, onSupply.value, plan.value, rigs.hardware] as const,
     after: 100,
   });
 
   const context = {
     ...{ scope, torqueUnit, holds, grams, tools, tool, toolId, payload, where },
-    ...{ loading, now, heaviestNow, hasMass, worst, along },
+    ...{ loading, now, isCarried, heldKg, heaviestNow, hasMass, worst, along },
   };
   provide(key, context);
   return context;

@@ -1,12 +1,12 @@
-import { contactFindings } from '@cork-elbow/core/routine';
+import { wayFindings } from '@cork-elbow/core/routine';
 import { defineJob } from '../define-job';
 import { aboutPlan, type Tried } from './plan';
 
-/** What the arm touches along a routine. */
+/** What the arm touches along a routine, and what is too heavy for it. */
 export const contact = defineJob({
-  label: 'Looking for contact along the routine',
+  label: 'Looking along the routine',
   run: (context, tried: Tried) =>
     aboutPlan(context, tried, (routine, plan) =>
-      contactFindings(context.rig, context.mechanism, context.build, routine, plan),
+      wayFindings(context.rig, context.mechanism, context.build, routine, plan),
     ),
 });

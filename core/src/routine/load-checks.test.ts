@@ -1,0 +1,112 @@
+import { describe, expect, it } from 'vitest';
+import { demoRigs, tileDipper } from '../../../demo';
+import { admit } from '../admit';
+import { finish } from '../jobs';
+import type { Rig } from '../rig';
+import { heldAlong, loadFindings, planRoutine } from './index';
+
+const opened = (document: Rig) => {
+  const made = admit(document);
+  if (!made.ok) throw new Error(made.faults[0].message);
+  const { rig, mechanism } = made;
+  const plan = planRoutine(rig, mechanism, rig.builds[0], rig.routines[0]);
+  return { rig, mechanism, plan };
+};
+const found = (document: Rig) => {
+  const { rig, mechanism, plan } = opened(document);
+  return finish(loadFindings(rig, mechanism, plan));
+};
+const changed = (edit: (rig: Rig) => void): Rig => {
+  const rig = structuredClone(tileDipper());
+  edit(rig);
+  return rig;
+};
+const driveOf = (rig: Rig, joint: string) => {
+  const id = rig.transmissions.find(({ joints }) => joints.includes(joint))!.drives[0];
+  return rig.drives.find((drive) => drive.id === id)!;
+};
+
+describe('what a routine is too heavy for', () => {
+  it('is nothing in the demo', () => {
+    for (const { id, rig: document } of demoRigs()) {
+      const made = admit(document);
+      if (!made.ok) throw new Error(id);
+      const { rig, mechanism } = made;
+      for (const routine of rig.routines) {
+        const plan = planRoutine(rig, mechanism, rig.builds[0], routine);
+        expect(finish(loadFindings(rig, mechanism, plan)), `${id} ${routine.id}`).toEqual([]);
+      }
+    }
+  });
+  it('is told by joint, figures and moment: what it may not give for long, what it has not, what it could not lift again', () => {
+    const most = (share: number): Rig =>
+      changed((rig) => {
+        const drive = driveOf(rig, 'shoulder');
+        // It takes 0.42 N·m in this routine.
+        Object.assign(drive, { stallNm: 1, holdNm: share, torqueAtSpeed: [{ degPerS: 900, nm: 1 }] });
+      });
+    expect(found(most(0.5))).toEqual([]);
+    const [over, ...more] = found(most(0.3));
+    expect(more).toEqual([]);
+    expect(over).toMatchObject({
+      code: 'load-over',
+      severity: 'look',
+      place: { station: 'load', joint: 'shoulder' },
+    });
+    expect(over.message).toMatch(/^Shoulder is asked for 0\.42\d N·m at .* s; it may give 0\.3 N·m for long\.$/);
+    const weak = found(
+      changed((rig) => {
+        const drive = driveOf(rig, 'shoulder');
+        Object.assign(drive, { stallNm: 0.2, holdNm: 0.1, torqueAtSpeed: [{ degPerS: 900, nm: 0.2 }] });
+      }),
+    );
+    expect(weak).toMatchObject([{ code: 'load-stalls', severity: 'stop' }]);
+    const down = found(
+      changed((rig) => {
+        Object.assign(driveOf(rig, 'elbow'), {
+          stallNm: 0.24,
+          holdNm: 0.24,
+          torqueAtSpeed: [{ degPerS: 900, nm: 0.24 }],
+        });
+        rig.transmissions.find(({ joints }) => joints.includes('elbow'))!.efficiency = 0.93;
+      }),
+    );
+    expect(down.map(({ code }) => code)).toEqual([expect.stringMatching(/load-(down-only|over|stalls)/)]);
+  });
+  it('is the base that tips, by how much, and one that hangs without a screw', () => {
+    const narrow = found(
+      changed((rig) => {
+        rig.mechanism.base.feet = rig.mechanism.base.feet.map(([x, y]) => [x / 3, y / 3]);
+      }),
+    );
+    expect(narrow).toMatchObject([
+      { code: 'load-tips', severity: 'stop', place: { station: 'load', part: 'stand' } },
+    ]);
+    expect(narrow[0].data!.by).toBeGreaterThan(0);
+    const hanging = changed((rig) => {
+      rig.mechanism.base.mounting = { xyzMm: [0, 0, 900], rpyDeg: [180, 0, 0] };
+      rig.routines[0].steps = rig.routines[0].steps.filter(({ kind }) => kind === 'wait');
+    });
+    expect(found(hanging)).toMatchObject([{ code: 'load-lifts-off' }]);
+  });
+  it('goes by what tools hold, from when to when, and by which of them are on', () => {
+    const { rig, mechanism, plan } = opened(tileDipper());
+    const holds = heldAlong(rig, mechanism, plan);
+    expect(holds[0]).toMatchObject({ fromS: 0, held: [] });
+    expect(holds.map(({ held }) => held.length)).toEqual([
+      0,
+      ...plan.carries.map(({ payload }) => (payload ? 1 : 0)),
+    ]);
+    expect(holds.slice(1).map(({ fromS }) => fromS)).toEqual(plan.carries.map(({ timeS }) => timeS));
+    expect(holds[1].held[0].body.mass).toBeCloseTo(0.042, 12);
+    const [tool] = mechanism.tools;
+    const swapped = heldAlong(rig, mechanism, {
+      carries: [],
+      events: [{ kind: 'swap', timeS: 2, off: tool.id, on: null, stepId: 's', index: 0, routine: 'r' }],
+    });
+    expect(swapped.map(({ fromS, mounted }) => [fromS, mounted!.has(tool.id)])).toEqual([
+      [0, true],
+      [2, false],
+    ]);
+  });
+});
