@@ -3,7 +3,7 @@
  * microsteps, and the same in the other ways people write it.
  */
 import { FARTHEST } from '../board';
-import { entryOf, type Build, type Drive, type ServoDrive } from '../rig';
+import { entryOf, type Build, type Drive, type DriveFigures, type ServoDrive } from '../rig';
 import { nodesAt, nodesUs, type Node } from './calibration';
 import { servoLine, servoNodes } from './servo-line';
 
@@ -171,6 +171,12 @@ export const motorName = (of: string, kind: Drive['kind']): string => `${of} ${k
 export function renamedFor(name: string, before: Drive['kind'], after: Drive['kind']): string {
   const end = ` ${kindWords[before]}`;
   return name.endsWith(end) ? motorName(name.slice(0, -end.length), after) : name;
+}
+
+/** A drive with the figures of another motor: it stays in its place, and turns the way it did. */
+export function withFigures({ id, name, kind, direction, seat }: Drive, figures: DriveFigures): Drive {
+  const drive = { ...figures, direction, id, name: renamedFor(name, kind, figures.kind) } as Drive;
+  return seat ? { ...drive, seat } : drive;
 }
 
 /** Width (its native unit) of the band around its wish in which a drive rests; 0 where it has none. */

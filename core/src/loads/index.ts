@@ -7,3 +7,4 @@ export * from './worst';
 export * from './pace';
 export * from './along';
 export * from './supply';
+export * from './swap';

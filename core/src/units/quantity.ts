@@ -18,6 +18,9 @@ export type Dimension =
   | 'linearAccel'
   | 'linearJerk'
   | 'torque'
+  | 'force'
+  | 'charge'
+  | 'hours'
   | 'pulsePerDegree'
   | 'count'
   | 'address';
@@ -51,6 +54,9 @@ export const dimensions: Record<Dimension, DimensionInfo> = {
     units: { 'N·m': 1, nm: 1, 'kg·cm': 0.0980665, kgcm: 0.0980665, 'kg cm': 0.0980665, 'oz·in': 0.00706155181 },
     decimals: 3,
   },
+  force: { unit: 'N', units: { N: 1, kN: 1000, kgf: 9.80665, lbf: 4.4482216 }, decimals: 2 },
+  charge: { unit: 'mAh', units: { mAh: 1, Ah: 1000 }, decimals: 0 },
+  hours: { unit: 'h', units: { h: 1, min: 1 / 60 }, decimals: 2 },
   pulsePerDegree: { unit: 'µs/°', units: { 'µs/°': 1, 'us/deg': 1 }, decimals: 3 },
   count: { unit: '', units: {}, decimals: 0 },
   /** On a bus; may be typed as 0x40. */

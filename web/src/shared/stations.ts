@@ -47,7 +47,7 @@ const described: Described = {
   load: {
     name: 'Load',
     question: 'Will it lift it?',
-    parts: { lift: 'Lift', stand: 'Stand', supply: 'Supply' },
+    parts: { lift: 'Lift', stand: 'Stand', supply: 'Supply', swap: 'Other motors', balance: 'Springs & weights' },
   },
   poses: { name: 'Poses', question: 'Where does it stand?', parts: {} },
   routine: {

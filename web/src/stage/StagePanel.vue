@@ -17,12 +17,13 @@ import {
   type Scenery,
   type ShownLayers,
 } from '@cork-elbow/core/drawing';
-import { framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
+import { forward, framesInto, kinematicsSpace, toolInto } from '@cork-elbow/core/kinematics';
 import type { Vec3 } from '@cork-elbow/core/linear';
 import { toSlots } from '@cork-elbow/core/mechanism';
 import DrawingSvg from '../shared/DrawingSvg.vue';
 import { useRigStore } from '../stores/rig';
 import { useViewStore, type StageView } from '../stores/view';
+import { useLoadNow } from '../workspace/useLoadNow';
 import { usePlan } from '../workspace/usePlan';
 import { useJointDrag } from './useJointDrag';
 
@@ -48,13 +49,24 @@ const limbs = computed(() => {
     : [];
 });
 
+/** Where payloads stand; what the Load station has the arm hold is in its hand. */
+const { asked } = useLoadNow();
+const inHand = computed(() => {
+  const { mechanism } = rigs;
+  const held = asked.value;
+  const id = held && 'id' in held.payload ? (held.payload.id as string) : null;
+  const frame =
+    id && mechanism && view.poseSource !== 'preview' && forward(mechanism, view.q).tools.get(held!.toolId);
+  return frame ? new Map(payloads.value).set(id, frame) : payloads.value;
+});
+
 // The path the tool point takes while the arm is posed by hand or played, on request.
 const tracing = ref(false);
 const trail = shallowRef<Float64Array | null>(null);
 /** What is laid on the arm: by the station, by what the arm holds, by the person. */
 const layers = computed<ShownLayers>(() => {
   const own = view.overlay.layers;
-  return { payloads: payloads.value, ...own, trace: trail.value ?? own?.trace ?? null };
+  return { payloads: inHand.value, ...own, trace: trail.value ?? own?.trace ?? null };
 });
 /** Poses that have been taken: where the arm works, and what the picture is made to hold. */
 const poses = computed(() => {

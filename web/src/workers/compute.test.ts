@@ -1,4 +1,5 @@
 import { beforeAll, describe, expect, it } from 'vitest';
+import { catalogue } from '@cork-elbow/core/actuators';
 import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import { compute } from './compute';
 import { jobKinds, type JobName, type RequestOf } from './jobs';
@@ -14,6 +15,8 @@ const requests: { readonly [K in JobName]: RequestOf<K> } = {
   contact: tried,
   along: tried,
   worst: { holding: { toolId: tool, payload: rig.payloads[0] }, samples: 3000 },
+  trial: { holding: null, samples: 3000, swaps: [{ drive: rig.drives[0].id, reduction: 2 }] },
+  lightest: { holding: null, wanted: 0.7, entries: catalogue },
   schools: tried,
   inverse: { asks: [{ toolId: tool, task }], near, held: new Set() },
   fixes: { toolId: tool, task: { kind: 'free', position: [0.9, 0, 0.2] }, near },

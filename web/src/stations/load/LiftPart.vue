@@ -3,7 +3,7 @@
 import Button from 'primevue/button';
 import { computed } from 'vue';
 import { markDash } from '@cork-elbow/core/drawing';
-import { shareOf, unmoved, type Heaviest } from '@cork-elbow/core/loads';
+import type { Heaviest } from '@cork-elbow/core/loads';
 import { formatFixed, formatNumber } from '@cork-elbow/core/units';
 import ChartKey from '../../shared/ChartKey.vue';
 import ChoiceField from '../../shared/ChoiceField.vue';
@@ -17,7 +17,8 @@ import { usePlan } from '../../workspace/usePlan';
 import LoadQuestion from './LoadQuestion.vue';
 import LoadTable from './LoadTable.vue';
 import { massWords, torqueWords } from './words';
-import { motorRow, sayAt, TIGHT, useLoads, type LoadRow } from './useLoads';
+import { sayAt, TIGHT, useLoads, type LoadRow } from './useLoads';
+import { useRows } from './useRows';
 
 const rigs = useRigStore();
 const view = useViewStore();
@@ -25,40 +26,12 @@ const slots = useSlots();
 const plan = usePlan();
 const { time, show, pause, motion } = plan;
 const go = useGo(plan);
-const { scope, torqueUnit, loading, now, heaviestNow, worst, along, hasMass } = useLoads();
+const { scope, torqueUnit, loading, heaviestNow, worst, along, hasMass } = useLoads();
 const names = computed(() => slots.value.map(({ name }) => name));
 
 // ── Row by row ────────────────────────────────────────────────────────────────────────────────────────────────────
 
-const rows = computed((): LoadRow[] => {
-  const own = loading.value;
-  if (!own) return [];
-  const asks =
-    scope.value === 'pose'
-      ? now.value?.asks
-      : scope.value === 'anywhere'
-        ? worst.answer.value?.motors.map(({ value }) => value)
-        : along.answer.value?.worst.map(({ ask }) => ask);
-  if (!asks || asks.length !== own.motors.length) return [];
-  const bare = (slot: number): number =>
-    Math.abs(
-      scope.value === 'pose'
-        ? (now.value?.torques[slot] ?? 0)
-        : scope.value === 'anywhere'
-          ? (worst.answer.value?.joints[slot]?.value ?? 0)
-          : (along.answer.value?.torques[slot].reduce((most, nm) => (Math.abs(nm) > Math.abs(most) ? nm : most), 0) ??
-            0),
-    );
-  return [
-    ...own.motors.map((motor, k) => motorRow(motor, asks[k], shareOf(asks[k]), names.value)),
-    ...unmoved(own.mechanism, own.motors).map((slot): LoadRow => ({
-      key: slots.value[slot]?.id ?? `${slot}`,
-      ...{ slots: [slot], name: names.value[slot], need: bare(slot), has: null, share: null, hasMotor: false },
-      unit: slots.value[slot]?.unit === 'mm' ? 'N' : 'N·m',
-      atShaft: false,
-    })),
-  ];
-});
+const rows = useRows(() => scope.value);
 /** Shows where a motor takes most. */
 function pick(row: LoadRow): void {
   const k = loading.value?.motors.findIndex(({ drive }) => drive.id === row.key) ?? -1;
@@ -206,7 +179,7 @@ useOverlay(() => ({ dimensions: false }));
     </p>
     <template v-if="rows.length">
       <h2 v-if="verdict" role="status" class="verdict" :class="verdict.state">{{ verdict.words }}</h2>
-      <LoadTable :rows @pick="pick" />
+      <LoadTable :rows :is-picked="scope !== 'pose'" @pick="pick" />
       <p v-if="unknown.length" class="row wrap small muted">
         What {{ unknown.map(({ name }) => name).join(', ') }} can give is not known.
         <Button

@@ -1,17 +1,25 @@
 <script setup lang="ts">
 /** Load: does it lift it, does it stay on its feet, does the supply hold. */
-import { computed, type Component } from 'vue';
+import type { Component } from 'vue';
 import type { PartOf } from '@cork-elbow/core/findings';
 import StationPage from '../../shared/StationPage.vue';
 import { useParts } from '../../shared/useParts';
+import BalancePart from './BalancePart.vue';
 import LiftPart from './LiftPart.vue';
 import StandPart from './StandPart.vue';
 import SupplyPart from './SupplyPart.vue';
+import SwapPart from './SwapPart.vue';
 import { createLoads } from './useLoads';
 
 const { parts, part } = useParts('load');
-createLoads(computed(() => part.value === 'supply'));
-const pages = { lift: LiftPart, stand: StandPart, supply: SupplyPart } satisfies Record<PartOf<'load'>, Component>;
+createLoads(part);
+const pages = {
+  lift: LiftPart,
+  stand: StandPart,
+  supply: SupplyPart,
+  swap: SwapPart,
+  balance: BalancePart,
+} satisfies Record<PartOf<'load'>, Component>;
 </script>
 
 <template>

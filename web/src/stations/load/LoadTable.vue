@@ -6,9 +6,13 @@ import { vRove } from '../../shared/rove';
 import { torqueFigure } from './words';
 import { TIGHT, useLoads, type LoadRow } from './useLoads';
 
-const { rows } = defineProps<{ rows: readonly LoadRow[] }>();
+const { rows, isPicked = false } = defineProps<{
+  rows: readonly LoadRow[];
+  /** A row can be chosen. */
+  isPicked?: boolean;
+}>();
 const emit = defineEmits<{ pick: [row: LoadRow] }>();
-const { torqueUnit, scope } = useLoads();
+const { torqueUnit } = useLoads();
 const said = (row: LoadRow, nm: number) => torqueFigure(nm, row.unit, torqueUnit.value);
 const state = ({ share }: LoadRow): string =>
   share === null ? 'unknown' : share > 1 ? 'over' : share > TIGHT ? 'tight' : 'good';
@@ -40,7 +44,7 @@ const width = ({ share }: LoadRow): string => `${Math.min(100, 80 * (share ?? 0)
         <td>
           <span class="who"
             ><JointMark v-for="slot in row.slots" :key="slot" :index="slot" :size="22" />
-            <button v-if="scope !== 'pose'" class="link" :title="`Show where ${row.name} takes most`">
+            <button v-if="isPicked" class="link" :title="`Show where ${row.name} takes most`">
               {{ row.name }}
             </button>
             <span v-else>{{ row.name }}</span></span

@@ -122,15 +122,12 @@ const MUCH = 0.1;
         >needed for
         <NumberField
           :value="neededH"
-          dimension="count"
-          label="Hours needed"
-          :decimals="1"
+          dimension="hours"
+          label="Time needed"
           :min="0"
           :max="1000"
           :commit="(v: number) => void (neededH = v)"
-        />
-        hours</label
-      >
+      /></label>
     </div>
     <p v-if="!rails.length" class="row wrap muted">
       There is no supply yet.
@@ -209,26 +206,22 @@ const MUCH = 0.1;
           >it holds
           <NumberField
             :value="budget.rail.battery?.mAh ?? 0"
-            dimension="count"
-            :label="`Charge of ${budget.rail.name}, mAh`"
+            dimension="charge"
+            :label="`Charge of ${budget.rail.name}`"
             :min="0"
             :max="1000000"
             :commit="(v: number) => setCharge(budget.rail, v)"
-          />
-          mAh</label
-        >
+        /></label>
         <label v-if="budget.rail.battery"
           >of that may be used
           <NumberField
             :value="100 * budget.rail.battery.usable"
-            dimension="count"
-            :label="`Share of ${budget.rail.name} that may be used, %`"
+            dimension="share"
+            :label="`Share of ${budget.rail.name} that may be used`"
             :min="1"
             :max="100"
             :commit="(v: number) => change('Usable charge', budget.rail, (r) => void (r.battery!.usable = v / 100))"
-          />
-          %</label
-        >
+        /></label>
         <ChoiceField
           v-if="budget.rail.source !== 'board' && rails.length > 1"
           label="made by a converter from"
@@ -246,14 +239,12 @@ const MUCH = 0.1;
           >of the power arrives
           <NumberField
             :value="100 * budget.rail.from.efficiency"
-            dimension="count"
-            :label="`Efficiency of the converter of ${budget.rail.name}, %`"
+            dimension="share"
+            :label="`Efficiency of the converter of ${budget.rail.name}`"
             :min="10"
             :max="100"
             :commit="(v: number) => change('Converter', budget.rail, (r) => void (r.from!.efficiency = v / 100))"
-          />
-          %</label
-        >
+        /></label>
       </div>
       <details v-if="budget.leads.length" class="leads">
         <summary>Leads: what is lost on the way</summary>
@@ -283,7 +274,7 @@ const MUCH = 0.1;
               <td>
                 <NumberField
                   :value="wireOf(lead.drive)?.crossMm2 ?? 0"
-                  dimension="count"
+                  dimension="ratio"
                   :decimals="2"
                   :label="`Copper of the lead of ${nameOf(lead.drive)}`"
                   :min="0"

@@ -5,6 +5,7 @@
 import { useLocalStorage, useSessionStorage } from '@vueuse/core';
 import { computed, inject, provide, ref, watch, type InjectionKey, type Ref } from 'vue';
 import { useRoute } from 'vue-router';
+import type { PartOf } from '@cork-elbow/core/findings';
 import { aKilogram, heaviestAt, heldBy, Loading, type Ask, type LoadedMotor } from '@cork-elbow/core/loads';
 import { useJob } from '../../shared/useJob';
 import { useRigStore } from '../../stores/rig';
@@ -22,11 +23,13 @@ const EMPTY = { massG: 0, comMm: [0, 0, 0] as [number, number, number], inertiaK
 /** From this share of what a motor has on little is left. */
 export const TIGHT = 0.8;
 
+/** Parts in which it is chosen where the arm is looked at. */
+const asksScope = (part: PartOf<'load'>): boolean => part === 'lift' || part === 'stand';
+
 export type Loads = ReturnType<typeof createLoads>;
 const key: InjectionKey<Loads> = Symbol('loads');
 
-/** `onSupply`: the routine is asked for whatever the scope. */
-export function createLoads(onSupply: Readonly<Ref<boolean>>) {
+export function createLoads(part: Readonly<Ref<PartOf<'load'>>>) {
   const rigs = useRigStore();
   const { routine, tried, plan } = usePlan();
 
@@ -63,7 +66,9 @@ export function createLoads(onSupply: Readonly<Ref<boolean>>) {
   // ── As it stands ────────────────────────────────────────────────────────────────────────────────────────────────
 
   const { loading, now, isCarried, heldKg } = useLoadNow();
-  useHolding(() => (tool.value ? { toolId: tool.value.id, payload: payload.value } : null));
+  useHolding(() =>
+    tool.value && scope.value !== 'routine' ? { toolId: tool.value.id, payload: payload.value } : null,
+  );
   const kilogram = computed(() => {
     const { hardware, mechanism } = rigs;
     return hardware && mechanism && where.value ? aKilogram(hardware, mechanism, where.value) : null;
@@ -78,20 +83,27 @@ export function createLoads(onSupply: Readonly<Ref<boolean>>) {
 
   // ── Anywhere, and along the routine ─────────────────────────────────────────────────────────────────────────────
 
+  /** Supplies are asked about the routine, other motors and springs about the worst pose, whatever was chosen elsewhere. */
+  const needsRoutine = computed(
+    () => part.value === 'supply' || (asksScope(part.value) && scope.value === 'routine'),
+  );
+  const needsAnywhere = computed(
+    () => part.value === 'swap' || part.value === 'balance' || (asksScope(part.value) && scope.value === 'anywhere'),
+  );
   const worst = useJob('worst', {
     request: () =>
-      scope.value === 'anywhere'
+      needsAnywhere.value
         ? { samples: SAMPLES, holding: tool.value && { toolId: tool.value.id, payload: payload.value } }
         : null,
-    when: () => [scope.value, rigs.hardware, rigs.build, tool.value?.id, payload.value] as const,
+    when: () => [needsAnywhere.value, rigs.hardware, rigs.build, tool.value?.id, payload.value] as const,
     after: 150,
   });
   const along = useJob('along', {
     request: () =>
-      (scope.value === 'routine' || onSupply.value) && routine.value
+      needsRoutine.value && routine.value
         ? { routineId: routine.value.id, inputs: tried.value[routine.value.id] ?? {} }
         : null,
-    when: () => [scope.value, onSupply.value, plan.value, rigs.hardware] as const,
+    when: () => [needsRoutine.value, plan.value, rigs.hardware] as const,
     after: 100,
   });
 

@@ -90,6 +90,13 @@ const onLink = (label: string, change: (link: NonNullable<AnyJoint['link']>) => 
     j.link ??= { massG: 0, comMm: [0, 0, 0], radiusMm: 0, inertiaKgM2: null };
     change(j.link);
   });
+const friction = computed(() => ('friction' in joint.value ? (joint.value.friction ?? 0) : 0));
+const setFriction = (v: number): string | void =>
+  on('Friction', (j) => {
+    if (!isMoving(j)) return;
+    if (v > 0) j.friction = v;
+    else delete j.friction;
+  });
 function setCode(code: string): string | void {
   return on('Code name', (j) => {
     if (code && code !== j.id) j.code = code;
@@ -327,6 +334,14 @@ function unfollow(k: number): void {
         :commit="(v: number) => setLimit('maxJerk', v)"
       />
       <TermHint class="group" term="jerk" />
+      <NumberField
+        prefix="friction"
+        :value="friction"
+        :dimension="sliding ? 'force' : 'torque'"
+        label="Friction, whichever way it moves"
+        :min="0"
+        :commit="setFriction"
+      />
     </template>
     <span class="group">What it carries to the next pivot</span>
     <NumberField

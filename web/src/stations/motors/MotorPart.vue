@@ -3,18 +3,19 @@
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { driveSpeed, firstOfKind, motorName, renamedFor, stepsPerDeg } from '@cork-elbow/core/actuators';
+import { driveSpeed, firstOfKind, motorName, stepsPerDeg, withFigures } from '@cork-elbow/core/actuators';
 import { pinJobs, placeWire } from '@cork-elbow/core/wiring';
-import { freeId, removeDrives, type Drive, type DriveFigures } from '@cork-elbow/core/rig';
+import { freeId, jointName, removeDrives, type Drive, type DriveFigures } from '@cork-elbow/core/rig';
 import { formatNumber, type Dimension } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import TermHint from '../../shared/TermHint.vue';
 import NumberField from '../../shared/NumberField.vue';
 import TextField from '../../shared/TextField.vue';
+import TripleField from '../../shared/TripleField.vue';
 import { useRigStore } from '../../stores/rig';
 import OwnMotors from './OwnMotors.vue';
 import TorqueSpeed from './TorqueSpeed.vue';
-import { useCatalogue } from './useCatalogue';
+import { useCatalogue } from '../../shared/useCatalogue';
 import { useMotor } from './useMotor';
 
 const { row, commit, onDrive } = useMotor();
@@ -52,11 +53,11 @@ function choose(figures: DriveFigures): void {
 /** The same motor in the rig with other figures; what was measured stays with a motor of the same kind. */
 function become(figures: DriveFigures): void {
   asked.value = null;
-  const { id, name, direction, kind } = drive.value!;
+  const { id, kind } = drive.value!;
   problem.value =
     commit(`Motor of ${row.value!.info.name}`, (draft) => {
       const k = draft.drives.findIndex((d) => d.id === id);
-      draft.drives[k] = { ...figures, direction, id, name: renamedFor(name, kind, figures.kind) } as Drive;
+      draft.drives[k] = withFigures(draft.drives[k], figures);
       // A pin that did for the kind before may not do for this one; points of another kind mean nothing to it.
       if (pinJobs[drive.value!.kind].any[0] !== pinJobs[figures.kind].any[0]) {
         draft.wiring = draft.wiring.filter((w) => w.drive !== id);
@@ -189,6 +190,22 @@ const setFigure = (field: Field, v: number): string | void =>
     (d) => void Object.assign(d, { [field.key]: field.dimension === 'count' ? Math.round(v) : v }),
   );
 
+/** Where its mass counts: in the masses of the links, unless it says where it sits. */
+const IN_LINKS = '';
+const ON_BASE = '#base';
+const seats = computed(() => [
+  { value: IN_LINKS, label: 'in the masses of the links already' },
+  { value: ON_BASE, label: 'on the base' },
+  ...(rigs.rig?.mechanism.joints ?? []).map((joint) => ({ value: joint.id, label: `on ${jointName(joint)}` })),
+]);
+const seatOf = computed(() => (drive.value?.seat ? (drive.value.seat.joint ?? ON_BASE) : IN_LINKS));
+function setSeat(on: string): void {
+  onDrive('Seat', (d) => {
+    if (on === IN_LINKS) delete d.seat;
+    else d.seat = { joint: on === ON_BASE ? null : on, xyzMm: d.seat?.xyzMm ?? [0, 0, 0] };
+  });
+}
+
 /** Speed and fineness of the shaft in words. */
 const says = computed(() => {
   const d = drive.value;
@@ -315,6 +332,23 @@ const says = computed(() => {
           :min="0"
           :commit="(v: number) => setRattle(end, v)"
         />
+      </div>
+      <div class="form">
+        <ChoiceField
+          label="where it sits"
+          name="Link that the motor sits on"
+          :options="seats"
+          :value="seatOf"
+          @change="setSeat($event as string)"
+        />
+        <template v-if="drive.seat">
+          <span class="group">its middle there</span>
+          <TripleField
+            :value="drive.seat.xyzMm"
+            label="Middle of the motor"
+            :commit="(k: number, v: number) => onDrive('Seat', (d) => void (d.seat!.xyzMm[k] = v))"
+          />
+        </template>
       </div>
       <TorqueSpeed :drive :commit="(points) => onDrive('Torque at speed', (d) => void (d.torqueAtSpeed = points))" />
     </details>

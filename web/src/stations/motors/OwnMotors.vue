@@ -4,7 +4,7 @@ import Button from 'primevue/button';
 import { useTemplateRef } from 'vue';
 import { fileName, type Drive } from '@cork-elbow/core/rig';
 import { saveFile } from '../../shared/save-file';
-import { useCatalogue } from './useCatalogue';
+import { useCatalogue } from '../../shared/useCatalogue';
 
 const { drive } = defineProps<{ drive: Drive }>();
 const { own, keep, remove, asText, importText, problem } = useCatalogue();

@@ -98,7 +98,9 @@ function replace(next: Transmission, freeJoints: readonly string[], freeDrives: 
   problem.value =
     commit(`Transmission of ${row.value!.info.name}`, (draft) => {
       const k = draft.transmissions.findIndex((t) => t.id === next.id);
-      draft.transmissions[k] = next;
+      // What is lost on the way is lost by the same teeth and belts.
+      const { efficiency } = draft.transmissions[k];
+      draft.transmissions[k] = efficiency === undefined ? next : { ...next, efficiency };
       freeJoints.forEach((joint, i) => {
         const drive = freeDrives[i];
         if (drive !== undefined)
@@ -157,6 +159,12 @@ function part(): void {
   );
 }
 
+/** All of it is not written down. */
+const setEfficiency = (percent: number): string | void =>
+  onTie('Losses', (t) => {
+    if (percent < 100) t.efficiency = percent / 100;
+    else delete t.efficiency;
+  });
 const set = (key: string, label: string, v: number): string | void =>
   onTie(label, (t) => void Object.assign(t, { [key]: v }));
 const lengths = [
@@ -233,6 +241,15 @@ function dropRow(k: number): void {
         :options="kinds"
         :value="tie.kind"
         @change="setKind($event as Kind)"
+      />
+      <NumberField
+        prefix="work that arrives"
+        :value="100 * (tie.efficiency ?? 1)"
+        dimension="share"
+        label="Share of the motor’s work that arrives"
+        :min="1"
+        :max="100"
+        :commit="setEfficiency"
       />
       <Button
         v-if="tie.kind === 'matrix' || tie.kind === 'tilt-plate'"

@@ -6,7 +6,7 @@ import type { Mechanism } from '@cork-elbow/core/mechanism';
 import type { Motion } from '@cork-elbow/core/motion';
 import { CATALOGUE_FORMAT, type CatalogueEntry } from '@cork-elbow/core/rig';
 import { inComponent, opened } from '../../opened.testkit';
-import { useCatalogue } from './useCatalogue';
+import { useCatalogue } from '../../shared/useCatalogue';
 import { useMotor } from './useMotor';
 import { useSweep } from './useSweep';
 import { useTimeline } from '../../workspace/useTimeline';

@@ -11,9 +11,24 @@ import { points } from './points';
 import { schools } from './schools';
 import { spots } from './spots';
 import { sweep } from './sweep';
-import { worst } from './worst';
+import { lightest, trial, worst } from './worst';
 
-export const jobKinds = { along, contact, fixes, inverse, lengths, map, plan, points, schools, spots, sweep, worst };
+export const jobKinds = {
+  along,
+  contact,
+  fixes,
+  inverse,
+  lengths,
+  lightest,
+  map,
+  plan,
+  points,
+  schools,
+  spots,
+  sweep,
+  trial,
+  worst,
+};
 
 export type JobName = keyof typeof jobKinds;
 export type RequestOf<K extends JobName> = (typeof jobKinds)[K] extends JobKind<infer R, unknown> ? R : never;

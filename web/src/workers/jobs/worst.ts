@@ -1,5 +1,5 @@
-import { heldBy, worstJob } from '@cork-elbow/core/loads';
-import type { Payload } from '@cork-elbow/core/rig';
+import { heldBy, lightestJob, swapped, worstJob, type Swap } from '@cork-elbow/core/loads';
+import type { CatalogueEntry, Payload } from '@cork-elbow/core/rig';
 import { defineJob } from '../define-job';
 
 /** What a tool holds. */
@@ -8,14 +8,36 @@ export interface Holding {
   readonly payload: Pick<Payload, 'massG' | 'comMm' | 'inertiaKgM2'>;
 }
 
-/** The worst that the arm can be asked to hold anywhere; `holding` null: nothing in its hand. */
+interface Question {
+  /** Null: nothing in its hand. */
+  readonly holding: Holding | null;
+}
+
+/** The worst that the arm can be asked to hold anywhere; with other motors, where it is asked what those would do. */
 export const worst = defineJob({
   label: 'Looking for the worst pose',
-  run({ rig, mechanism, toolOf }, { holding, samples }: { holding: Holding | null; samples: number }) {
+  run(
+    { rig, mechanism, toolOf },
+    { holding, samples, swaps = [] }: Question & { samples: number; swaps?: readonly Swap[] },
+  ) {
     const tool = holding && toolOf(holding.toolId);
     if (holding && !tool) return null;
     const where = tool && heldBy(tool, holding.payload);
     const held = where && where.body.mass > 0 ? [where] : [];
-    return worstJob(rig, mechanism, held, where, { samples, seed: 1 });
+    return worstJob(swapped(rig, swaps), mechanism, held, where, { samples, seed: 1 });
+  },
+});
+export const trial = defineJob({ ...worst, label: 'Trying other motors' });
+
+/** The lightest motors of a catalogue that are strong enough everywhere. */
+export const lightest = defineJob({
+  label: 'Looking for the lightest motors',
+  run(
+    { rig, mechanism, toolOf },
+    { holding, wanted, entries }: Question & { wanted: number; entries: readonly CatalogueEntry[] },
+  ) {
+    const tool = holding && toolOf(holding.toolId);
+    if (holding && !tool) return null;
+    return lightestJob(rig, mechanism, tool ? [heldBy(tool, holding.payload)] : [], wanted, entries);
   },
 });

@@ -10,8 +10,8 @@ import {
   type DriveFigures,
 } from '@cork-elbow/core/rig';
 import { faultsOf } from '@cork-elbow/core/findings';
-import { CallError } from '../../api';
-import { motorsApi } from '../../api-motors';
+import { CallError } from '../api';
+import { motorsApi } from '../api-motors';
 
 const own = shallowRef<readonly CatalogueEntry[]>([]);
 const problem = ref('');
