@@ -73,8 +73,8 @@ export interface Lightest {
 const SAMPLES = 4000;
 
 /**
- * The lightest motors that are asked for no more than a share of what they may give, wherever the arm is, and that are as fast as their joints
- * may be. From the hand inwards: what sits further out decides what those further in have to bear. Motors that share joints stay.
+ * The lightest motors that are asked for no more than a share of what they may give, wherever the arm is, as their joints speed up as they may,
+ * and that are as fast as their joints may be. From the hand inwards: what sits further out decides what those further in have to bear. Motors that share joints stay.
  */
 export const lightestJob = (
   rig: Hardware,
@@ -94,8 +94,8 @@ export const lightestJob = (
       for (const [done, { k, motor }] of order.entries()) {
         yield done / order.length;
         const now = swapped(rig, swaps);
-        const worst = finish(worstJob(now, mechanism, held, null, { samples: SAMPLES, seed: 1 }));
-        const { needNm } = worst.motors[k].value;
+        const worst = finish(worstJob(now, mechanism, held, null, { samples: SAMPLES, seed: 1, accelerating: k }));
+        const needNm = worst.starting![k];
         const [slot] = motor.slots;
         const ratio = motor.transmission.kind === 'ratio' ? motor.transmission.reduction : 1;
         const fastest = inUnit(mechanism, slot, mechanism.speed[slot]);

@@ -3,7 +3,7 @@
  * climbed from to their top (compass search: Kolda, Lewis & Torczon 2003), so that the answer hangs on no sample. What stands in the way is
  * not looked at.
  */
-import { jobOf, type Job } from '../jobs';
+import { finish, jobOf, type Job } from '../jobs';
 import { slotSampler } from '../kinematics/sampling';
 import { hasRules, rulesExcess, type Mechanism } from '../mechanism';
 import type { Hardware } from '../rig';
@@ -16,6 +16,8 @@ import type { Press } from './tip';
 export interface WorstRequest {
   readonly samples: number;
   readonly seed: number;
+  /** Ask too what motors need to move their joints by their highest acceleration: all, or one of the loading. */
+  readonly accelerating?: 'all' | number;
 }
 /** A pose (slots, SI) with what is worst there. */
 export interface At<T> {
@@ -34,6 +36,11 @@ export interface WorstLoads {
   readonly motors: readonly At<Ask>[];
   /** Per slot: where its joint bears most (N·m, N where sliding). */
   readonly joints: readonly At<number>[];
+  /**
+   * Per motor that has a joint to itself: N·m at its shaft as that joint alone speeds up by its highest acceleration from its worst pose, where
+   * most inertia hangs on it too (no less than any pose takes); of others as at rest. Null where it was not asked for.
+   */
+  readonly starting: readonly number[] | null;
   /** Where the base is nearest to tipping, and its margin (m) there; null without feet that span an area. */
   readonly tip: At<number> | null;
   /** Per edge that it may tip over: where the ground presses nearest to it. */
@@ -121,7 +128,7 @@ function* work(
   mechanism: Mechanism,
   held: readonly Held[],
   where: Held | null,
-  { samples, seed }: WorstRequest,
+  { samples, seed, accelerating }: WorstRequest,
 ): Generator<number, WorstLoads, void> {
   const loading = new Loading(rig, mechanism, held);
   const kilogram = where && aKilogram(rig, mechanism, where);
@@ -174,17 +181,49 @@ function* work(
     (worst, edge) => (!worst || edge.margin < worst.margin ? edge : worst),
     null,
   );
+  const worst = motors.map(({ perJoint, slots }, k) => {
+    const q = at(perJoint === null ? m + apart.indexOf(k) : slots[0]);
+    return { q, value: loading.rest(q)[k] };
+  });
+  const starting = (k: number): number => {
+    const { perJoint, slots } = motors[k];
+    const [slot] = slots;
+    const counts = perJoint !== null && (accelerating === 'all' || accelerating === k);
+    const nm = counts ? perJoint * mostInertia(loading, slot, seed) * mechanism.accel[slot] : 0;
+    return loading.against(k, Math.abs(worst[k].value.nm) + Math.abs(nm));
+  };
   return {
-    motors: motors.map(({ perJoint, slots }, k) => {
-      const q = at(perJoint === null ? m + apart.indexOf(k) : slots[0]);
-      return { q, value: loading.rest(q)[k] };
-    }),
+    motors: worst,
     joints,
+    starting: accelerating === undefined ? null : motors.map((_, k) => starting(k)),
     tip: least && { q: least.q, value: least.margin },
     edges: pressed.map(({ q, press }) => ({ q, value: press })),
     heaviest: kilogram ? { q: at(kgAt), value: heaviestAt(empty, kilogram, at(kgAt)) } : null,
     poses: samples,
   };
+}
+
+/** Looks at an inertia before the climb. */
+const INERTIA_SAMPLES = 1500;
+/** The most inertia (kg·m², kg where it slides) that one slot alone has to move, anywhere. */
+function mostInertia({ dynamics, mechanism }: Loading, slot: number, seed: number): number {
+  const { m } = mechanism;
+  const [still, unit, rest, moved] = [0, 1, 2, 3].map(() => new Float64Array(m));
+  unit[slot] = 1;
+  const ruled = hasRules(mechanism);
+  const asked: Asked = {
+    count: 1,
+    into(out, q) {
+      if (ruled && rulesExcess(mechanism, q) > 1e-9) return false;
+      dynamics.gravityInto(rest, q);
+      if (dynamics.gap > 0) return false;
+      dynamics.torquesInto(moved, q, still, unit);
+      out[0] = moved[slot] - rest[slot];
+      return true;
+    },
+  };
+  const [starts] = finish(jobOf(sampled(mechanism, asked, INERTIA_SAMPLES, seed)));
+  return starts.reduce((most, start) => Math.max(most, climbed(mechanism, asked, 0, start).value), 0);
 }
 
 /** The worst sample of each third of the sequence, by question. */

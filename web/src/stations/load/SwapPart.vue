@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Other motors and gears, before and after side by side; and the lightest that are strong enough. */
 import Button from 'primevue/button';
-import { computed, ref, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { driveSpeed } from '@cork-elbow/core/actuators';
 import { candidatesFor, shareOf, swapped, type Swap } from '@cork-elbow/core/loads';
 import type { Drive, DriveFigures } from '@cork-elbow/core/rig';
@@ -42,7 +42,7 @@ const unit = computed(() => (chosen.value?.motor.units[0] === 'mm' ? 'mm/s' : '�
 
 // ── What is tried ─────────────────────────────────────────────────────────────────────────────────────────────────
 
-const tried = ref<readonly Swap[]>([]);
+const tried = shallowRef<readonly Swap[]>([]);
 watch(
   () => [rigs.id, rigs.rig?.drives, rigs.rig?.transmissions] as const,
   () => (tried.value = []),
@@ -58,7 +58,10 @@ function attempt(swap: Swap): void {
 }
 const holding = computed(() => tool.value && { toolId: tool.value.id, payload: payload.value });
 const after = useJob('trial', {
-  request: () => (tried.value.length ? { holding: holding.value, samples: SAMPLES, swaps: tried.value } : null),
+  request: () =>
+    tried.value.length
+      ? { holding: holding.value, samples: SAMPLES, accelerating: 'all' as const, swaps: tried.value }
+      : null,
   when: () => [tried.value, rigs.hardware, holding.value] as const,
   after: 100,
 });
@@ -66,9 +69,9 @@ const after = useJob('trial', {
 /** Motors of its kind in the place of the chosen one, by what the worst pose takes of it now. */
 const candidates = computed(() => {
   const own = chosen.value;
-  const ask = own && worst.answer.value?.motors[own.k]?.value;
-  return own && ask
-    ? candidatesFor(own.motor, ask.needNm, { now: own.reduction, then: reduction.value }, entries.value)
+  const need = own && worst.answer.value?.starting?.[own.k];
+  return own && need !== undefined && need !== null
+    ? candidatesFor(own.motor, need, { now: own.reduction, then: reduction.value }, entries.value)
     : [];
 });
 const needed = computed(() => {
@@ -104,9 +107,11 @@ function sideOf(
   reductions: ReadonlyMap<string, number>,
   found: typeof worst.answer.value,
 ): Side | null {
-  if (!found || found.motors.length !== loading.value?.motors.length) return null;
+  if (!found?.starting || found.motors.length !== loading.value?.motors.length) return null;
   return {
-    shares: found.motors.map(({ value }) => shareOf(value)),
+    shares: found.motors.map(({ value: { nm, usableNm } }, k) =>
+      shareOf({ nm, usableNm, needNm: found.starting?.[k] ?? 0 }),
+    ),
     speeds: loading.value.motors.map(({ drive }) => {
       const own = drives.find(({ id }) => id === drive.id);
       const ratio = reductions.get(drive.id);
@@ -159,7 +164,7 @@ useOverlay(() => ({ dimensions: false }));
 <template>
   <div :data-swap="then ? 'tried' : tried.length ? 'trying' : 'none'">
     <p class="small muted">
-      At the worst pose of each motor, wherever the arm may go. Nothing is changed until it is taken.
+      At the worst pose of each motor, as its joint speeds up as fast as it may. Nothing is changed until it is taken.
     </p>
     <LoadHolding />
     <p v-if="!motors.length" class="muted">No motor has a joint to itself here.</p>

@@ -93,9 +93,14 @@ export function createLoads(part: Readonly<Ref<PartOf<'load'>>>) {
   const worst = useJob('worst', {
     request: () =>
       needsAnywhere.value
-        ? { samples: SAMPLES, holding: tool.value && { toolId: tool.value.id, payload: payload.value } }
+        ? {
+            samples: SAMPLES,
+            ...(part.value === 'swap' ? { accelerating: 'all' as const } : {}),
+            holding: tool.value && { toolId: tool.value.id, payload: payload.value },
+          }
         : null,
-    when: () => [needsAnywhere.value, rigs.hardware, rigs.build, tool.value?.id, payload.value] as const,
+    when: () =>
+      [needsAnywhere.value, part.value === 'swap', rigs.hardware, rigs.build, tool.value?.id, payload.value] as const,
     after: 150,
   });
   const along = useJob('along', {

@@ -1,4 +1,4 @@
-import { heldBy, lightestJob, swapped, worstJob, type Swap } from '@cork-elbow/core/loads';
+import { heldBy, lightestJob, swapped, worstJob, type Swap, type WorstRequest } from '@cork-elbow/core/loads';
 import type { CatalogueEntry, Payload } from '@cork-elbow/core/rig';
 import { defineJob } from '../define-job';
 
@@ -18,13 +18,21 @@ export const worst = defineJob({
   label: 'Looking for the worst pose',
   run(
     { rig, mechanism, toolOf },
-    { holding, samples, swaps = [] }: Question & { samples: number; swaps?: readonly Swap[] },
+    {
+      holding,
+      samples,
+      swaps = [],
+      accelerating,
+    }: Question & Pick<WorstRequest, 'samples' | 'accelerating'> & { swaps?: readonly Swap[] },
   ) {
     const tool = holding && toolOf(holding.toolId);
     if (holding && !tool) return null;
     const where = tool && heldBy(tool, holding.payload);
     const held = where && where.body.mass > 0 ? [where] : [];
-    return worstJob(swapped(rig, swaps), mechanism, held, where, { samples, seed: 1 });
+    return worstJob(swapped(rig, swaps), mechanism, held, where, {
+      ...{ samples, seed: 1 },
+      ...(accelerating === undefined ? {} : { accelerating }),
+    });
   },
 });
 export const trial = defineJob({ ...worst, label: 'Trying other motors' });
