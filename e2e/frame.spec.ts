@@ -197,7 +197,7 @@ test('a whole job without a mouse: open, a length, a joint, a pose, a step, run,
   await page.keyboard.press('Enter');
   await expect(page.locator('.strip [data-joint]')).toHaveCount(6);
   // A pose.
-  await page.keyboard.press('Alt+4');
+  await page.keyboard.press('Alt+5');
   await expect(page.getByRole('heading', { name: 'Where does it stand?' })).toBeFocused();
   const poses = page.locator('[data-pose]');
   const before = await poses.count();
@@ -210,7 +210,7 @@ test('a whole job without a mouse: open, a length, a joint, a pose, a step, run,
   await expect(poses).toHaveCount(before);
   await expect.poll(() => focused(page)).not.toBe('body');
   // A step.
-  await page.keyboard.press('Alt+5');
+  await page.keyboard.press('Alt+6');
   await expect(page.getByRole('heading', { level: 1 })).toBeFocused();
   const steps = page.locator('.step');
   const many = await steps.count();
@@ -219,7 +219,7 @@ test('a whole job without a mouse: open, a length, a joint, a pose, a step, run,
   await expect(steps).toHaveCount(many + 1);
   await saved(page);
   // Onto the board.
-  await page.keyboard.press('Alt+7');
+  await page.keyboard.press('Alt+8');
   await expect(page.getByRole('heading', { level: 1 })).toBeFocused();
   await tabTo(page, /^Connect$/, 'button');
   await page.keyboard.press('Enter');

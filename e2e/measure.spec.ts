@@ -192,7 +192,7 @@ test('every demo rig opens from the shelf in one click, and every station has so
   for (const rig of ['kiln-shelf-loader', 'dot-painter', 'heron-greeter', 'twin-carriers']) {
     await open(page, server, 'measure', rig);
     await expect(page.locator('.sheet svg .link').first()).toBeVisible();
-    for (const station of ['Motors', 'Reach', 'Poses', 'Routine', 'Hand-off', 'Bench']) {
+    for (const station of ['Motors', 'Reach', 'Load', 'Poses', 'Routine', 'Hand-off', 'Bench']) {
       await page.getByRole('link', { name: new RegExp(`^${station}`) }).click();
       await expect(page.getByRole('region', { name: station }).locator('h1')).toBeVisible();
     }

@@ -115,11 +115,12 @@ const scenes = {
     await page.getByRole('button', { name: 'Map', exact: true }).click();
     await page.locator('[data-gained]').waitFor();
   },
-  'reach-points': async () => {
-    await open('reach', 'Plan', 'dot-painter');
-    await page.getByRole('button', { name: 'Drawing test', exact: true }).click();
-    await fill('Size of the figure', 60);
-    await page.locator('[data-drawing=fits], [data-drawing=short]').waitFor();
+  load: async () => {
+    await open('load', 'Side', 'kiln-shelf-loader');
+    await page.getByRole('button', { name: 'Lift', exact: true }).click();
+    await page.getByRole('button', { name: 'Anywhere', exact: true }).click();
+    await page.locator('[data-lift=good], [data-lift=tight], [data-lift=over]').waitFor();
+    await page.getByRole('button', { name: 'Elbow', exact: true }).click();
   },
   poses: async () => {
     await open('poses', 'Plan');

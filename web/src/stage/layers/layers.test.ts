@@ -28,6 +28,15 @@ const shown: Partial<Layers> = {
   trace: Float64Array.from([0, 0, 0, 0.1, 0, 0.2]),
   beats: Float64Array.from([0, 0, 0, 0.1, 0, 0.2]),
   hits: Float64Array.from([0, 0, 0.3, 0.1, 0, 0.2]),
+  standing: {
+    corners: [
+      [0, 0, 0],
+      [0.2, 0, 0],
+      [0, 0.2, 0],
+    ],
+    at: [0.05, 0.05, 0],
+    isSafe: true,
+  },
   target: { at: [0.1, 0.2, 0.3] },
 };
 const stand = <K extends LayerKind>(kind: K): Standing<Layers[K]> =>

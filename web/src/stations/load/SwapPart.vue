@@ -243,7 +243,7 @@ useOverlay(() => ({ dimensions: false }));
       <template v-if="tried.length && before">
         <div class="rule">
           <h2>Before and after</h2>
-          <Button size="small" label="Take it" :disabled="!then" @click="take" />
+          <Button size="small" label="Apply" :disabled="!then" @click="take" />
           <Button size="small" variant="text" label="Leave it" @click="tried = []" />
         </div>
         <table class="plain swaps" aria-label="Before and after">
