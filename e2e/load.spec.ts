@@ -109,7 +109,7 @@ test('a supply that is too small for the routine is told; a battery lasts as lon
   await page.getByRole('button', { name: 'Boards & wires', exact: true }).click();
   await page.getByRole('button', { name: 'Supplies', exact: true }).click();
   await choose(page, 'Source of Servo supply', 'a battery');
-  await type(page, 'Current of Servo supply', peak / 2);
+  await type(page, 'Amperes it gives', peak / 2);
   await page.getByRole('link', { name: /^Load/ }).click();
   await expect(page.locator('[data-amps=run][data-state=over]')).toContainText('more than the');
   await type(page, 'Charge of Servo supply', '1.2 Ah');

@@ -24,6 +24,7 @@ if (elbow.type === 'revolute') elbow.limits = { ...elbow.limits, max: 70 };
 const stiff = compiled(bent);
 const [side, plan] = [mapOf({}), mapOf({ plane: 'plan' })];
 const fields: readonly MapField[] = ['postures', 'margin', 'manipulability'];
+const weighed: ReachMap = { ...side, torqueLeft: side.margin.map((v) => 1 - v) };
 
 /** Rectangles of a path of M x y h w v −h h −w z. */
 function boxes(d: string): { x: number; y: number; w: number; h: number }[] {
@@ -56,6 +57,16 @@ describe('levels of a map', () => {
         for (let k = 1; k < reached.length; k++)
           expect(levels[reached[k]]).toBeGreaterThanOrEqual(levels[reached[k - 1]]);
       }
+  });
+  it('of the torque that is left go by that, and are the weakest where nothing is known of it', () => {
+    const levels = levelsOf(weighed, 'torque');
+    const bare = levelsOf(side, 'torque');
+    weighed.postures.forEach((count, at) => {
+      if (!count) return;
+      expect(bare[at]).toBe(0);
+      const left = weighed.torqueLeft![at];
+      expect(levels[at]).toBe(left >= 0.3 ? 3 : left >= 0.15 ? 2 : left >= 0.05 ? 1 : 0);
+    });
   });
   it('begin where their words say', () => {
     for (const field of fields) {

@@ -13,6 +13,7 @@ const fieldWords: Record<MapField, string> = {
   margin: 'limit margin, of half the range',
   postures: 'number of postures',
   manipulability: 'ease of motion, of the best',
+  torque: 'torque left, of the best',
 };
 
 /** What a map demands of the tool's direction, in words. */

@@ -18,7 +18,7 @@ const EVEN = [0.1, 0.3, 0.6];
 export function mapLevels(field: MapField): readonly MapLevel[] {
   if (field === 'postures')
     return [1, 2, 3, 4].map((from) => ({ from, words: from === 4 ? '4 or more' : String(from) }));
-  const bounds = field === 'margin' ? SHARES : EVEN;
+  const bounds = field === 'manipulability' ? EVEN : SHARES;
   const percent = (v: number): string => `${Math.round(v * 100)} %`;
   return [0, ...bounds].map((from, k) => ({
     from,
@@ -32,12 +32,17 @@ export function mapLevels(field: MapField): readonly MapLevel[] {
 }
 
 /** Level (0 … 3) of every cell; 255 where it is not reached. Manipulability counts against its largest value. */
-export function levelsOf({ postures, margin, manipulability }: ReachMap, field: MapField): Uint8Array {
+export function levelsOf(map: ReachMap, field: MapField): Uint8Array {
+  const { postures, margin, manipulability, torqueLeft } = map;
   const levels = mapLevels(field);
   const top = field === 'manipulability' ? Math.max(1e-12, ...manipulability) : 1;
   return postures.map((count, at) => {
     if (!count) return 255;
-    const value = field === 'postures' ? count : field === 'margin' ? margin[at] : manipulability[at] / top;
+    const values = {
+      ...{ postures: count, margin: margin[at], manipulability: manipulability[at] / top },
+      torque: torqueLeft?.[at] ?? 0,
+    };
+    const value = values[field];
     let level = 0;
     while (level + 1 < levels.length && value >= levels[level + 1].from) level++;
     return level;

@@ -94,6 +94,19 @@ export class Loading {
       return { nm, needNm: this.against(k, nm), usableNm: usableNm(motor) };
     });
   }
+  /** The greatest share of all motors at a pose, of those whose torque is known; 0 where none is. */
+  worstShare(q: Float64Array): number {
+    const { motors, mechanism, torques } = this;
+    this.dynamics.gravityInto(torques, q);
+    let worst = 0;
+    for (let k = 0; k < motors.length; k++) {
+      const usable = usableNm(motors[k]);
+      if (usable === null) continue;
+      const needNm = this.against(k, shaftNeed(motors[k], mechanism, q, torques));
+      if (needNm > NO_NM) worst = Math.max(worst, usable > 0 ? needNm / usable : Infinity);
+    }
+    return worst;
+  }
   /** How far (m) inside its feet the base's load was at the pose that {@link rest} was asked last; null without feet that span an area. */
   restMargin(): number | null {
     const { support, dynamics } = this;

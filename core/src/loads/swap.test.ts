@@ -25,7 +25,9 @@ describe('other motors', () => {
   it('that are the lightest hold the arm everywhere with what was to be left, and none lighter would', () => {
     const wanted = 0.7;
     let changed = 0;
-    for (const { id, rig: document } of demoRigs().filter((r) => ['tile-dipper', 'dot-painter', 'heron-greeter'].includes(r.id))) {
+    for (const { id, rig: document } of demoRigs().filter((r) =>
+      ['tile-dipper', 'dot-painter', 'heron-greeter'].includes(r.id),
+    )) {
       const rig = structuredClone(document);
       // Every second one sits on the link before its joint: its mass is part of the question.
       rig.transmissions.forEach((tie, k) => {

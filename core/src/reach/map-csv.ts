@@ -5,7 +5,7 @@ import { csvOf } from '../units/csv';
 import { MM_PER_M } from '../units/convert';
 
 /** RFC 4180 text. Coordinates are the cells' middles in mm: outward and up on a side slice, else forward, left, up. */
-export function reachMapToCsv({ request, grid, postures, margin, manipulability }: ReachMap): string {
+export function reachMapToCsv({ request, grid, postures, margin, manipulability, torqueLeft }: ReachMap): string {
   const axes =
     request.plane === 'side'
       ? ['outward_mm', 'up_mm']
@@ -21,8 +21,15 @@ export function reachMapToCsv({ request, grid, postures, margin, manipulability 
       String(count),
       (100 * margin[at]).toFixed(1),
       manipulability[at].toFixed(4),
+      ...(torqueLeft ? [(100 * torqueLeft[at]).toFixed(1)] : []),
     ]);
   });
-  const fields = [...axes, 'postures', 'limit_margin_percent', 'manipulability'];
+  const fields = [
+    ...axes,
+    'postures',
+    'limit_margin_percent',
+    'manipulability',
+    ...(torqueLeft ? ['torque_left_percent'] : []),
+  ];
   return csvOf(fields, data);
 }

@@ -1,9 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { tileDipper } from '../../../demo';
 import { finish } from '../jobs';
 import { solveInverse } from '../kinematics';
 import { compiled, deltaDoc, fourAxis, tree } from '../kinematics/arms.testkit';
 import { vec3, type Vec3 } from '../linear';
+import { heldBy, Loading } from '../loads';
 import type { Mechanism } from '../mechanism';
 import { presetById, rigFromPreset } from '../presets';
 import { cellAt, compareMaps, gridOver, mapBounds, middleOf, reachMapJob, roundLength, shellMesh } from './index';
@@ -120,6 +122,38 @@ describe('reach maps', () => {
     expect(step.value.postures).toEqual(whole.postures);
     expect(step.value.margin).toEqual(whole.margin);
     expect(step.value.manipulability).toEqual(whole.manipulability);
+  });
+
+  it('tell what torque is left: less the more is held, nothing else changes, and springs are seen as the arm turns', () => {
+    const rig = tileDipper();
+    const arm = compiled(rig.mechanism);
+    const of = (massG: number, over: Partial<MapRequest> = {}, on = arm): ReachMap => {
+      const held = [heldBy(on.tools[0], { massG, comMm: [0, 0, 0], inertiaKgM2: null })];
+      const wished = request({ samples: 8000, cell: 0.02, ...over });
+      return finish(reachMapJob(on, on.tools[0], wished, new Loading(rig, on, held)));
+    };
+    for (const over of [{}, { plane: 'plan' as const }, { direction: [0, 0, -1] as const, cell: 0.04 }]) {
+      const plain = finish(reachMapJob(arm, arm.tools[0], request({ samples: 8000, cell: 0.02, ...over })));
+      expect(plain.torqueLeft).toBeNull();
+      const [light, heavy] = [of(0, over), of(250, over)];
+      let less = 0;
+      light.postures.forEach((count, at) => {
+        expect(count).toBe(plain.postures[at]);
+        expect(light.margin[at]).toBe(plain.margin[at]);
+        const [a, b] = [light.torqueLeft![at], heavy.torqueLeft![at]];
+        if (!count) return expect([a, b]).toEqual([0, 0]);
+        expect(a).toBeLessThanOrEqual(1);
+        expect(b).toBeLessThanOrEqual(a);
+        if (b < a) less++;
+      });
+      expect(less).toBeGreaterThan(20);
+    }
+    // A spring between base and forearm pulls otherwise at every turn: the turn is not worked out any more.
+    const from = { joint: null, xyzMm: [200, 0, 100] as [number, number, number] };
+    const to = { joint: 'elbow', xyzMm: [0, 0, 60] as [number, number, number] };
+    const spring = { kind: 'between' as const, id: 's', name: 's', from, to, nPerMm: 0.02, freeMm: 20 };
+    const sprung = compiled({ ...rig.mechanism, springs: [spring] });
+    expect(of(0, {}, sprung).done).toBeGreaterThan(of(0).done);
   });
 
   it.each(['side', 'plan'] as const)(

@@ -12,6 +12,7 @@ import { hasRules, rulesExcess, TURNING, type CompiledTool, type Mechanism } fro
 import { dexterityAt, outerReach, postureBits, probeOf, solveInverse, type Probe, type Task } from '../kinematics';
 import { AXIS_STRIDE } from '../kinematics/chain';
 import { jobOf, type Job } from '../jobs';
+import type { Loading } from '../loads';
 import { cellAt, cellsOf, gridOver, middleOf, roundLength, type Grid } from './grid';
 import { samplerOf } from '../kinematics/sampling';
 
@@ -62,6 +63,8 @@ export interface ReachMap {
   readonly postures: Uint8Array;
   readonly margin: Float32Array;
   readonly manipulability: Float32Array;
+  /** Per cell: what is left of the torque of the motor that bears most, at the best pose (0..1; 0: too weak); null where it was not asked. */
+  readonly torqueLeft: Float32Array | null;
   /** Area of the reached cells (m²), or volume (m³) of a shell. */
   readonly extent: number;
   readonly method: 'sampled' | 'solved';
@@ -149,14 +152,27 @@ function gridFor(request: MapRequest, low: Vec3, high: Vec3, origin: readonly [n
   return gridOver(cell, [-out, low[2], 0], [out, high[2], 0]);
 }
 
-export function reachMapJob(mechanism: Mechanism, tool: CompiledTool, request: MapRequest): Job<ReachMap> {
-  return jobOf(work(mechanism, tool, request));
+/** `loading`: the same mechanism with what it holds, where torque is asked about too. */
+export function reachMapJob(
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  request: MapRequest,
+  loading: Loading | null = null,
+): Job<ReachMap> {
+  return jobOf(work(mechanism, tool, request, loading));
 }
 
-function* work(mechanism: Mechanism, tool: CompiledTool, request: MapRequest): Generator<number, ReachMap, void> {
+function* work(
+  mechanism: Mechanism,
+  tool: CompiledTool,
+  request: MapRequest,
+  loading: Loading | null,
+): Generator<number, ReachMap, void> {
   const probe = probeOf(mechanism, tool);
   const stand = standOf(mechanism, tool, request);
-  const turn = verticalTurn(mechanism, tool, probe, stand);
+  // Weight is the same however an arm is turned about the vertical; what springs pull is not.
+  const isFree = !loading || mechanism.springs.length === 0;
+  const turn = isFree ? verticalTurn(mechanism, tool, probe, stand) : null;
   const origin = sliceOrigin(mechanism, probe, turn, stand);
   const { low, high } = boundsOf(mechanism, tool, stand);
   const grid = gridFor(request, low, high, origin);
@@ -166,6 +182,8 @@ function* work(mechanism: Mechanism, tool: CompiledTool, request: MapRequest): G
     count: new Uint8Array(n),
     margin: new Float32Array(n),
     manipulability: new Float32Array(n),
+    torqueLeft: loading && new Float32Array(n),
+    loading,
   };
   let done = 0;
   const solved = request.direction !== null || mechanism.delta !== null;
@@ -183,6 +201,7 @@ function* work(mechanism: Mechanism, tool: CompiledTool, request: MapRequest): G
     postures,
     margin: fields.margin,
     manipulability: fields.manipulability,
+    torqueLeft: fields.torqueLeft,
     extent: reached * grid.cell ** (request.plane === 'shell' ? 3 : 2),
     method: solved ? 'solved' : 'sampled',
     done,
@@ -194,7 +213,10 @@ interface Fields {
   readonly count: Uint8Array;
   readonly margin: Float32Array;
   readonly manipulability: Float32Array;
+  readonly torqueLeft: Float32Array | null;
+  readonly loading: Loading | null;
 }
+const leftAt = (loading: Loading, q: Float64Array): number => Math.max(0, 1 - loading.worstShare(q));
 
 const bitsSet = (mask: number): number => {
   let count = 0;
@@ -222,12 +244,13 @@ function* sample(
   const ranges = sampler.slots
     .map((s) => ({ s, half: (upper[s] - lower[s]) / 2 }))
     .filter((r) => Number.isFinite(r.half));
-  let [bits, dexterity] = [0, 0];
+  let [bits, dexterity, left] = [0, 0, 0];
   const mark = (at: number, ownMargin: number): void => {
     if (at < 0) return;
     fields.classes[at] |= 1 << bits;
     if (ownMargin > fields.margin[at]) fields.margin[at] = ownMargin;
     if (dexterity > fields.manipulability[at]) fields.manipulability[at] = dexterity;
+    if (fields.torqueLeft && left > fields.torqueLeft[at]) fields.torqueLeft[at] = left;
   };
   const place = turn ? circlePlacer(mechanism, probe, request, grid, origin, turn, mark) : null;
   for (let i = 0; i < total; i++) {
@@ -243,6 +266,7 @@ function* sample(
     if (!inSlice) continue;
     bits = postureBits(mechanism, tool, q);
     dexterity = manipulability(probe.jacobian(), stand.moving, probe.length);
+    if (fields.loading) left = leftAt(fields.loading, q);
     let margin = 1;
     for (const { s, half } of ranges) margin = Math.min(margin, Math.min(q[s] - lower[s], upper[s] - q[s]) / half);
     if (place) place(frame, margin);
@@ -359,6 +383,7 @@ function* solveCells(
     near = solutions[0].q;
     fields.count[at] = Math.min(255, solutions.length);
     fields.margin[at] = Math.max(...solutions.map((s) => s.limitMargin));
+    if (fields.torqueLeft) fields.torqueLeft[at] = Math.max(...solutions.map((s) => leftAt(fields.loading!, s.q)));
     fields.manipulability[at] = Math.max(
       ...solutions.map((s) => dexterityAt(mechanism, tool, 'free', s.q).manipulability),
     );

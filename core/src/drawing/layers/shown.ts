@@ -3,7 +3,7 @@ import type { Vec3 } from '../../linear';
 import type { ReachMap, ShellMesh } from '../../reach';
 import type { ReachRegion } from '../reach-outline';
 
-export type MapField = 'postures' | 'margin' | 'manipulability';
+export type MapField = 'postures' | 'margin' | 'manipulability' | 'torque';
 
 export interface MapLayer {
   readonly map: ReachMap;

@@ -42,7 +42,19 @@ const fields = [
   { value: 'margin', label: 'limit margin' },
   { value: 'postures', label: 'number of postures' },
   { value: 'manipulability', label: 'ease of motion' },
+  { value: 'torque', label: 'torque left' },
 ];
+/** What the tool holds, where it is told what torque is left. */
+const EMPTY_HAND = '';
+const holds = ref(EMPTY_HAND);
+const loads = computed(() => [
+  { value: EMPTY_HAND, label: 'nothing' },
+  ...(rigs.rig?.payloads ?? []).map(({ id, name }) => ({ value: id, label: name })),
+]);
+const NOTHING = { massG: 0, comMm: [0, 0, 0] as [number, number, number], inertiaKgM2: null };
+const holding = computed(() =>
+  field.value === 'torque' ? (rigs.rig?.payloads.find(({ id }) => id === holds.value) ?? NOTHING) : null,
+);
 const directions = computed(() => [
   { value: 'free', label: 'any way' },
   { value: 'down', label: 'straight down' },
@@ -100,8 +112,9 @@ const making = useJob('map', {
         cell: 0,
       },
       pinned: pinned.value,
+      holding: holding.value,
     },
-  when: () => [question.value, rigs.mechanism, tool.value?.id, pinned.value] as const,
+  when: () => [question.value, rigs.mechanism, tool.value?.id, pinned.value, holding.value && [holding.value, rigs.hardware]] as const,
   after: 200,
 });
 const { answer: made, isBusy: isMaking, isCancelled } = making;
@@ -132,10 +145,16 @@ const bounds = computed(() => {
   ];
 });
 const extent = (v: number): string => (map.value?.request.plane === 'shell' ? volumeText(v) : areaText(v));
-const levels = computed(() => mapLevels(field.value));
+/** A map that was made before torque was asked for has none yet. */
+const shownField = computed((): MapField => (field.value === 'torque' && !map.value?.torqueLeft ? 'margin' : field.value));
+const levels = computed(() => mapLevels(shownField.value));
 useOverlay(() => ({
   layers: {
-    map: map.value && { map: map.value, field: field.value, before: before.value },
+    map: map.value && {
+      map: map.value,
+      field: shownField.value,
+      before: before.value,
+    },
     shell: made.value?.shell ?? null,
   },
   dimensions: false,
@@ -153,7 +172,7 @@ function sheet(): ReturnType<typeof reachMapSheet> | null {
     q: view.q,
     width: 1100,
     height: 800,
-    map: { map: map.value, field: field.value, before: before.value },
+    map: { map: map.value, field: shownField.value, before: before.value },
   });
 }
 function saveCsv(): void {
@@ -197,6 +216,13 @@ async function savePicture(): Promise<void> {
         :value="field"
         @change="field = $event as MapField"
       />
+      <ChoiceField
+        v-if="field === 'torque'"
+        label="it holds"
+        :options="loads"
+        :value="holds"
+        @change="holds = $event as string"
+      />
       <TermHint v-if="field === 'manipulability'" class="group" term="easeOfMotion" />
       <label v-if="plane === 'plan'"
         >at height
@@ -237,6 +263,10 @@ async function savePicture(): Promise<void> {
             map.method === 'sampled' ? `${map.done.toLocaleString()} poses` : `${map.done.toLocaleString()} solves`
           }})</span
         >
+      </p>
+      <p v-if="field === 'torque'" class="small muted">
+        Left of the torque of the motor that bears most, standing there in the best posture; under 5 % may be too
+        weak.
       </p>
       <p v-if="map.extent === 0" class="small muted">
         The tool reaches nothing here: take another height or leave its direction free.

@@ -2,7 +2,9 @@ import { jobOf, piecesOf } from '@cork-elbow/core/jobs';
 import { compile } from '@cork-elbow/core/mechanism';
 import { reachMapJob, shellMesh, type MapRequest, type ReachMap, type ShellMesh } from '@cork-elbow/core/reach';
 import type { MechanismDoc } from '@cork-elbow/core/rig';
+import { heldBy, Loading } from '@cork-elbow/core/loads';
 import { defineJob } from '../define-job';
+import type { Holding } from './worst';
 
 /** An arm as it was pinned, to hold a map against. */
 export interface Pinned {
@@ -20,14 +22,26 @@ export interface MadeMap {
 export const map = defineJob({
   label: 'Mapping the reach',
   run(
-    { mechanism, toolOf },
-    { toolId, request, pinned }: { toolId: string; request: MapRequest; pinned: Pinned | null },
+    { rig, mechanism, toolOf },
+    {
+      toolId,
+      request,
+      pinned,
+      holding,
+    }: {
+      toolId: string;
+      request: MapRequest;
+      pinned: Pinned | null;
+      /** What the tool holds, where torque is asked about; an empty hand weighs nothing. */
+      holding?: Holding['payload'] | null;
+    },
   ) {
     const tool = toolOf(toolId);
     if (!tool) return null;
     return jobOf(
       (function* (): Generator<number, MadeMap, void> {
-        const now = yield* piecesOf(reachMapJob(mechanism, tool, request));
+        const loading = holding ? new Loading(rig, mechanism, [heldBy(tool, holding)]) : null;
+        const now = yield* piecesOf(reachMapJob(mechanism, tool, request, loading));
         const shell = request.plane === 'shell' ? shellMesh(now) : null;
         const before = pinned && compile(pinned.doc, pinned.mounting);
         const same = before?.ok ? before.mechanism.tools.find((t) => t.id === toolId) : undefined;
