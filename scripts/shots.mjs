@@ -116,11 +116,11 @@ const scenes = {
     await page.locator('[data-gained]').waitFor();
   },
   load: async () => {
-    await open('load', 'Side', 'kiln-shelf-loader');
+    await open('load', 'Side');
     await page.getByRole('button', { name: 'Lift', exact: true }).click();
     await page.getByRole('button', { name: 'Anywhere', exact: true }).click();
     await page.locator('[data-lift=good], [data-lift=tight], [data-lift=over]').waitFor();
-    await page.getByRole('button', { name: 'Elbow', exact: true }).click();
+    await page.getByRole('button', { name: 'Shoulder', exact: true }).click();
   },
   poses: async () => {
     await open('poses', 'Plan');
@@ -168,6 +168,7 @@ const scenes = {
   },
   bench: async () => {
     await open('bench?timeScale=2', '3D');
+    await page.getByRole('button', { name: 'Live', exact: true }).click();
     await page.getByRole('button', { name: 'Connect', exact: true }).click();
     await page.getByRole('checkbox').check();
     await page.getByRole('button', { name: 'Arm the motors' }).click();
