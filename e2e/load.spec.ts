@@ -75,7 +75,7 @@ test('another motor is tried beside the one that is there, and taken; the lighte
   server,
 }) => {
   await open(page, server, 'load');
-  await page.getByRole('button', { name: 'Other motors', exact: true }).click();
+  await page.getByRole('button', { name: 'Swap', exact: true }).click();
   await choose(page, 'Motor to swap', 'Wrist');
   const pair = page.locator('[data-pair]', { hasText: 'Wrist' }).locator('td.num');
   await page.getByRole('button', { name: 'standard servo, 45 g', exact: true }).click();
@@ -120,7 +120,7 @@ test('a supply that is too small for the routine is told; a battery lasts as lon
 
 test('a counterweight relieves the joint that it is on the far side of', async ({ page, server }) => {
   await open(page, server, 'load');
-  await page.getByRole('button', { name: 'Springs & weights', exact: true }).click();
+  await page.getByRole('button', { name: 'Springs', exact: true }).click();
   const shoulder = page.locator('[data-load]', { hasText: 'Shoulder' }).locator('b');
   await expect(shoulder).toHaveText(share);
   const before = parseFloat(await shoulder.innerText());

@@ -8,3 +8,5 @@ export * from './pace';
 export * from './along';
 export * from './supply';
 export * from './swap';
+export * from './accuracy';
+export * from './grip';

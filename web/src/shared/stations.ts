@@ -47,7 +47,7 @@ const described: Described = {
   load: {
     name: 'Load',
     question: 'Will it lift it?',
-    parts: { lift: 'Lift', stand: 'Stand', supply: 'Supply', swap: 'Other motors', balance: 'Springs & weights' },
+    parts: { lift: 'Lift', stand: 'Stand', supply: 'Supply', swap: 'Swap', balance: 'Springs', accuracy: 'Accuracy' },
   },
   poses: { name: 'Poses', question: 'Where does it stand?', parts: {} },
   routine: {

@@ -14,9 +14,12 @@ import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
 import { useGo } from '../../workspace/useGo';
 import { usePlan } from '../../workspace/usePlan';
+import GripNote from './GripNote.vue';
 import LoadQuestion from './LoadQuestion.vue';
 import LoadTable from './LoadTable.vue';
+import WarmthList from './WarmthList.vue';
 import { massWords, torqueWords } from './words';
+import { thinned } from './thinned';
 import { sayAt, TIGHT, useLoads, type LoadRow } from './useLoads';
 import { useRows } from './useRows';
 
@@ -24,9 +27,10 @@ const rigs = useRigStore();
 const view = useViewStore();
 const slots = useSlots();
 const plan = usePlan();
-const { time, show, pause, motion } = plan;
+const { time, motion } = plan;
 const go = useGo(plan);
-const { scope, torqueUnit, loading, heaviestNow, worst, along, hasMass } = useLoads();
+const { scope, torqueUnit, loading, heaviestNow, worst, along, hasMass, isMaking, isStopped, again, showAt } =
+  useLoads();
 const names = computed(() => slots.value.map(({ name }) => name));
 
 // ── Row by row ────────────────────────────────────────────────────────────────────────────────────────────────────
@@ -40,22 +44,13 @@ function pick(row: LoadRow): void {
     if (q) view.setEdit(q);
   } else if (scope.value === 'routine' && k >= 0) showAt(along.answer.value!.worst[k].timeS);
 }
-function showAt(t: number): void {
-  pause();
-  show(t);
-}
-
-const isMaking = computed(() => (scope.value === 'anywhere' ? worst : along).isBusy.value && scope.value !== 'pose');
-const isStopped = computed(
-  () => scope.value !== 'pose' && (scope.value === 'anywhere' ? worst : along).isCancelled.value,
-);
-const again = (): void => void (scope.value === 'anywhere' ? worst : along).again();
 const hardest = computed(() =>
   rows.value.reduce<LoadRow | null>((most, row) => ((row.share ?? -1) > (most?.share ?? -1) ? row : most), null),
 );
 const verdict = computed(() => {
   const row = hardest.value;
-  if (!rows.value.length || !row || row.share === null) return null;
+  // Nothing is promised of an arm that weighs nothing as far as is known.
+  if (!hasMass.value || !rows.value.length || !row || row.share === null) return null;
   const missing = row.has === null ? '' : torqueWords(row.need - row.has, row.unit, torqueUnit.value);
   if (row.share > 1)
     return {
@@ -63,6 +58,8 @@ const verdict = computed(() => {
       words: Number.isFinite(row.need) ? `${row.name} lacks ${missing}.` : `${row.name} cannot go there.`,
     };
   const left = `${formatNumber(100 * (1 - row.share), 0)} % left`;
+  if (unknown.value.length || motorless.value.length)
+    return { state: 'tight', words: `As far as is known it lifts it, with ${left} at ${row.name}.` };
   return row.share > TIGHT
     ? { state: 'tight', words: `It lifts it, with ${left} at ${row.name}.` }
     : { state: 'good', words: `It lifts it: ${left} at ${row.name}, the hardest.` };
@@ -89,24 +86,17 @@ const givesWay = computed(() => {
 
 // ── Along the routine ─────────────────────────────────────────────────────────────────────────────────────────────
 
-/** More places than this are not told apart. */
-const PLACES = 900;
 const series = computed<Series[]>(() => {
   const found = along.answer.value;
   const own = loading.value;
   if (scope.value !== 'routine' || !found || !own || found.shares.length !== own.motors.length) return [];
-  const every = Math.max(1, Math.floor(found.timeS.length / PLACES));
   return own.motors.flatMap((motor, k): Series[] => {
     if (Number.isNaN(found.shares[k][0])) return [];
     const slot = motor.slots[Math.min(motor.index, motor.slots.length - 1)];
-    const points: { x: number; y: number }[] = [];
-    // The worst of each stretch: a peak between two places is not lost.
-    for (let i = 0; i < found.timeS.length; i += every) {
-      let most = i;
-      for (let j = i; j < Math.min(i + every, found.timeS.length); j++)
-        if (found.shares[k][j] > found.shares[k][most]) most = j;
-      points.push({ x: found.timeS[most], y: 100 * Math.min(9.99, found.shares[k][most]) });
-    }
+    const points = thinned(found.timeS, found.shares[k], (a, b) => a > b).map(({ x, y }) => ({
+      x,
+      y: 100 * Math.min(9.99, y),
+    }));
     return [{ label: names.value[slot], colour: (slot % 8) + 1, slot, dash: markDash(slot), points }];
   });
 });
@@ -217,6 +207,7 @@ useOverlay(() => ({ dimensions: false }));
         </div>
       </dl>
     </template>
+    <GripNote v-if="scope === 'pose'" />
     <template v-if="series.length">
       <h2 class="more">Torque over time</h2>
       <div class="over-time">
@@ -256,6 +247,7 @@ useOverlay(() => ({ dimensions: false }));
         </dd>
       </div>
     </dl>
+    <WarmthList v-if="scope === 'routine'" />
     <p v-if="scope === 'anywhere' && rows.length" class="small muted">
       The hardest pose of each motor inside all limits and rules; what stands in the way is not looked at. Click a
       joint to see its pose.
@@ -265,24 +257,11 @@ useOverlay(() => ({ dimensions: false }));
 </template>
 
 <style scoped>
-.verdict {
-  margin: 0.5rem 0 0.3rem;
-  color: var(--good);
-}
-.verdict.tight {
-  color: var(--caution);
-}
-.verdict.over {
-  color: var(--alarm);
-}
 .none {
   margin: 0.4rem 0;
 }
 .more {
   margin: 0.9rem 0 0.2rem;
-}
-.facts dd {
-  margin: 0;
 }
 .big {
   font-size: 1.35rem;

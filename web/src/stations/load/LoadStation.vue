@@ -4,6 +4,7 @@ import type { Component } from 'vue';
 import type { PartOf } from '@cork-elbow/core/findings';
 import StationPage from '../../shared/StationPage.vue';
 import { useParts } from '../../shared/useParts';
+import AccuracyPart from './AccuracyPart.vue';
 import BalancePart from './BalancePart.vue';
 import LiftPart from './LiftPart.vue';
 import StandPart from './StandPart.vue';
@@ -19,6 +20,7 @@ const pages = {
   supply: SupplyPart,
   swap: SwapPart,
   balance: BalancePart,
+  accuracy: AccuracyPart,
 } satisfies Record<PartOf<'load'>, Component>;
 </script>
 

@@ -15,6 +15,7 @@ import { useViewStore } from '../../stores/view';
 import { useGo } from '../../workspace/useGo';
 import { usePlan } from '../../workspace/usePlan';
 import LoadQuestion from './LoadQuestion.vue';
+import { thinned } from './thinned';
 import { useLoads } from './useLoads';
 import { massWords } from './words';
 
@@ -22,9 +23,9 @@ const rigs = useRigStore();
 const view = useViewStore();
 const edit = useEdit();
 const plan = usePlan();
-const { time, show, pause, motion } = plan;
+const { time, motion } = plan;
 const go = useGo(plan);
-const { scope, loading, now, worst, along } = useLoads();
+const { scope, loading, now, worst, along, isMaking, isStopped, again, showAt } = useLoads();
 /** Margin (mm) that is wanted. */
 const wantedMm = ref(15);
 const support = computed(() => loading.value?.support ?? null);
@@ -44,18 +45,9 @@ const margin = computed((): number | null => {
   if (scope.value === 'pose') return now.value?.margin ?? null;
   return (scope.value === 'anywhere' ? worst.answer.value?.tip?.value : along.answer.value?.tipWorst?.margin) ?? null;
 });
-const isMaking = computed(() => scope.value !== 'pose' && (scope.value === 'anywhere' ? worst : along).isBusy.value);
-const isStopped = computed(
-  () => scope.value !== 'pose' && (scope.value === 'anywhere' ? worst : along).isCancelled.value,
-);
-const again = (): void => void (scope.value === 'anywhere' ? worst : along).again();
 function showWorst(): void {
   if (scope.value === 'anywhere' && worst.answer.value?.tip) view.setEdit(worst.answer.value.tip.q);
   else if (scope.value === 'routine' && along.answer.value?.tipWorst) showAt(along.answer.value.tipWorst.timeS);
-}
-function showAt(t: number): void {
-  pause();
-  show(t);
 }
 const verdict = computed(() => {
   if (margin.value === null) return null;
@@ -142,17 +134,13 @@ useOverlay(() => ({
       }
     : {},
 }));
-const PLACES = 900;
 const series = computed<Series[]>(() => {
   const found = along.answer.value;
   if (scope.value !== 'routine' || !found?.tip) return [];
-  const every = Math.max(1, Math.floor(found.timeS.length / PLACES));
-  const points: { x: number; y: number }[] = [];
-  for (let i = 0; i < found.timeS.length; i += every) {
-    let least = i;
-    for (let j = i; j < Math.min(i + every, found.timeS.length); j++) if (found.tip[j] < found.tip[least]) least = j;
-    points.push({ x: found.timeS[least], y: Math.max(-999, toMm(found.tip[least])) });
-  }
+  const points = thinned(found.timeS, found.tip, (a, b) => a < b).map(({ x, y }) => ({
+    x,
+    y: Math.max(-999, toMm(y)),
+  }));
   return [{ label: 'margin', colour: 2, points }];
 });
 const pace = computed(() => (scope.value === 'routine' ? (along.answer.value?.pace.base ?? null) : null));
@@ -261,16 +249,6 @@ const pace = computed(() => (scope.value === 'routine' ? (along.answer.value?.pa
 </template>
 
 <style scoped>
-.verdict {
-  margin: 0.5rem 0 0.3rem;
-  color: var(--good);
-}
-.verdict.tight {
-  color: var(--caution);
-}
-.verdict.over {
-  color: var(--alarm);
-}
 .none {
   margin: 0.6rem 0;
 }

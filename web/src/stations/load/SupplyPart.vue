@@ -17,9 +17,9 @@ import { useLoads } from './useLoads';
 const rigs = useRigStore();
 const edit = useEdit();
 const plan = usePlan();
-const { pause, show, routineId, routine } = plan;
+const { routineId, routine } = plan;
 const go = useGo(plan);
-const { along, loading } = useLoads();
+const { along, loading, showAt } = useLoads();
 
 useOverlay(() => ({ dimensions: false }));
 
@@ -173,14 +173,7 @@ const MUCH = 0.1;
         >
           <span
             >{{ figure.words
-            }}<button
-              v-if="figure.atS !== undefined"
-              class="link"
-              @click="
-                pause();
-                show(figure.atS);
-              "
-            >
+            }}<button v-if="figure.atS !== undefined" class="link" @click="showAt(figure.atS)">
               , at {{ formatFixed(figure.atS, 1) }} s
             </button></span
           >

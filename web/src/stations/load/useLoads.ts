@@ -31,7 +31,7 @@ const key: InjectionKey<Loads> = Symbol('loads');
 
 export function createLoads(part: Readonly<Ref<PartOf<'load'>>>) {
   const rigs = useRigStore();
-  const { routine, tried, plan } = usePlan();
+  const { routine, tried, plan, pause, show } = usePlan();
 
   const scope = useSessionStorage<Scope>('cork-elbow:load-scope', 'pose');
   // What a finding sends here is about a routine.
@@ -112,9 +112,21 @@ export function createLoads(part: Readonly<Ref<PartOf<'load'>>>) {
     after: 100,
   });
 
+  /** What the scope asks the worker; null as the arm stands. */
+  const asked = computed(() => (scope.value === 'pose' ? null : scope.value === 'anywhere' ? worst : along));
+  const isMaking = computed(() => asked.value?.isBusy.value ?? false);
+  const isStopped = computed(() => asked.value?.isCancelled.value ?? false);
+  const again = (): void => void asked.value?.again();
+  /** Shows a moment of the routine. */
+  function showAt(t: number): void {
+    pause();
+    show(t);
+  }
+
   const context = {
     ...{ scope, torqueUnit, holds, grams, tools, tool, toolId, payload, where },
     ...{ loading, now, isCarried, heldKg, heaviestNow, hasMass, worst, along },
+    ...{ isMaking, isStopped, again, showAt },
   };
   provide(key, context);
   return context;

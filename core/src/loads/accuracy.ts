@@ -1,0 +1,110 @@
+/**
+ * How far off the tool may be at a pose for what its motors cannot tell apart, for slack, and for what a calibration left over; through the
+ * tool's Jacobian. Steps, dead bands and slack are bounds, what a calibration leaves is a deviation: they are added up in the worst case and
+ * as the root of the sum of squares apart. How far links bend is not in it.
+ */
+import { calibrationOf, deadBandOf, driveMaps, fitCalibration, resolutionAt, type DriveMap } from '../actuators';
+import { probeOf } from '../kinematics';
+import { vec3, type Vec3 } from '../linear';
+import type { CompiledTool, Mechanism } from '../mechanism';
+import type { Build, Hardware } from '../rig';
+
+export type ErrorKind = 'step' | 'dead-band' | 'slack' | 'calibration';
+/** One cause at one joint. */
+export interface ErrorPart {
+  readonly slot: number;
+  readonly kind: ErrorKind;
+  /** By how much the joint may be off (its unit): at most, and as a deviation. */
+  readonly most: number;
+  readonly spread: number;
+  /** What the deviation is at the tool (m). */
+  readonly atTool: number;
+}
+export interface Accuracy {
+  /** The greatest at the tool first. */
+  readonly parts: readonly ErrorPart[];
+  /** How far off the tool is at most (m), all causes at their worst in the worst senses; and as the root of the sum of squares. */
+  readonly worst: number;
+  readonly rss: number;
+  /** Slots of which no motor is known. */
+  readonly unknown: readonly number[];
+}
+
+export function accuracyAt(
+  rig: Hardware,
+  mechanism: Mechanism,
+  build: Build,
+  tool: CompiledTool,
+  q: Float64Array,
+): Accuracy {
+  const probe = probeOf(mechanism, tool);
+  probe.frameAt(q);
+  const J = probe.jacobian();
+  const column = (slot: number): Vec3 => {
+    const unit = mechanism.siPerUnit[slot];
+    return [J[6 * slot] * unit, J[6 * slot + 1] * unit, J[6 * slot + 2] * unit];
+  };
+  const maps = driveMaps(rig, mechanism, build);
+  const found = maps.flatMap((map) => ofMotor(map, mechanism, build, q));
+  for (const slot of tool.slots) {
+    const slack = build.backlash[mechanism.slotIds[slot]]?.slack ?? 0;
+    if (slack > 0) found.push({ slot, kind: 'slack', most: slack / 2, spread: slack / 2 });
+  }
+  const parts = found
+    .filter(({ slot, most }) => most > 0 && tool.slots.includes(slot))
+    .map((part): ErrorPart => ({ ...part, atTool: part.spread * vec3.norm(column(part.slot)) }))
+    .sort((a, b) => b.atTool - a.atTool);
+  const ways = Array.from(tool.slots, (slot) =>
+    vec3.scale(
+      column(slot),
+      parts.reduce((sum, part) => sum + (part.slot === slot ? part.most : 0), 0),
+    ),
+  ).filter((way) => vec3.norm(way) > 0);
+  return {
+    parts,
+    worst: farthest(ways),
+    rss: Math.hypot(0, ...parts.map(({ atTool }) => atTool)),
+    unknown: Array.from(tool.slots).filter((slot) => !maps.some(({ slots }) => slots.includes(slot))),
+  };
+}
+
+type Found = Omit<ErrorPart, 'atTool'>;
+/** What a motor leaves open at its joints. */
+function ofMotor(map: DriveMap, mechanism: Mechanism, build: Build, q: Float64Array): Found[] {
+  const steps = resolutionAt(map, mechanism, q);
+  if (!steps) return [];
+  const points = calibrationOf(build, map.drive.id);
+  const fit = points && points.points.length > 2 ? fitCalibration(points) : null;
+  const perDeg = Math.abs(map.native.perDeg);
+  return map.slots.flatMap((slot, k): Found[] => {
+    const bound = (kind: ErrorKind, natives: number): Found => {
+      const most = (natives * steps[k]) / 2;
+      return { slot, kind, most, spread: most };
+    };
+    // Of one joint a step moves so much; of a degree of the shaft so many steps.
+    const left: Found[] = fit
+      ? [
+          {
+            slot,
+            kind: 'calibration',
+            most: fit.worstDeg * perDeg * steps[k],
+            spread: fit.rmsDeg * perDeg * steps[k],
+          },
+        ]
+      : [];
+    return [bound('step', 1), bound('dead-band', deadBandOf(map.drive)), ...left];
+  });
+}
+
+/** The farthest (m) that a sum of these gets with any senses: exact up to a dozen of them, from above beyond. */
+function farthest(ways: readonly Vec3[]): number {
+  const [first, ...rest] = ways;
+  if (!first) return 0;
+  if (rest.length > 12) return ways.reduce((sum, way) => sum + vec3.norm(way), 0);
+  let most = 0;
+  for (let senses = 0; senses < 1 << rest.length; senses++) {
+    const sum = rest.reduce((at, way, k) => vec3.add(at, vec3.scale(way, senses & (1 << k) ? 1 : -1)), first);
+    most = Math.max(most, vec3.norm(sum));
+  }
+  return most;
+}

@@ -1,0 +1,50 @@
+/** What jaws hold by friction: F from the jaw's torque by virtual work, m = 2·µ·F/(g + a) for two pads. */
+import type { Mechanism } from '../mechanism';
+import type { Tool } from '../rig';
+import { GRAVITY } from '../units';
+import { holdShare } from '../actuators';
+import { usableNm } from './demand';
+import type { Loading } from './loading';
+
+export type Grip =
+  | {
+      readonly ok: true;
+      /** Squeeze (N) of each pad with what its motor may give for long, and held fast. */
+      readonly longN: number;
+      readonly stallN: number;
+      /** Value of the jaw (its unit) at that opening. */
+      readonly at: number;
+    }
+  /** no-table: how wide it opens is not known; no-motor: no motor, or none whose torque is known, moves it alone; too-wide: outside the table. */
+  | { readonly ok: false; readonly why: 'no-jaw' | 'no-table' | 'no-motor' | 'too-wide' };
+
+/** Closing on something `mm` wide. */
+export function gripOn(loading: Loading, mechanism: Mechanism, tool: Tool, mm: number): Grip {
+  const { grip } = tool;
+  if (!grip || !('joint' in grip)) return { ok: false, why: 'no-jaw' };
+  const table = [...(grip.openingMm ?? [])].sort((a, b) => a.mm - b.mm);
+  if (table.length < 2) return { ok: false, why: 'no-table' };
+  const k = table.findIndex((row, i) => i > 0 && row.mm >= mm);
+  if (k < 0 || mm < table[0].mm) return { ok: false, why: 'too-wide' };
+  const [low, high] = [table[k - 1], table[k]];
+  const slot = mechanism.slotOf.get(grip.joint);
+  const index = loading.motors.findIndex(({ perJoint, slots }) => perJoint !== null && slots[0] === slot);
+  const motor = loading.motors[index];
+  const usable = motor ? usableNm(motor) : null;
+  if (usable === null || slot === undefined || high.mm === low.mm) return { ok: false, why: 'no-motor' };
+  // Opening (m) for 1 rad, or 1 m, of the jaw; both pads share the way, and each presses with all of the force.
+  const rate = Math.abs((high.mm - low.mm) / (high.at - low.at)) / 1000 / mechanism.siPerUnit[slot];
+  const longN = loading.bears(index, usable) / Math.abs(motor.perJoint!) / rate;
+  return {
+    ok: true,
+    longN,
+    stallN: longN / holdShare(motor.drive),
+    at: low.at + ((high.at - low.at) * (mm - low.mm)) / (high.mm - low.mm),
+  };
+}
+
+/** Mass (kg) that two pads hold by friction `mu` with a squeeze (N), lifted with an acceleration (m/s²). */
+export const massHeld = (newton: number, mu: number, accel: number): number => (2 * mu * newton) / (GRAVITY + accel);
+/** Squeeze (N) that a mass takes. */
+export const squeezeFor = (kg: number, mu: number, accel: number): number =>
+  mu > 0 ? (kg * (GRAVITY + accel)) / (2 * mu) : Infinity;
