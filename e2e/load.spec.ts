@@ -64,6 +64,13 @@ test('a base that tips in a routine is found, shown, and mended by ballast or wi
   await page.getByRole('button', { name: 'Move them out' }).click();
   await expect(page.locator('[data-stand=good]')).toBeVisible();
   await page.keyboard.press('Control+z');
+  // Swings counted with a watch become what the planner waits for.
+  await page.locator('summary', { hasText: 'How it rocks' }).click();
+  await type(page, 'Swings in five seconds', 20);
+  await type(page, 'Calm after', 2);
+  await expect(page.locator('[data-rocking]')).toContainText('4 Hz');
+  await page.getByRole('button', { name: 'Use it' }).click();
+  await expect(page.getByText('Kept now: 4 Hz, 7.8 %')).toBeVisible();
   // Where the ground presses is drawn in what the feet span.
   await page.getByRole('group', { name: 'View' }).getByRole('button', { name: 'Plan' }).click();
   await expect(page.locator('.drawing .standing')).toBeVisible();

@@ -113,3 +113,10 @@ export function cycleFigures(mechanism: Mechanism, plan: Plan, held = heldBack(m
 /** Seconds until a rocking arm is within 2 % of rest: 3.9 / (ζ·2πf) (Rao, *Mechanical Vibrations*, sec. 2.6). */
 export const rockingSettles = ({ hz, damping }: { hz: number; damping: number }): number =>
   3.9 / (damping * 2 * Math.PI * hz);
+/** What a rocking arm is by a test: swings counted in some seconds, and seconds until it is calm; null where it is calm before it swings. */
+export function rockingBy(swings: number, inS: number, calmS: number): { hz: number; damping: number } | null {
+  if (!(swings > 0 && inS > 0 && calmS > 0)) return null;
+  const hz = swings / inS;
+  const damping = 3.9 / (calmS * 2 * Math.PI * hz);
+  return damping < 1 ? { hz, damping } : null;
+}

@@ -287,7 +287,10 @@ export const findingsBody = z
     ...ofRig,
     routineId: z.string().optional().describe('also what stands against this routine'),
     inputs: simulatedInputs.optional().describe('as for a plan'),
-    contact: z.boolean().default(false).describe('also what the arm touches along the routine and what is too heavy for it, which takes longer'),
+    contact: z
+      .boolean()
+      .default(false)
+      .describe('also what the arm touches along the routine and what is too heavy for it, which takes longer'),
   })
   .meta(
     examples({
