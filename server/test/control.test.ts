@@ -41,6 +41,29 @@ async function withArm(name: string, test: (page: Page) => Promise<void>): Promi
   }
 }
 
+describe('what a page says', () => {
+  it('is done in its order: what comes right behind a word that has a document read waits for it', () =>
+    withArm('quick', async (page) => {
+      const hand: ClientMessageInput = {
+        type: 'by-hand',
+        on: true,
+        rigId: 'tile-dipper',
+        revision: 1,
+        buildId: 'b1',
+      };
+      for (const to of [12, -7]) {
+        page.say({ ...hand, limitsOf: 'turn' });
+        page.say({ type: 'guide', joints: { turn: to }, share: 0.5 });
+        await page.until((m) => {
+          if (refused(m)) throw new Error(m.code);
+          return m.type === 'telemetry' && Math.abs(m.commanded.turn - to) < 0.05;
+        });
+      }
+      page.say({ ...hand, on: false });
+      await page.until(status((s) => s.mode === 'normal'));
+    }));
+});
+
 describe('the controls of a board', () => {
   it('are one page’s: another one watches, may pause and stop, and takes them only on purpose', () =>
     withArm('first', async (first) => {

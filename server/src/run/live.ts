@@ -6,6 +6,7 @@ import type { WebSocket } from 'ws';
 import {
   BEAT_MS,
   clientMessage,
+  type ClientMessage,
   contractFindings,
   idleStatus,
   isActive,
@@ -118,6 +119,24 @@ export function live(app: FastifyInstance, shelf: Shelf, network: Network, worke
     if (on || !listeners.size) ask({ type: 'listen', on });
   }
 
+  /**
+   * What a page said that waits for a document to be read: what it says after that comes after it. Stopping, and saying that it is there,
+   * wait for nothing.
+   */
+  const waiting = new WeakMap<WebSocket, Promise<void>>();
+  const atOnce: ReadonlySet<string> = new Set<ClientMessage['type']>([
+    ...(['hello', 'beat', 'listen', 'take', 'away'] as const),
+    ...(['stop', 'halt', 'pause', 'disarm', 'disconnect'] as const),
+  ]);
+  /** Who waits for the document goes on before what waits for its turn: its own promise is handed on. */
+  function opened(page: WebSocket, rigId: string): ReturnType<typeof shelf.open> {
+    const opening = shelf.open(rigId);
+    const settled = (): void => void (waiting.get(page) === turn && waiting.delete(page));
+    const turn: Promise<void> = opening.then(settled, settled);
+    waiting.set(page, turn);
+    return opening;
+  }
+
   async function take(page: WebSocket, text: string): Promise<void> {
     let input: unknown;
     try {
@@ -136,6 +155,7 @@ export function live(app: FastifyInstance, shelf: Shelf, network: Network, worke
     const before = control.holder;
     control.check(message.type, pages.get(page)!, status.link === 'absent');
     if (control.holder !== before) tellAll(statusNow());
+    if (!atOnce.has(message.type)) while (waiting.has(page)) await waiting.get(page);
     switch (message.type) {
       case 'hello': {
         const { page: name, openedAt } = message;
@@ -157,7 +177,7 @@ export function live(app: FastifyInstance, shelf: Shelf, network: Network, worke
       }
       case 'connect': {
         if (isActive(status.run)) throw apiError('run-busy');
-        const { document } = await shelf.open(message.rigId);
+        const { document } = await opened(page, message.rigId);
         return ask({
           type: 'connect',
           rigId: message.rigId,
@@ -168,7 +188,7 @@ export function live(app: FastifyInstance, shelf: Shelf, network: Network, worke
         });
       }
       case 'run': {
-        const { document, revision } = await shelf.open(message.rigId);
+        const { document, revision } = await opened(page, message.rigId);
         if (revision !== message.revision) throw apiError('revision-conflict', { revision, yours: message.revision });
         const { rigId, buildId, routineId, fromStep, asDrawn, stepwise } = message;
         return ask({
@@ -189,13 +209,13 @@ export function live(app: FastifyInstance, shelf: Shelf, network: Network, worke
       case 'arm':
       case 'home':
       case 'motor-on': {
-        const document = status.rigId === null ? null : (await shelf.open(status.rigId)).document;
+        const document = status.rigId === null ? null : (await opened(page, status.rigId)).document;
         return ask({ ...message, document });
       }
       case 'by-hand': {
         const { type, on, rigId, revision: yours, buildId, limitsOf } = message;
         if (!on) return ask({ type, on });
-        const { document, revision } = await shelf.open(rigId);
+        const { document, revision } = await opened(page, rigId);
         if (revision !== yours) throw apiError('revision-conflict', { revision, yours });
         return ask({ type, on, rigId, buildId, document, ...(limitsOf === undefined ? {} : { limitsOf }) });
       }
