@@ -27,10 +27,10 @@ const found = computed(() => {
   return accuracyAt(hardware, mechanism, build, tool.value, view.readQ);
 });
 const words: Record<ErrorKind, string> = {
-  step: 'steps of its motor',
-  'dead-band': 'dead band of its motor',
-  slack: 'slack, either way',
-  calibration: 'what its calibration left over',
+  step: 'steps',
+  'dead-band': 'dead band',
+  slack: 'slack',
+  calibration: 'calibration',
 };
 const help: Record<ErrorKind, string> = {
   step: 'more gear, or a motor with finer steps',
