@@ -65,7 +65,10 @@ useOverlay(() => ({ dimensions: false }));
     </div>
     <p v-if="!tool" class="muted">There is no tool on the arm yet.</p>
     <template v-else-if="found">
-      <dl class="facts">
+      <p v-if="!found.parts.length" class="muted">
+        Nothing is known of what moves this tool, so nothing is said of how exactly it stands.
+      </p>
+      <dl v-else class="facts">
         <div>
           <dt>as a rule within</dt>
           <dd class="num big" :data-rss="found.rss">± {{ mm(found.rss) }} mm</dd>
@@ -75,7 +78,7 @@ useOverlay(() => ({ dimensions: false }));
           <dd class="num big" :data-worst="found.worst">± {{ mm(found.worst) }} mm</dd>
         </div>
       </dl>
-      <p class="small muted">
+      <p v-if="found.parts.length" class="small muted">
         As it stands now. As a rule: the root of the sum of squares of what is below; at worst: all of it at once,
         each in the worst sense.
       </p>

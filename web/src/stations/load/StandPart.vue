@@ -163,7 +163,10 @@ const pace = computed(() => (scope.value === 'routine' ? (along.answer.value?.pa
       /></label>
     </LoadQuestion>
     <p v-if="!stands" class="row wrap none">
-      <span>Its base has no three feet that span an area: it is taken to be screwed down, and cannot tip.</span>
+      <span
+        >Its base has no three feet that span an area, so nothing is said of tipping: screwed down it cannot, on legs
+        or a stand it may.</span
+      >
       <Button
         size="small"
         severity="secondary"
