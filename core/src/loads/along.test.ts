@@ -92,6 +92,30 @@ describe('how much faster it may be', () => {
   });
 });
 
+describe('losses', () => {
+  it('stand against a joint that goes up, and help one that comes down', () => {
+    const { mechanism, rig: document } = routines.find(({ name }) => name === 'tile-dipper dip')!;
+    const rig = structuredClone(document);
+    const tie = rig.transmissions.find(({ joints }) => joints.includes('shoulder'))!;
+    tie.efficiency = 0.8;
+    const joint = rig.mechanism.joints.find(({ id }) => id === 'shoulder')!;
+    if (joint.type !== 'fixed') joint.friction = 0.01;
+    const loading = new Loading(rig, mechanism);
+    const k = loading.motors.findIndex(({ slots }) => slots[0] === mechanism.slotOf.get('shoulder'));
+    const [none, v] = [new Float64Array(mechanism.m), new Float64Array(mechanism.m)];
+    const { nm } = loading.rest(mechanism.home)[k];
+    expect(Math.abs(nm)).toBeGreaterThan(0.02);
+    // So slow that only the way counts: with the torque that it gives it goes up.
+    const per = Math.sign(loading.motors[k].perJoint!);
+    for (const way of [1, -1]) {
+      v[mechanism.slotOf.get('shoulder')!] = 1e-9 * way * per * Math.sign(nm);
+      const { needNm } = loading.moving(mechanism.home, v, none).asks[k];
+      const size = Math.abs(nm);
+      expect(needNm).toBeCloseTo(way > 0 ? (size + 0.01) / 0.8 : (size - 0.01) * 0.8, 6);
+    }
+  });
+});
+
 describe('loads along a routine', () => {
   it.each(routines)('$name: are at every moment what a look at that moment alone says', (of) => {
     const { rig, mechanism, motion, plan } = of;

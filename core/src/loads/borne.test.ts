@@ -80,6 +80,13 @@ describe('springs', () => {
     );
     expect(seen).toBeGreaterThan(40);
   });
+  it('that lie slack between two places pull nothing', () => {
+    const at = (joint: string | null) => ({ joint, xyzMm: [0, 0, 40] as [number, number, number] });
+    const doc = structuredClone(tileDipper().mechanism);
+    const plain = compiled(doc);
+    doc.springs = [{ kind: 'between', id: 's', name: 's', from: at(null), to: at('elbow'), nPerMm: 3, freeMm: 900 }];
+    expect(restTorques(compiled(doc), plain.home)).toEqual(restTorques(plain, plain.home));
+  });
   it('in the document are N·m a degree and N a millimetre', () => {
     const doc = structuredClone(tileDipper().mechanism);
     doc.springs = [{ kind: 'at-joint', id: 's', name: 's', joint: 'shoulder', stiffness: 0.01, slackAt: 10 }];

@@ -82,6 +82,9 @@ describe('the worst of an arm', () => {
         if (kilogram)
           expect(heaviestAt(empty, kilogram, q).kg).toBeGreaterThanOrEqual(worst.heaviest!.value.kg / off - 1e-9);
       }
+      if (kilogram) expect(heaviestAt(empty, kilogram, worst.heaviest!.q)).toEqual(worst.heaviest!.value);
+      for (const { q } of [...worst.joints, ...worst.motors, ...worst.edges])
+        expect(rulesExcess(mechanism, q)).toBeLessThan(1e-6);
       worst.joints.forEach(({ q, value }, s) => {
         loading.rest(q);
         expect(loading.torques[s]).toBe(value);
