@@ -105,7 +105,7 @@ function* work(
     const loading = loadings[on];
     motion.sampleInto(q, v, a, t);
     const rest = loading.rest(q);
-    const still = support.stands ? loading.restWrench(q) : null;
+    const still = support.stands ? loading.restWrench() : null;
     const { asks, wrench } = loading.moving(q, v, a);
     for (let s = 0; s < mechanism.m; s++) torques[s][i] = loading.torques[s];
     asks.forEach((ask, k) => {

@@ -5,6 +5,7 @@
 import { shaftSpeed } from '../actuators';
 import type { Mechanism } from '../mechanism';
 import type { Hardware } from '../rig';
+import { GRAVITY } from '../units';
 import { loadedMotors, shaftNeed, usableNm, type LoadedMotor } from './demand';
 import { Dynamics, type Held, type Wrench } from './dynamics';
 import { seatsOf } from './seats';
@@ -37,7 +38,6 @@ export class Loading {
   readonly torques: Float64Array;
   /** Per motor. */
   readonly losses: readonly Losses[];
-  private readonly none: Float64Array;
 
   constructor(
     rig: Hardware,
@@ -48,7 +48,6 @@ export class Loading {
     this.motors = loadedMotors(rig, mechanism);
     this.support = new Support(groundPoints(rig.mechanism.base), mechanism.base);
     this.torques = new Float64Array(mechanism.m);
-    this.none = new Float64Array(mechanism.m);
     const friction = new Map(
       rig.mechanism.joints.flatMap((joint) =>
         'friction' in joint && joint.friction ? [[joint.id, joint.friction] as const] : [],
@@ -112,9 +111,10 @@ export class Loading {
     const { support, dynamics } = this;
     return support.stands ? support.restMargin(dynamics.wholeMass, dynamics.borne) : null;
   }
-  /** What the base bears at rest at the pose that {@link rest} was asked last. */
-  restWrench(q: Float64Array): Wrench {
-    return this.dynamics.torquesInto(new Float64Array(q.length), q, this.none, this.none);
+  /** What the base bears at rest at the pose whose weight was asked last. */
+  restWrench(): Wrench {
+    const { wholeMass, borne } = this.dynamics;
+    return { force: [0, 0, wholeMass * GRAVITY], moment: [borne[1] * GRAVITY, -borne[0] * GRAVITY, 0] };
   }
 
   /** On the move (slots, SI, a second): what motors give with their losses, at their speeds; and what the base bears. */

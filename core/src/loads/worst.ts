@@ -7,9 +7,8 @@ import { finish, jobOf, type Job } from '../jobs';
 import { slotSampler } from '../kinematics/sampling';
 import { hasRules, rulesExcess, type Mechanism } from '../mechanism';
 import type { Hardware } from '../rig';
-import { GRAVITY } from '../units';
 import { shaftNeed, usableNm } from './demand';
-import type { Held, Wrench } from './dynamics';
+import type { Held } from './dynamics';
 import { Loading, type Ask } from './loading';
 import type { Press } from './tip';
 
@@ -82,17 +81,9 @@ export function heaviestAt(own: Loading, more: Loading, q: Float64Array): Heavie
     if (!(Math.abs(has) <= bears)) bound(0, { kind: 'motor', index: k });
     else if (adds !== 0) bound((bears - Math.sign(adds) * has) / Math.abs(adds), { kind: 'motor', index: k });
   }
-  if (support.stands) bound(support.mostOf(restingOn(own), restingOn(more)), { kind: 'base' });
+  if (support.stands) bound(support.mostOf(own.restWrench(), more.restWrench()), { kind: 'base' });
   return { kg, by };
 }
-/** What the base bears at the pose whose weight was asked last. */
-function restingOn({ dynamics: { wholeMass, borne } }: Loading): Wrench {
-  return {
-    force: [0, 0, wholeMass * GRAVITY],
-    moment: [borne[1] * GRAVITY, -borne[0] * GRAVITY, 0],
-  };
-}
-
 /** An arm that weighs nothing but for 1 kg where `held` is held. */
 export function aKilogram(rig: Hardware, mechanism: Mechanism, { tool, body }: Held): Loading {
   const nothing = { mass: 0, com: body.com, inertia: [0, 0, 0, 0, 0, 0] } as const;

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** How much of its motor's torque holding the pose takes. */
 import { computed } from 'vue';
-import { formatNumber } from '@cork-elbow/core/units';
-import { TIGHT, type StripJoint } from './strip-joint';
+import { shareState, shareText } from '../shared/share-words';
+import type { StripJoint } from './strip-joint';
 
 const { joint } = defineProps<{ joint: StripJoint }>();
-const percent = computed(() => (joint.load! > 9.99 ? '> 999 %' : `${formatNumber(100 * joint.load!, 0)} %`));
-const state = computed(() => (joint.load! > 1 ? 'over' : joint.load! > TIGHT ? 'tight' : ''));
+const percent = computed(() => shareText(joint.load!));
+const state = computed(() => shareState(joint.load!));
 </script>
 
 <template>

@@ -15,5 +15,3 @@ export interface StripJoint {
 /** Spoken and written behind a figure of the joint. */
 export const unitOf = ({ info }: StripJoint): string => (info.unit === '°' ? '°' : ' mm');
 export const isBounded = ({ low, high }: StripJoint): boolean => Number.isFinite(high - low);
-/** From this share of its torque on a motor has little left. */
-export const TIGHT = 0.8;

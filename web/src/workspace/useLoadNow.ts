@@ -4,17 +4,12 @@
  */
 import { computed, inject, onScopeDispose, provide, shallowRef, watchEffect, type InjectionKey } from 'vue';
 import { heldBy, Loading, shareOf, type Held } from '@cork-elbow/core/loads';
-import type { Payload } from '@cork-elbow/core/rig';
 import { carriedAt } from '@cork-elbow/core/routine';
 import { useRigStore } from '../stores/rig';
 import { useViewStore } from '../stores/view';
+import type { Holding } from '../workers/jobs/worst';
 import type { PlanContext } from './usePlan';
 
-/** A payload in a tool. */
-export interface Holding {
-  readonly toolId: string;
-  readonly payload: Pick<Payload, 'massG' | 'comMm' | 'inertiaKgM2'>;
-}
 export type LoadNow = ReturnType<typeof createLoadNow>;
 const key: InjectionKey<LoadNow> = Symbol('load now');
 

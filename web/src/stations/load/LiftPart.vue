@@ -9,6 +9,7 @@ import ChartKey from '../../shared/ChartKey.vue';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import LineChart, { type Series } from '../../shared/LineChart.vue';
 import { useSlots } from '../../shared/joints';
+import { TIGHT } from '../../shared/share-words';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
@@ -20,7 +21,7 @@ import LoadTable from './LoadTable.vue';
 import WarmthList from './WarmthList.vue';
 import { massWords, torqueWords } from './words';
 import { thinned } from './thinned';
-import { sayAt, TIGHT, useLoads, type LoadRow } from './useLoads';
+import { sayAt, useLoads, type LoadRow } from './useLoads';
 import { useRows } from './useRows';
 
 const rigs = useRigStore();

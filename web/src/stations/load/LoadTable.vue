@@ -1,10 +1,10 @@
 <script setup lang="ts">
 /** Motor by motor: what is asked of it, what may be asked, and how much of that it is. */
-import { formatNumber } from '@cork-elbow/core/units';
 import JointMark from '../../shared/JointMark.vue';
 import { vRove } from '../../shared/rove';
+import { shareState, shareText } from '../../shared/share-words';
 import { torqueFigure } from './words';
-import { TIGHT, useLoads, type LoadRow } from './useLoads';
+import { useLoads, type LoadRow } from './useLoads';
 
 const { rows, isPicked = false } = defineProps<{
   rows: readonly LoadRow[];
@@ -14,10 +14,7 @@ const { rows, isPicked = false } = defineProps<{
 const emit = defineEmits<{ pick: [row: LoadRow] }>();
 const { torqueUnit } = useLoads();
 const said = (row: LoadRow, nm: number) => torqueFigure(nm, row.unit, torqueUnit.value);
-const state = ({ share }: LoadRow): string =>
-  share === null ? 'unknown' : share > 1 ? 'over' : share > TIGHT ? 'tight' : 'good';
-const percent = ({ share }: LoadRow): string =>
-  share === null ? '' : share > 9.99 ? '> 999 %' : `${formatNumber(100 * share, 0)} %`;
+const state = ({ share }: LoadRow): string => (share === null ? 'unknown' : shareState(share));
 /** The bar shows up to a quarter more than there is. */
 const width = ({ share }: LoadRow): string => `${Math.min(100, 80 * (share ?? 0))}%`;
 </script>
@@ -62,7 +59,7 @@ const width = ({ share }: LoadRow): string => `${Math.min(100, 80 * (share ?? 0)
         <td class="share">
           <span v-if="row.share !== null" class="within"
             ><span class="bar"><span class="fill" :style="{ width: width(row) }" /><span class="full" /></span
-            ><b class="num">{{ percent(row) }}</b></span
+            ><b class="num">{{ shareText(row.share) }}</b></span
           >
         </td>
       </tr>

@@ -2,7 +2,6 @@
 /** Other motors and gears, before and after side by side; and the lightest that are strong enough. */
 import Button from 'primevue/button';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { driveSpeed } from '@cork-elbow/core/actuators';
 import { candidatesFor, shareOf, swapped, type Swap } from '@cork-elbow/core/loads';
 import type { Drive, DriveFigures } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
@@ -15,9 +14,10 @@ import { useJob } from '../../shared/useJob';
 import { useOverlay } from '../../shared/useOverlay';
 import { useSlots } from '../../shared/joints';
 import { vRove } from '../../shared/rove';
+import { shareState, shareText } from '../../shared/share-words';
 import { useRigStore } from '../../stores/rig';
 import LoadHolding from './LoadHolding.vue';
-import { TIGHT, useLoads } from './useLoads';
+import { useLoads } from './useLoads';
 import { massWords } from './words';
 
 const rigs = useRigStore();
@@ -84,17 +84,14 @@ const isNow = (figures: DriveFigures): boolean => {
   const drive = rigs.rig?.drives.find((d) => d.id === id);
   return (triedOf(id ?? '')?.figures ?? drive)?.model === figures.model;
 };
-const state = (share: number | null): string =>
-  share === null ? '' : share > 1 ? 'over' : share > TIGHT ? 'tight' : 'good';
-const percent = (share: number | null | undefined): string =>
-  share === null || share === undefined ? '–' : share > 9.99 ? '> 999 %' : `${formatNumber(100 * share, 0)} %`;
+const state = (share: number | null): string => (share === null ? '' : shareState(share));
+const percent = (share: number | null): string => (share === null ? '–' : shareText(share));
 
 // ── Before and after ──────────────────────────────────────────────────────────────────────────────────────────────
 
 const trialRig = computed(() => (rigs.hardware && tried.value.length ? swapped(rigs.hardware, tried.value) : null));
 interface Side {
   readonly shares: readonly (number | null)[];
-  readonly speeds: readonly number[];
   readonly heaviest: number | null;
   readonly massG: number;
   readonly stallA: number;
@@ -102,36 +99,21 @@ interface Side {
 }
 const sum = (drives: readonly Drive[], of: (drive: Drive) => number | undefined): number =>
   drives.reduce((total, drive) => total + (of(drive) ?? 0), 0);
-function sideOf(
-  drives: readonly Drive[],
-  reductions: ReadonlyMap<string, number>,
-  found: typeof worst.answer.value,
-): Side | null {
+function sideOf(drives: readonly Drive[], found: typeof worst.answer.value): Side | null {
   if (!found?.starting || found.motors.length !== loading.value?.motors.length) return null;
   return {
     shares: found.motors.map(({ value: { nm, usableNm } }, k) =>
       shareOf({ nm, usableNm, needNm: found.starting?.[k] ?? 0 }),
     ),
-    speeds: loading.value.motors.map(({ drive }) => {
-      const own = drives.find(({ id }) => id === drive.id);
-      const ratio = reductions.get(drive.id);
-      return own && ratio ? driveSpeed(own) / Math.abs(ratio) : NaN;
-    }),
     heaviest: found.heaviest?.value.kg ?? null,
     massG: sum(drives, ({ massG }) => massG),
     stallA: sum(drives, ({ stallA }) => stallA),
     price: sum(drives, ({ price }) => price),
   };
 }
-const ratiosOf = (ties: readonly { kind: string; drives: readonly string[]; reduction?: number }[]) =>
-  new Map(ties.flatMap((tie) => (tie.kind === 'ratio' ? [[tie.drives[0], tie.reduction ?? 1] as const] : [])));
-const before = computed(() =>
-  rigs.hardware ? sideOf(rigs.hardware.drives, ratiosOf(rigs.hardware.transmissions), worst.answer.value) : null,
-);
+const before = computed(() => (rigs.hardware ? sideOf(rigs.hardware.drives, worst.answer.value) : null));
 const then = computed(() =>
-  trialRig.value && after.isCurrent.value
-    ? sideOf(trialRig.value.drives, ratiosOf(trialRig.value.transmissions), after.answer.value)
-    : null,
+  trialRig.value && after.isCurrent.value ? sideOf(trialRig.value.drives, after.answer.value) : null,
 );
 function take(): void {
   const swaps = tried.value;

@@ -3,6 +3,7 @@
 import { computed } from 'vue';
 import { heatModel, warmthOf } from '@cork-elbow/core/actuators';
 import { formatNumber } from '@cork-elbow/core/units';
+import { shareState } from '../../shared/share-words';
 import { useLoads } from './useLoads';
 
 const { along, loading } = useLoads();
@@ -18,7 +19,6 @@ const motors = computed(() => {
     })
     .sort((a, b) => b.share - a.share);
 });
-const state = (share: number): string => (share > 1 ? 'over' : share > 0.8 ? 'tight' : 'good');
 const minutes = (s: number): string => (s < 90 ? `${formatNumber(s, 0)} s` : `${formatNumber(s / 60, 0)} min`);
 </script>
 
@@ -26,7 +26,7 @@ const minutes = (s: number): string => (s < 90 ? `${formatNumber(s, 0)} s` : `${
   <section v-if="motors.length">
     <h2 class="more">Warmth, again and again</h2>
     <ul aria-label="Warmth of motors">
-      <li v-for="m in motors" :key="m.id" :data-warmth="m.id" :class="state(m.share)">
+      <li v-for="m in motors" :key="m.id" :data-warmth="m.id" :class="shareState(m.share)">
         <span>{{ m.name }}</span>
         <span class="bar"
           ><span class="fill" :style="{ width: `${Math.min(100, 80 * m.share)}%` }" /><span class="full"

@@ -20,9 +20,6 @@ export const GRAMS = '#grams';
 const SAMPLES = 60_000;
 const EMPTY = { massG: 0, comMm: [0, 0, 0] as [number, number, number], inertiaKgM2: null };
 
-/** From this share of what a motor has on little is left. */
-export const TIGHT = 0.8;
-
 /** Parts in which it is chosen where the arm is looked at. */
 const asksScope = (part: PartOf<'load'>): boolean => part === 'lift' || part === 'stand';
 

@@ -1,7 +1,8 @@
 /** Masses and torques as people read them, with no more digits than they are good for. */
-import { formatNumber } from '@cork-elbow/core/units';
+import { dimensions, formatNumber } from '@cork-elbow/core/units';
 
-const KG_CM = 0.0980665;
+/** N·m. */
+const KG_CM = dimensions.torque.units['kg·cm'];
 
 /** kg, in grams below one. */
 export const massWords = (kg: number): string =>

@@ -114,7 +114,14 @@ const making = useJob('map', {
       pinned: pinned.value,
       holding: holding.value,
     },
-  when: () => [question.value, rigs.mechanism, tool.value?.id, pinned.value, holding.value && [holding.value, rigs.hardware]] as const,
+  when: () =>
+    [
+      question.value,
+      rigs.mechanism,
+      tool.value?.id,
+      pinned.value,
+      holding.value && [holding.value, rigs.hardware],
+    ] as const,
   after: 200,
 });
 const { answer: made, isBusy: isMaking, isCancelled } = making;
@@ -146,7 +153,9 @@ const bounds = computed(() => {
 });
 const extent = (v: number): string => (map.value?.request.plane === 'shell' ? volumeText(v) : areaText(v));
 /** A map that was made before torque was asked for has none yet. */
-const shownField = computed((): MapField => (field.value === 'torque' && !map.value?.torqueLeft ? 'margin' : field.value));
+const shownField = computed((): MapField =>
+  field.value === 'torque' && !map.value?.torqueLeft ? 'margin' : field.value,
+);
 const levels = computed(() => mapLevels(shownField.value));
 useOverlay(() => ({
   layers: {
