@@ -16,7 +16,7 @@ const motors = ['one', 'two', 'three'].map((id, i) => ({
 }));
 const bare: RigInput = {
   format: 'cork-elbow-rig',
-  version: 8,
+  version: 9,
   name: 'Dot painter',
   mechanism: {
     family: 'rotary-delta',

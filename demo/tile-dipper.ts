@@ -72,7 +72,7 @@ const revolute = (
 
 const bare: RigInput = {
   format: 'cork-elbow-rig',
-  version: 8,
+  version: 9,
   name: 'Tile dipper',
   mechanism: {
     base: {

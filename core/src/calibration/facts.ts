@@ -2,6 +2,9 @@
 import { entryOf, type Build, type Fact } from '../rig';
 import { calibrationOf, trimOf } from '../actuators/servo-line';
 
+/** A build keeps so many; its history has them all. */
+const MOST_LIFTS = 200;
+
 /** What a fact is about: a drive, a sensor, or a joint. */
 export function subjectOf(fact: Fact): string {
   switch (fact.kind) {
@@ -12,6 +15,8 @@ export function subjectOf(fact: Fact): string {
     case 'backlash':
     case 'range':
       return fact.joint;
+    case 'lift':
+      return fact.lift.drive;
     default:
       return fact.drive;
   }
@@ -25,6 +30,7 @@ export function factsOf(build: Build, subject: string): Fact[] {
   const reading = entryOf(build.sensors, subject);
   const backlash = entryOf(build.backlash, subject);
   const range = entryOf(build.confirmed, subject);
+  const lifts = build.lifts?.filter(({ drive }) => drive === subject) ?? [];
   return [
     ...(calibration ? [{ kind: 'points' as const, calibration, trimUs: trimOf(build, subject) }] : []),
     ...(turn ? [{ kind: 'turn' as const, drive: subject, turn }] : []),
@@ -32,10 +38,11 @@ export function factsOf(build: Build, subject: string): Fact[] {
     ...(reading ? [{ kind: 'sensor' as const, sensor: subject, reading }] : []),
     ...(backlash ? [{ kind: 'backlash' as const, joint: subject, backlash }] : []),
     ...(range ? [{ kind: 'range' as const, joint: subject, range }] : []),
+    ...lifts.map((lift) => ({ kind: 'lift' as const, lift })),
   ];
 }
 
-/** Puts a fact into a draft of a build, in place of what was there about the same. */
+/** Puts a fact into a draft of a build, in place of what was there about the same; lifts one beside the other. */
 export function applyFact(build: Build, fact: Fact): void {
   switch (fact.kind) {
     case 'points':
@@ -59,5 +66,12 @@ export function applyFact(build: Build, fact: Fact): void {
       return;
     case 'range':
       build.confirmed[fact.joint] = { ...fact.range };
+      return;
+    case 'lift': {
+      // Each trial stands beside the others; the same one only once.
+      const same = JSON.stringify(fact.lift);
+      const others = (build.lifts ?? []).filter((lift) => JSON.stringify(lift) !== same);
+      build.lifts = [...others, structuredClone(fact.lift)].slice(-MOST_LIFTS);
+    }
   }
 }

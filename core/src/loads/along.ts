@@ -16,6 +16,8 @@ export interface HeldFrom {
   readonly held: readonly Held[];
   /** Ids of the tools that are on; left out: those that the document has on. */
   readonly mounted?: ReadonlySet<string>;
+  /** Ids of joints whose motors are let go: nothing is asked of them, and nothing is drawn. */
+  readonly free?: ReadonlySet<string>;
 }
 /** A time in which a motor is asked for more than it has, or gets on but could not go back up from where it stands. */
 export interface Weak {
@@ -108,8 +110,16 @@ function* work(
     const still = support.stands ? loading.restWrench() : null;
     const { asks, wrench } = loading.moving(q, v, a);
     for (let s = 0; s < mechanism.m; s++) torques[s][i] = loading.torques[s];
+    const { free } = holds[on];
     asks.forEach((ask, k) => {
       const { needNm, usableNm } = ask;
+      if (free?.size && motors[k].slots.some((slot) => free.has(mechanism.slotIds[slot]))) {
+        if (usableNm === null) shares[k][i] = NaN;
+        if (Number.isNaN(ampsAt(motors[k].drive, 0, false) ?? NaN)) amps[k][i] = NaN;
+        if (worst[k].at < 0) worst[k] = { timeS: t, ask: { ...ask, needNm: 0 }, at: 0 };
+        weak[k].free(t);
+        return;
+      }
       needs[k][i] = needNm;
       shares[k][i] = shareOf(ask) ?? NaN;
       const degPerS = shaftSpeed(motors[k], mechanism, q, v)?.degPerS ?? 0;
@@ -169,6 +179,10 @@ class Weakness {
     const missingNm = kind === 'over' ? over : back;
     if (!this.open) this.open = { kind, motor: this.motor, fromS: t, toS: t, missingNm, atS: t };
     else if (missingNm > this.open.missingNm) this.open = { ...this.open, missingNm, atS: t };
+  }
+  /** Let go at `t`. */
+  free(t: number): void {
+    this.close(t);
   }
   end(t: number): Weak[] {
     this.close(t);

@@ -1,5 +1,5 @@
 /** What jaws hold by friction: F from the jaw's torque by virtual work, m = 2·µ·F/(g + a) for two pads. */
-import type { Mechanism } from '../mechanism';
+import { rowsAround, type Mechanism } from '../mechanism';
 import type { Tool } from '../rig';
 import { GRAVITY } from '../units';
 import { holdShare } from '../actuators';
@@ -22,11 +22,10 @@ export type Grip =
 export function gripOn(loading: Loading, mechanism: Mechanism, tool: Tool, mm: number): Grip {
   const { grip } = tool;
   if (!grip || !('joint' in grip)) return { ok: false, why: 'no-jaw' };
-  const table = [...(grip.openingMm ?? [])].sort((a, b) => a.mm - b.mm);
-  if (table.length < 2) return { ok: false, why: 'no-table' };
-  const k = table.findIndex((row, i) => i > 0 && row.mm >= mm);
-  if (k < 0 || mm < table[0].mm) return { ok: false, why: 'too-wide' };
-  const [low, high] = [table[k - 1], table[k]];
+  if ((grip.openingMm?.length ?? 0) < 2) return { ok: false, why: 'no-table' };
+  const rows = rowsAround(grip, mm);
+  if (!rows) return { ok: false, why: 'too-wide' };
+  const [low, high] = rows;
   const slot = mechanism.slotOf.get(grip.joint);
   const index = loading.motors.findIndex(({ perJoint, slots }) => perJoint !== null && slots[0] === slot);
   const motor = loading.motors[index];

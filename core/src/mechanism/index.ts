@@ -6,4 +6,5 @@ export type { CompiledPlace, CompiledSpring } from './springs';
 export * from './values';
 export * from './dh';
 export * from './delta';
+export * from './jaw';
 export { mechanismFindings } from './findings';

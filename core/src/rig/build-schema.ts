@@ -1,6 +1,6 @@
 /** One physical copy of a design: what was measured on it and set for it. */
 import { z } from 'zod';
-import { finite, frameSchema, idSchema, line, name, notNegative, positive } from './mechanism-schema';
+import { finite, frameSchema, idSchema, line, name, note, notNegative, positive } from './mechanism-schema';
 
 const takenOn = line(40).default('');
 
@@ -48,6 +48,22 @@ export const sensorReadingSchema = z.strictObject({
   takenOn,
 });
 
+/** A lift that was tried: what was held where, what was foretold and what came of it. */
+export const liftSchema = z.strictObject({
+  drive: idSchema,
+  /** How the arm stood, by joint. */
+  joints: z.record(z.string(), finite),
+  payloadG: notNegative,
+  /** Torque (N·m at the motor's shaft) that it was reckoned to take, and what the motor was then said to have. */
+  needNm: notNegative,
+  hasNm: notNegative,
+  result: z.enum(['lifted', 'slowly', 'stalled']),
+  /** Of the motor afterwards, °C. */
+  celsius: finite.min(-50).max(400).optional(),
+  note,
+  takenOn,
+});
+
 /** How far a joint was moved with nothing in its way. */
 const rangeSchema = z.strictObject({ min: finite, max: finite });
 
@@ -59,6 +75,7 @@ export const factSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('sensor'), sensor: idSchema, reading: sensorReadingSchema }),
   z.strictObject({ kind: z.literal('backlash'), joint: idSchema, backlash: backlashSchema }),
   z.strictObject({ kind: z.literal('range'), joint: idSchema, range: rangeSchema }),
+  z.strictObject({ kind: z.literal('lift'), lift: liftSchema }),
 ]);
 
 export const buildSchema = z.strictObject({
@@ -78,10 +95,13 @@ export const buildSchema = z.strictObject({
   trims: z.record(z.string(), finite).default({}),
   /** How far each joint of this build was moved with nothing in its way. */
   confirmed: z.record(z.string(), rangeSchema).default({}),
+  /** Lifts that were tried, the latest last. */
+  lifts: z.array(liftSchema).max(200).optional(),
   firmware: line(200).nullable().default(null),
 });
 
 export type Fact = z.infer<typeof factSchema>;
+export type Lift = z.infer<typeof liftSchema>;
 export type Build = z.infer<typeof buildSchema>;
 export type Calibration = z.infer<typeof calibrationSchema>;
 export type SensorReading = z.infer<typeof sensorReadingSchema>;

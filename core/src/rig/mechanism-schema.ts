@@ -80,6 +80,20 @@ const jointBase = {
 const range = { physical: z.strictObject({ min: finite, max: finite }).optional(), home: finite.default(0) };
 /** What its bearings and seals take, whichever way and however fast it moves: N·m, N where it slides. */
 const friction = notNegative.optional();
+const bears = {
+  friction,
+  /** How stiff it is with its motor held, gears and link together: N·m per ° (N per mm where it slides). */
+  stiffness: positive.optional(),
+  /** What carries its link: a second bearing on the other side, or the shaft alone, so far from the link's middle along the axis. */
+  bearing: z
+    .strictObject({
+      second: z.boolean().default(false),
+      overhangMm: notNegative.default(0),
+      /** Bending moment that its shaft may bear, N·m. */
+      ratedNm: positive.optional(),
+    })
+    .optional(),
+};
 const movingBase = {
   ...jointBase,
   axis: xyz,
@@ -92,7 +106,7 @@ const movingBase = {
   /** How a follower is made to follow: by parallel bars, gears, a cord or belt, or by a computed command. */
   coupling: z.enum(['bars', 'gears', 'cord', 'computed']).optional(),
   role: z.enum(['jaw']).optional(),
-  friction,
+  ...bears,
 };
 export const jointSchema = z.discriminatedUnion('type', [
   z.strictObject({ type: z.literal('revolute'), ...movingBase, limits: limits.optional() }),
@@ -107,7 +121,7 @@ export const deltaJointSchema = z.strictObject({
   ...range,
   limits: limits.optional(),
   link: linkSchema.optional(),
-  friction,
+  ...bears,
 });
 
 const openClose = { openS: positive.optional(), closeS: positive.optional() };
@@ -120,6 +134,8 @@ export const gripSchema = z.union([
       .array(z.strictObject({ at: finite, mm: notNegative }))
       .max(64)
       .optional(),
+    /** How much narrower than what it closes on it is sent. */
+    pastMm: notNegative.optional(),
     ...openClose,
   }),
   z.strictObject({ output: idSchema, ...openClose }),
@@ -157,6 +173,14 @@ export const baseSchema = z.strictObject({
     .max(64)
     .default([]),
   wheels: z.array(wheelSchema).max(16).optional(),
+  /** How the base itself goes: how hard it brakes and speeds up, how fast it is, and how fast it turns meanwhile. */
+  travel: z
+    .strictObject({
+      brakeMmPerS2: notNegative.default(0),
+      mmPerS: notNegative.default(0),
+      turnDegPerS: notNegative.default(0),
+    })
+    .optional(),
   massG: massG.default(0),
   comMm: xyz.default(zero3),
   mounting: frameSchema.default(noMounting),

@@ -10,6 +10,8 @@
  * 5 → 6: what a tool keeps of its orientation on a way.
  * 6 → 7: inputs that stop the arm.
  * 7 → 8: what loads hang on: friction, efficiency, counterweights, springs, where motors sit, batteries, converters, leads.
+ * 8 → 9: stiffness and bearings of joints, heat of motors, what relays, plugs and pins carry, how a base goes, poses fit for driving,
+ * lifts that were tried, closing on something, what a routine slows down for.
  */
 type Document = Record<string, unknown>;
 interface OldBoard {
@@ -35,4 +37,5 @@ export const migrations: Record<number, (document: Document) => Document> = {
   5: (document) => ({ ...document, version: 6 }),
   6: (document) => ({ ...document, version: 7 }),
   7: (document) => ({ ...document, version: 8 }),
+  8: (document) => ({ ...document, version: 9 }),
 };

@@ -16,6 +16,15 @@ const driveFigures = {
   splineTeeth: z.number().int().min(3).max(120).optional(),
   /** Highest temperature (°C) of its insulation or gears. */
   thermalC: positive.max(400).optional(),
+  /** How warm its winding becomes: K for each W, with so much time constant; its resistance; the share of its rise that arrives around it. */
+  heat: z
+    .strictObject({
+      kPerW: positive.max(10_000).optional(),
+      tauS: positive.max(100_000).optional(),
+      ohm: positive.max(100_000).optional(),
+      outside: positive.max(1).optional(),
+    })
+    .optional(),
   /** Torque left at speed, rising in speed. */
   torqueAtSpeed: z
     .array(z.strictObject({ degPerS: notNegative, nm: notNegative }))
@@ -37,6 +46,8 @@ const driveBase = {
   ...driveFigures,
   /** Where it sits, so that its mass counts there; left out: the masses of the links have it in them. */
   seat: placeOnSchema.optional(),
+  /** Temperature (°C) at which the part around it gives way. */
+  softensC: positive.max(400).optional(),
 };
 /** No-load speed of the shaft at its rail's voltage, °/s. */
 const speedDegPerS = positive;
@@ -167,7 +178,7 @@ export const transmissionSchema = z.discriminatedUnion('kind', [
 ]);
 
 /** Figures of a kind of motor as a catalogue keeps them: a drive without its place in a rig. */
-const inCatalogue = { id: true, name: true, seat: true } as const;
+const inCatalogue = { id: true, name: true, seat: true, softensC: true } as const;
 export const driveFiguresSchema = z.discriminatedUnion('kind', [
   driveSchema.options[0].omit(inCatalogue),
   driveSchema.options[1].omit(inCatalogue),

@@ -61,6 +61,7 @@ const items: Readonly<Record<string, string>> = {
   cables: 'cable',
   weights: 'weight',
   springs: 'spring',
+  lifts: 'lift',
   steps: 'step',
   routines: 'routine',
   poses: 'pose',

@@ -72,11 +72,22 @@ export const references: readonly Reference[] = [
   ...refs('joint', 'null', ['mechanism.base.wheels.*.joint'], true),
   ...refs('joint', 'null', ['sensors.*.joint']),
   ...refs('joint', 'drop', [
-    ...['poses.*.joints.#', 'leaders.!*.joint', 'homing.axes.!*.joint', 'homing.axes.*.waits.#'],
+    ...[
+      'poses.*.joints.#',
+      'builds.*.lifts.*.joints.#',
+      'leaders.!*.joint',
+      'homing.axes.!*.joint',
+      'homing.axes.*.waits.#',
+    ],
     ...['builds.*.confirmed.#', 'builds.*.backlash.#', 'routines.*.steps.^*.joints.*', 'routines.*.steps.!*.joint'],
     ...TARGETS.flatMap((target) => [`${target}.joints.#`, `${target}.shift.joints.#`]),
   ]),
-  ...refs('drive', 'drop', ['transmissions.!*.drives.*', 'wiring.!*.drive', 'builds.*.calibrations.!*.drive'], true),
+  ...refs(
+    'drive',
+    'drop',
+    ['transmissions.!*.drives.*', 'wiring.!*.drive', 'builds.*.calibrations.!*.drive', 'builds.*.lifts.!*.drive'],
+    true,
+  ),
   ...refs('drive', 'drop', [
     ...['powerUp.order.*', 'powerUp.at.#', 'builds.*.turns.#', 'builds.*.speeds.#', 'builds.*.trims.#'],
   ]),

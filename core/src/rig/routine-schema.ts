@@ -120,8 +120,14 @@ export const stepSchema = z.discriminatedUnion('kind', [
     kind: z.literal('grip'),
     ...step,
     tool: idSchema,
-    /** A jaw value, an opening, or one of the tool's two named ones; a tool worked by an output knows only these two. */
-    to: z.union([z.enum(['open', 'closed']), finite, z.strictObject({ openingMm: notNegative })]),
+    /** A jaw value, an opening, what it closes on, or one of the tool's two named ones; a tool worked by an output knows only these two. */
+    to: z.union([
+      z.enum(['open', 'closed']),
+      finite,
+      z.strictObject({ openingMm: notNegative }),
+      /** Closes on something so wide, and further by what the tool says. */
+      z.strictObject({ aroundMm: positive }),
+    ]),
     /** Stops where the jaw presses this hard; left out: goes all the way. */
     stopAtN: positive.max(10_000).optional(),
     /** What the tool holds from here on, or lets go of (null); left out: no change. */
@@ -203,6 +209,9 @@ export const stepSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('note'), ...step }),
 ]);
 
+/** torque: no motor is asked for more than it may give; tip: the base stays on its feet. */
+export const respectSchema = z.enum(['torque', 'tip']);
+
 export const routineSchema = z.strictObject({
   id: idSchema,
   name,
@@ -211,6 +220,8 @@ export const routineSchema = z.strictObject({
   role: z.enum(['park', 'unpark']).nullable().default(null),
   /** Of every move that has none of its own. */
   profile: profileSchema.default('s-curve'),
+  /** What moves are slowed down for, besides limits of joints; left out: nothing. */
+  respect: z.array(respectSchema).max(2).optional(),
   steps: z.array(stepSchema).max(5000),
 });
 

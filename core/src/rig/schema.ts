@@ -33,7 +33,7 @@ export * from './bring-up-schema';
 export * from './routine-schema';
 
 export const RIG_FORMAT = 'cork-elbow-rig';
-export const RIG_VERSION = 8;
+export const RIG_VERSION = 9;
 /** Most joints one document may have: well above a walker with two arms, well below what stalls a page. */
 export const MAX_JOINTS = 128;
 export const MAX_RIG_BYTES = 2 * 1024 * 1024;
@@ -98,7 +98,14 @@ export const payloadSchema = z.strictObject({
   inertiaKgM2: inertia,
 });
 
-export const poseSchema = z.strictObject({ id: idSchema, name, joints: z.record(z.string(), finite), note });
+export const poseSchema = z.strictObject({
+  id: idSchema,
+  name,
+  joints: z.record(z.string(), finite),
+  note,
+  /** A base on wheels may drive while the arm stands so with nothing in its hand. */
+  driving: z.boolean().optional(),
+});
 
 const reserved = z.array(z.never()).max(0, 'An empty list; nothing may stand here in this version').default([]);
 

@@ -51,6 +51,8 @@ export const boardSchema = z.strictObject({
   logicV: positive.max(60),
   /** Current (A) its own regulator gives to what hangs on its supply pins; 0: it has none. */
   regulatorA: notNegative.default(0),
+  /** Current (A) that one of its output pins may give; left out: not known. */
+  pinA: positive.optional(),
   /** Step pulses per second that all its step pins have together; 0: it makes none. */
   stepsPerS: notNegative.default(0),
   /** Servo pulses a second: the most it makes, and whether all its channels have the same. */
@@ -83,6 +85,9 @@ export const railSchema = z.strictObject({
   /** What it gives for long (A), and its fuse. */
   amps: notNegative.default(0),
   fuseA: notNegative.default(0),
+  /** What its relay or switch and its connector may carry (A); left out: none, or not known. */
+  relayA: positive.optional(),
+  connectorA: positive.optional(),
   /** Its ground is joined to the boards'. */
   groundJoined: z.boolean().default(true),
   /** What a battery holds, and the share of it that may be taken out. */
@@ -105,6 +110,8 @@ export const wireSchema = z.strictObject({
   /** Its supply lead: how long it is one way, and its copper. */
   lengthMm: notNegative.optional(),
   crossMm2: positive.optional(),
+  /** What its plug may carry, A. */
+  connectorA: positive.optional(),
   note,
 });
 
@@ -121,6 +128,8 @@ export const signalSchema = z.strictObject({
   pull: z.enum(['none', 'up', 'down']).default('none'),
   /** An input that freezes the arm while it is on; left out: it does not. */
   stops: z.boolean().optional(),
+  /** What hangs on an output draws from its pin, A. */
+  drawsA: notNegative.optional(),
   note,
 });
 

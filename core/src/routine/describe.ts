@@ -128,7 +128,9 @@ export function describeStep(rig: Rig, step: Step): string {
       const payload = step.payload ? named(rig.payloads, step.payload, 'a payload that is gone') : null;
       const to =
         typeof step.to === 'object'
-          ? `to ${step.to.openingMm} mm`
+          ? 'aroundMm' in step.to
+            ? `around ${step.to.aroundMm} mm`
+            : `to ${step.to.openingMm} mm`
           : typeof step.to === 'number'
             ? `to ${step.to}`
             : step.to;

@@ -23,6 +23,11 @@ export const routineFindings = defineFindings({
     '{joint} gets down at {at:s} but not up again: {missing:n3} {kind} are missing.',
     'Less load, more gear, or a spring that helps: see Load.',
   ),
+  'grip-stalls': entry(
+    'look',
+    'Step {step} closes {past:mm} past {payload} and holds it so for {seconds:n1} s: a motor held fast gets hot within seconds.',
+    'Close around its width, or stop at a force.',
+  ),
   'load-tips': entry(
     'stop',
     'The base tips at {at:s}: its load is {by:mm} outside its feet.',

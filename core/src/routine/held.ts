@@ -1,4 +1,4 @@
-/** What tools hold along a plan, as loads have to know it: from its grips, and from tools that are swapped. */
+/** What tools hold along a plan, which of them are on, and which joints are let go: as loads have to know it. */
 import { heldBy, type Held, type HeldFrom } from '../loads';
 import type { Mechanism } from '../mechanism';
 import type { Rig } from '../rig';
@@ -13,10 +13,12 @@ export function heldAlong(
   { carries, events }: Pick<Plan, 'carries' | 'events'>,
 ): HeldFrom[] {
   const mounted = new Set(mechanism.tools.filter((tool) => tool.mounted).map(({ id }) => id));
+  const free = new Set<string>();
   const holds = new Map<string, string>();
   const now = (fromS: number): HeldFrom => ({
     fromS,
     mounted: new Set(mounted),
+    free: new Set(free),
     held: [...holds].flatMap(([toolId, id]): Held[] => {
       const tool = mechanism.tools.find((t) => t.id === toolId);
       const payload = payloads.find((p) => p.id === id);
@@ -39,7 +41,14 @@ export function heldAlong(
               },
             },
           ]
-        : [],
+        : event.kind === 'power'
+          ? [
+              {
+                timeS: event.timeS,
+                change: () => event.joints.forEach((id) => (event.on ? free.delete(id) : free.add(id))),
+              },
+            ]
+          : [],
     ),
   ].sort((a, b) => a.timeS - b.timeS);
   const found = [now(0)];

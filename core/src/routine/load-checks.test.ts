@@ -2,8 +2,9 @@ import { describe, expect, it } from 'vitest';
 import { demoRigs, tileDipper } from '../../../demo';
 import { admit } from '../admit';
 import { finish } from '../jobs';
-import type { Rig } from '../rig';
-import { heldAlong, loadFindings, planRoutine } from './index';
+import { alongJob, loadedMotors } from '../loads';
+import type { Rig, StepOf } from '../rig';
+import { heldAlong, loadFindings, planMotion, planRoutine } from './index';
 
 const opened = (document: Rig) => {
   const made = admit(document);
@@ -108,5 +109,55 @@ describe('what a routine is too heavy for', () => {
       [0, true],
       [2, false],
     ]);
+  });
+  it('is a jaw that goes on closing on what it holds for more than 2 s, unless it is told how wide that is or stops at a force', () => {
+    const dip = (edit: (step: StepOf<'grip'>, rig: Rig) => void): Rig =>
+      changed((rig) => {
+        const step = rig.routines[0].steps.find((s) => s.kind === 'grip' && s.payload) as StepOf<'grip'>;
+        edit(step, rig);
+      });
+    const codes = (rig: Rig) => found(rig).map(({ code }) => code);
+    const held = dip((step, rig) => {
+      step.to = 'closed';
+      rig.payloads.find(({ id }) => id === step.payload)!.sizeMm = [30, 30, 12];
+    });
+    const [stalls] = found(held);
+    expect(stalls).toMatchObject({ code: 'grip-stalls', severity: 'look', place: { station: 'routine' } });
+    expect(Number(stalls.data!.past)).toBeGreaterThan(1);
+    expect(Number(stalls.data!.seconds)).toBeGreaterThan(2);
+    const steps = (edit: (step: StepOf<'grip'>, rig: Rig) => void): Rig => {
+      const rig = structuredClone(held);
+      edit(rig.routines[0].steps.find((s) => s.kind === 'grip' && s.payload) as StepOf<'grip'>, rig);
+      return rig;
+    };
+    expect(codes(steps((step) => (step.stopAtN = 5)))).toEqual([]);
+    expect(codes(steps((step) => (step.to = { aroundMm: 12 })))).toEqual([]);
+    // Let go of at once it has no time to get hot.
+    expect(
+      codes(
+        steps((step, rig) => {
+          const own = rig.routines[0].steps;
+          const off = own.find((s) => s.kind === 'grip' && s.payload === null)!;
+          rig.routines[0].steps = [...own.slice(0, own.indexOf(step) + 1), { ...off, id: 'off' }];
+        }),
+      ),
+    ).toEqual([]);
+  });
+  it('asks nothing of a joint that is let go, until it is held again', () => {
+    const kinds = ['let-go', 'wait', 'hold', 'wait'] as const;
+    const { rig, mechanism, plan } = opened(
+      changed((document) => {
+        document.routines[0].steps = kinds.map((kind, k) => ({
+          ...{ kind, id: `s${k}`, enabled: true, note: '' },
+          ...(kind === 'wait' ? { durationS: 1 } : { joints: ['shoulder'] }),
+        })) as Rig['routines'][number]['steps'];
+      }),
+    );
+    const along = finish(alongJob(rig, mechanism, planMotion(plan), heldAlong(rig, mechanism, plan)));
+    const k = loadedMotors(rig, mechanism).findIndex(({ slots }) => slots[0] === mechanism.slotOf.get('shoulder'));
+    const at = (t: number): number => along.timeS.findIndex((time) => time >= t);
+    for (const column of [along.needs[k], along.shares[k], along.amps[k]]) expect(column[at(0.5)]).toBe(0);
+    expect(along.needs[k][at(1.5)]).toBeGreaterThan(0.01);
+    expect(along.amps[k][at(1.5)]).toBeGreaterThan(0);
   });
 });

@@ -3,8 +3,9 @@ import { holdShare } from '../actuators';
 import type { Finding } from '../findings';
 import { jobOf, piecesOf, type Job } from '../jobs';
 import { alongJob, loadedMotors, type LoadedMotor, type LoadsAlong } from '../loads';
-import type { Mechanism } from '../mechanism';
-import type { Rig } from '../rig';
+import { poseAt } from '../motion';
+import { inUnit, openingAt, type Mechanism } from '../mechanism';
+import type { Rig, StepOf } from '../rig';
 import { finding } from './findings';
 import { heldAlong } from './held';
 import { planMotion, type Plan } from './plan';
@@ -14,7 +15,11 @@ export const loadFindings = (rig: Rig, mechanism: Mechanism, plan: Plan): Job<Fi
   jobOf(
     (function* (): Generator<number, Finding[], void> {
       const along = yield* piecesOf(alongJob(rig, mechanism, planMotion(plan), heldAlong(rig, mechanism, plan)));
-      return [...motorFindings(rig, mechanism, plan, along), ...tipFindings(plan, along)];
+      return [
+        ...motorFindings(rig, mechanism, plan, along),
+        ...tipFindings(plan, along),
+        ...gripFindings(rig, mechanism, plan),
+      ];
     })(),
   );
 
@@ -58,4 +63,37 @@ function tipFindings(plan: Plan, { tipWorst }: LoadsAlong): Finding[] {
   return Number.isFinite(margin)
     ? [finding('load-tips', place, { by: -margin * 1000, at: timeS })]
     : [finding('load-lifts-off', place, { at: timeS })];
+}
+
+/** A motor held fast for longer (s) is hot. */
+const HELD_FAST_S = 2;
+/** Pads and gears give by this much (mm) where the tool does not say how far past contact it closes. */
+const GIVES_MM = 1;
+
+/** Grips that go on closing on what they hold already, one finding a step. */
+function gripFindings(rig: Rig, mechanism: Mechanism, plan: Plan): Finding[] {
+  const motion = planMotion(plan);
+  const steps = new Map<string, StepOf<'grip'>>();
+  for (const { steps: own } of rig.routines)
+    for (const step of own) if (step.kind === 'grip') steps.set(step.id, step);
+  const said = new Set<string>();
+  return plan.steps.flatMap(({ stepId, index, routine, endS }): Finding[] => {
+    const step = steps.get(stepId);
+    const tool = step && rig.mechanism.tools.find(({ id }) => id === step.tool);
+    const payload = step?.payload && rig.payloads.find(({ id }) => id === step.payload);
+    const grip = tool?.grip;
+    if (!step || !payload || !grip || !('joint' in grip) || step.stopAtN !== undefined || said.has(stepId)) return [];
+    const slot = mechanism.slotOf.get(grip.joint);
+    if (slot === undefined) return [];
+    const letsGo = plan.carries.find((c) => c.tool === step.tool && c.timeS > endS && c.payload !== payload.id);
+    const seconds = (letsGo?.timeS ?? plan.durationS) - endS;
+    const open = openingAt(grip, inUnit(mechanism, slot, poseAt(motion, endS)[slot]));
+    const past = open === null ? 0 : Math.min(...payload.sizeMm) - open;
+    // What is said to be that wide is, whatever its box.
+    if ((typeof step.to === 'object' && 'aroundMm' in step.to) || past <= (grip.pastMm ?? GIVES_MM)) return [];
+    if (seconds <= HELD_FAST_S) return [];
+    said.add(stepId);
+    const place = { station: 'routine' as const, routine, step: stepId };
+    return [finding('grip-stalls', place, { step: index + 1, past, payload: payload.name, seconds })];
+  });
 }

@@ -1,7 +1,6 @@
 /** What keeps a move from being made. */
-import { deltaForward } from '../mechanism';
-import { inOwnUnit, worstRule, type Mechanism } from '../mechanism';
-import type { StepOf, Tool } from '../rig';
+import { deltaForward, inOwnUnit, jawAround, jawAt, worstRule, type JawGrip, type Mechanism } from '../mechanism';
+import type { StepOf } from '../rig';
 import { M_PER_MM } from '../units/convert';
 import type { Problem } from './targets';
 
@@ -42,20 +41,11 @@ export const jointLegProblems = (
 ): Problem | null => overLimit(mechanism, to, no) ?? wayProblem(mechanism, from, to, no);
 
 /** The jaw's value (its own unit) for what a grip asks; null where the tool has no table of openings, or none that wide. */
-export function jawValue(
-  grip: Extract<NonNullable<Tool['grip']>, { joint: string }>,
-  to: StepOf<'grip'>['to'],
-): number | null {
+export function jawValue(grip: JawGrip, to: StepOf<'grip'>['to']): number | null {
   if (to === 'open') return grip.open;
   if (to === 'closed') return grip.closed;
   if (typeof to === 'number') return to;
-  const table = [...(grip.openingMm ?? [])].sort((a, b) => a.mm - b.mm);
-  const after = table.findIndex(({ mm }) => mm >= to.openingMm);
-  if (after < 0) return null;
-  if (table[after].mm === to.openingMm) return table[after].at;
-  if (after === 0) return null;
-  const [low, high] = [table[after - 1], table[after]];
-  return low.at + ((high.at - low.at) * (to.openingMm - low.mm)) / (high.mm - low.mm);
+  return 'openingMm' in to ? jawAt(grip, to.openingMm) : jawAround(grip, to.aroundMm);
 }
 
 /** Places looked at along the straight way between two poses, where a rule may be broken in between. */

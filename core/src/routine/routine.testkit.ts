@@ -69,7 +69,12 @@ export function anyStep(rig: Rig): fc.Arbitrary<Step> {
     retreat: { ...way, keep, distanceMm: number(1, 60) },
     grip: {
       tool: of(rig.mechanism.tools),
-      to: fc.oneof(fc.constantFrom('open', 'closed'), number(0, 40), fc.record({ openingMm: number(0, 30) })),
+      to: fc.oneof(
+        fc.constantFrom('open', 'closed'),
+        number(0, 40),
+        fc.record({ openingMm: number(0, 30) }),
+        fc.record({ aroundMm: number(1, 30) }),
+      ),
       stopAtN: maybe(number(1, 20)),
       payload: maybe(fc.option(of(rig.payloads))),
       pace,

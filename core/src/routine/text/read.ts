@@ -225,6 +225,11 @@ class Sentence {
       if (this.has('open')) return { kind: 'grip', tool, to: 'open' };
       if (this.has('closed')) return { kind: 'grip', tool, to: 'closed' };
       if (this.has('value')) return { kind: 'grip', tool, to: this.number() };
+      if (this.has('around')) {
+        const aroundMm = this.number();
+        this.need('mm');
+        return { kind: 'grip', tool, to: { aroundMm } };
+      }
       this.need('opening');
       const openingMm = this.number();
       this.need('mm');

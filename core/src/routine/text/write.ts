@@ -100,7 +100,9 @@ class Writer {
             ? step.to
             : typeof step.to === 'number'
               ? `value ${step.to}`
-              : `opening ${step.to.openingMm} mm`;
+              : 'aroundMm' in step.to
+                ? `around ${step.to.aroundMm} mm`
+                : `opening ${step.to.openingMm} mm`;
         return [
           `Grip with ${this.tool(step.tool)} to ${to}`,
           ...(step.stopAtN === undefined ? [] : [`stop at ${step.stopAtN} N`]),

@@ -216,6 +216,15 @@ function point(value: string): void {
         />
       </template>
       <template v-if="grip">
+        <NumberField
+          prefix="closes past contact by"
+          :value="grip.pastMm ?? 0"
+          dimension="length"
+          :min="0"
+          :max="50"
+          label="How much narrower than what it closes on it is sent"
+          :commit="(v: number) => onGrip('Past contact', (g) => void (g.pastMm = v || undefined))"
+        />
         <span class="group"
           >Opening between the pads
           <Button

@@ -31,10 +31,23 @@ const jawWay = computed(() =>
       ? step.to
       : typeof step.to === 'number'
         ? 'value'
-        : 'opening',
+        : 'aroundMm' in step.to
+          ? 'around'
+          : 'opening',
 );
+/** The narrowest side of what the step holds from here on is what jaws close on. */
+const narrowest = (): number => {
+  const held = step.kind === 'grip' ? rigs.rig!.payloads.find((p) => p.id === step.payload) : null;
+  return held ? Math.min(...held.sizeMm) : 10;
+};
 function setJaw(way: string): void {
-  const to = { open: 'open', closed: 'closed', value: 0, opening: { openingMm: 10 } }[way];
+  const to = {
+    open: 'open',
+    closed: 'closed',
+    value: 0,
+    opening: { openingMm: 10 },
+    around: { aroundMm: narrowest() },
+  }[way];
   put('Jaw', 'to', to);
 }
 const spinWay = computed(() =>
@@ -66,7 +79,7 @@ function toggle(id: string): void {
     />
     <span v-rove.across="'button'" class="choice small" role="group" aria-label="Jaw"
       ><button
-        v-for="to in ['open', 'closed', 'value', 'opening']"
+        v-for="to in ['open', 'closed', 'value', 'opening', 'around']"
         :key="to"
         :aria-pressed="jawWay === to"
         @click="setJaw(to)"
@@ -82,12 +95,20 @@ function toggle(id: string): void {
       :commit="(v: number) => put('Jaw', 'to', v)"
     />
     <NumberField
-      v-if="typeof step.to === 'object'"
+      v-if="typeof step.to === 'object' && 'openingMm' in step.to"
       :value="step.to.openingMm"
       dimension="length"
       label="Opening"
       :min="0"
       :commit="(v: number) => put('Jaw', 'to', { openingMm: v })"
+    />
+    <NumberField
+      v-if="typeof step.to === 'object' && 'aroundMm' in step.to"
+      :value="step.to.aroundMm"
+      dimension="length"
+      label="Width of what it closes on"
+      :min="0.1"
+      :commit="(v: number) => put('Jaw', 'to', { aroundMm: v })"
     />
     <NumberField
       prefix="stop at N"
