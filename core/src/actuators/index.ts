@@ -9,3 +9,4 @@ export * from './catalogue';
 export * from './strength';
 export * from './currents';
 export * from './heat';
+export * from './winding';

@@ -10,3 +10,6 @@ export * from './supply';
 export * from './swap';
 export * from './accuracy';
 export * from './grip';
+export * from './trials';
+export * from './driving';
+export * from './sag';

@@ -1,35 +1,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { demoRigs, tileDipper } from '../../../demo';
+import { tileDipper } from '../../../demo';
 import { finish } from '../jobs';
-import { compiled, poseOf } from '../kinematics/arms.testkit';
+import { compiled } from '../kinematics/arms.testkit';
 import { seededRandom } from '../linear';
-import { rulesExcess, type Mechanism } from '../mechanism';
-import { mechanismSchema, rigSchema, type Rig } from '../rig';
+import { rulesExcess } from '../mechanism';
+import { mechanismSchema, rigSchema } from '../rig';
 import { GRAVITY } from '../units';
-import { aKilogram, heaviestAt, heldBy, Loading, shareOf, worstJob, type Held } from './index';
+import { anyPose, point, rigs } from './loads.testkit';
+import { aKilogram, heaviestAt, heldBy, Loading, shareOf, worstJob } from './index';
 
 const request = { samples: 6000, seed: 1, accelerating: 'all' as const };
-const anyPose = (mechanism: Mechanism, random: () => number): Float64Array =>
-  poseOf(mechanism, Array.from({ length: mechanism.m }, random));
-const point = (mechanism: Mechanism, massG: number): Held[] => {
-  const [tool] = mechanism.tools;
-  return tool ? [heldBy(tool, { massG, comMm: [0, 0, 10], inertiaKgM2: null })] : [];
-};
-/** The rigs of the demo, and each with losses and friction that differ. */
-const rigs: readonly (readonly [string, Rig])[] = demoRigs().flatMap(({ id, rig }) => {
-  const lossy = structuredClone(rig);
-  lossy.transmissions.forEach((t, k) => (t.efficiency = 0.7 + 0.04 * (k % 6)));
-  lossy.mechanism.joints.forEach((joint, k) => joint.type !== 'fixed' && (joint.friction = 0.01 * (k % 4)));
-  const giant = structuredClone(rig);
-  giant.drives.forEach((drive) => Object.assign(drive, { stallNm: 900, holdNm: 600 }));
-  return [
-    [id, rig],
-    [`${id} with losses`, lossy],
-    [`${id} with giants`, giant],
-  ] as const;
-});
-
 describe('the worst of an arm', () => {
   it.each(rigs.filter(([name]) => !name.endsWith('giants')))(
     '%s: no pose of another sequence is worse than what was found, and what was found is so',
