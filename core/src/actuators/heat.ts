@@ -35,22 +35,6 @@ export function heatModel(drive: Drive): HeatModel | null {
   };
 }
 
-/**
- * How warm it becomes by a run that goes on and on, of what it may have for ever, and in how many seconds it has that; Infinity: never. What it
- * draws is averaged over a round, which is short beside its time constant.
- */
-export function warmthOf(
-  model: HeatModel,
-  timeS: Float64Array,
-  amps: Float64Array,
-): { readonly share: number; readonly leftS: number } {
-  let sum = 0;
-  for (let i = 1; i < timeS.length; i++) sum += ((amps[i] ** 2 + amps[i - 1] ** 2) / 2) * (timeS[i] - timeS[i - 1]);
-  const whole = timeS.length ? timeS[timeS.length - 1] - timeS[0] : 0;
-  const mean = Math.sqrt(whole > 0 ? sum / whole : (amps[0] ?? 0) ** 2);
-  return { share: (mean / model.enduresA) ** 2, leftS: new Warmth(model).leftS(mean) };
-}
-
 export class Warmth {
   /** Of what it may have for ever. */
   share = 0;

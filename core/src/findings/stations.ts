@@ -3,7 +3,7 @@ export const stationParts = {
   measure: ['joints', 'rules', 'tools', 'base', 'around', 'table'],
   motors: ['joints', 'wires', 'boards', 'rails', 'signals', 'sensors', 'sheet', 'power-up', 'homing', 'leader'],
   reach: ['target', 'map', 'points', 'lengths', 'drawing'],
-  load: ['lift', 'stand', 'supply', 'swap', 'balance', 'accuracy'],
+  load: ['lift', 'stand', 'supply', 'swap', 'balance', 'heat', 'accuracy', 'trials', 'sheet'],
   poses: [],
   routine: ['steps', 'text', 'build', 'timeline', 'smoothing'],
   'hand-off': ['out', 'in'],

@@ -39,6 +39,8 @@ export interface LoadsAlong {
   readonly shares: readonly Float64Array[];
   /** Per motor: A; NaN where nothing of it is known. */
   readonly amps: readonly Float64Array[];
+  /** Per motor: 1 where its shaft stands still. */
+  readonly still: readonly Uint8Array[];
   /** How far (m) inside its feet the base's load is; null without feet that span an area. −Infinity: pulled off the ground. */
   readonly tip: Float64Array | null;
   /** Where the ground presses, moment by moment; empty without such feet. */
@@ -92,6 +94,7 @@ function* work(
   const columns = (count: number): Float64Array[] => Array.from({ length: count }, () => new Float64Array(n));
   const torques = columns(mechanism.m);
   const [needs, shares, amps] = [columns(motors.length), columns(motors.length), columns(motors.length)];
+  const still = motors.map(() => new Uint8Array(n));
   const tip = support.stands ? new Float64Array(n) : null;
   const presses: (Press | null)[] = [];
   const worst = motors.map(() => ({ timeS: 0, ask: null as Ask | null, at: -1 }));
@@ -107,12 +110,14 @@ function* work(
     const loading = loadings[on];
     motion.sampleInto(q, v, a, t);
     const rest = loading.rest(q);
-    const still = support.stands ? loading.restWrench() : null;
+    const atRest = support.stands ? loading.restWrench() : null;
     const { asks, wrench } = loading.moving(q, v, a);
     for (let s = 0; s < mechanism.m; s++) torques[s][i] = loading.torques[s];
     const { free } = holds[on];
     asks.forEach((ask, k) => {
       const { needNm, usableNm } = ask;
+      const degPerS = shaftSpeed(motors[k], mechanism, q, v)?.degPerS ?? 0;
+      still[k][i] = Math.abs(degPerS) > STILL ? 0 : 1;
       if (free?.size && motors[k].slots.some((slot) => free.has(mechanism.slotIds[slot]))) {
         if (usableNm === null) shares[k][i] = NaN;
         if (Number.isNaN(ampsAt(motors[k].drive, 0, false) ?? NaN)) amps[k][i] = NaN;
@@ -122,8 +127,7 @@ function* work(
       }
       needs[k][i] = needNm;
       shares[k][i] = shareOf(ask) ?? NaN;
-      const degPerS = shaftSpeed(motors[k], mechanism, q, v)?.degPerS ?? 0;
-      amps[k][i] = ampsAt(motors[k].drive, needNm, Math.abs(degPerS) > STILL) ?? NaN;
+      amps[k][i] = ampsAt(motors[k].drive, needNm, still[k][i] === 0) ?? NaN;
       const at = usableNm === null ? needNm : shares[k][i];
       if (at > worst[k].at) worst[k] = { timeS: t, ask, at };
       if (usableNm === null) return;
@@ -137,15 +141,15 @@ function* work(
       });
       if (share < (motorPace?.share ?? Infinity)) motorPace = { share, motor: k, timeS: t };
     });
-    if (!tip || !still) continue;
+    if (!tip || !atRest) continue;
     tip[i] = support.marginOf(wrench);
     presses.push(pressOf(mechanism.base, wrench));
-    const share = Math.sqrt(support.mostOf(still, less(wrench, still)));
+    const share = Math.sqrt(support.mostOf(atRest, less(wrench, atRest)));
     if (share < (basePace?.share ?? Infinity)) basePace = { share, timeS: t };
   }
   const least = tip ? tip.reduce((best, margin, i) => (margin < tip[best] ? i : best), 0) : 0;
   return {
-    ...{ timeS, torques, needs, shares, amps, tip, presses },
+    ...{ timeS, torques, needs, shares, amps, still, tip, presses },
     worst: worst.map(({ timeS: at, ask }) => ({ timeS: at, ask: ask! })),
     tipWorst: tip && { timeS: timeS[least], margin: tip[least] },
     weak: weak.flatMap((w) => w.end(motion.durationS)).sort((x, y) => x.fromS - y.fromS),

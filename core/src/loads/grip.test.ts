@@ -1,6 +1,5 @@
 import { describe, expect, it } from 'vitest';
 import { demoRigs, tileDipper } from '../../../demo';
-import { heatModel, Warmth, warmthOf } from '../actuators';
 import { compiled } from '../kinematics/arms.testkit';
 import { GRAVITY } from '../units';
 import { gripOn, Loading, massHeld, squeezeFor } from './index';
@@ -46,29 +45,5 @@ describe('a grip', () => {
         const made = compiled(other.mechanism);
         expect(gripOn(new Loading(other, made), made, own, 5).ok).toBeTypeOf('boolean');
       }
-  });
-});
-
-describe('warmth of a run that goes on', () => {
-  it('is where a motor ends that draws the run again and again', () => {
-    const model = heatModel(tileDipper().drives[1])!;
-    const timeS = Float64Array.of(0, 1, 1.0001, 2);
-    for (const [low, high] of [
-      [0.1, 0.4],
-      [0.2, model.stallA],
-    ]) {
-      const amps = Float64Array.of(high, high, low, low);
-      const { share, leftS } = warmthOf(model, timeS, amps);
-      const body = new Warmth(model);
-      let crossed = Infinity;
-      for (let t = 0; t < 40 * model.tauS; t += 2)
-        for (const a of [high, low]) {
-          body.draw(a, 1);
-          if (body.share >= 1 && crossed === Infinity) crossed = t;
-        }
-      expect(body.share).toBeCloseTo(share, 1);
-      if (share > 1) expect(Math.abs(crossed - leftS)).toBeLessThan(0.1 * leftS + 4);
-      else expect(leftS).toBe(Infinity);
-    }
   });
 });

@@ -10,6 +10,21 @@ export interface LeadDrop {
   /** V lost to and fro, moving without a load and held fast; null where the lead is not known. */
   readonly movingV: number | null;
   readonly stallV: number | null;
+  /** What its plug may carry, A; null where that is not known. */
+  readonly plugA: number | null;
+  /** What the motor draws at most in the run, A; null where nothing of it is known. */
+  readonly peakA: number | null;
+}
+/** What a part of a supply may carry. */
+export interface Rating {
+  readonly part: 'supply' | 'regulator' | 'fuse' | 'relay' | 'connector';
+  readonly amps: number;
+}
+/** What hangs on an output, against what a pin of its board may give (A). */
+export interface PinLoad {
+  readonly signal: string;
+  readonly drawsA: number;
+  readonly pinA: number | null;
 }
 /** A over a run, for all motors of a rail and what its converters take. */
 export interface RunAmps {
@@ -31,6 +46,8 @@ export interface RailBudget {
   readonly run: RunAmps | null;
   /** What it gives for long, A: its own figure or its board's regulator's; null where that is not known. */
   readonly givesA: number | null;
+  /** All that its current goes through, as far as it is known. */
+  readonly ratings: readonly Rating[];
   readonly leads: readonly LeadDrop[];
 }
 /** What motors draw at moments of a run. */
@@ -65,7 +82,8 @@ export function supplyBudget(rig: Hardware, drawn: DrawnAlong | null): RailBudge
       oneByOneA: Math.max(idleA, ...all.map(surge)),
       run: drawn && runOf(drawn, (i) => sum(rail, (drive) => drawn.amps.get(drive.id)?.[i] ?? 0)),
       givesA: givesOf(rig, rail),
-      leads: drives.map((drive) => dropOf(rig, drive)),
+      ratings: ratingsOf(rig, rail),
+      leads: drives.map((drive) => dropOf(rig, drive, drawn)),
     };
   });
 }
@@ -83,12 +101,32 @@ function givesOf({ boards }: Hardware, rail: Rail): number | null {
   return rail.amps || null;
 }
 
-function dropOf({ wiring }: Hardware, drive: Drive): LeadDrop {
+function ratingsOf(rig: Hardware, rail: Rail): Rating[] {
+  const gives = givesOf(rig, rail);
+  const { fuseA, relayA, connectorA, source } = rail;
+  const parts = [
+    [source === 'board' ? 'regulator' : 'supply', gives],
+    ['fuse', fuseA],
+    ['relay', relayA],
+    ['connector', connectorA],
+  ] as const;
+  return parts.flatMap(([part, amps]): Rating[] => (amps ? [{ part, amps }] : []));
+}
+
+/** Outputs of which it is known what they draw. */
+export const pinLoads = ({ signals, boards }: Hardware): PinLoad[] =>
+  signals.flatMap(({ id, way, board, drawsA }): PinLoad[] =>
+    way === 'out' && drawsA ? [{ signal: id, drawsA, pinA: boards.find((b) => b.id === board)?.pinA ?? null }] : [],
+  );
+
+function dropOf({ wiring }: Hardware, drive: Drive, drawn: DrawnAlong | null): LeadDrop {
   const wire = wiring.find((w) => w.drive === drive.id);
   const currents = currentsOf(drive);
-  if (!wire?.lengthMm || !wire.crossMm2 || !currents) return { drive: drive.id, movingV: null, stallV: null };
+  const peak = drawn?.amps.get(drive.id)?.reduce((most, a) => Math.max(most, a), 0);
+  const lead = { drive: drive.id, plugA: wire?.connectorA ?? null, peakA: currents && (peak ?? currents.movingA) };
+  if (!wire?.lengthMm || !wire.crossMm2 || !currents) return { ...lead, movingV: null, stallV: null };
   const ohms = (2 * COPPER * wire.lengthMm) / 1000 / wire.crossMm2;
-  return { drive: drive.id, movingV: ohms * currents.movingA, stallV: ohms * currents.stallA };
+  return { ...lead, movingV: ohms * currents.movingA, stallV: ohms * currents.stallA };
 }
 
 /** The greatest, and the mean over time (trapezoids). */

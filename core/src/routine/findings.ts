@@ -28,6 +28,16 @@ export const routineFindings = defineFindings({
     'Step {step} closes {past:mm} past {payload} and holds it so for {seconds:n1} s: a motor held fast gets hot within seconds.',
     'Close around its width, or stop at a force.',
   ),
+  'drive-unfit': entry(
+    'stop',
+    'The base drives at {at:s} while the arm stands in no pose that is fit for driving.',
+    'Move the arm into such a pose before: see Load, Stand.',
+  ),
+  'drive-holds': entry(
+    'stop',
+    'The base drives at {at:s} with {payload} in its hand.',
+    'Put it down before, or let the base stand.',
+  ),
   'load-tips': entry(
     'stop',
     'The base tips at {at:s}: its load is {by:mm} outside its feet.',

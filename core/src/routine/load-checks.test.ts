@@ -3,7 +3,7 @@ import { demoRigs, tileDipper } from '../../../demo';
 import { admit } from '../admit';
 import { finish } from '../jobs';
 import { alongJob, loadedMotors } from '../loads';
-import type { Rig, StepOf } from '../rig';
+import type { Rig, StepOf, TreeDoc } from '../rig';
 import { heldAlong, loadFindings, planMotion, planRoutine } from './index';
 
 const opened = (document: Rig) => {
@@ -159,5 +159,50 @@ describe('what a routine is too heavy for', () => {
     for (const column of [along.needs[k], along.shares[k], along.amps[k]]) expect(column[at(0.5)]).toBe(0);
     expect(along.needs[k][at(1.5)]).toBeGreaterThan(0.01);
     expect(along.amps[k][at(1.5)]).toBeGreaterThan(0);
+  });
+  it('is a base that drives in a pose that is not fit for it, or with something in its hand, once a pose is marked as fit', () => {
+    /** An arm on a wheel: it stands at home, and the wheel turns for two seconds. */
+    const driving = (edit: (rig: Rig) => void): Rig =>
+      changed((rig) => {
+        const { base, joints } = rig.mechanism as TreeDoc;
+        const wheel = {
+          id: 'w',
+          xyzMm: [0, 90, 20],
+          radiusMm: 20,
+          widthMm: 10,
+          kind: 'driven',
+          joint: 'wheel',
+        } as const;
+        base.wheels = [{ ...wheel, xyzMm: [0, 90, 20] }];
+        joints.push({
+          ...{ id: 'wheel', type: 'continuous', parent: null, axis: [0, 1, 0], home: 0 },
+          origin: { xyzMm: [0, 90, 20], rpyDeg: [0, 0, 0] },
+        });
+        rig.poses = [{ id: 'fold', name: 'Fold', note: '', joints: homeOf(rig), driving: true }];
+        rig.routines[0].steps = [
+          { ...step('spin'), kind: 'spin', joint: 'wheel', speed: 40, until: { forS: 2 } },
+          { ...step('stop'), kind: 'spin', joint: 'wheel', speed: 0, until: 'stopped' },
+        ];
+        edit(rig);
+      });
+    const step = (id: string) => ({ id, enabled: true, note: '' });
+    const homeOf = (rig: Rig): Record<string, number> =>
+      Object.fromEntries(
+        rig.mechanism.joints.flatMap((j) => ('home' in j && !('follows' in j && j.follows) ? [[j.id, j.home]] : [])),
+      );
+    const codes = (rig: Rig) => found(rig).map(({ code }) => code);
+    expect(codes(driving(() => undefined))).toEqual([]);
+    const away = driving((rig) => (rig.poses[0].joints.shoulder += 20));
+    expect(codes(away)).toEqual(['drive-unfit']);
+    expect(found(away)[0]).toMatchObject({ severity: 'stop', place: { station: 'load', part: 'stand' } });
+    expect(codes(driving((rig) => (rig.poses[0].joints.wheel = 77)))).toEqual([]);
+    const holds = driving((rig) => {
+      const [{ id: tool }] = rig.mechanism.tools;
+      rig.routines[0].steps.unshift({ ...step('up'), kind: 'pick-up', tool, payload: rig.payloads[0].id });
+    });
+    expect(codes(holds)).toEqual(['drive-holds']);
+    expect(found(holds)[0].message).toContain(holds.payloads[0].name);
+    // Where no pose is marked nothing is said.
+    expect(codes(driving((rig) => delete rig.poses[0].driving))).toEqual([]);
   });
 });

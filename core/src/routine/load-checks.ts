@@ -2,12 +2,13 @@
 import { holdShare } from '../actuators';
 import type { Finding } from '../findings';
 import { jobOf, piecesOf, type Job } from '../jobs';
-import { alongJob, loadedMotors, type LoadedMotor, type LoadsAlong } from '../loads';
-import { poseAt } from '../motion';
+import { alongJob, fitForDriving, loadedMotors, wheelJoints, type LoadedMotor, type LoadsAlong } from '../loads';
+import { poseAt, sampleBuffers } from '../motion';
 import { inUnit, openingAt, type Mechanism } from '../mechanism';
 import type { Rig, StepOf } from '../rig';
 import { finding } from './findings';
 import { heldAlong } from './held';
+import { carriedAt } from './plan';
 import { planMotion, type Plan } from './plan';
 
 /** One finding a motor and sort, where it is worst. A unit of work is a few looks at a moment. */
@@ -19,6 +20,7 @@ export const loadFindings = (rig: Rig, mechanism: Mechanism, plan: Plan): Job<Fi
         ...motorFindings(rig, mechanism, plan, along),
         ...tipFindings(plan, along),
         ...gripFindings(rig, mechanism, plan),
+        ...drivingFindings(rig, mechanism, plan, along.timeS),
       ];
     })(),
   );
@@ -96,4 +98,28 @@ function gripFindings(rig: Rig, mechanism: Mechanism, plan: Plan): Finding[] {
     const place = { station: 'routine' as const, routine, step: stepId };
     return [finding('grip-stalls', place, { step: index + 1, past, payload: payload.name, seconds })];
   });
+}
+
+/** A wheel that turns slower (rad/s) stands. */
+const ROLLS = 1e-3;
+
+/** Where a pose is marked as fit for driving, the base drives in such a one alone, with nothing in its hand: the first moment that it does not. */
+function drivingFindings(rig: Rig, mechanism: Mechanism, plan: Plan, timeS: Float64Array): Finding[] {
+  const wheels = wheelJoints(rig.mechanism.base);
+  const slots = [...wheels].flatMap((id) => mechanism.slotOf.get(id) ?? []);
+  if (!slots.length || !rig.poses.some(({ driving }) => driving)) return [];
+  const motion = planMotion(plan);
+  const [q, v, a] = sampleBuffers(mechanism.m);
+  for (const at of timeS) {
+    motion.sampleInto(q, v, a, at);
+    if (slots.every((slot) => Math.abs(v[slot]) < ROLLS)) continue;
+    const place = { station: 'load' as const, part: 'stand' as const, routine: plan.routineId, timeS: at };
+    const [held] = [...carriedAt(plan, at).values()];
+    if (held !== undefined) {
+      const payload = rig.payloads.find(({ id }) => id === held)?.name ?? held;
+      return [finding('drive-holds', place, { at, payload })];
+    }
+    if (!fitForDriving(mechanism, rig.poses, q, wheels)) return [finding('drive-unfit', place, { at })];
+  }
+  return [];
 }

@@ -21,6 +21,10 @@ export type Dimension =
   | 'force'
   | 'charge'
   | 'hours'
+  | 'current'
+  | 'temperature'
+  | 'resistance'
+  | 'stiffness'
   | 'pulsePerDegree'
   | 'count'
   | 'address';
@@ -56,6 +60,10 @@ export const dimensions: Record<Dimension, DimensionInfo> = {
   },
   force: { unit: 'N', units: { N: 1, kN: 1000, kgf: 9.80665, lbf: 4.4482216 }, decimals: 2 },
   charge: { unit: 'mAh', units: { mAh: 1, Ah: 1000 }, decimals: 0 },
+  current: { unit: 'A', units: { A: 1, mA: 0.001 }, decimals: 2 },
+  temperature: { unit: '°C', units: { '°C': 1, C: 1 }, decimals: 1 },
+  resistance: { unit: 'Ω', units: { Ω: 1, ohm: 1, mΩ: 0.001 }, decimals: 2 },
+  stiffness: { unit: 'N·m/°', units: { 'N·m/°': 1, 'nm/deg': 1 }, decimals: 3 },
   hours: { unit: 'h', units: { h: 1, min: 1 / 60 }, decimals: 2 },
   pulsePerDegree: { unit: 'µs/°', units: { 'µs/°': 1, 'us/deg': 1 }, decimals: 3 },
   count: { unit: '', units: {}, decimals: 0 },

@@ -31,6 +31,7 @@ Chart.register(LineController, LineElement, PointElement, LinearScale, CategoryS
 const {
   series,
   unit,
+  xUnit = 's',
   label,
   cursor,
   minX = 0,
@@ -38,6 +39,8 @@ const {
 } = defineProps<{
   series: readonly Series[];
   unit: string;
+  /** Of the axis along the bottom. */
+  xUnit?: string;
   label: string;
   /** Where a line stands across it: read by the chart alone, so that who shows it is not drawn anew at every frame. */
   cursor?: () => number;
@@ -135,7 +138,7 @@ function build(): void {
             maxTicksLimit: 8,
             maxRotation: 0,
             includeBounds: false,
-            callback: (v) => `${Number(Number(v).toFixed(2))} s`,
+            callback: (v) => `${Number(Number(v).toFixed(2))} ${xUnit}`,
           },
         },
         ...Object.fromEntries(
@@ -157,7 +160,7 @@ function build(): void {
         tooltip: {
           enabled: true,
           callbacks: {
-            title: (items) => `${formatFixed(items[0].parsed.x ?? NaN, 2)} s`,
+            title: (items) => `${formatFixed(items[0].parsed.x ?? NaN, 2)} ${xUnit}`,
             label: (item) => `${item.dataset.label}: ${formatFixed(item.parsed.y ?? NaN, 1)} ${item.dataset.yAxisID}`,
           },
         },

@@ -47,7 +47,17 @@ const described: Described = {
   load: {
     name: 'Load',
     question: 'Will it lift it?',
-    parts: { lift: 'Lift', stand: 'Stand', supply: 'Supply', swap: 'Swap', balance: 'Springs', accuracy: 'Accuracy' },
+    parts: {
+      lift: 'Lift',
+      stand: 'Stand',
+      supply: 'Supply',
+      swap: 'Swap',
+      balance: 'Springs',
+      heat: 'Heat',
+      accuracy: 'Accuracy',
+      trials: 'Trials',
+      sheet: 'Sheet',
+    },
   },
   poses: { name: 'Poses', question: 'Where does it stand?', parts: {} },
   routine: {

@@ -6,6 +6,7 @@ import { accuracyAt, type ErrorKind } from '@cork-elbow/core/loads';
 import { formatNumber, toMm } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import JointMark from '../../shared/JointMark.vue';
+import ShareBar from '../../shared/ShareBar.vue';
 import { useSlots } from '../../shared/joints';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
@@ -49,7 +50,6 @@ const halved = computed(() => {
   const { rss } = found.value;
   return Math.sqrt(Math.max(0, rss ** 2 - 0.75 * biggest.value.atTool ** 2));
 });
-const share = (m: number): string => `${Math.min(100, (100 * m) / (biggest.value?.atTool || 1))}%`;
 useOverlay(() => ({ dimensions: false }));
 </script>
 
@@ -116,7 +116,7 @@ useOverlay(() => ({ dimensions: false }));
             </td>
             <td class="num right">{{ mm(part.atTool) }} mm</td>
             <td class="bar-cell">
-              <span class="bar"><span class="fill" :style="{ width: share(part.atTool) }" /></span>
+              <ShareBar :part="part.atTool / (biggest?.atTool || 1)" state="plain" />
             </td>
           </tr>
         </tbody>
@@ -156,18 +156,5 @@ useOverlay(() => ({ dimensions: false }));
 }
 .bar-cell {
   width: 22%;
-}
-.bar {
-  display: block;
-  height: 0.6rem;
-  background: var(--paper-2);
-  border: 1px solid var(--lines);
-  border-radius: 2px;
-  overflow: hidden;
-}
-.fill {
-  display: block;
-  height: 100%;
-  background: var(--pine);
 }
 </style>

@@ -18,7 +18,6 @@ import { usePlan } from '../../workspace/usePlan';
 import GripNote from './GripNote.vue';
 import LoadQuestion from './LoadQuestion.vue';
 import LoadTable from './LoadTable.vue';
-import WarmthList from './WarmthList.vue';
 import { massWords, torqueWords } from './words';
 import { thinned } from './thinned';
 import { sayAt, useLoads, type LoadRow } from './useLoads';
@@ -248,7 +247,6 @@ useOverlay(() => ({ dimensions: false }));
         </dd>
       </div>
     </dl>
-    <WarmthList v-if="scope === 'routine'" />
     <p v-if="scope === 'anywhere' && rows.length" class="small muted">
       The hardest pose of each motor inside all limits and rules; what stands in the way is not looked at. Click a
       joint to see its pose.

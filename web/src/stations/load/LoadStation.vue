@@ -6,10 +6,13 @@ import StationPage from '../../shared/StationPage.vue';
 import { useParts } from '../../shared/useParts';
 import AccuracyPart from './AccuracyPart.vue';
 import BalancePart from './BalancePart.vue';
+import HeatPart from './HeatPart.vue';
 import LiftPart from './LiftPart.vue';
 import StandPart from './StandPart.vue';
 import SupplyPart from './SupplyPart.vue';
 import SwapPart from './SwapPart.vue';
+import TrialsPart from './TrialsPart.vue';
+import SheetPart from './SheetPart.vue';
 import { createLoads } from './useLoads';
 
 const { parts, part } = useParts('load');
@@ -20,7 +23,10 @@ const pages = {
   supply: SupplyPart,
   swap: SwapPart,
   balance: BalancePart,
+  heat: HeatPart,
   accuracy: AccuracyPart,
+  trials: TrialsPart,
+  sheet: SheetPart,
 } satisfies Record<PartOf<'load'>, Component>;
 </script>
 

@@ -2,6 +2,7 @@
 /** Motor by motor: what is asked of it, what may be asked, and how much of that it is. */
 import JointMark from '../../shared/JointMark.vue';
 import { vRove } from '../../shared/rove';
+import ShareBar from '../../shared/ShareBar.vue';
 import { shareState, shareText } from '../../shared/share-words';
 import { torqueFigure } from './words';
 import { useLoads, type LoadRow } from './useLoads';
@@ -16,7 +17,7 @@ const { torqueUnit } = useLoads();
 const said = (row: LoadRow, nm: number) => torqueFigure(nm, row.unit, torqueUnit.value);
 const state = ({ share }: LoadRow): string => (share === null ? 'unknown' : shareState(share));
 /** The bar shows up to a quarter more than there is. */
-const width = ({ share }: LoadRow): string => `${Math.min(100, 80 * (share ?? 0))}%`;
+const FULL = 0.8;
 </script>
 
 <template>
@@ -58,8 +59,10 @@ const width = ({ share }: LoadRow): string => `${Math.min(100, 80 * (share ?? 0)
         </td>
         <td class="share">
           <span v-if="row.share !== null" class="within"
-            ><span class="bar"><span class="fill" :style="{ width: width(row) }" /><span class="full" /></span
-            ><b class="num">{{ shareText(row.share) }}</b></span
+            ><ShareBar class="grow" :part="FULL * row.share" :state="shareState(row.share)" :mark="FULL" /><b
+              class="num"
+              >{{ shareText(row.share) }}</b
+            ></span
           >
         </td>
       </tr>
@@ -105,33 +108,8 @@ td.share .within {
   align-items: center;
   gap: 0.5rem;
 }
-.bar {
-  position: relative;
+.grow {
   flex: 1;
-  height: 0.7rem;
-  background: var(--paper-2);
-  border: 1px solid var(--lines);
-  border-radius: 2px;
-  overflow: hidden;
-}
-.fill {
-  position: absolute;
-  inset: 0 auto 0 0;
-  background: var(--good);
-}
-/* Where all that it has is used up. */
-.full {
-  position: absolute;
-  left: 80%;
-  top: 0;
-  bottom: 0;
-  border-left: 2px solid var(--ink);
-}
-.tight .fill {
-  background: var(--caution);
-}
-.over .fill {
-  background: repeating-linear-gradient(-45deg, var(--alarm) 0 5px, var(--paper) 5px 7px);
 }
 td.share b {
   min-width: 3.6em;

@@ -17,6 +17,7 @@ import { usePlan } from '../../workspace/usePlan';
 import LoadQuestion from './LoadQuestion.vue';
 import { thinned } from './thinned';
 import { useLoads } from './useLoads';
+import DrivingBox from './DrivingBox.vue';
 import RockingTest from './RockingTest.vue';
 import { massWords } from './words';
 
@@ -244,6 +245,7 @@ const pace = computed(() => (scope.value === 'routine' ? (along.answer.value?.pa
         >
         <Button size="small" variant="text" label="Show" @click="showAt(pace.timeS)" />
       </p>
+      <DrivingBox v-if="base?.wheels?.length" />
       <RockingTest />
       <p class="small muted">
         On even ground, with feet that do not slip; a base on wheels stands on them. The cross on the drawing is where

@@ -2,16 +2,20 @@
 /** Supply by supply: what it has to give, against what it gives; leads, and how long a battery lasts. */
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { batteryHours, supplyBudget, type DrawnAlong, type RailBudget } from '@cork-elbow/core/loads';
-import type { Rail, Wire } from '@cork-elbow/core/rig';
+import { batteryHours, supplyBudget, type DrawnAlong, type RailBudget, type Rating } from '@cork-elbow/core/loads';
+import type { Rail } from '@cork-elbow/core/rig';
 import { formatFixed, formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import NumberField from '../../shared/NumberField.vue';
+import ShareBar from '../../shared/ShareBar.vue';
 import { useOverlay } from '../../shared/useOverlay';
 import { useEdit } from '../../shared/useEdit';
 import { useRigStore } from '../../stores/rig';
 import { useGo } from '../../workspace/useGo';
 import { usePlan } from '../../workspace/usePlan';
+import LeadTable from './LeadTable.vue';
+import LetGo from './LetGo.vue';
+import PinLoads from './PinLoads.vue';
 import { useLoads } from './useLoads';
 
 const rigs = useRigStore();
@@ -41,18 +45,26 @@ interface Figure {
   readonly key: string;
   readonly words: string;
   readonly amps: number;
-  /** Whether it is more than the supply gives, or than its fuse holds. */
-  readonly state: 'good' | 'over' | 'look' | 'unknown';
+  /** Whether it is more than a part that it goes through may carry. */
+  readonly state: 'good' | 'over' | 'tight' | 'unknown';
   readonly says: string;
   readonly atS?: number;
 }
-/** How much it is of what the supply gives, and of its fuse. */
-function figuresOf({ rail, idleA, movingA, stallA, oneByOneA, run, givesA }: RailBudget): Figure[] {
+const ratingWords: Record<Rating['part'], string> = {
+  supply: 'it gives, which is',
+  regulator: 'the regulator gives, which is',
+  fuse: 'its fuse of',
+  relay: 'its relay’s',
+  connector: 'its connector’s',
+};
+/** How much it is of all that it goes through. */
+function figuresOf({ idleA, movingA, stallA, oneByOneA, run, givesA, ratings }: RailBudget): Figure[] {
   const against = (key: string, words: string, a: number, isHard: boolean, atS?: number): Figure => {
-    const most = givesA === null ? null : a > givesA ? `more than the ${amps(givesA)} it gives` : null;
-    const blows = rail.fuseA > 0 && a > rail.fuseA ? `more than its fuse of ${amps(rail.fuseA)}` : null;
-    const says = [most, blows].filter(Boolean).join(', ');
-    const state = givesA === null && !blows ? 'unknown' : says ? (isHard ? 'over' : 'look') : 'good';
+    const says = ratings
+      .filter((rating) => a > rating.amps)
+      .map((rating) => `more than ${ratingWords[rating.part]} ${amps(rating.amps)}`)
+      .join(', ');
+    const state = says ? (isHard ? 'over' : 'tight') : givesA === null ? 'unknown' : 'good';
     return { key, words, amps: a, state, says, ...(atS === undefined ? {} : { atS }) };
   };
   return [
@@ -63,10 +75,8 @@ function figuresOf({ rail, idleA, movingA, stallA, oneByOneA, run, givesA }: Rai
     against('stall', 'all held fast at once', stallA, false),
   ];
 }
-const bar = (figure: Figure, { givesA, stallA }: RailBudget): string =>
-  `${Math.min(100, (100 * figure.amps) / Math.max(givesA ?? 0, stallA, 1e-9))}%`;
-const limit = ({ givesA, stallA }: RailBudget): string | null =>
-  givesA === null ? null : `${(100 * givesA) / Math.max(givesA, stallA)}%`;
+const scaleOf = ({ givesA, stallA }: RailBudget): number => Math.max(givesA ?? 0, stallA, 1e-9);
+const limit = (budget: RailBudget): number | null => budget.givesA && budget.givesA / scaleOf(budget);
 
 const neededH = ref(1);
 function runtime({ rail, run, movingA }: RailBudget): { words: string; isEnough: boolean; basis: string } | null {
@@ -88,24 +98,16 @@ const setCharge = (rail: Rail, mAh: number): string | void =>
     if (mAh > 0) r.battery = { mAh, usable: r.battery?.usable ?? 0.8 };
     else delete r.battery;
   });
+const carriers = [
+  ['relay', 'relayA'],
+  ['connector', 'connectorA'],
+] as const;
 const DIRECT = '';
 const setFrom = (rail: Rail, from: string): string | void =>
   change(`What feeds ${rail.name}`, rail, (r) => {
     if (from === DIRECT) delete r.from;
     else r.from = { rail: from, efficiency: r.from?.efficiency ?? 0.85 };
   });
-const wireOf = (drive: string): Wire | undefined => wiring.value.find((wire) => wire.drive === drive);
-const setLead = (drive: string, key: 'lengthMm' | 'crossMm2', value: number): string | void =>
-  edit(`Lead of ${nameOf(drive)}`, (draft) => {
-    const wire = draft.wiring.find((w) => w.drive === drive);
-    if (!wire) return;
-    if (value > 0) wire[key] = value;
-    else delete wire[key];
-  });
-const lost = (volts: number | null, rail: Rail): string =>
-  volts === null ? '' : `${formatNumber(volts, 2)} V, ${formatNumber((100 * volts) / rail.volts, 0)} %`;
-/** A motor that loses this share of its voltage when it is held fast is weaker than its figures say. */
-const MUCH = 0.1;
 </script>
 
 <template>
@@ -177,12 +179,7 @@ const MUCH = 0.1;
               , at {{ formatFixed(figure.atS, 1) }} s
             </button></span
           >
-          <span class="bar"
-            ><span class="fill" :style="{ width: bar(figure, budget) }" /><span
-              v-if="limit(budget)"
-              class="full"
-              :style="{ left: limit(budget)! }"
-          /></span>
+          <ShareBar :part="figure.amps / scaleOf(budget)" :state="figure.state" :mark="limit(budget)" />
           <b class="num">{{ amps(figure.amps) }}</b>
           <span v-if="figure.says" class="says small">{{ figure.says }}</span>
         </li>
@@ -215,6 +212,18 @@ const MUCH = 0.1;
             :max="100"
             :commit="(v: number) => change('Usable charge', budget.rail, (r) => void (r.battery!.usable = v / 100))"
         /></label>
+        <label v-for="[part, key] in carriers" :key
+          >{{ part }} carries
+          <NumberField
+            :value="budget.rail[key] ?? 0"
+            dimension="current"
+            :label="`What the ${part} of ${budget.rail.name} carries`"
+            :min="0"
+            :max="1000"
+            :commit="
+              (v: number) => change(`What the ${part} carries`, budget.rail, (r) => void (r[key] = v || undefined))
+            "
+        /></label>
         <ChoiceField
           v-if="budget.rail.source !== 'board' && rails.length > 1"
           label="made by a converter from"
@@ -239,50 +248,10 @@ const MUCH = 0.1;
             :commit="(v: number) => change('Converter', budget.rail, (r) => void (r.from!.efficiency = v / 100))"
         /></label>
       </div>
-      <details v-if="budget.leads.length" class="leads">
-        <summary>Leads: what is lost on the way</summary>
-        <table class="plain">
-          <thead>
-            <tr>
-              <th>motor</th>
-              <th>one way, mm</th>
-              <th>copper, mm²</th>
-              <th>lost when held fast</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="lead in budget.leads" :key="lead.drive" :data-lead="lead.drive">
-              <td>{{ nameOf(lead.drive) }}</td>
-              <td>
-                <NumberField
-                  :value="wireOf(lead.drive)?.lengthMm ?? 0"
-                  dimension="length"
-                  :decimals="0"
-                  :label="`Lead of ${nameOf(lead.drive)}`"
-                  :min="0"
-                  :max="100000"
-                  :commit="(v: number) => setLead(lead.drive, 'lengthMm', v)"
-                />
-              </td>
-              <td>
-                <NumberField
-                  :value="wireOf(lead.drive)?.crossMm2 ?? 0"
-                  dimension="ratio"
-                  :decimals="2"
-                  :label="`Copper of the lead of ${nameOf(lead.drive)}`"
-                  :min="0"
-                  :max="100"
-                  :commit="(v: number) => setLead(lead.drive, 'crossMm2', v)"
-                />
-              </td>
-              <td class="num" :class="{ short: (lead.stallV ?? 0) > MUCH * budget.rail.volts }">
-                {{ lost(lead.stallV, budget.rail) }}
-              </td>
-            </tr>
-          </tbody>
-        </table>
-      </details>
+      <LeadTable v-if="budget.leads.length" :budget />
     </section>
+    <PinLoads />
+    <LetGo />
     <p class="small muted">
       By the figures of the motors, at their torque in the routine. A battery is charged out of the arm, watched, and
       never when it is swollen, punctured or below freezing; store it half full, away from what burns. Fuse, relay and
@@ -316,50 +285,10 @@ const MUCH = 0.1;
   grid-column: 2 / span 2;
   justify-self: start;
 }
-.bar {
-  position: relative;
-  height: 0.7rem;
-  background: var(--paper-2);
-  border: 1px solid var(--lines);
-  border-radius: 2px;
-  overflow: hidden;
-}
-.fill {
-  position: absolute;
-  inset: 0 auto 0 0;
-  background: var(--good);
-}
-.full {
-  position: absolute;
-  top: 0;
-  bottom: 0;
-  border-left: 2px solid var(--ink);
-  margin-left: -2px;
-}
-.unknown .fill {
-  background: var(--ink-3);
-}
-.look .fill {
-  background: var(--caution);
-}
-.look b,
-.look .says {
-  color: var(--caution);
-}
-.over .fill {
-  background: repeating-linear-gradient(-45deg, var(--alarm) 0 5px, var(--paper) 5px 7px);
-}
 .over b,
 .over .says,
 .short {
   color: var(--alarm);
-}
-.leads {
-  margin-top: 0.4rem;
-}
-.leads td,
-.leads th {
-  padding: 0.1rem 0.4rem;
 }
 @container station (max-width: 28rem) {
   .figures li {

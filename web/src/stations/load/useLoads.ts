@@ -80,12 +80,16 @@ export function createLoads(part: Readonly<Ref<PartOf<'load'>>>) {
 
   // ── Anywhere, and along the routine ─────────────────────────────────────────────────────────────────────────────
 
-  /** Supplies are asked about the routine, other motors and springs about the worst pose, whatever was chosen elsewhere. */
+  /** Supplies and heat are asked about the routine, other motors, springs and trials about the worst pose, whatever was chosen elsewhere. */
   const needsRoutine = computed(
-    () => part.value === 'supply' || (asksScope(part.value) && scope.value === 'routine'),
+    () => part.value === 'supply' || part.value === 'heat' || (asksScope(part.value) && scope.value === 'routine'),
   );
   const needsAnywhere = computed(
-    () => part.value === 'swap' || part.value === 'balance' || (asksScope(part.value) && scope.value === 'anywhere'),
+    () =>
+      part.value === 'swap' ||
+      part.value === 'balance' ||
+      part.value === 'trials' ||
+      (asksScope(part.value) && scope.value === 'anywhere'),
   );
   const worst = useJob('worst', {
     request: () =>
@@ -122,7 +126,7 @@ export function createLoads(part: Readonly<Ref<PartOf<'load'>>>) {
 
   const context = {
     ...{ scope, torqueUnit, holds, grams, tools, tool, toolId, payload, where },
-    ...{ loading, now, isCarried, heldKg, heaviestNow, hasMass, worst, along },
+    ...{ loading, now, isCarried, heldKg, heaviestNow, hasMass, empty, kilogram, worst, along },
     ...{ isMaking, isStopped, again, showAt },
   };
   provide(key, context);

@@ -71,6 +71,8 @@ const words = (fact: Fact): string => {
       return `zero ${formatNumber(fact.reading.zero, 0)}`;
     case 'range':
       return `free from ${formatNumber(fact.range.min, 1)} to ${formatNumber(fact.range.max, 1)}`;
+    case 'lift':
+      return `${formatNumber(fact.lift.payloadG, 0)} g ${fact.lift.result}`;
     default:
       return `slack ${formatNumber(fact.backlash.slack, 2)}`;
   }
