@@ -179,8 +179,8 @@ const duty = ({ bounds }: Row): string => {
           <tr>
             <th>joint</th>
             <th class="right" title="Root of the mean square over the routine">mean</th>
-            <th class="right">winding after 1 h</th>
-            <th class="right">around it</th>
+            <th class="right">winding, 1 h</th>
+            <th class="right">around, 1 h</th>
             <th class="right">too hot in</th>
             <th class="right" title="For ever, with 15 K left">may have</th>
             <th class="right" title="Share of the time that the routine may run, with 15 K left">may run</th>
@@ -244,8 +244,18 @@ const duty = ({ bounds }: Row): string => {
 }
 .heat td,
 .heat th {
-  padding: 0.16rem 0.4rem;
+  padding: 0.16rem 0.3rem;
+  vertical-align: middle;
+}
+.heat td {
   white-space: nowrap;
+}
+.heat th {
+  line-height: 1.15;
+  vertical-align: bottom;
+}
+.who .link {
+  line-height: 1.3;
 }
 .right {
   text-align: right;

@@ -36,11 +36,11 @@ const isTooMuch = ({ plugA, peakA }: LeadDrop): boolean => plugA !== null && pea
       <thead>
         <tr>
           <th>motor</th>
-          <th>one way, mm</th>
+          <th>one way</th>
           <th>copper, mm²</th>
-          <th>lost when held fast</th>
-          <th>plug carries, A</th>
-          <th>at most, A</th>
+          <th title="Of the voltage, when it is held fast">lost</th>
+          <th>plug carries</th>
+          <th title="In the routine">at most</th>
         </tr>
       </thead>
       <tbody>
@@ -82,7 +82,7 @@ const isTooMuch = ({ plugA, peakA }: LeadDrop): boolean => plugA !== null && pea
             />
           </td>
           <td class="num" :class="{ short: isTooMuch(lead) }" :data-plug="isTooMuch(lead) ? 'over' : 'good'">
-            {{ lead.peakA === null ? '' : formatNumber(lead.peakA, 2) }}
+            {{ lead.peakA === null ? '' : `${formatNumber(lead.peakA, 2)} A` }}
           </td>
         </tr>
       </tbody>
@@ -96,7 +96,10 @@ const isTooMuch = ({ plugA, peakA }: LeadDrop): boolean => plugA !== null && pea
 }
 .leads td,
 .leads th {
-  padding: 0.1rem 0.4rem;
+  padding: 0.1rem 0.25rem;
+}
+.leads td.num {
+  white-space: nowrap;
 }
 .short {
   color: var(--alarm);

@@ -2,7 +2,7 @@
 /** Motor by motor: hold or let go at rest. What letting go saves, and how far the arm sags. */
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { idleSaving, sagOf } from '@cork-elbow/core/loads';
+import { idleSaving, sagOf, type Sag } from '@cork-elbow/core/loads';
 import { inUnit } from '@cork-elbow/core/mechanism';
 import { formatNumber, toMm } from '@cork-elbow/core/units';
 import JointMark from '../../shared/JointMark.vue';
@@ -42,12 +42,12 @@ function words({ slot, sag }: Row): string {
   const { mechanism } = rigs;
   const unit = slots.value[slot]?.unit === 'mm' ? ' mm' : '°';
   const to = `${formatNumber(inUnit(mechanism!, slot, sag.q[slot]), 1)}${unit}`;
-  return sag.atEnd ? `drops to its end at ${to}` : `hangs at ${to}`;
+  return `${sag.atEnd ? 'drops to its end at' : 'hangs at'} ${to}${drop(sag)}`;
 }
-const drop = ({ sag: { dropM } }: Row): string => {
+function drop({ dropM }: Sag): string {
   const mm = toMm(dropM);
-  return Math.abs(mm) < 0.05 ? '' : `tip ${formatNumber(Math.abs(mm), 0)} mm ${mm > 0 ? 'lower' : 'higher'}`;
-};
+  return Math.abs(mm) < 0.5 ? '' : `, tip ${formatNumber(Math.abs(mm), 0)} mm ${mm > 0 ? 'lower' : 'higher'}`;
+}
 </script>
 
 <template>
@@ -69,8 +69,7 @@ const drop = ({ sag: { dropM } }: Row): string => {
       <thead>
         <tr>
           <th>joint</th>
-          <th>without its motor, from where it stands</th>
-          <th></th>
+          <th>without its motor</th>
           <th class="right">saves now</th>
           <th v-if="along.answer.value" class="right">in the routine</th>
           <th></th>
@@ -82,7 +81,6 @@ const drop = ({ sag: { dropM } }: Row): string => {
             <span class="who"><JointMark :index="row.slot" :size="20" /> {{ slots[row.slot]?.name }}</span>
           </td>
           <td :class="{ falls: !row.sag.stays }">{{ words(row) }}</td>
-          <td class="num">{{ drop(row) }}</td>
           <td class="num right">{{ row.sag.savesA === null ? '–' : `${formatNumber(row.sag.savesA, 2)} A` }}</td>
           <td v-if="along.answer.value" class="num right">
             {{ row.runA === null ? '–' : `${formatNumber(row.runA, 2)} A` }}

@@ -9,6 +9,7 @@ import {
   stallOf,
   strengthened,
   type LoadedMotor,
+  type Loading,
 } from '@cork-elbow/core/loads';
 import type { Lift } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
@@ -17,21 +18,21 @@ import { useRigStore } from '../../stores/rig';
 import { sayAt, useLoads } from './useLoads';
 import { torqueWords } from './words';
 
-const { row, lifts } = defineProps<{
+const { row, lifts, kilogram } = defineProps<{
   row: { readonly motor: LoadedMotor; readonly k: number };
+  /** The arm without a mass and with one kilogram at the tool's point. */
+  kilogram: Loading;
   lifts: readonly Lift[];
 }>();
 const rigs = useRigStore();
 const edit = useEdit();
-const { empty, kilogram, torqueUnit } = useLoads();
+const { empty, torqueUnit } = useLoads();
 const said = (nm: number): string =>
   torqueWords(sayAt(row.motor, nm), row.motor.units[0] === 'mm' ? 'N' : 'N·m', torqueUnit.value);
 const stall = computed(() => stallOf(row.motor)!);
 const bounds = computed(() => stallBounds(lifts));
 const corrected = computed(() => correctedBy(stall.value, bounds.value));
-const masses = computed(() =>
-  empty.value && kilogram.value ? correctedBy(1, massBounds(empty.value, kilogram.value, row.k, lifts)) : null,
-);
+const masses = computed(() => (empty.value ? correctedBy(1, massBounds(empty.value, kilogram, row.k, lifts)) : null));
 /** Less than this share off is no correction. */
 const SAME = 0.01;
 const times = computed(() => (corrected.value === null ? 1 : corrected.value / stall.value));

@@ -3,7 +3,16 @@
 import Button from 'primevue/button';
 import { computed, ref, watch } from 'vue';
 import { applyFact } from '@cork-elbow/core/calibration';
-import { foretell, heldBy, Loading, outcomeAt, trialSteps, type Outcome } from '@cork-elbow/core/loads';
+import {
+  aKilogram,
+  foretell,
+  heldBy,
+  Loading,
+  outcomeAt,
+  trialSteps,
+  type Held,
+  type Outcome,
+} from '@cork-elbow/core/loads';
 import { inUnit } from '@cork-elbow/core/mechanism';
 import type { Lift } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
@@ -26,8 +35,17 @@ const rigs = useRigStore();
 const view = useViewStore();
 const edit = useEdit();
 const slots = useSlots();
-const { empty, kilogram, worst, where, tool, torqueUnit } = useLoads();
+const { empty, worst, tool, torqueUnit } = useLoads();
 useOverlay(() => ({ dimensions: false }));
+
+/** Masses to try hang at the tool's point. */
+const hanging = (massG: number): Held | null =>
+  tool.value && heldBy(tool.value, { massG, comMm: [0, 0, 0], inertiaKgM2: null });
+const kilogram = computed(() => {
+  const { hardware, mechanism } = rigs;
+  const held = hanging(1000);
+  return hardware && mechanism && held ? aKilogram(hardware, mechanism, held) : null;
+});
 
 /** Motors that bear something at their worst pose, what bears least first: from light to heavy. */
 const motors = computed(() => {
@@ -45,7 +63,7 @@ const chosen = computed(
 );
 const nameOf = (id: string): string => {
   const row = empty.value?.motors.find(({ drive }) => drive.id === id);
-  return row?.perJoint != null ? (slots.value[row.slots[0]]?.name ?? id) : (row?.drive.name ?? id);
+  return row && row.perJoint !== null ? (slots.value[row.slots[0]]?.name ?? id) : (row?.drive.name ?? id);
 };
 const endsWords = computed(() => {
   const ends = chosen.value?.ends;
@@ -74,8 +92,8 @@ const foretold = computed(() => {
   const { hardware, mechanism } = rigs;
   const row = chosen.value;
   if (!hardware || !mechanism || !row || !tool.value || view.readQ.length !== mechanism.m) return null;
-  const held = heldBy(tool.value, { massG: grams.value, comMm: [0, 0, 0], inertiaKgM2: null });
-  return foretell(new Loading(hardware, mechanism, grams.value > 0 ? [held] : []), row.k, view.readQ);
+  const held = grams.value > 0 ? hanging(grams.value) : null;
+  return foretell(new Loading(hardware, mechanism, held ? [held] : []), row.k, view.readQ);
 });
 const outcomeWords: Record<Outcome, string> = {
   lifted: 'lifts it',
@@ -148,7 +166,7 @@ const asForetold = (lift: Lift): boolean => outcomeAt(lift.needNm / lift.hasNm) 
 
 <template>
   <div data-trials>
-    <p v-if="!tool || !where" class="muted">There is no tool on the arm yet that could hold a load.</p>
+    <p v-if="!tool" class="muted">There is no tool on the arm yet that could hold a load.</p>
     <p v-else-if="worst.isBusy.value && !motors.length" class="small muted">Looking for the hardest poses …</p>
     <p v-else-if="!motors.length" class="muted">
       No motor of which a torque is known bears what the tool holds, so there is nothing to try.
@@ -204,7 +222,7 @@ const asForetold = (lift: Lift): boolean => outcomeAt(lift.needNm / lift.hasNm) 
       <h2 class="more">This lift</h2>
       <div class="form">
         <label
-          >in its hand
+          >hung at its point
           <NumberField
             :value="grams"
             dimension="mass"
@@ -214,7 +232,7 @@ const asForetold = (lift: Lift): boolean => outcomeAt(lift.needNm / lift.hasNm) 
             :max="500000"
             :commit="(v: number) => void (grams = v)"
         /></label>
-        <label
+        <label :class="{ unset: celsius === null }"
           >motor afterwards
           <NumberField
             :value="celsius ?? 0"
@@ -254,7 +272,7 @@ const asForetold = (lift: Lift): boolean => outcomeAt(lift.needNm / lift.hasNm) 
         />
         <Button size="small" severity="secondary" label="stalled" :disabled="!foretold" @click="log('stalled')" />
       </div>
-      <TrialVerdict v-if="own.length" :row="chosen" :lifts="own" />
+      <TrialVerdict v-if="own.length && kilogram" :row="chosen" :kilogram :lifts="own" />
     </template>
     <p v-if="problem" class="problem small" role="alert">{{ problem }}</p>
     <template v-if="lifts.length">
@@ -311,6 +329,9 @@ const asForetold = (lift: Lift): boolean => outcomeAt(lift.needNm / lift.hasNm) 
 }
 .more {
   margin: 0.9rem 0 0.2rem;
+}
+.unset :deep(input) {
+  color: var(--ink-3);
 }
 .foretold {
   margin: 0.4rem 0;

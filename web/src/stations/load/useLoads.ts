@@ -126,7 +126,7 @@ export function createLoads(part: Readonly<Ref<PartOf<'load'>>>) {
 
   const context = {
     ...{ scope, torqueUnit, holds, grams, tools, tool, toolId, payload, where },
-    ...{ loading, now, isCarried, heldKg, heaviestNow, hasMass, empty, kilogram, worst, along },
+    ...{ loading, now, isCarried, heldKg, heaviestNow, hasMass, empty, worst, along },
     ...{ isMaking, isStopped, again, showAt },
   };
   provide(key, context);
