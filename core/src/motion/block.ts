@@ -15,6 +15,7 @@ import {
   type Phase,
   type Profile,
   type ScalarLimits,
+  type SlowedFor,
 } from './profile';
 import { lawInto, type TimeLaw } from './time-law';
 
@@ -28,6 +29,7 @@ export interface MoveBlock {
   /** Time runs this much slower than on the curve (≥ 1 at a share of the speed). */
   readonly stretch: number;
   readonly duration: number;
+  readonly slowedFor?: SlowedFor;
 }
 /** Every joint along a curve of its own, done when it is done. */
 export interface OwnPaceBlock {
@@ -38,6 +40,7 @@ export interface OwnPaceBlock {
   readonly curves: readonly Profile[];
   readonly stretch: number;
   readonly duration: number;
+  readonly slowedFor?: SlowedFor;
 }
 export interface HoldBlock {
   readonly kind: 'hold';
@@ -132,6 +135,12 @@ const stretchOf = ({ durationS, speedShare }: MovePace, least: number): number =
   durationS ? Math.max(1, durationS / least) : 1 / (speedShare ?? 1);
 
 export const hold = (at: Float64Array, duration: number): HoldBlock => ({ kind: 'hold', from: at, to: at, duration });
+
+/** A move that takes so many times as long, along the same way; what stands still, or is told its speed, stays as it is. */
+export const slower = (block: Block, times: number, slowedFor: SlowedFor): Block =>
+  block.kind === 'move' || block.kind === 'own-pace' || block.kind === 'path'
+    ? { ...block, stretch: block.stretch * times, duration: block.duration * times, slowedFor }
+    : block;
 
 /** A slot brought from one speed (SI) to another within its limits. */
 export function ramp(mechanism: Mechanism, at: Float64Array, slot: number, from: number, to: number): RampBlock {

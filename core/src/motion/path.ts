@@ -4,7 +4,7 @@
  */
 import type { Mechanism } from '../mechanism';
 import { joinSegments, pathInto, pathNodes, pieceAt, type JointPath, type Segment } from './joint-path';
-import { profileOf, type MovePace, type Profile, type ScalarLimits } from './profile';
+import { profileOf, type MovePace, type Profile, type ScalarLimits, type SlowedFor } from './profile';
 import { retime, type Stretch } from './retime';
 import type { TimeLaw } from './time-law';
 
@@ -16,6 +16,7 @@ export interface PathBlock {
   readonly curve: Profile | TimeLaw;
   readonly stretch: number;
   readonly duration: number;
+  readonly slowedFor?: SlowedFor;
 }
 
 /** Shares of acceleration and jerk that the path's bends may take, so that something is left to speed up with. */

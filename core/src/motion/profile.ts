@@ -34,6 +34,9 @@ export interface Profile {
   readonly top: { readonly speed: number; readonly accel: number; readonly jerk: number };
 }
 
+/** What a move takes longer for than it was asked to: motors that would be too weak, or a base that would tip. */
+export type SlowedFor = 'torque' | 'tip';
+
 export interface ScalarLimits {
   readonly speed: number;
   readonly accel: number;

@@ -244,6 +244,7 @@ export const plannedMotion: z.infer<typeof motionSchema> = {
   rocking: null,
 };
 
+export type Respect = z.infer<typeof respectSchema>;
 export type Step = z.infer<typeof stepSchema>;
 export type StepOf<K extends Step['kind']> = Extract<Step, { kind: K }>;
 export type Target = z.infer<typeof targetSchema>;

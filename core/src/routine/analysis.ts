@@ -1,12 +1,12 @@
 /** What a plan's time goes into: what holds each stretch back, how often it can be done, where it waits. */
 import type { Mechanism } from '../mechanism';
-import { jerkInto, sampleBlockInto, type Block } from '../motion';
+import { jerkInto, sampleBlockInto, type Block, type SlowedFor } from '../motion';
 import type { Plan } from './plan';
 
-/** What keeps a stretch from being quicker: a joint's limit, the pace that was asked for, or nothing moves. */
+/** What keeps a stretch from being quicker: a joint's limit, the pace that was asked for, what motors or base bear, or nothing moves. */
 export type HeldBack =
   | { readonly by: 'speed' | 'accel' | 'jerk'; readonly slot: number }
-  | { readonly by: 'pace' }
+  | { readonly by: 'pace' | SlowedFor }
   | { readonly by: 'still' };
 export type Stretch = HeldBack & { readonly startS: number; readonly endS: number };
 
@@ -38,7 +38,8 @@ function heldBackAt(mechanism: Mechanism, block: Block, t: number, out: Float64A
     look(Math.abs(a[s]) / mechanism.accel[s], 1, s);
     if (hasJerk) look(Math.abs(j[s]) / mechanism.jerk[s], 2, s);
   }
-  return held < 0 ? PACE : { by: LIMITS[held], slot };
+  if (held >= 0) return { by: LIMITS[held], slot };
+  return 'slowedFor' in block && block.slowedFor ? { by: block.slowedFor } : PACE;
 }
 
 const same = (a: HeldBack, b: HeldBack): boolean =>

@@ -200,6 +200,11 @@ export const routineFindings = defineFindings({
     'Choose planned motion under Smoothing.',
   ),
   'park-holding': entry('stop', '“{routine}” folds the arm away while it holds {payload}.', 'Put it down first.'),
+  'slowed-for-load': entry(
+    'note',
+    'Step {step} goes at {share:n0} % of its pace for the sake of {why}.',
+    'Less load, more gear or wider feet would let it go as it was asked.',
+  ),
   'profile-jump': entry(
     'stop',
     'Step {step} jumps: the motor is asked to be there at once, past every limit of its joints.',

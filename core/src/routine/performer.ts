@@ -4,7 +4,8 @@
  */
 import { fromUnit, inUnit, type CompiledTool, type Mechanism } from '../mechanism';
 import { hold, ramp, spinning, type Block, type ProfileKind } from '../motion';
-import type { Keep, Pace, Rig, StepOf } from '../rig';
+import type { Keep, Pace, Respect, Rig, StepOf } from '../rig';
+import { Ease } from './ease';
 import type { Run, StepRef } from './events';
 import type { Leg } from './legs';
 import { jawValue } from './move-checks';
@@ -23,6 +24,7 @@ export class Performer {
   private readonly mounted: Set<string>;
   private readonly loose = new Set<number>();
   private readonly spins = new Map<number, { speed: number; at: number }>();
+  private readonly ease: Ease;
 
   constructor(
     private readonly rig: Rig,
@@ -31,13 +33,15 @@ export class Performer {
     /** Where the arm will stand once the legs waiting are done. */
     public q: Float64Array,
     tools: Iterable<string>,
+    ease?: Ease,
   ) {
     this.mounted = new Set(tools);
+    this.ease = ease ?? new Ease(rig, mechanism);
   }
 
   /** Another one that begins where this one stands; what spins goes on here. */
   fork(): Performer {
-    const other = new Performer(this.rig, this.mechanism, this.mover, this.q, this.mounted);
+    const other = new Performer(this.rig, this.mechanism, this.mover, this.q, this.mounted, this.ease);
     other.now = this.now;
     other.speed = this.speed;
     for (const [tool, payload] of this.carried) other.carried.set(tool, payload);
@@ -59,6 +63,11 @@ export class Performer {
     const spins = [...this.spins].map(([slot, { speed }]) => `${slot} ${speed}`);
     const waiting = this.legs.map(({ key, ref }) => `${ref.step.id} ${key}`);
     return [q, [...this.carried], this.speed, [...this.mounted], [...this.loose], spins, waiting].join('|');
+  }
+
+  /** What moves of a step's routine are slowed down for. */
+  private respectOf({ routine }: StepRef): readonly Respect[] {
+    return this.rig.routines.find(({ id }) => id === routine)?.respect ?? [];
   }
 
   toolOf(id: string | undefined): CompiledTool | undefined {
@@ -126,9 +135,21 @@ export class Performer {
           data: { step: ref.index + 1, wished: pace.durationS, least: block.duration },
         });
       const begin = this.now;
-      yield* this.emit(block, ref);
+      const { carried, mounted, loose } = this;
+      const eased = this.ease.eased(block, this.respectOf(ref), { carried, mounted, loose });
+      const times = eased.duration / block.duration;
+      if ('slowedFor' in eased && eased.slowedFor)
+        yield* this.problem(ref, {
+          code: 'slowed-for-load',
+          data: {
+            step: ref.index + 1,
+            share: 100 / times,
+            why: eased.slowedFor === 'tip' ? 'its base' : 'its motors',
+          },
+        });
+      yield* this.emit(eased, ref);
       for (const [k, end] of ends.entries()) {
-        const endS = k === ends.length - 1 ? this.now : begin + end.s;
+        const endS = k === ends.length - 1 ? this.now : begin + end.s * times;
         const last = spans.at(-1);
         const { ref, keep } = end.leg;
         if (last?.ref === ref) Object.assign(last, { endS, keep: lesser(last.keep, keep) });

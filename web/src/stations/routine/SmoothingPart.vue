@@ -13,7 +13,7 @@ import {
 } from '@cork-elbow/core/motion';
 import { planMotion, rockingSettles, type School } from '@cork-elbow/core/routine';
 import { driveSpeed } from '@cork-elbow/core/actuators';
-import type { MotionChoice } from '@cork-elbow/core/rig';
+import type { MotionChoice, Respect } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import JointMark from '../../shared/JointMark.vue';
@@ -32,7 +32,19 @@ const rigs = useRigStore();
 const view = useViewStore();
 const edit = useEdit();
 const slots = useSlots();
-const { plan, time, tried, show } = usePlan();
+const { plan, time, tried, show, routine } = usePlan();
+/** What moves of this routine are slowed down for. */
+const respects: Record<Respect, string> = { torque: 'Motors that hold', tip: 'A base that stands' };
+function respect(what: Respect): void {
+  const id = routine.value?.id;
+  edit(`Slow moves down for ${respects[what].toLowerCase()}`, (draft) => {
+    const own = draft.routines.find((r) => r.id === id);
+    if (!own) return;
+    const now = own.respect ?? [];
+    own.respect = now.includes(what) ? now.filter((r) => r !== what) : [...now, what];
+    if (!own.respect.length) delete own.respect;
+  });
+}
 const motion = computed(() => rigs.rig!.motion);
 const set = (label: string, change: Partial<MotionChoice>) =>
   edit(label, (draft) => void Object.assign(draft.motion, change));
@@ -119,6 +131,19 @@ const whole = computed(() => [
           :key="school"
           :aria-pressed="motion.school === school"
           @click="set('How motors are told', { school })"
+        >
+          {{ name }}
+        </button></span
+      >
+    </div>
+    <div v-if="routine" class="row wrap">
+      <span>Slow moves down for</span>
+      <span v-rove.across="'button'" class="choice" role="group" aria-label="What moves are slowed down for"
+        ><button
+          v-for="(name, what) in respects"
+          :key="what"
+          :aria-pressed="routine.respect?.includes(what) ?? false"
+          @click="respect(what)"
         >
           {{ name }}
         </button></span

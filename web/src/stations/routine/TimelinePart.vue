@@ -40,9 +40,14 @@ const before = computed(() =>
   kept.value && fits(kept.value.plan) ? cycleFigures(rigs.mechanism!, kept.value.plan) : null,
 );
 const words = { speed: 'speed', accel: 'acceleration', jerk: 'jerk' } as const;
+const paceWords = {
+  still: 'nothing moves',
+  pace: 'the pace that was asked for',
+  torque: 'what its motors bear',
+  tip: 'the base, which would tip',
+} as const;
 function reason(stretch: Stretch): string {
-  if (stretch.by === 'still') return 'nothing moves';
-  if (stretch.by === 'pace') return 'the pace that was asked for';
+  if (!('slot' in stretch)) return paceWords[stretch.by];
   return `${words[stretch.by]} of ${slots.value[stretch.slot]?.name}`;
 }
 /** More bars than this are more than can be told apart: the shortest are left out. */
