@@ -22,6 +22,8 @@ const traits = {
   'loop-ms': 'loopMs',
   astray: 'astray',
   load: 'load',
+  weight: 'weight',
+  'held-g': 'heldG',
   slop: 'slop',
   noise: 'noise',
   'sensor-off': 'sensorOff',

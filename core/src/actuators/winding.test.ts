@@ -23,7 +23,7 @@ const windings = fc.record({
   outside: number(0.1, 1),
 }) satisfies fc.Arbitrary<Winding>;
 const servo = catalogue.find(({ figures }) => figures.kind === 'servo' && figures.stallA)!;
-const drive = { id: 'm', name: '', direction: 1, ...servo.figures } as Drive;
+const drive = { id: 'm', name: '', ...servo.figures } as Drive;
 
 describe('how warm a winding becomes', () => {
   it('solves what one body does that is heated and cools: its rate at every moment is what the balance of heat says', () => {

@@ -102,7 +102,11 @@ export interface BoardTraits {
   readonly sense?: (id: number) => number | null;
   /** What the world does to its inputs by where motors really stand, asked each ms: levels by channel. */
   readonly world?: (truly: (channel: number) => number | null) => ReadonlyMap<number, number>;
+  /** What pulls on its motors by where they stand, asked every few ms: shares of their stall torque by channel (see {@link SimulatedMotor.pull}). */
+  readonly pulls?: () => ReadonlyMap<number, number>;
 }
+/** So often (ms) what pulls is asked for. */
+const PULLS_MS = 5;
 /** Share of the milliseconds in which an input that nothing holds changes its level. */
 const FLOATS = 0.01;
 
@@ -121,6 +125,7 @@ export class SimulatedBoard {
   private readonly sense: NonNullable<BoardTraits['sense']>;
   private readonly random: () => number;
   private readonly world: NonNullable<BoardTraits['world']>;
+  private readonly pulls: BoardTraits['pulls'];
   private readonly sent: Uint8Array[] = [];
   private readonly inbox: number[] = [];
   private readonly ppm: number;
@@ -160,12 +165,14 @@ export class SimulatedBoard {
       random = () => 1,
       sense,
       world,
+      pulls,
     }: BoardTraits = {},
   ) {
     this.pins = new Set(pins);
     this.random = random;
     this.sense = sense ?? (() => null);
     this.world = world ?? (() => new Map());
+    this.pulls = pulls;
     this.ppm = ppm;
     this.buffer = buffer;
     this.loopMs = loopMs;
@@ -295,6 +302,8 @@ export class SimulatedBoard {
     this.followQueue();
     this.readInputs();
     this.followSeeks();
+    if (this.pulls && this.clockMs % PULLS_MS === 0)
+      for (const [channel, share] of this.pulls()) this.outputs.get(channel)?.motor.pull(share);
     for (const output of this.outputs.values()) {
       output.motor.command(output.isOn ? Math.round(output.value) : null);
       output.motor.advance(STEP_MICROS / 1e6);

@@ -18,6 +18,8 @@ export interface SimulatedMotor {
   /** What goes wrong with it: something holds it fast, or no more; what hangs on it slips, and stands `by` further from now on. */
   jam(isFast: boolean): void;
   slip(by: number): void;
+  /** What pulls on it from now on, besides what always does: a share of its stall torque, positive towards higher values. */
+  pull(share: number): void;
 }
 
 /**
@@ -76,6 +78,7 @@ class ToldMotor implements SimulatedMotor {
   zero(): void {}
   jam(): void {}
   slip(): void {}
+  pull(): void {}
 }
 
 /**
@@ -109,6 +112,7 @@ const REST = 0.008;
 
 class SimulatedServo implements SimulatedMotor {
   effort = 0;
+  private pulled = 0;
   private speed = 0;
   private wish: number | null = null;
   /** What its count is short of. */
@@ -151,9 +155,13 @@ class SimulatedServo implements SimulatedMotor {
     this.shift += by;
     this.play.shift(by);
   }
+  pull(share: number): void {
+    this.pulled = share;
+  }
 
   advance(dt: number): void {
-    const { speedPerS, deadBand, load = 0 } = this.model;
+    const { speedPerS, deadBand } = this.model;
+    const load = (this.model.load ?? 0) + this.pulled;
     let [drive, wanted] = [0, 0];
     if (this.wish !== null) {
       const error = this.wish - this.position;
@@ -196,6 +204,7 @@ class SimulatedStepper implements SimulatedMotor {
   lost: number;
   /** Steps of a way on which the rotor was out of step, of which it is not known yet how many it lost. */
   private adrift = 0;
+  private pulled = 0;
   private isFast = false;
   private readonly play: Play;
 
@@ -233,9 +242,13 @@ class SimulatedStepper implements SimulatedMotor {
     this.lost -= by;
     this.play.shift(by);
   }
+  pull(share: number): void {
+    this.pulled = Math.abs(share);
+  }
 
   advance(dt: number): void {
-    const { maxHz, load = 0, cycle = 1, stops } = this.model;
+    const { maxHz, cycle = 1, stops } = this.model;
+    const load = (this.model.load ?? 0) + this.pulled;
     const steps = this.wish - this.counted;
     this.counted = this.wish;
     // The rounding of one step a tick is no speed.
@@ -286,6 +299,7 @@ export class SimulatedSpin implements SimulatedMotor {
     this.speed = 0;
   }
   slip(): void {}
+  pull(): void {}
 
   advance(dt: number): void {
     const { stopUs, degPerSPerUs } = this.model;

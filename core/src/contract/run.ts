@@ -76,6 +76,13 @@ export const linkOptions = z.discriminatedUnion('kind', [
       .max(1.5)
       .optional()
       .describe('share of its stall torque that pulls each motor towards lower angles; from 1 on it gives way'),
+    weight: z
+      .number()
+      .min(0)
+      .max(2)
+      .optional()
+      .describe('how many times the arm’s own weight its motors have to bear, by their torques; 0: none'),
+    heldG: z.number().min(0).max(500_000).optional().describe('g that the first tool holds meanwhile'),
     slop: z.number().min(0).max(10).optional().describe('play of each joint beside its motor, ° or mm'),
     noise: z
       .number()

@@ -40,7 +40,7 @@ describe('lifts to try', () => {
     for (let i = 0; i < 60; i++) {
       const q = anyPose(mechanism, random);
       if (rulesExcess(mechanism, q) > 1e-9) continue;
-      own.motors.forEach((motor, k) => {
+      own.motors.forEach((_motor, k) => {
         const { steps, ends } = trialSteps(own, more, k, q);
         steps.forEach((step, n) => {
           expect(step.kg).toBeGreaterThan(n ? steps[n - 1].kg : 0);

@@ -21,7 +21,7 @@ export type Imperfect = Partial<Omit<Extract<LinkOptions, { kind: 'simulated' }>
 
 type Whole = Required<Omit<Imperfect, 'lines'>> & Pick<Imperfect, 'lines'>;
 const ideal: Whole = {
-  ...{ ppm: 0, bufferBytes: 256, loopMs: 0, astray: 0, load: 0, slop: 0 },
+  ...{ ppm: 0, bufferBytes: 256, loopMs: 0, astray: 0, load: 0, weight: 0, heldG: 0, slop: 0 },
   ...{ noise: 0, sensorOff: 0, supplyV: 0, supplyOhm: 0.1, resetV: 0 },
   ...{ delayMs: 0, jitterMs: 0, lostShare: 0, doubledShare: 0, seed: 1 },
 };
@@ -88,6 +88,7 @@ export function simulatedLink(end: LineEnd, startMs: number, imperfect: Imperfec
           const noise = is.noise + (isNoisy ? (sensor?.countsPerTurn ?? 0) / NOISY_SHARE : 0);
           return sensor ? world.raw(sensor, { off: is.sensorOff, noise }) : null;
         },
+        ...(is.weight > 0 ? { pulls: () => pullsOn(end, is) } : {}),
         world(truly) {
           tellWorld(end, truly);
           return world.levels(end.board);
@@ -166,6 +167,14 @@ function supplied(is: Whole, maps: LineEnd['maps'], efforts: ReadonlyMap<number,
 }
 /** Sensors that have become noisy scatter by so much of their turn. */
 const NOISY_SHARE = 20;
+
+/** What the arm's weight does to the motors of a board, by channel. */
+function pullsOn({ maps, world }: LineEnd, { weight, heldG }: Whole): ReadonlyMap<number, number> {
+  const pulls = world.pulls(weight, heldG);
+  return new Map(
+    maps.flatMap(({ channel, drive }) => (channel === null ? [] : [[channel, pulls.get(drive.id) ?? 0] as const])),
+  );
+}
 
 /** Where motors really stand. */
 function tellWorld({ maps, world }: LineEnd, truly: (channel: number) => number | null): void {

@@ -2,9 +2,10 @@
  * What is around simulated boards: where the arm really stands by their motors, and the switches that it trips. One for all boards of a
  * rig, so that a motor of one may press a switch of another.
  */
-import { nativeAt, shaftAt, type DriveMap } from '@cork-elbow/core/actuators';
+import { isSpin, nativeAt, shaftAt, type DriveMap } from '@cork-elbow/core/actuators';
 import { levelOf, type Channels, type SignalPin } from '@cork-elbow/core/commands';
 import { fromUnit, inUnit } from '@cork-elbow/core/mechanism';
+import { heldBy, Loading, stallOf } from '@cork-elbow/core/loads';
 import { isLost, unheld } from '@cork-elbow/core/bring-up';
 import { normal, seededRandom } from '@cork-elbow/core/linear';
 import { sensorRaw } from '@cork-elbow/core/calibration';
@@ -33,6 +34,7 @@ export class World {
   private readonly switches: readonly Switch[];
   private readonly pose: Float64Array;
   private isOld = true;
+  private weighed: { readonly loading: Loading; readonly pulls: Map<string, number>; isOld: boolean } | null = null;
   /** By line. */
   private known = new Map<string, ReadonlyMap<number, number>>();
   private random = seededRandom(1);
@@ -137,6 +139,34 @@ export class World {
     return { zero: Math.round(sensor.countsPerTurn * (sensor.wraps ? own() : 0.5)), direction: own() < 0.5 ? -1 : 1 };
   }
 
+  /**
+   * How the arm's weight, so many times, and what its first tool holds (g) pull on the motors where it really stands: shares of their stall
+   * torque, positive towards higher native values; of motors of which no torque is known nothing.
+   */
+  pulls(weight: number, heldG: number): ReadonlyMap<string, number> {
+    if (this.isOld) this.look();
+    this.weighed ??= { loading: this.loadingOf(heldG), pulls: new Map(), isOld: true };
+    const { loading, pulls } = this.weighed;
+    if (!this.weighed.isOld) return pulls;
+    this.weighed.isOld = false;
+    const asks = loading.rest(this.pose);
+    loading.motors.forEach((motor, k) => {
+      const stall = stallOf(motor);
+      const map = this.channels.maps.find(({ drive }) => drive.id === motor.drive.id);
+      const { nm } = asks[k];
+      if (!stall || !map || isSpin(map) || !Number.isFinite(nm)) return;
+      // The load pulls the other way than the motor gives.
+      pulls.set(motor.drive.id, (-weight * nm * Math.sign(map.native.perDeg)) / stall);
+    });
+    return pulls;
+  }
+  private loadingOf(heldG: number): Loading {
+    const { mechanism } = this.channels;
+    const [tool] = mechanism.tools.filter(({ mounted }) => mounted);
+    const held = tool && heldG > 0 ? [heldBy(tool, { massG: heldG, comMm: [0, 0, 0], inertiaKgM2: null })] : [];
+    return new Loading(this.rig, mechanism, held);
+  }
+
   /** Where the joints really stand (slots, SI). */
   get joints(): Float64Array {
     if (this.isOld) this.look();
@@ -145,6 +175,7 @@ export class World {
 
   private look(): void {
     this.isOld = false;
+    if (this.weighed) this.weighed.isOld = true;
     const { mechanism } = this.channels;
     this.channels.poseInto(this.pose, this.truly);
     for (const each of this.switches) {

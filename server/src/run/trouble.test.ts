@@ -1,7 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { Channels } from '@cork-elbow/core/commands';
 import { isSpin } from '@cork-elbow/core/actuators';
+import { Loading } from '@cork-elbow/core/loads';
 import type { Rig } from '@cork-elbow/core/rig';
+import { tileDipper } from '@cork-elbow/demo';
 import { bench, driven, end, lit, turnTo, type Bench } from './bench.testkit';
 
 const run = (b: Bench, rig: Rig, routineId = 'lit'): void =>
@@ -120,6 +122,40 @@ describe('effects of motors, set where a board is chosen', () => {
     };
     expect(off(0)).toBeLessThan(2);
     expect(off(0.6)).toBeGreaterThan(5);
+  });
+  it.each(driven)('%s: its own weight lets the arm sag, never rise; more of it more', (_, document) => {
+    /** How much lower (m·kg) all that weighs is than where it is told to be. */
+    const sags = (weight: number, heldG = 0): number => {
+      const b = bench(document, true, { weight, heldG });
+      b.to(3000);
+      const { dynamics } = new Loading(document, b.mechanism);
+      const torques = new Float64Array(b.mechanism.m);
+      const [told, truly] = [b.pose(), b.world().joints].map((q) => {
+        dynamics.gravityInto(torques, q);
+        return dynamics.borne[2];
+      });
+      return told - truly;
+    };
+    const [none, own, twice] = [sags(0), sags(1), sags(2)];
+    expect(own).toBeGreaterThanOrEqual(none - 1e-6);
+    expect(twice).toBeGreaterThanOrEqual(own - 1e-6);
+  });
+  it('a servo that is too weak for the weight gives way, and one that is strong enough stands off by its share', () => {
+    const stands = (strength: number): number => {
+      const weak = structuredClone(document);
+      for (const drive of weak.drives) Object.assign(drive, { stallNm: drive.stallNm * strength, holdNm: undefined });
+      const b = bench(weak, true, { weight: 1 });
+      b.to(3000);
+      const slot = b.mechanism.slotOf.get('shoulder')!;
+      return Math.abs(b.world().joints[slot] - b.pose()[slot]);
+    };
+    const document = structuredClone(tileDipper());
+    // It rests leaning forward.
+    document.mechanism.joints.forEach((joint) => joint.id === 'shoulder' && 'home' in joint && (joint.home = 70));
+    const [strong, usual, weak] = [stands(20), stands(1), stands(0.02)];
+    expect(strong).toBeLessThan(0.01);
+    expect(usual).toBeGreaterThan(strong);
+    expect(weak).toBeGreaterThan(0.3);
   });
   it('play of the joints is between the motor and where the joint really stands', () => {
     const b = bench(rig, true, { slop: 4 });

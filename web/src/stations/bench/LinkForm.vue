@@ -238,6 +238,28 @@ const share = (percent: number): number => Math.round(percent * 1e4) / 1e6;
           :commit="(load) => take({ load: share(load) })"
         />
         <NumberField
+          label="The arm’s own weight on its motors, times"
+          prefix="its weight, ×"
+          dimension="count"
+          :value="link.weight ?? 0"
+          :min="0"
+          :max="2"
+          :step="0.5"
+          :decimals="2"
+          :commit="(weight) => take({ weight })"
+        />
+        <NumberField
+          v-if="link.weight"
+          label="Held by its first tool"
+          prefix="it holds"
+          dimension="mass"
+          :value="link.heldG ?? 0"
+          :min="0"
+          :max="500000"
+          :decimals="0"
+          :commit="(heldG) => take({ heldG })"
+        />
+        <NumberField
           label="Play of each joint beside its motor, ° or mm"
           prefix="joints play"
           dimension="count"

@@ -13,6 +13,8 @@ export function imperfections({
   doubledShare,
   astray,
   load,
+  weight,
+  heldG,
   slop,
   noise,
   sensorOff,
@@ -28,6 +30,9 @@ export function imperfections({
     lostShare ? `${formatNumber(100 * lostShare, 2)} % of the bytes lost` : '',
     doubledShare ? `${formatNumber(100 * doubledShare, 2)} % doubled` : '',
     load ? `motors loaded by ${formatNumber(100 * load, 0)} %` : '',
+    weight
+      ? `its weight${weight === 1 ? '' : ` × ${formatNumber(weight, 2)}`} on the motors${heldG ? `, with ${formatNumber(heldG, 0)} g` : ''}`
+      : '',
     slop ? `joints with play of ${formatNumber(slop, 2)}` : '',
     noise ? `sensors scatter by ${formatNumber(noise, 0)} counts` : '',
     sensorOff ? `sensors off by ${formatNumber(sensorOff, 1)}` : '',
