@@ -14,6 +14,7 @@ export * from './pick';
 export * from './measures';
 export * from './svg-file';
 export * from './pages';
+export { tableSheets, type SheetRow } from './table-sheet';
 export * from './figure-sheet';
 export * from './reach-map-sheet';
 export { isMapIn, levelsOf, mapLevels, type MapLevel } from './reach-map';

@@ -31,12 +31,12 @@ export function finish<T>(job: Job<T>): T {
   }
 }
 
-/** A job as pieces of another one's work: yields its progress, returns its value. */
-export function* piecesOf<T>(job: Job<T>): Generator<number, T, void> {
+/** A job as pieces of another one's work: yields its progress, from … to of the whole, and returns its value. */
+export function* piecesOf<T>(job: Job<T>, from = 0, to = 1): Generator<number, T, void> {
   for (;;) {
     const step = job.step(1);
     if (step.done) return step.value;
-    yield step.progress;
+    yield from + (to - from) * step.progress;
   }
 }
 

@@ -6,7 +6,7 @@ import { forward } from '../kinematics';
 import { poseOf } from '../kinematics/arms.testkit';
 import { positionOf, seededRandom, vec3 } from '../linear';
 import type { Rig } from '../rig';
-import { accuracyAt } from './index';
+import { accuracyAt, Loading, spreadOf } from './index';
 
 const opened = (document: Rig) => {
   const made = admit(document);
@@ -78,5 +78,49 @@ describe('how exact a tool stands', () => {
     const none = accuracyAt({ ...rig, transmissions: [] }, mechanism, bare, tool, q);
     expect(none).toMatchObject({ parts: [], worst: 0, rss: 0 });
     expect(none.unknown).toEqual([...tool.slots]);
+  });
+  it('gives way where a stiffness is known: the tool goes where a pose turned by torque over stiffness has it', () => {
+    for (const { rig: document, mechanism } of arms) {
+      const rig = structuredClone(document);
+      rig.mechanism.joints.forEach((joint, k) => joint.type !== 'fixed' && (joint.stiffness = 20 + 7 * k));
+      const [tool] = mechanism.tools;
+      const loading = new Loading(rig, mechanism);
+      const random = seededRandom(9);
+      for (let i = 0; i < 12; i++) {
+        const q = poseOf(mechanism, Array.from({ length: mechanism.m }, random), 0.15);
+        const found = accuracyAt(rig, mechanism, rig.builds[0], tool, q, loading);
+        loading.rest(q);
+        const sagged = q.slice();
+        for (const slot of tool.slots) {
+          const joint = rig.mechanism.joints.find(({ id }) => id === mechanism.slotIds[slot])!;
+          if (joint.type === 'fixed') continue;
+          sagged[slot] -= (loading.torques[slot] / joint.stiffness!) * mechanism.siPerUnit[slot];
+        }
+        const [from, to] = [q, sagged].map((at) => positionOf(forward(mechanism, at).tools.get(tool.id)!));
+        const moved = vec3.sub(to, from);
+        if (!Number.isFinite(vec3.norm(moved))) continue;
+        expect(vec3.norm(vec3.sub(moved, found.droop))).toBeLessThan(0.03 * vec3.norm(moved) + 1e-6);
+        const bare = accuracyAt(rig, mechanism, rig.builds[0], tool, q);
+        expect(found.rss).toBeGreaterThanOrEqual(bare.rss);
+        expect(bare.droop).toEqual([0, 0, 0]);
+      }
+    }
+  });
+  it('scatters as its parts do: the trace is the square of what is said, and a ball becomes what scatters so', () => {
+    for (const { rig, mechanism } of arms) {
+      const random = seededRandom(6);
+      for (let i = 0; i < 10; i++) {
+        const q = poseOf(mechanism, Array.from({ length: mechanism.m }, random), 0.15);
+        const { scatter, rss, parts } = accuracyAt(rig, mechanism, rig.builds[0], mechanism.tools[0], q);
+        expect(scatter[0] + scatter[4] + scatter[8]).toBeCloseTo(rss ** 2, 12);
+        if (!parts.length) continue;
+        const l = spreadOf(scatter);
+        for (let a = 0; a < 3; a++)
+          for (let b = 0; b < 3; b++) {
+            const back = [0, 1, 2].reduce((sum, k) => sum + l[3 * a + k] * l[3 * b + k], 0);
+            expect(Math.abs(back - scatter[3 * a + b])).toBeLessThan(1e-9 * rss ** 2 + 1e-15);
+          }
+      }
+    }
   });
 });

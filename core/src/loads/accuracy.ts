@@ -1,15 +1,17 @@
 /**
  * How far off the tool may be at a pose for what its motors cannot tell apart, for slack, and for what a calibration left over; through the
  * tool's Jacobian. Steps, dead bands and slack are bounds, what a calibration leaves is a deviation: they are added up in the worst case and
- * as the root of the sum of squares apart. How far links bend is not in it.
+ * as the root of the sum of squares apart. How far a joint gives way under the load that it bears is a bound too: what is set straight with
+ * another load is off by it.
  */
 import { calibrationOf, deadBandOf, driveMaps, fitCalibration, resolutionAt, type DriveMap } from '../actuators';
 import { probeOf } from '../kinematics';
 import { vec3, type Vec3 } from '../linear';
 import type { CompiledTool, Mechanism } from '../mechanism';
 import type { Build, Hardware } from '../rig';
+import type { Loading } from './loading';
 
-export type ErrorKind = 'step' | 'dead-band' | 'slack' | 'calibration';
+export type ErrorKind = 'step' | 'dead-band' | 'slack' | 'calibration' | 'flex';
 /** One cause at one joint. */
 export interface ErrorPart {
   readonly slot: number;
@@ -26,6 +28,10 @@ export interface Accuracy {
   /** How far off the tool is at most (m), all causes at their worst in the worst senses; and as the root of the sum of squares. */
   readonly worst: number;
   readonly rss: number;
+  /** Covariance of the deviations at the tool (m², world, row by row). */
+  readonly scatter: Float64Array;
+  /** Where the tool goes by what joints give way under their load (m, world). */
+  readonly droop: Vec3;
   /** Slots of which no motor is known. */
   readonly unknown: readonly number[];
 }
@@ -36,6 +42,7 @@ export function accuracyAt(
   build: Build,
   tool: CompiledTool,
   q: Float64Array,
+  loading: Loading | null = null,
 ): Accuracy {
   const probe = probeOf(mechanism, tool);
   probe.frameAt(q);
@@ -50,10 +57,21 @@ export function accuracyAt(
     const slack = build.backlash[mechanism.slotIds[slot]]?.slack ?? 0;
     if (slack > 0) found.push({ slot, kind: 'slack', most: slack / 2, spread: slack / 2 });
   }
+  let droop: Vec3 = [0, 0, 0];
+  for (const { slot, gives } of loading ? givingWay(rig, mechanism, loading, q) : []) {
+    if (!tool.slots.includes(slot)) continue;
+    found.push({ slot, kind: 'flex', most: Math.abs(gives), spread: Math.abs(gives) });
+    droop = vec3.add(droop, vec3.scale(column(slot), gives));
+  }
   const parts = found
     .filter(({ slot, most }) => most > 0 && tool.slots.includes(slot))
     .map((part): ErrorPart => ({ ...part, atTool: part.spread * vec3.norm(column(part.slot)) }))
     .sort((a, b) => b.atTool - a.atTool);
+  const scatter = new Float64Array(9);
+  for (const { slot, spread } of parts) {
+    const way = vec3.scale(column(slot), spread);
+    for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) scatter[3 * i + j] += way[i] * way[j];
+  }
   const ways = Array.from(tool.slots, (slot) =>
     vec3.scale(
       column(slot),
@@ -61,11 +79,26 @@ export function accuracyAt(
     ),
   ).filter((way) => vec3.norm(way) > 0);
   return {
-    parts,
+    ...{ parts, scatter, droop },
     worst: farthest(ways),
     rss: Math.hypot(0, ...parts.map(({ atTool }) => atTool)),
     unknown: Array.from(tool.slots).filter((slot) => !maps.some(({ slots }) => slots.includes(slot))),
   };
+}
+
+/** How far joints of a known stiffness give way under what they bear (their unit), the way that it pulls them. */
+function givingWay(
+  { mechanism: { joints } }: Hardware,
+  mechanism: Mechanism,
+  loading: Loading,
+  q: Float64Array,
+): { readonly slot: number; readonly gives: number }[] {
+  loading.rest(q);
+  return joints.flatMap((joint) => {
+    const slot = mechanism.slotOf.get(joint.id);
+    const stiffness = 'stiffness' in joint ? joint.stiffness : undefined;
+    return slot === undefined || !stiffness ? [] : [{ slot, gives: -loading.torques[slot] / stiffness }];
+  });
 }
 
 type Found = Omit<ErrorPart, 'atTool'>;
@@ -107,4 +140,17 @@ function farthest(ways: readonly Vec3[]): number {
     most = Math.max(most, vec3.norm(sum));
   }
   return most;
+}
+
+/** A matrix L with L·Lᵀ of a symmetric one (Cholesky), row by row, where that is not of full rank: what a ball becomes that scatters so. */
+export function spreadOf(scatter: Float64Array): Float64Array {
+  const l = new Float64Array(9);
+  for (let i = 0; i < 3; i++)
+    for (let j = 0; j <= i; j++) {
+      let sum = scatter[3 * i + j];
+      for (let k = 0; k < j; k++) sum -= l[3 * i + k] * l[3 * j + k];
+      if (i === j) l[3 * i + i] = Math.sqrt(Math.max(0, sum));
+      else l[3 * i + j] = l[3 * j + j] > 1e-12 ? sum / l[3 * j + j] : 0;
+    }
+  return l;
 }

@@ -26,4 +26,6 @@ export * from './text';
 export { routineFindings } from './findings';
 export { heldAlong } from './held';
 export { loadFindings } from './load-checks';
+export { loadFigures, type Figure } from './load-figures';
+export * from './figures-beside';
 export { wayFindings } from './way-findings';

@@ -14,6 +14,8 @@ const requests: { readonly [K in JobName]: RequestOf<K> } = {
   plan: tried,
   contact: tried,
   along: tried,
+  exactness: { toolId: tool, holding: null },
+  figures: { airC: 25, other: { rig: kilnLoader(), buildId: 'b1' } },
   worst: { holding: { toolId: tool, payload: rig.payloads[0] }, samples: 3000 },
   trial: { holding: null, samples: 3000, swaps: [{ drive: rig.drives[0].id, reduction: 2 }] },
   lightest: { holding: null, wanted: 0.7, entries: catalogue },
@@ -59,7 +61,7 @@ describe('what the worker works out', () => {
     const gone = { routineId: 'gone', inputs: {} };
     for (const name of ['plan', 'contact', 'schools', 'along'] as const)
       expect(await compute.run(name, ++number, 1, gone, () => undefined)).toBeNull();
-    for (const name of ['map', 'points', 'spots'] as const) {
+    for (const name of ['map', 'points', 'spots', 'exactness'] as const) {
       const asked = { ...requests[name], toolId: 'gone' } as never;
       expect(await compute.run(name, ++number, 1, asked, () => undefined)).toBeNull();
     }

@@ -1,5 +1,6 @@
 /** All layers of the page, those that lie in one place from below to above. A new kind is a file and a line here. */
 import { beats } from './beats';
+import { blur } from './blur';
 import { frames } from './frames';
 import { ghosts } from './ghosts';
 import { hits } from './hits';
@@ -14,7 +15,7 @@ import { trace } from './trace';
 import type { View } from '../project';
 import type { Shape } from '../shapes';
 
-const all: readonly Layer2d[] = [map, region, ghosts, payloads, frames, trace, beats, standing, hits, target];
+const all: readonly Layer2d[] = [map, region, ghosts, payloads, frames, trace, beats, standing, blur, hits, target];
 
 /** What of a layer stands still, by the layer and by what it shows. */
 const kept = new WeakMap<Layer2d, WeakMap<object, { readonly view: View; readonly shapes: readonly Shape[] }>>();

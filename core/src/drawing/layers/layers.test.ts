@@ -56,6 +56,36 @@ describe('layers of a drawing', () => {
       { numRuns: 30 },
     );
   });
+  it('draw how a place scatters as the outline of its ellipsoid: no direction of the ball goes past it, and some reach it', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...arms),
+        fc.constantFrom(...kinds),
+        place,
+        fc.array(between(-0.002, 0.002), { minLength: 9, maxLength: 9 }),
+        (arm, kind, at, list) => {
+          const shape = Float64Array.from(list);
+          const { shapes, view } = draw(arm, kind, { blur: { at: at as never, shape, times: 20 } });
+          const outline = [...String(of(shapes, 'blur')[0].attrs!.d).matchAll(/(-?[\d.]+) (-?[\d.]+)/g)].map(
+            ([, x, y]) => [Number(x), Number(y)],
+          );
+          expect(outline.length).toBeGreaterThan(30);
+          const [cx, cy] = toPage(view, at as never);
+          for (let k = 0; k < 12; k++) {
+            const [c, s] = [Math.cos(k / 2), Math.sin(k / 2)];
+            const along = ([x, y]: readonly number[]): number => (x - cx) * c + (y - cy) * s;
+            const reach = Math.max(...outline.map(along));
+            // The ball's farthest point that way: |Lᵀ·d|, as the page has it.
+            const axes = [0, 1, 2].map((j) =>
+              along(toPage(view, at.map((v, i) => v + 20 * shape[3 * i + j]) as never)),
+            );
+            expect(Math.abs(reach - Math.hypot(...axes))).toBeLessThan(0.01 * Math.hypot(...axes) + 0.2);
+          }
+        },
+      ),
+      { numRuns: 30 },
+    );
+  });
   it('show several ghosts, each the outline of its own pose', () => {
     fc.assert(
       fc.property(

@@ -39,6 +39,8 @@ export interface Layers {
     /** The load is inside, by as much as is wanted. */
     readonly isSafe: boolean;
   };
+  /** How a place scatters: what a ball of radius 1 becomes by `shape` (m, 3 × 3, row by row), so many times as large as it is. */
+  readonly blur: { readonly at: Vec3; readonly shape: Float64Array; readonly times: number };
   /** Where the tool is to be, with words beside it, e.g. "38 mm short". */
   readonly target: { readonly at: Vec3; readonly note?: string };
 }

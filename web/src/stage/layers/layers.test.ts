@@ -37,6 +37,7 @@ const shown: Partial<Layers> = {
     at: [0.05, 0.05, 0],
     isSafe: true,
   },
+  blur: { at: [0.1, 0.2, 0.3], shape: Float64Array.of(0.002, 0, 0, 0, 0.001, 0, 0, 0, 0.001), times: 10 },
   target: { at: [0.1, 0.2, 0.3] },
 };
 const stand = <K extends LayerKind>(kind: K): Standing<Layers[K]> =>

@@ -6,6 +6,7 @@ import { computed, ref, watch } from 'vue';
 import { figureSheet, sheetToSvg } from '@cork-elbow/core/drawing';
 import { figurePoints, planeAxes, type Figure, type FigurePlane } from '@cork-elbow/core/reach';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
+import { accuracyAt, Loading, type Accuracy } from '@cork-elbow/core/loads';
 import { formatNumber, toM } from '@cork-elbow/core/units';
 import { fileName } from '@cork-elbow/core/rig';
 import ChoiceField from '../../shared/ChoiceField.vue';
@@ -20,7 +21,7 @@ import { usePoints } from './usePoints';
 import { useReach } from './useReach';
 
 const rigs = useRigStore();
-const { worldTarget } = useReach();
+const { worldTarget, tool } = useReach();
 const { results, isRunning, run, summary } = usePoints();
 
 const shape = ref<Figure['shape']>('circle');
@@ -79,6 +80,18 @@ const verdict = computed(() => {
   if (changes) return 'The arm would have to change its posture on the way.';
   if (tooFast) return 'It can be drawn, but slower: a joint cannot keep up.';
   return 'It can be drawn in one go.';
+});
+/** How far the drawn line may be off: the worst of its points. */
+const band = computed(() => {
+  const { hardware, mechanism, build } = rigs;
+  const own = tool.value;
+  if (!hardware || !mechanism || !build || !own) return null;
+  const loading = new Loading(hardware, mechanism);
+  const all = (results.value ?? []).flatMap(({ solution }) =>
+    solution ? [accuracyAt(hardware, mechanism, build, own, solution.q, loading)] : [],
+  );
+  const most = (of: (a: Accuracy) => number): number => all.reduce((found, a) => Math.max(found, of(a)), 0);
+  return all.some(({ parts }) => parts.length) ? { rss: most((a) => a.rss), worst: most((a) => a.worst) } : null;
 });
 const isGood = computed(() => summary.value.reached === summary.value.all && !summary.value.touching);
 const slower = computed(() => (summary.value.worst > 1 ? speed.value / summary.value.worst : null));
@@ -179,6 +192,11 @@ useOverlay(() => ({
           v-if="slower"
           >: {{ formatNumber(slower, 1) }} mm/s would do</template
         >.
+      </p>
+      <p v-if="band" class="small" :data-band="band.rss">
+        The line comes within <b class="num">± {{ formatNumber(1000 * band.rss, 2) }} mm</b> as a rule, ±
+        <span class="num">{{ formatNumber(1000 * band.worst, 2) }} mm</span> at worst, by steps, slack and what gives
+        way (Load, Accuracy).
       </p>
       <PointResults :results :speed-mm-s="speed" />
     </template>

@@ -2,6 +2,7 @@
 import type { JobKind } from '../define-job';
 import { along } from './along';
 import { contact } from './contact';
+import { exactness } from './exactness';
 import { fixes } from './fixes';
 import { inverse } from './inverse';
 import { lengths } from './lengths';
@@ -10,12 +11,15 @@ import { plan } from './plan';
 import { points } from './points';
 import { schools } from './schools';
 import { spots } from './spots';
+import { figures } from './figures';
 import { sweep } from './sweep';
 import { lightest, trial, worst } from './worst';
 
 export const jobKinds = {
   along,
   contact,
+  exactness,
+  figures,
   fixes,
   inverse,
   lengths,
