@@ -157,7 +157,8 @@ function* work(
   };
 }
 
-const withTools = (mechanism: Mechanism, mounted: ReadonlySet<string> | undefined): Mechanism =>
+/** The arm with other tools on. */
+export const withTools = (mechanism: Mechanism, mounted: ReadonlySet<string> | undefined): Mechanism =>
   mounted
     ? { ...mechanism, tools: mechanism.tools.map((tool) => ({ ...tool, mounted: mounted.has(tool.id) })) }
     : mechanism;

@@ -102,6 +102,17 @@ export class Dynamics {
     return this.space.gap;
   }
 
+  /**
+   * Bending moment (N·m) that the weight of all beyond a joint has about a point of its axis, so far (m) below its origin, at the pose that
+   * {@link gravityInto} was asked last. Of trees; springs are left out.
+   */
+  bendingOf(j: number, below: number): number {
+    const { first, up, mass } = this;
+    const t = 3 * j;
+    const z = first[t + 2] + mass[j] * below;
+    return GRAVITY * Math.hypot(first[t + 1] * up[t + 2] - z * up[t + 1], z * up[t] - first[t] * up[t + 2]);
+  }
+
   /** Σ factor·v of every joint's own slots: what its value changes by when slots change by v. */
   private spreadInto(out: Float64Array, v: Float64Array): void {
     const { n, slotOfJoint, followStart, followSlot, followFactor } = this.mechanism;

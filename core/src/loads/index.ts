@@ -13,3 +13,6 @@ export * from './grip';
 export * from './trials';
 export * from './driving';
 export * from './sag';
+export * from './bearings';
+export * from './balance';
+export * from './carry';
