@@ -13,6 +13,7 @@ import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
 import LoadHolding from './LoadHolding.vue';
 import LoadTable from './LoadTable.vue';
+import SizeHelper from './SizeHelper.vue';
 import { useRows } from './useRows';
 import { useLoads } from './useLoads';
 
@@ -260,6 +261,7 @@ useOverlay(() => ({ dimensions: false }));
         </template>
       </div>
     </div>
+    <SizeHelper />
     <p class="small muted">
       A tensed spring lets go at once when a link or a screw gives: hands clear, eyes covered, and slack it before the
       arm is taken apart.

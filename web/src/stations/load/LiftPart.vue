@@ -4,12 +4,14 @@ import Button from 'primevue/button';
 import { computed } from 'vue';
 import { markDash } from '@cork-elbow/core/drawing';
 import type { Heaviest } from '@cork-elbow/core/loads';
+import type { Respect } from '@cork-elbow/core/rig';
 import { formatFixed, formatNumber } from '@cork-elbow/core/units';
 import ChartKey from '../../shared/ChartKey.vue';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import LineChart, { type Series } from '../../shared/LineChart.vue';
 import { useSlots } from '../../shared/joints';
 import { TIGHT } from '../../shared/share-words';
+import { useEdit } from '../../shared/useEdit';
 import { useOverlay } from '../../shared/useOverlay';
 import { useRigStore } from '../../stores/rig';
 import { useViewStore } from '../../stores/view';
@@ -18,6 +20,7 @@ import { usePlan } from '../../workspace/usePlan';
 import GripNote from './GripNote.vue';
 import LoadQuestion from './LoadQuestion.vue';
 import LoadTable from './LoadTable.vue';
+import ShaftList from './ShaftList.vue';
 import { massWords, torqueWords } from './words';
 import { thinned } from './thinned';
 import { sayAt, useLoads, type LoadRow } from './useLoads';
@@ -27,7 +30,8 @@ const rigs = useRigStore();
 const view = useViewStore();
 const slots = useSlots();
 const plan = usePlan();
-const { time, motion } = plan;
+const { time, motion, routine } = plan;
+const edit = useEdit();
 const go = useGo(plan);
 const { scope, torqueUnit, loading, heaviestNow, worst, along, hasMass, isMaking, isStopped, again, showAt } =
   useLoads();
@@ -112,6 +116,37 @@ const weak = computed(() =>
     };
   }),
 );
+const carries = computed(() => {
+  const found = scope.value === 'routine' ? along.answer.value?.carries : null;
+  if (!found) return null;
+  const { kg, by, timeS } = found;
+  return {
+    ...{ kg, at: timeS },
+    words: Number.isFinite(kg) ? massWords(kg) : 'no bound known',
+    who: by === null ? 'Show' : by.kind === 'base' ? 'the base' : (rows.value[by.index]?.name ?? 'Show'),
+  };
+});
+/** What is too much on the move alone, and is not looked after yet. */
+const slows = computed((): { respect: Respect[]; words: string } | null => {
+  const found = scope.value === 'routine' ? along.answer.value?.pace : null;
+  if (!found) return null;
+  const isShort = (share: number | undefined): boolean => share !== undefined && share > 0 && share < 1;
+  const known = routine.value?.respect ?? [];
+  const respect: Respect[] = [
+    ...(isShort(found.motors?.share) && !known.includes('torque') ? (['torque'] as const) : []),
+    ...(isShort(found.base?.share) && !known.includes('tip') ? (['tip'] as const) : []),
+  ];
+  const words = respect.map((what) => (what === 'torque' ? 'its motors hold' : 'its base stays on its feet'));
+  return respect.length ? { respect, words: words.join(' and ') } : null;
+});
+function slowDown(): void {
+  const { respect } = slows.value!;
+  const { id } = routine.value!;
+  edit('Slow moves down for loads', (draft) => {
+    const own = draft.routines.find((r) => r.id === id);
+    if (own) own.respect = [...(own.respect ?? []), ...respect];
+  });
+}
 const pace = computed(() => {
   const found = scope.value === 'routine' ? along.answer.value?.pace : null;
   if (!found) return null;
@@ -207,7 +242,7 @@ useOverlay(() => ({ dimensions: false }));
         </div>
       </dl>
     </template>
-    <GripNote v-if="scope === 'pose'" />
+    <template v-if="scope === 'pose'"><GripNote /><ShaftList /></template>
     <template v-if="series.length">
       <h2 class="more">Torque over time</h2>
       <div class="over-time">
@@ -239,6 +274,13 @@ useOverlay(() => ({ dimensions: false }));
           <Button size="small" variant="text" :label="pace.motors.who" @click="showAt(pace.motors.at)" />
         </dd>
       </div>
+      <div v-if="carries">
+        <dt>what it carries may weigh</dt>
+        <dd>
+          <span class="num" :data-carries="carries.kg">{{ carries.words }}</span>
+          <Button size="small" variant="text" :label="carries.who" @click="showAt(carries.at)" />
+        </dd>
+      </div>
       <div v-if="pace.base">
         <dt>the base stays on its feet up to</dt>
         <dd>
@@ -247,6 +289,10 @@ useOverlay(() => ({ dimensions: false }));
         </dd>
       </div>
     </dl>
+    <p v-if="slows && routine" class="row wrap" data-slow-down>
+      <span>The planner can slow its moves down so that {{ slows.words }}.</span>
+      <Button size="small" severity="secondary" label="Slow it down" @click="slowDown" />
+    </p>
     <p v-if="scope === 'anywhere' && rows.length" class="small muted">
       The hardest pose of each motor inside all limits and rules; what stands in the way is not looked at. Click a
       joint to see its pose.

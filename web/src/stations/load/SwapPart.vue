@@ -2,6 +2,7 @@
 /** Other motors and gears, before and after side by side; and the lightest that are strong enough. */
 import Button from 'primevue/button';
 import { computed, ref, shallowRef, watch } from 'vue';
+import { ampsAt, wattsOf, windingOf } from '@cork-elbow/core/actuators';
 import { candidatesFor, shareOf, swapped, type Swap } from '@cork-elbow/core/loads';
 import type { Drive, DriveFigures } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
@@ -84,6 +85,8 @@ const isNow = (figures: DriveFigures): boolean => {
   const drive = rigs.rig?.drives.find((d) => d.id === id);
   return (triedOf(id ?? '')?.figures ?? drive)?.model === figures.model;
 };
+const holdWords = ({ amps, rise }: Side['holds'][number]): string =>
+  Number.isNaN(amps) ? '–' : `${formatNumber(amps, 2)} A${rise === null ? '' : `, +${formatNumber(rise, 0)} K`}`;
 const state = (share: number | null): string => (share === null ? '' : shareState(share));
 const percent = (share: number | null): string => (share === null ? '–' : shareText(share));
 
@@ -92,6 +95,8 @@ const percent = (share: number | null): string => (share === null ? '–' : shar
 const trialRig = computed(() => (rigs.hardware && tried.value.length ? swapped(rigs.hardware, tried.value) : null));
 interface Side {
   readonly shares: readonly (number | null)[];
+  /** Per motor, held for ever at its worst pose: A, and K that its winding rises by; null where they are not known. */
+  readonly holds: readonly { readonly amps: number; readonly rise: number | null }[];
   readonly heaviest: number | null;
   readonly massG: number;
   readonly stallA: number;
@@ -105,6 +110,15 @@ function sideOf(drives: readonly Drive[], found: typeof worst.answer.value): Sid
     shares: found.motors.map(({ value: { nm, usableNm } }, k) =>
       shareOf({ nm, usableNm, needNm: found.starting?.[k] ?? 0 }),
     ),
+    holds: found.motors.map(({ value: { needNm } }, k) => {
+      const drive = drives.find(({ id }) => id === loading.value!.motors[k].drive.id)!;
+      const amps = ampsAt(drive, needNm, false);
+      const winding = windingOf(drive);
+      return {
+        amps: amps ?? NaN,
+        rise: amps === null || !winding ? null : wattsOf(winding, amps ** 2) * winding.kPerW,
+      };
+    }),
     heaviest: found.heaviest?.value.kg ?? null,
     massG: sum(drives, ({ massG }) => massG),
     stallA: sum(drives, ({ stallA }) => stallA),
@@ -234,6 +248,10 @@ useOverlay(() => ({ dimensions: false }));
               <th></th>
               <th class="right">before</th>
               <th class="right">after</th>
+              <th class="right" title="Current, and rise of the winding, held for ever at its worst pose">
+                held, before
+              </th>
+              <th class="right" title="Current, and rise of the winding, held for ever at its worst pose">after</th>
             </tr>
           </thead>
           <tbody>
@@ -248,6 +266,8 @@ useOverlay(() => ({ dimensions: false }));
               <td class="num right" :class="then && state(then.shares[k])">
                 {{ then ? percent(then.shares[k]) : '…' }}
               </td>
+              <td class="num right">{{ holdWords(before.holds[k]) }}</td>
+              <td class="num right">{{ then ? holdWords(then.holds[k]) : '…' }}</td>
             </tr>
             <tr>
               <td>holds at most, anywhere</td>
