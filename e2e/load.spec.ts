@@ -139,3 +139,130 @@ test('a counterweight relieves the joint that it is on the far side of', async (
   await choose(page, 'Joint of the spring', 'Elbow');
   await saved(page);
 });
+
+test('a lift is foretold, tried, logged with the build and in its history; what stalled too early corrects the motor', async ({
+  page,
+  server,
+}) => {
+  await open(page, server, 'load');
+  await page.getByRole('button', { name: 'Trials', exact: true }).click();
+  await expect(page.locator('[data-step]').first()).toBeVisible();
+  await choose(page, 'motor, lightest first', 'Shoulder');
+  await page.locator('[data-step]').first().getByRole('button').click();
+  // The table and the pose say the same of the same mass.
+  const first = await page.locator('[data-step]').first().innerText();
+  await expect(page.locator('[data-foretold]')).toContainText('Shoulder lifts it');
+  const newtonMetres = (text: string): number => parseFloat(/([\d.]+) N·m/.exec(text)![1]);
+  const takes = newtonMetres(await page.locator('[data-foretold]').innerText());
+  expect(Math.abs(takes / newtonMetres(first) - 1)).toBeLessThan(0.02);
+  await type(page, 'Temperature of the motor afterwards', 41);
+  await type(page, 'Note to this lift', 'cold start');
+  await page.getByRole('button', { name: 'lifted it', exact: true }).click();
+  await expect(page.locator('[data-lift=lifted]')).toContainText('41 °C');
+  await expect(page.locator('[data-verdict]')).toContainText('agree');
+  // The next mass stands ready; it stalls where it should have been lifted.
+  await page.getByRole('button', { name: 'stalled', exact: true }).click();
+  await expect(page.locator('[data-lift=stalled]')).toBeVisible();
+  const factor = Number(await page.locator('[data-verdict]').getAttribute('data-factor'));
+  expect(factor).toBeLessThan(1);
+  await page.getByRole('button', { name: /^Multiply its torque by/ }).click();
+  await expect(page.locator('[data-verdict]')).toContainText('agree');
+  await page.keyboard.press('Control+z');
+  await expect(page.locator('[data-verdict]')).not.toContainText('agree');
+  await saved(page);
+  await page.reload();
+  await expect(page.locator('[data-lift]')).toHaveCount(2);
+  // In the history of the motor both stand, with what was noted.
+  await page.goto(`${server.address}/rigs/tile-dipper/motors?part=joints&joint=shoulder`);
+  await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
+  const history = page.getByRole('table', { name: 'Measurements of this build' });
+  await expect(history.getByRole('row', { name: /lifted/ })).toContainText('cold start');
+  await expect(history.getByRole('row', { name: /stalled/ })).toBeVisible();
+});
+
+test('a motor that becomes too hot for the part around it is told, with what it may have; two readings refit it', async ({
+  page,
+  server,
+}) => {
+  await open(page, server, 'load');
+  await page.getByRole('button', { name: 'Heat', exact: true }).click();
+  await expect(page.locator('[data-heat-part][data-state=good]')).toBeVisible();
+  await page.locator('[data-heat]', { hasText: 'Shoulder' }).click();
+  await type(page, 'Temperature at which the part around it softens', 30);
+  await expect(page.locator('[data-heat-part][data-state=over]')).toContainText('too hot after');
+  await type(page, 'Temperature at which the part around it softens', 55);
+  await expect(page.locator('[data-heat-part][data-state=good]')).toBeVisible();
+  await page.locator('summary', { hasText: 'From two readings' }).click();
+  await type(page, 'Temperature of reading 1', 35);
+  await type(page, 'Temperature of reading 2', 70);
+  await expect(page.locator('[data-refit]')).toContainText('Nothing warms like that');
+  await type(page, 'Temperature of reading 2', 50);
+  await page.locator('[data-refit]').getByRole('button', { name: 'Apply' }).click();
+  await expect(page.locator('[data-heat-part][data-state=over]')).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(page.locator('[data-heat-part][data-state=good]')).toBeVisible();
+});
+
+test('the sheet lays the arm beside what it was before a swap: what is better, what is worse', async ({
+  page,
+  server,
+}) => {
+  await open(page, server, 'load');
+  await page.getByRole('button', { name: 'Sheet', exact: true }).click();
+  await expect(page.locator('[data-sheet=there]')).toBeVisible();
+  await page.getByRole('button', { name: 'Keep this state to compare' }).click();
+  await expect(page.locator('[data-tally]')).toContainText('0 figures are better, 0 worse');
+  await page.getByRole('button', { name: 'Swap', exact: true }).click();
+  await choose(page, 'Motor to swap', 'Wrist');
+  await page.getByRole('button', { name: 'standard servo, 45 g' }).click();
+  await expect(page.locator('[data-swap=tried]')).toBeVisible();
+  await page.getByRole('button', { name: 'Apply', exact: true }).click();
+  await page.getByRole('button', { name: 'Sheet', exact: true }).click();
+  await page.getByRole('combobox', { name: 'beside it', exact: true }).click();
+  await page.getByRole('option', { name: /as it was at/ }).click();
+  const row = (name: string) => page.locator(`[data-figure="${name}"]`);
+  await expect(row('At its worst pose: Wrist, of its torque').locator('.better')).toBeVisible();
+  await expect(row('The arm: its motors weigh').locator('.worse')).toBeVisible();
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Save as CSV' }).click(),
+  ]);
+  expect(file.suggestedFilename()).toContain('loads');
+});
+
+test('a plug that carries too little is told; joints that are let go sag, and a spring is sized', async ({
+  page,
+  server,
+}) => {
+  await open(page, server, 'load');
+  await page.getByRole('button', { name: 'Supply', exact: true }).click();
+  await page.locator('summary', { hasText: 'Leads' }).click();
+  await expect(page.locator('[data-plug]').first()).toHaveText(/A$/);
+  await type(page, 'What the plug of Shoulder servo carries', 0.3);
+  await expect(page.locator('[data-lead] [data-plug=over]')).toBeVisible();
+  await page.locator('summary', { hasText: 'Hold or let go' }).click();
+  await expect(page.locator('[data-sag][data-stays=false]', { hasText: 'Shoulder' })).toContainText('mm lower');
+  await page.getByRole('button', { name: 'Springs', exact: true }).click();
+  await choose(page, 'Joint to be relieved', 'Shoulder');
+  const left = Number(await page.locator('[data-spring]').getAttribute('data-spring'));
+  const takes = page.locator('[data-load]', { hasText: 'Shoulder' }).locator('td.num').first();
+  await page.getByRole('button', { name: 'Add this spring' }).click();
+  await expect.poll(async () => Math.abs(parseFloat(await takes.innerText()) - left)).toBeLessThan(0.02);
+});
+
+test('a routine is told to slow down for its motors and its base, and stays as it was where nothing is too much', async ({
+  page,
+  server,
+}) => {
+  await open(page, server, 'routine?part=smoothing');
+  const group = page.getByRole('group', { name: 'What moves are slowed down for' });
+  await group.getByRole('button', { name: 'Motors that hold' }).click();
+  await group.getByRole('button', { name: 'A base that stands' }).click();
+  await expect(group.getByRole('button', { pressed: true })).toHaveCount(2);
+  await saved(page);
+  await page.reload();
+  await expect(group.getByRole('button', { pressed: true })).toHaveCount(2);
+  await page.keyboard.press('Control+z');
+  await group.getByRole('button', { name: 'Motors that hold' }).click();
+  await expect(group.getByRole('button', { name: 'Motors that hold' })).toHaveAttribute('aria-pressed', 'false');
+});

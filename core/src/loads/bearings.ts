@@ -4,6 +4,7 @@ import { hasRules, rulesExcess, TURNING } from '../mechanism';
 import type { Hardware } from '../rig';
 import { toM } from '../units';
 import type { Loading } from './loading';
+import { climbed, type Asked } from './worst';
 
 export interface ShaftLoad {
   /** Id of the joint, and its number in the mechanism. */
@@ -22,7 +23,7 @@ export function shaftLoads(
   { mechanism: { joints } }: Hardware,
   loading: Loading,
   now: Float64Array,
-  samples = 6000,
+  samples = 3000,
 ): ShaftLoad[] {
   const { mechanism, dynamics, torques } = loading;
   if (mechanism.delta) return [];
@@ -39,23 +40,29 @@ export function shaftLoads(
   });
   dynamics.gravityInto(torques, now);
   const nowNm = shafts.map(({ joint, overhang }) => dynamics.bendingOf(joint, overhang));
-  const worst = nowNm.slice();
-  const sampler = slotSampler(
-    mechanism,
-    Array.from({ length: mechanism.m }, (_, s) => s),
-    1,
-  );
   const ruled = hasRules(mechanism);
-  const q = mechanism.home.slice();
+  const asked: Asked = {
+    count: shafts.length,
+    into(out, q) {
+      if (ruled && rulesExcess(mechanism, q) > 1e-9) return false;
+      dynamics.gravityInto(torques, q);
+      shafts.forEach(({ joint, overhang }, k) => (out[k] = dynamics.bendingOf(joint, overhang)));
+      return true;
+    },
+  };
+  const worst = shafts.map((_, k) => ({ q: now.slice(), value: nowNm[k] }));
+  const slots = Array.from({ length: mechanism.m }, (_, s) => s);
+  const sampler = slotSampler(mechanism, slots, 1);
+  const [q, values] = [mechanism.home.slice(), new Float64Array(shafts.length)];
   for (let i = 0; i < samples; i++) {
     sampler.into(q, i);
-    if (ruled && rulesExcess(mechanism, q) > 1e-9) continue;
-    dynamics.gravityInto(torques, q);
+    if (!asked.into(values, q)) continue;
     for (let k = 0; k < shafts.length; k++)
-      worst[k] = Math.max(worst[k], dynamics.bendingOf(shafts[k].joint, shafts[k].overhang));
+      if (values[k] > worst[k].value) worst[k] = { q: q.slice(), value: values[k] };
   }
+  const tops = worst.map((start, k) => climbed(mechanism, asked, k, start).value);
   return shafts.map(({ id, joint, bearing }, k) => ({
     ...{ id, joint, second: bearing?.second ?? false },
-    ...{ nowNm: nowNm[k], worstNm: worst[k], ratedNm: bearing?.ratedNm ?? null },
+    ...{ nowNm: nowNm[k], worstNm: tops[k], ratedNm: bearing?.ratedNm ?? null },
   }));
 }

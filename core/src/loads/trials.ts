@@ -3,7 +3,8 @@
  * were entered. A DC motor loses speed in a straight line with its load, so that near its stall torque it goes slowly and past it not at all.
  */
 import { holdShare } from '../actuators';
-import { fromUnit, type Mechanism } from '../mechanism';
+import { slotSampler } from '../kinematics/sampling';
+import { fromUnit, hasRules, rulesExcess, type Mechanism } from '../mechanism';
 import type { Drive, Lift } from '../rig';
 import { shaftNeed, usableNm, type LoadedMotor } from './demand';
 import type { Loading } from './loading';
@@ -37,6 +38,60 @@ export function foretell(loading: Loading, k: number, q: Float64Array): Foretold
 
 /** Shares of its stall torque that a motor is tried at, light to heavy. */
 const TRIED_AT = [0.2, 0.4, 0.6, 0.75, 0.9] as const;
+/** Poses looked at for trials. */
+const SAMPLES = 3000;
+/**
+ * Per motor (of the loading): the pose (slots, SI) at which a mass in the hand can ask most of it, while every other motor may hold it for long and
+ * the base stands; null where no torque of it is known, or another one is too weak wherever it stands.
+ */
+export function trialPoses(own: Loading, more: Loading): (Float64Array | null)[] {
+  const { mechanism, motors, support } = own;
+  const slots = Array.from({ length: mechanism.m }, (_, s) => s);
+  const sampler = slotSampler(mechanism, slots, 1);
+  const ruled = hasRules(mechanism);
+  const q = mechanism.home.slice();
+  const stalls = motors.map(stallOf);
+  const best = motors.map(() => ({ share: 0, q: null as Float64Array | null }));
+  for (let i = 0; i < SAMPLES; i++) {
+    sampler.into(q, i);
+    if (ruled && rulesExcess(mechanism, q) > 1e-9) continue;
+    own.dynamics.gravityInto(own.torques, q);
+    if (own.dynamics.gap > 0) continue;
+    more.dynamics.gravityInto(more.torques, q);
+    const needs = motors.map((motor) => ({
+      has: shaftNeed(motor, mechanism, q, own.torques),
+      adds: shaftNeed(motor, mechanism, q, more.torques),
+    }));
+    const limits = motors.map((motor, k) => {
+      const usable = usableNm(motor);
+      return usable === null ? Infinity : massAt(own, needs[k], k, usable);
+    });
+    const tips = support.stands ? support.mostOf(own.restWrench(), more.restWrench()) : Infinity;
+    for (let k = 0; k < motors.length; k++) {
+      const stall = stalls[k];
+      if (!stall || Math.abs(needs[k].adds) < 1e-9) continue;
+      const most = limits.reduce((least, kg, j) => (j === k ? least : Math.min(least, kg)), tips);
+      if (!(most > 0)) continue;
+      const kg = Math.max(0, Math.min(most, massAt(own, needs[k], k, TRIED_AT[TRIED_AT.length - 1] * stall)));
+      const share = own.against(k, needs[k].has + kg * needs[k].adds) / stall;
+      if (kg > 0 && share > best[k].share) best[k] = { share, q: q.slice() };
+    }
+  }
+  return best.map((found) => found.q);
+}
+/** The mass at which a motor is asked for so much (N·m at its shaft), of what it has to give at a pose and what a kilogram adds. */
+function massAt(
+  own: Loading,
+  { has, adds }: { readonly has: number; readonly adds: number },
+  k: number,
+  nm: number,
+): number {
+  if (!Number.isFinite(has) || !Number.isFinite(adds)) return 0;
+  const bears = own.bears(k, nm);
+  if (Math.abs(adds) < 1e-12) return Math.abs(has) <= bears ? Infinity : 0;
+  return (bears - Math.sign(adds) * has) / Math.abs(adds);
+}
+
 export interface TrialStep extends Foretold {
   readonly kg: number;
 }
@@ -55,21 +110,16 @@ export function trialSteps(
   if (!stallNm) return { steps: [], ends: null };
   own.dynamics.gravityInto(own.torques, q);
   more.dynamics.gravityInto(more.torques, q);
-  /** The mass at which a motor is asked for so much. */
-  const massAt = (j: number, nm: number): number => {
-    const has = shaftNeed(motors[j], mechanism, q, own.torques);
-    const adds = shaftNeed(motors[j], mechanism, q, more.torques);
-    if (!Number.isFinite(has) || !Number.isFinite(adds)) return 0;
-    const bears = own.bears(j, nm);
-    if (Math.abs(adds) < 1e-12) return Math.abs(has) <= bears ? Infinity : 0;
-    return (bears - Math.sign(adds) * has) / Math.abs(adds);
-  };
+  const needs = motors.map((motor) => ({
+    has: shaftNeed(motor, mechanism, q, own.torques),
+    adds: shaftNeed(motor, mechanism, q, more.torques),
+  }));
   let most = Infinity;
   let ends: GivesWay | null = null;
   motors.forEach((motor, j) => {
     const usable = usableNm(motor);
     if (j === k || usable === null) return;
-    const kg = massAt(j, usable);
+    const kg = massAt(own, needs[j], j, usable);
     if (kg < most) [most, ends] = [kg, { kind: 'motor', index: j }];
   });
   if (support.stands) {
@@ -77,7 +127,7 @@ export function trialSteps(
     if (kg < most) [most, ends] = [kg, { kind: 'base' }];
   }
   const steps = TRIED_AT.map((share): TrialStep => ({
-    kg: massAt(k, share * stallNm),
+    kg: massAt(own, needs[k], k, share * stallNm),
     needNm: share * stallNm,
     stallNm,
     outcome: outcomeAt(share),

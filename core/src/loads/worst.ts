@@ -99,7 +99,7 @@ export function aKilogram(rig: Hardware, mechanism: Mechanism, { tool, body }: H
 }
 
 /** Questions that are all asked at once: the more, the worse. */
-interface Asked {
+export interface Asked {
   readonly count: number;
   /** Writes how bad a pose is to every question; whether the pose counts at all. */
   into(out: Float64Array, q: Float64Array): boolean;
@@ -253,7 +253,7 @@ function* sampled(
 }
 
 /** Step by step along each joint while it gets worse; then with a quarter of the step. */
-function climbed(mechanism: Mechanism, asked: Asked, k: number, start: At<number>): At<number> {
+export function climbed(mechanism: Mechanism, asked: Asked, k: number, start: At<number>): At<number> {
   const { lower, upper, m } = mechanism;
   const q = start.q.slice();
   const trial = q.slice();

@@ -2,7 +2,7 @@
 /** A spring or a counterweight sized for one joint, so that least is left to its motor at its worst pose. */
 import Button from 'primevue/button';
 import { computed, ref } from 'vue';
-import { heldBy, Loading, samplesOf, springFor, weightFor } from '@cork-elbow/core/loads';
+import { heldBy, Loading, springFor, weightFor } from '@cork-elbow/core/loads';
 import { inUnit } from '@cork-elbow/core/mechanism';
 import { freeId, type PlaceOn } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
@@ -27,7 +27,7 @@ const held = computed(() => (tool.value && payload.value.massG > 0 ? [heldBy(too
 const spring = computed(() => {
   const { hardware, mechanism } = rigs;
   if (!hardware || !mechanism || !chosen.value) return null;
-  return springFor(samplesOf(new Loading(hardware, mechanism, held.value), chosen.value.slot));
+  return springFor(new Loading(hardware, mechanism, held.value), chosen.value.slot);
 });
 /** On the joint's link, on the other side of its axis than what it carries. */
 const place = computed((): PlaceOn | null => {
@@ -97,7 +97,7 @@ function addWeight(): void {
         @change="jointId = $event as string"
       />
       <label v-if="place"
-        >counterweight behind it by
+        >weight behind it by
         <NumberField
           :value="behindMm"
           dimension="length"

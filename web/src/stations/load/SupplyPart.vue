@@ -50,19 +50,19 @@ interface Figure {
   readonly says: string;
   readonly atS?: number;
 }
-const ratingWords: Record<Rating['part'], string> = {
-  supply: 'it gives, which is',
-  regulator: 'the regulator gives, which is',
-  fuse: 'its fuse of',
-  relay: 'its relay’s',
-  connector: 'its connector’s',
+const ratingWords: Record<Rating['part'], (amps: string) => string> = {
+  supply: (a) => `more than the ${a} it gives`,
+  regulator: (a) => `more than the ${a} its regulator gives`,
+  fuse: (a) => `more than its fuse of ${a}`,
+  relay: (a) => `more than the ${a} its relay carries`,
+  connector: (a) => `more than the ${a} its connector carries`,
 };
 /** How much it is of all that it goes through. */
 function figuresOf({ idleA, movingA, stallA, oneByOneA, run, givesA, ratings }: RailBudget): Figure[] {
   const against = (key: string, words: string, a: number, isHard: boolean, atS?: number): Figure => {
     const says = ratings
       .filter((rating) => a > rating.amps)
-      .map((rating) => `more than ${ratingWords[rating.part]} ${amps(rating.amps)}`)
+      .map((rating) => ratingWords[rating.part](amps(rating.amps)))
       .join(', ');
     const state = says ? (isHard ? 'over' : 'tight') : givesA === null ? 'unknown' : 'good';
     return { key, words, amps: a, state, says, ...(atS === undefined ? {} : { atS }) };

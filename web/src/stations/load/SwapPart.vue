@@ -269,6 +269,17 @@ useOverlay(() => ({ dimensions: false }));
               <td class="num right">{{ holdWords(before.holds[k]) }}</td>
               <td class="num right">{{ then ? holdWords(then.holds[k]) : '…' }}</td>
             </tr>
+          </tbody>
+        </table>
+        <table class="plain swaps" aria-label="The whole arm, before and after">
+          <thead>
+            <tr>
+              <th></th>
+              <th class="right">before</th>
+              <th class="right">after</th>
+            </tr>
+          </thead>
+          <tbody>
             <tr>
               <td>holds at most, anywhere</td>
               <td class="num right">{{ before.heaviest === null ? '–' : massWords(before.heaviest) }}</td>

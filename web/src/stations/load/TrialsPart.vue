@@ -9,6 +9,7 @@ import {
   heldBy,
   Loading,
   outcomeAt,
+  trialPoses,
   trialSteps,
   type Held,
   type Outcome,
@@ -35,7 +36,7 @@ const rigs = useRigStore();
 const view = useViewStore();
 const edit = useEdit();
 const slots = useSlots();
-const { empty, worst, tool, torqueUnit } = useLoads();
+const { empty, tool, torqueUnit } = useLoads();
 useOverlay(() => ({ dimensions: false }));
 
 /** Masses to try hang at the tool's point. */
@@ -47,14 +48,14 @@ const kilogram = computed(() => {
   return hardware && mechanism && held ? aKilogram(hardware, mechanism, held) : null;
 });
 
-/** Motors that bear something at their worst pose, what bears least first: from light to heavy. */
+/** Motors that a mass in the hand can ask something of, each where that asks most of it and of no other too much; from light to heavy. */
 const motors = computed(() => {
   const own = empty.value;
-  const found = worst.answer.value?.motors;
-  if (!own || !kilogram.value || !found || found.length !== own.motors.length) return [];
-  return own.motors
-    .map((motor, k) => ({ motor, k, q: found[k].q, ...trialSteps(own, kilogram.value!, k, found[k].q) }))
-    .filter(({ steps, motor }) => motor.torque && steps.some(({ kg }) => Number.isFinite(kg)))
+  const more = kilogram.value;
+  if (!own || !more) return [];
+  return trialPoses(own, more)
+    .flatMap((q, k) => (q ? [{ motor: own.motors[k], k, q, ...trialSteps(own, more, k, q) }] : []))
+    .filter(({ steps }) => steps.length > 0)
     .sort((a, b) => a.steps[0].kg - b.steps[0].kg);
 });
 const driveId = ref<string | null>(null);
@@ -167,7 +168,6 @@ const asForetold = (lift: Lift): boolean => outcomeAt(lift.needNm / lift.hasNm) 
 <template>
   <div data-trials>
     <p v-if="!tool" class="muted">There is no tool on the arm yet that could hold a load.</p>
-    <p v-else-if="worst.isBusy.value && !motors.length" class="small muted">Looking for the hardest poses …</p>
     <p v-else-if="!motors.length" class="muted">
       No motor of which a torque is known bears what the tool holds, so there is nothing to try.
     </p>

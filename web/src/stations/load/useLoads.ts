@@ -80,7 +80,7 @@ export function createLoads(part: Readonly<Ref<PartOf<'load'>>>) {
 
   // ── Anywhere, and along the routine ─────────────────────────────────────────────────────────────────────────────
 
-  /** Supplies and heat are asked about the routine, other motors, springs and trials about the worst pose, whatever was chosen elsewhere. */
+  /** Supplies and heat are asked about the routine, other motors and springs about the worst pose, whatever was chosen elsewhere. */
   const needsRoutine = computed(
     () => part.value === 'supply' || part.value === 'heat' || (asksScope(part.value) && scope.value === 'routine'),
   );
