@@ -68,12 +68,15 @@ function* work(rig: Rig, mechanism: Mechanism, build: Build, airC: number): Gene
   say(arm, 'weighs, with its base', loading.dynamics.wholeMass, ['kg', 2], 'less');
   const sum = (of: (drive: Drive) => number | undefined): number =>
     rig.drives.reduce((total, drive) => total + (of(drive) ?? 0), 0);
-  say(arm, 'its motors weigh', sum(({ massG }) => massG) / 1000, ['kg', 3], 'less');
+  // What is not known of one of them is not known of all.
+  const ofAll = (of: (drive: Drive) => number | undefined): number | null => (rig.drives.every(of) ? sum(of) : null);
+  const massG = ofAll((drive) => drive.massG);
+  if (rig.drives.length) say(arm, 'its motors weigh', massG === null ? null : massG / 1000, ['kg', 3], 'less');
   if (rig.drives.some(({ price }) => price))
     say(
       arm,
       'its motors cost',
-      sum(({ price }) => price),
+      ofAll(({ price }) => price),
       ['', 2],
       'less',
     );

@@ -212,16 +212,6 @@ const duty = ({ bounds }: Row): string => {
           </tr>
         </tbody>
       </table>
-      <p v-if="unknown.length" class="row wrap small muted">
-        Not known, and left out: {{ unknown.map(({ drive }) => drive.name).join(', ') }}. Its currents and voltage are
-        needed, of a stepper the resistance of a coil.
-        <button
-          class="link"
-          @click="go({ place: { station: 'motors', part: 'joints', joint: slots[unknown[0].slots[0]]?.id } })"
-        >
-          Enter them
-        </button>
-      </p>
       <template v-if="chosen">
         <h2 class="more">{{ slots[chosen.slot]?.name }} over an hour</h2>
         <div class="over-time">
@@ -235,6 +225,16 @@ const duty = ({ bounds }: Row): string => {
         mass usually has. Let a hot motor cool before you touch it.
       </p>
     </template>
+    <p v-if="along.answer.value && unknown.length" class="row wrap small muted">
+      Not known, and left out: {{ unknown.map(({ drive }) => drive.name).join(', ') }}. Its currents and voltage are
+      needed, of a stepper the resistance of a coil.
+      <button
+        class="link"
+        @click="go({ place: { station: 'motors', part: 'joints', joint: slots[unknown[0].slots[0]]?.id } })"
+      >
+        Enter them
+      </button>
+    </p>
   </div>
 </template>
 
