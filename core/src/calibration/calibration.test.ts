@@ -405,6 +405,24 @@ describe('facts of a build', () => {
     for (const fact of facts) applyFact(all, fact);
     expect(factsOf(all, 'm1')).toEqual(facts);
   });
+  it('of lifts stand one beside the other, each once, the latest two hundred of them', () => {
+    const lift = (payloadG: number, drive = 'm1') => ({
+      kind: 'lift' as const,
+      lift: {
+        ...{ drive, joints: { elbow: 20 }, payloadG, needNm: 0.4, hasNm: 1, note: '', takenOn },
+        result: 'lifted' as const,
+      },
+    });
+    const build: Build = buildSchema.parse({ id: 'x', name: 'x' });
+    for (const fact of [lift(100), lift(200), lift(100), lift(50, 'm2')]) applyFact(build, fact);
+    expect(factsOf(build, 'm1')).toEqual([lift(200), lift(100)]);
+    expect(factsOf(build, 'm2')).toEqual([lift(50, 'm2')]);
+    expect(subjectOf(lift(1))).toBe('m1');
+    for (let g = 1000; g < 1300; g++) applyFact(build, lift(g));
+    expect(build.lifts).toHaveLength(200);
+    expect(build.lifts!.at(-1)!.payloadG).toBe(1299);
+    expect(buildSchema.safeParse(build).success).toBe(true);
+  });
   it('put into a build are its own: changing the build leaves them as they were', () => {
     const before = JSON.stringify(facts);
     const build = buildSchema.parse({ id: 'x', name: 'x' });

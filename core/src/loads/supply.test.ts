@@ -4,7 +4,7 @@ import { demoRigs, tileDipper } from '../../../demo';
 import { ampsAt, currentsOf } from '../actuators';
 import { driveSchema, railSchema, type Rig } from '../rig';
 import { between } from '../units/between.testkit';
-import { batteryHours, supplyBudget } from './index';
+import { batteryHours, pinLoads, supplyBudget } from './index';
 
 const drive = (more: object) =>
   driveSchema.parse({
@@ -97,6 +97,41 @@ describe('supplies', () => {
     const k = rig.drives.findIndex(({ id }) => id === own.drive);
     expect(own.stallV).toBeCloseTo(((2 * 0.017241 * 1) / 0.5) * (k + 1), 9);
     expect(leads.filter((lead) => lead !== own).every(({ stallV }) => stallV === null)).toBe(true);
+  });
+  it('go through all that is known of their way, and each of it is told; plugs and pins by what is drawn there', () => {
+    const rig = split(1, 5, 0.9);
+    Object.assign(rig.rails[0], { fuseA: 5, relayA: 4, connectorA: 3 });
+    const [main, low] = supplyBudget(rig, null);
+    expect(main.ratings).toEqual([
+      { part: 'supply', amps: 10 },
+      { part: 'fuse', amps: 5 },
+      { part: 'relay', amps: 4 },
+      { part: 'connector', amps: 3 },
+    ]);
+    expect(low.ratings).toEqual([{ part: 'supply', amps: 3 }]);
+    const [board] = rig.boards;
+    board.regulatorA = 0.8;
+    Object.assign(rig.rails[1], { source: 'board', board: board.id });
+    expect(supplyBudget(rig, null)[1].ratings).toEqual([{ part: 'regulator', amps: 0.8 }]);
+    const wire = rig.wiring.find((w) => w.rail === 'main')!;
+    wire.connectorA = 0.15;
+    const of = (drawn: Parameters<typeof supplyBudget>[1]) =>
+      supplyBudget(rig, drawn)[0].leads.find((lead) => lead.drive === wire.drive)!;
+    const moving = rig.drives.find(({ id }) => id === wire.drive)!.movingA!;
+    expect(of(null)).toMatchObject({ plugA: 0.15, peakA: moving });
+    const amps = new Map([[wire.drive, Float64Array.of(0.1, 0.9, 0.2)]]);
+    expect(of({ timeS: Float64Array.of(0, 1, 2), amps }).peakA).toBe(0.9);
+    rig.signals = [
+      { ...{ id: 'lamp', name: 'Lamp', way: 'out', board: board.id, channel: 9, note: '' }, drawsA: 0.03 },
+      { ...{ id: 'bell', name: 'Bell', way: 'out', board: null, channel: null, note: '' }, drawsA: 0.5 },
+      { ...{ id: 'key', name: 'Key', way: 'in', board: board.id, channel: 8, note: '' }, drawsA: 1 },
+      { ...{ id: 'mute', name: 'Mute', way: 'out', board: board.id, channel: 7, note: '' } },
+    ].map((signal) => ({ activeLow: null, pull: 'none', ...signal }) as Rig['signals'][number]);
+    board.pinA = 0.02;
+    expect(pinLoads(rig)).toEqual([
+      { signal: 'lamp', drawsA: 0.03, pinA: 0.02 },
+      { signal: 'bell', drawsA: 0.5, pinA: null },
+    ]);
   });
   it('of every rig of the demo are known, and hold its motors moving', () => {
     for (const { rig } of demoRigs())

@@ -76,6 +76,14 @@ describe('moves slowed down for loads', () => {
             const reasons = heldBack(kept.mechanism, kept.plan).map(({ by }) => by);
             expect(reasons.some((by) => by === 'torque' || by === 'tip')).toBe(true);
           } else expect(says).toEqual([]);
+          // Steps begin and end with their blocks, one after the other, as they did.
+          expect(kept.plan.steps.map(({ stepId }) => stepId)).toEqual(free.plan.steps.map(({ stepId }) => stepId));
+          for (const { block, startS, stepId } of kept.plan.blocks) {
+            const step = kept.plan.steps.find((s) => s.stepId === stepId && s.endS >= startS + block.duration - 1e-6);
+            if (step && kept.plan.steps.filter((s) => s.stepId === stepId).length === 1)
+              expect(step.startS).toBeLessThanOrEqual(startS + 1e-6);
+          }
+          expect(Math.max(...kept.plan.steps.map(({ endS }) => endS))).toBeCloseTo(kept.plan.durationS, 6);
           // The same way: every block goes through the places it went through, in the same shares of its time.
           expect(kept.plan.blocks.length).toBe(free.plan.blocks.length);
           const [q, p, v, a] = [new Float64Array(kept.mechanism.m), ...sampleBuffers(kept.mechanism.m)];

@@ -137,14 +137,16 @@ describe('effects of motors, set where a board is chosen', () => {
       return told - truly;
     };
     const [none, own, twice] = [sags(0), sags(1), sags(2)];
+    // Weightless, nothing that is held pulls either.
+    expect(sags(0, 5000)).toBe(none);
     expect(own).toBeGreaterThanOrEqual(none - 1e-6);
     expect(twice).toBeGreaterThanOrEqual(own - 1e-6);
   });
   it('a servo that is too weak for the weight gives way, and one that is strong enough stands off by its share', () => {
-    const stands = (strength: number): number => {
+    const stands = (strength: number, heldG = 0): number => {
       const weak = structuredClone(document);
       for (const drive of weak.drives) Object.assign(drive, { stallNm: drive.stallNm * strength, holdNm: undefined });
-      const b = bench(weak, true, { weight: 1 });
+      const b = bench(weak, true, { weight: 1, heldG });
       b.to(3000);
       const slot = b.mechanism.slotOf.get('shoulder')!;
       return Math.abs(b.world().joints[slot] - b.pose()[slot]);
@@ -153,6 +155,7 @@ describe('effects of motors, set where a board is chosen', () => {
     // It rests leaning forward.
     document.mechanism.joints.forEach((joint) => joint.id === 'shoulder' && 'home' in joint && (joint.home = 70));
     const [strong, usual, weak] = [stands(20), stands(1), stands(0.02)];
+    expect(stands(1, 300)).toBeGreaterThan(1.2 * usual);
     expect(strong).toBeLessThan(0.01);
     expect(usual).toBeGreaterThan(strong);
     expect(weak).toBeGreaterThan(0.3);
