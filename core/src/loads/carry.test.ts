@@ -20,6 +20,8 @@ const made = (document: Rig, id: string) => {
 };
 const with_ = (document: Rig, times: number, kg: number): Rig => {
   const rig = structuredClone(document);
+  rig.transmissions.forEach((tie, k) => (tie.efficiency = 0.6 + 0.05 * (k % 5)));
+  rig.mechanism.joints.forEach((joint, k) => joint.type !== 'fixed' && (joint.friction = 0.02 + 0.01 * (k % 3)));
   for (const payload of rig.payloads) Object.assign(payload, { massG: 1000 * kg * times, inertiaKgM2: null });
   return rig;
 };

@@ -140,6 +140,16 @@ describe('what trials say of a motor', () => {
       expect(most).toBeLessThan(20);
     }
   });
+  it('that came off slowly bound the masses on both sides', () => {
+    const [, rig] = rigs.find(([name]) => name === 'tile-dipper')!;
+    const { mechanism, own, more } = opened(rig);
+    const k = own.motors.findIndex(({ slots }) => mechanism.slotIds[slots[0]] === 'shoulder');
+    const joints = { shoulder: 90, elbow: 0, wrist: 0 };
+    const { least, most } = massBounds(own, more, k, [{ joints, payloadG: 100, result: 'slowly' }]);
+    expect(least).toBeGreaterThan(1);
+    expect(most).toBeGreaterThan(least);
+    expect(massBounds(own, more, k, [{ joints, payloadG: 100, result: 'lifted' }])).toEqual({ least: 0, most });
+  });
   it('contradict each other where a light load stalled and a heavy one was lifted', () => {
     const bounds = stallBounds([
       { needNm: 1, result: 'lifted' },

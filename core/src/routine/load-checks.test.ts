@@ -196,6 +196,12 @@ describe('what a routine is too heavy for', () => {
     expect(codes(away)).toEqual(['drive-unfit']);
     expect(found(away)[0]).toMatchObject({ severity: 'stop', place: { station: 'load', part: 'stand' } });
     expect(codes(driving((rig) => (rig.poses[0].joints.wheel = 77)))).toEqual([]);
+    // While the base stands the arm may stand as it likes.
+    const stands = driving((rig) => {
+      rig.poses[0].joints.shoulder += 20;
+      rig.routines[0].steps = [{ ...step('wait'), kind: 'wait', durationS: 1 }];
+    });
+    expect(codes(stands)).toEqual([]);
     const holds = driving((rig) => {
       const [{ id: tool }] = rig.mechanism.tools;
       rig.routines[0].steps.unshift({ ...step('up'), kind: 'pick-up', tool, payload: rig.payloads[0].id });

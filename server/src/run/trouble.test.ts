@@ -3,7 +3,7 @@ import { Channels } from '@cork-elbow/core/commands';
 import { isSpin } from '@cork-elbow/core/actuators';
 import { Loading } from '@cork-elbow/core/loads';
 import type { Rig } from '@cork-elbow/core/rig';
-import { tileDipper } from '@cork-elbow/demo';
+import { demoRigs, tileDipper } from '@cork-elbow/demo';
 import { bench, driven, end, lit, turnTo, type Bench } from './bench.testkit';
 
 const run = (b: Bench, rig: Rig, routineId = 'lit'): void =>
@@ -159,6 +159,25 @@ describe('effects of motors, set where a board is chosen', () => {
     expect(strong).toBeLessThan(0.01);
     expect(usual).toBeGreaterThan(strong);
     expect(weak).toBeGreaterThan(0.3);
+  });
+  it('a stepper that is too weak for the weight loses steps as it moves, and counts them all the same', () => {
+    const lost = (strength: number): number => {
+      const loader = structuredClone(demoRigs().find(({ id }) => id === 'kiln-shelf-loader')!.rig);
+      for (const drive of loader.drives)
+        Object.assign(drive, { stallNm: drive.stallNm * strength, holdNm: undefined });
+      const b = bench(loader, true, { weight: 1 });
+      b.loop.start(
+        { id: 'x', rigId: 'r', revision: 1, buildId: 'b1', routineId: 'fold', asDrawn: true },
+        loader,
+        b.now,
+      );
+      end(b);
+      const [told, truly] = [b.pose(), b.world().joints];
+      const slot = b.mechanism.slotOf.get('elbow')!;
+      return Math.abs(told[slot] - truly[slot]);
+    };
+    expect(lost(1)).toBeLessThan(0.01);
+    expect(lost(0.01)).toBeGreaterThan(0.05);
   });
   it('play of the joints is between the motor and where the joint really stands', () => {
     const b = bench(rig, true, { slop: 4 });
