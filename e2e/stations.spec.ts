@@ -1,3 +1,4 @@
+import { RIG_VERSION } from '@cork-elbow/core/rig';
 import { expect, goTo, open, saved, test, type } from './harness';
 import { violationsOf } from './scan';
 
@@ -92,9 +93,11 @@ test('bad input is refused in one sentence at its field, and nothing is lost', a
   await page.getByLabel('Rig file', { exact: true }).setInputFiles({
     name: 'notes.json',
     mimeType: 'application/json',
-    buffer: Buffer.from('{"format":"cork-elbow-rig","version":9}'),
+    buffer: Buffer.from(JSON.stringify({ format: 'cork-elbow-rig', version: RIG_VERSION + 1 })),
   });
-  await expect(page.getByText(/newer Cork Elbow \(document version 9\)/)).toBeVisible();
+  await expect(
+    page.getByText(new RegExp(`newer Cork Elbow \\(document version ${RIG_VERSION + 1}\\)`)),
+  ).toBeVisible();
   await page
     .getByLabel('Rig file', { exact: true })
     .setInputFiles({ name: 'cat.json', mimeType: 'application/json', buffer: Buffer.from('miaow') });

@@ -4,7 +4,7 @@ import { compiled, tree } from '../kinematics/arms.testkit';
 import { seededRandom } from '../linear';
 import { inUnit, rulesExcess } from '../mechanism';
 import { presetById, rigFromPreset } from '../presets';
-import { rigSchema, type Rig } from '../rig';
+import { RIG_VERSION, rigSchema, type Rig } from '../rig';
 import { GRAVITY } from '../units';
 import { Loading, shaftLoads, springFor, weightFor } from './index';
 import { anyPose, rigs } from './loads.testkit';
@@ -91,7 +91,7 @@ describe('a counterweight sized for a joint', () => {
 describe('what shafts bear', () => {
   const arm = (axis: number[], comMm: number[], overhangMm: number): Rig =>
     rigSchema.parse({
-      ...{ format: 'cork-elbow-rig', version: 9, name: 'One' },
+      ...{ format: 'cork-elbow-rig', version: RIG_VERSION, name: 'One' },
       mechanism: tree({
         joints: [
           {

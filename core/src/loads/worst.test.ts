@@ -6,6 +6,7 @@ import { compiled } from '../kinematics/arms.testkit';
 import { seededRandom } from '../linear';
 import { rulesExcess } from '../mechanism';
 import { mechanismSchema, rigSchema } from '../rig';
+import { presetById, rigFromPreset } from '../presets';
 import { GRAVITY } from '../units';
 import { anyPose, point, rigs } from './loads.testkit';
 import { aKilogram, heaviestAt, heldBy, Loading, shareOf, worstJob } from './index';
@@ -76,6 +77,26 @@ describe('the worst of an arm', () => {
       });
     },
   );
+  it('is the same for all three motors of a delta, which are alike, along the bound where its rods are stretched too', () => {
+    for (const [baseRadius, upper, forearm, platformRadius] of [
+      [85, 95, 215, 35],
+      [95, 120, 260, 40],
+      [60, 80, 150, 30],
+    ]) {
+      const made = rigFromPreset(presetById('rotary-delta')!, 'Delta', {
+        baseRadius,
+        upper,
+        forearm,
+        platformRadius,
+      });
+      if (!made.ok) throw new Error(made.faults[0].message);
+      const rig = made.value;
+      const mechanism = compiled(rig.mechanism);
+      const { motors } = finish(worstJob(rig, mechanism, point(mechanism, 50), null, { samples: 20_000, seed: 1 }));
+      const needs = motors.map(({ value }) => value.needNm);
+      expect(Math.min(...needs) / Math.max(...needs)).toBeGreaterThan(0.99);
+    }
+  });
   it('is the stretched arm, as every textbook has it', () => {
     const doc = mechanismSchema.parse({
       family: 'tree',

@@ -252,28 +252,54 @@ function* sampled(
   return best;
 }
 
-/** Step by step along each joint while it gets worse; then with a quarter of the step. */
+/** Ratios in which two joints go together, where one alone would break a rule. */
+const RATIOS = [1, 0.4, 0.1];
+/**
+ * Step by step along each joint while it gets worse; then with a quarter of the step. Where rules or a delta's rods bound what the joints may do
+ * together, along pairs of them too: along such a bound no joint gets on alone.
+ */
 export function climbed(mechanism: Mechanism, asked: Asked, k: number, start: At<number>): At<number> {
   const { lower, upper, m } = mechanism;
   const q = start.q.slice();
   const trial = q.slice();
   const values = new Float64Array(asked.count);
   let { value } = start;
+  const bounded = mechanism.delta !== null || hasRules(mechanism);
   const range = Float64Array.from({ length: m }, (_, s) => {
     const whole = upper[s] - lower[s];
     return Number.isFinite(whole) ? whole : 2 * Math.PI;
   });
   for (let step = FIRST_STEP; step > LAST_STEP;) {
     let better = false;
+    const go = (s: number, by: number): void => {
+      trial[s] = Math.min(upper[s], Math.max(lower[s], q[s] + by * step * range[s]));
+    };
+    const taken = (): void => {
+      if (!asked.into(values, trial) || !(values[k] > value + LEAST_GAIN * Math.abs(value))) return;
+      [value, better] = [values[k], true];
+      q.set(trial);
+    };
     for (let s = 0; s < m; s++)
       for (const sign of [1, -1]) {
         trial.set(q);
-        trial[s] = Math.min(upper[s], Math.max(lower[s], q[s] + sign * step * range[s]));
-        if (trial[s] === q[s] || !asked.into(values, trial) || !(values[k] > value + LEAST_GAIN * Math.abs(value)))
-          continue;
-        [value, better] = [values[k], true];
-        q.set(trial);
+        go(s, sign);
+        if (trial[s] !== q[s]) taken();
       }
+    if (!better && bounded)
+      for (let s = 0; s < m; s++)
+        for (let t = 0; t < m; t++)
+          for (const ratio of s === t ? [] : RATIOS)
+            for (const [a, b] of [
+              [1, ratio],
+              [1, -ratio],
+              [-1, ratio],
+              [-1, -ratio],
+            ]) {
+              trial.set(q);
+              go(s, a);
+              go(t, b);
+              taken();
+            }
     if (!better) step /= 4;
   }
   return { q, value };
