@@ -174,9 +174,9 @@ export function renamedFor(name: string, before: Drive['kind'], after: Drive['ki
 }
 
 /** A drive with the figures of another motor: it stays in its place, and turns the way it did. */
-export function withFigures({ id, name, kind, direction, seat }: Drive, figures: DriveFigures): Drive {
+export function withFigures({ id, name, kind, direction, seat, softensC }: Drive, figures: DriveFigures): Drive {
   const drive = { ...figures, direction, id, name: renamedFor(name, kind, figures.kind) } as Drive;
-  return seat ? { ...drive, seat } : drive;
+  return { ...drive, ...(seat && { seat }), ...(softensC !== undefined && { softensC }) };
 }
 
 /** Width (its native unit) of the band around its wish in which a drive rests; 0 where it has none. */

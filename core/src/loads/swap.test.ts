@@ -11,12 +11,15 @@ describe('other motors', () => {
   it('stand where the ones before stood, and turn the way they did', () => {
     const rig = structuredClone(tileDipper());
     rig.drives[1].seat = { joint: 'shoulder', xyzMm: [1, 2, 3] };
+    // The part around it stays; how warm the old one became does not.
+    Object.assign(rig.drives[1], { softensC: 55, heat: { ohm: 7 } });
     rig.drives[1].direction = -1;
     const figures = catalogue.find(({ id }) => id === 'servo-160')!.figures;
     const other = swapped(rig, [{ drive: rig.drives[1].id, figures }]);
     expect(other.drives[1]).toMatchObject({
-      ...{ id: rig.drives[1].id, direction: -1, seat: { joint: 'shoulder' }, stallNm: 3.2 },
+      ...{ id: rig.drives[1].id, direction: -1, seat: { joint: 'shoulder' }, stallNm: 3.2, softensC: 55 },
     });
+    expect(other.drives[1].heat).toBeUndefined();
     expect(other.drives[0]).toBe(rig.drives[0]);
     expect(other.wiring).toBe(rig.wiring);
     const geared = swapped(kilnLoader(), [{ drive: 'm-elbow', reduction: 9 }]);
