@@ -4,6 +4,7 @@ import {
   ampsFor,
   catalogue,
   dutyFor,
+  heatLeft,
   meanSquare,
   refit,
   riseAt,
@@ -83,6 +84,17 @@ describe('how warm a winding becomes', () => {
     expect(meanSquare(time, Float64Array.from([0, 2, 2]))).toBeCloseTo((4 / 3 + 8) / 3, 12);
     expect(meanSquare(Float64Array.from([0]), Float64Array.from([3]))).toBe(9);
     expect(meanSquare(new Float64Array(), new Float64Array())).toBe(0);
+  });
+});
+
+describe('what gives way by warmth', () => {
+  it('is the winding, and what is around it by its share of the rise, whichever comes first', () => {
+    const winding = windingOf({ ...drive, heat: { outside: 0.5 } })!;
+    const bare = { ...drive, thermalC: undefined, softensC: undefined };
+    expect(heatLeft(bare, winding, 25, 30)).toBeCloseTo(105 - 25 - 30, 12);
+    expect(heatLeft({ ...bare, softensC: 55 }, winding, 25, 30)).toBeCloseTo(55 - 25 - 15, 12);
+    expect(heatLeft({ ...bare, thermalC: 60, softensC: 55 }, winding, 25, 30)).toBeCloseTo(5, 12);
+    expect(heatLeft({ ...bare, softensC: 55 }, winding, 25, 80)).toBeCloseTo(-10, 12);
   });
 });
 

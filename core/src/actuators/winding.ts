@@ -41,6 +41,21 @@ export function windingOf(drive: Drive): Winding | null {
   };
 }
 
+/** What gives way by warmth: a motor's winding, and the part around it where it is known when that softens. */
+export interface HeatBound {
+  readonly of: 'winding' | 'around';
+  readonly celsius: number;
+  /** Share of the winding's rise that arrives there. */
+  readonly share: number;
+}
+export const heatBounds = ({ thermalC, softensC }: Drive, { outside }: Winding): HeatBound[] => [
+  { of: 'winding', celsius: thermalC ?? INSULATION_C, share: 1 },
+  ...(softensC ? [{ of: 'around' as const, celsius: softensC, share: outside }] : []),
+];
+/** K that are left to what gives way first, of air of a temperature (°C) and a rise (K) of the winding. */
+export const heatLeft = (drive: Drive, winding: Winding, airC: number, rise: number): number =>
+  Math.min(...heatBounds(drive, winding).map(({ celsius, share }) => celsius - airC - share * rise));
+
 /** Heat (W) of a mean square of currents (A²). */
 export const wattsOf = ({ ohm, coils }: Winding, squareA2: number): number => coils * ohm * squareA2;
 /** Rise (K) of the winding after so long (s) with so much heat (W), from cold. */

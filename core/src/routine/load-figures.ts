@@ -1,5 +1,5 @@
 /** Everything that is said of an arm's loads as one list of figures: for a sheet, and to lay two versions of an arm side by side. */
-import { meanSquare, riseAt, wattsOf, windingOf, INSULATION_C } from '../actuators';
+import { heatLeft, meanSquare, riseAt, wattsOf, windingOf } from '../actuators';
 import { jobOf, piecesOf, type Job } from '../jobs';
 import {
   accuracyAt,
@@ -163,8 +163,7 @@ function routineFigures(along: LoadsAlong, { motors }: Loading, airC: number): S
     const winding = windingOf(drive);
     if (!winding || Number.isNaN(along.amps[k][0])) return [];
     const rise = riseAt(winding, wattsOf(winding, meanSquare(along.timeS, along.amps[k])), AN_HOUR);
-    const own = (drive.thermalC ?? INSULATION_C) - airC - rise;
-    return [drive.softensC ? Math.min(own, drive.softensC - airC - winding.outside * rise) : own];
+    return [heatLeft(drive, winding, airC, rise)];
   });
   const coolest = left.length ? Math.min(...left) : null;
   const pace = (share: number | undefined): number | null => share ?? null;

@@ -6,7 +6,7 @@ import {
   ampsFor,
   currentsOf,
   dutyFor,
-  INSULATION_C,
+  heatBounds,
   meanSquare,
   riseAt,
   secondsTo,
@@ -14,7 +14,6 @@ import {
   windingOf,
 } from '@cork-elbow/core/actuators';
 import { markDash } from '@cork-elbow/core/drawing';
-import type { Drive } from '@cork-elbow/core/rig';
 import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import JointMark from '../../shared/JointMark.vue';
@@ -42,19 +41,7 @@ const airC = useLocalStorage('cork-elbow:air-c', 25);
 const LEFT = 15;
 const MINUTES = 60;
 
-/** What bounds a motor's rise: its winding, and the part around it where one is known. */
-interface Bound {
-  readonly what: string;
-  readonly celsius: number;
-  /** Share of the winding's rise that arrives there. */
-  readonly share: number;
-}
-function boundsOf(drive: Drive, outside: number): Bound[] {
-  const winding = { what: 'its winding', celsius: drive.thermalC ?? INSULATION_C, share: 1 };
-  return drive.softensC
-    ? [winding, { what: 'the part around it', celsius: drive.softensC, share: outside }]
-    : [winding];
-}
+const boundWords = { winding: 'its winding', around: 'the part around it' } as const;
 const rows = computed(() => {
   const found = along.answer.value;
   const own = loading.value?.motors;
@@ -64,7 +51,7 @@ const rows = computed(() => {
     if (!winding || Number.isNaN(found.amps[k][0])) return [];
     const square = meanSquare(found.timeS, found.amps[k]);
     const watts = wattsOf(winding, square);
-    const bounds = boundsOf(drive, winding.outside).map((bound) => {
+    const bounds = heatBounds(drive, winding).map((bound) => {
       const room = (bound.celsius - airC.value) / bound.share;
       const most = ampsFor(winding, (bound.celsius - LEFT - airC.value) / bound.share);
       return {
@@ -96,12 +83,12 @@ const verdict = computed(() => {
   if (row.state === 'over')
     return {
       state: 'over',
-      words: `${row.worst.what === 'its winding' ? `The winding of ${who}` : `The part around ${who}`} becomes too hot after ${formatNumber(row.worst.minutes, 0)} min.`,
+      words: `${row.worst.of === 'winding' ? `The winding of ${who}` : `The part around ${who}`} becomes too hot after ${formatNumber(row.worst.minutes, 0)} min.`,
     };
   return row.state === 'tight'
     ? {
         state: 'tight',
-        words: `${who} comes within ${formatNumber(row.left, 0)} K of what ${row.worst.what} stands.`,
+        words: `${who} comes within ${formatNumber(row.left, 0)} K of what ${boundWords[row.worst.of]} stands.`,
       }
     : { state: 'good', words: `It stays cool enough: ${formatNumber(row.left, 0)} K left at ${who}, the hottest.` };
 });
