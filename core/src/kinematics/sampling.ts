@@ -31,6 +31,14 @@ export const samplerOf = (
     seed,
   );
 
+/** Samples of whole poses. */
+export const poseSampler = (mechanism: Mechanism, seed: number): Sampler =>
+  slotSampler(
+    mechanism,
+    Array.from({ length: mechanism.m }, (_, s) => s),
+    seed,
+  );
+
 /** Samples of these slots. */
 export function slotSampler(mechanism: Mechanism, slots: readonly number[], seed: number): Sampler {
   const root = plasticRoot(Math.max(1, slots.length));

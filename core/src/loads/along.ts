@@ -4,10 +4,8 @@ import { sampleBuffers, sampleTimes, type SteppedMotion } from '../motion';
 import type { Mechanism } from '../mechanism';
 import type { Hardware } from '../rig';
 import { jobOf, type Job } from '../jobs';
-import { vec3 } from '../linear';
-import type { Held, Wrench } from './dynamics';
+import type { Held } from './dynamics';
 import { Loading, shareOf, type Ask } from './loading';
-import { paceLeft } from './pace';
 import { pressOf, type Press } from './tip';
 
 /** What tools hold from a moment on; rising in time, the first from 0. */
@@ -132,19 +130,13 @@ function* work(
       if (at > worst[k].at) worst[k] = { timeS: t, ask, at };
       if (usableNm === null) return;
       weak[k].see(t, ask, rest[k]);
-      // Where its linkage cannot go no pace helps.
-      if (!Number.isFinite(ask.nm)) return;
-      const share = paceLeft(motors[k].torque!, {
-        ...{ rest: rest[k].nm, adds: ask.nm - rest[k].nm },
-        degPerS,
-        ...loading.losses[k],
-      });
+      const share = loading.motorPace(k, ask, rest[k], degPerS);
       if (share < (motorPace?.share ?? Infinity)) motorPace = { share, motor: k, timeS: t };
     });
     if (!tip || !atRest) continue;
     tip[i] = support.marginOf(wrench);
     presses.push(pressOf(mechanism.base, wrench));
-    const share = Math.sqrt(support.mostOf(atRest, less(wrench, atRest)));
+    const share = loading.basePace(atRest, wrench);
     if (share < (basePace?.share ?? Infinity)) basePace = { share, timeS: t };
   }
   const least = tip ? tip.reduce((best, margin, i) => (margin < tip[best] ? i : best), 0) : 0;
@@ -162,10 +154,6 @@ export const withTools = (mechanism: Mechanism, mounted: ReadonlySet<string> | u
   mounted
     ? { ...mechanism, tools: mechanism.tools.map((tool) => ({ ...tool, mounted: mounted.has(tool.id) })) }
     : mechanism;
-const less = (a: Wrench, b: Wrench): Wrench => ({
-  force: vec3.sub(a.force, b.force),
-  moment: vec3.sub(a.moment, b.moment),
-});
 
 /** Stretches in which one motor is too weak. */
 class Weakness {

@@ -4,7 +4,7 @@
  * sampled; then the worst of all that such a spring leaves is climbed to and taken among them, until none is worse than what is said (an
  * exchange method, as Remez's).
  */
-import { slotSampler } from '../kinematics/sampling';
+import { poseSampler } from '../kinematics/sampling';
 import { compile, hasRules, rulesExcess, type Mechanism } from '../mechanism';
 import type { Hardware, PlaceOn, Weight } from '../rig';
 import type { Held } from './dynamics';
@@ -38,8 +38,7 @@ class Poses {
     private readonly mechanism: Mechanism,
     private readonly look: Look,
   ) {
-    const slots = Array.from({ length: mechanism.m }, (_, s) => s);
-    const sampler = slotSampler(mechanism, slots, 1);
+    const sampler = poseSampler(mechanism, 1);
     const q = mechanism.home.slice();
     for (let i = 0; i < SAMPLES; i++) {
       sampler.into(q, i);

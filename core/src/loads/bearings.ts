@@ -1,5 +1,5 @@
 /** What shafts bear across their axes: the weight of all beyond a joint bends its shaft, the more the further the link is from its bearing. */
-import { slotSampler } from '../kinematics/sampling';
+import { poseSampler } from '../kinematics/sampling';
 import { hasRules, rulesExcess, TURNING } from '../mechanism';
 import type { Hardware } from '../rig';
 import { toM } from '../units';
@@ -51,8 +51,7 @@ export function shaftLoads(
     },
   };
   const worst = shafts.map((_, k) => ({ q: now.slice(), value: nowNm[k] }));
-  const slots = Array.from({ length: mechanism.m }, (_, s) => s);
-  const sampler = slotSampler(mechanism, slots, 1);
+  const sampler = poseSampler(mechanism, 1);
   const [q, values] = [mechanism.home.slice(), new Float64Array(shafts.length)];
   for (let i = 0; i < samples; i++) {
     sampler.into(q, i);

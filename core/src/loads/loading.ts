@@ -3,13 +3,14 @@
  * motion: going up takes (|τ| + friction) / efficiency of a motor, going down max(0, |τ| − friction)·efficiency.
  */
 import { shaftSpeed } from '../actuators';
+import { vec3 } from '../linear';
 import type { Mechanism } from '../mechanism';
 import type { Hardware } from '../rig';
 import { GRAVITY } from '../units';
 import { loadedMotors, shaftNeed, usableNm, type LoadedMotor } from './demand';
 import { Dynamics, type Held, type Wrench } from './dynamics';
 import { seatsOf } from './seats';
-import { NO_NM } from './pace';
+import { NO_NM, paceLeft } from './pace';
 import { groundPoints, Support } from './tip';
 
 /** Losses of a motor's way to its joints: share that arrives, and friction seen at its shaft (N·m). */
@@ -115,6 +116,18 @@ export class Loading {
   restWrench(): Wrench {
     const { wholeMass, borne } = this.dynamics;
     return { force: [0, 0, wholeMass * GRAVITY], moment: [borne[1] * GRAVITY, -borne[0] * GRAVITY, 0] };
+  }
+
+  /** How many times the pace of a moment a motor bears (see {@link paceLeft}); Infinity: any, or nothing is known, or its linkage cannot go there. */
+  motorPace(k: number, { nm }: Ask, rest: Ask, degPerS: number): number {
+    const { torque } = this.motors[k];
+    if (!torque || !Number.isFinite(nm)) return Infinity;
+    return paceLeft(torque, { rest: rest.nm, adds: nm - rest.nm, degPerS, ...this.losses[k] });
+  }
+  /** And the base, by what it bears at rest there and on the move; only where it stands. */
+  basePace(atRest: Wrench, { force, moment }: Wrench): number {
+    const more = { force: vec3.sub(force, atRest.force), moment: vec3.sub(moment, atRest.moment) };
+    return Math.sqrt(this.support.mostOf(atRest, more));
   }
 
   /** On the move (slots, SI, a second): what motors give with their losses, at their speeds; and what the base bears. */

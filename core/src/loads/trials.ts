@@ -3,8 +3,8 @@
  * were entered. A DC motor loses speed in a straight line with its load, so that near its stall torque it goes slowly and past it not at all.
  */
 import { holdShare } from '../actuators';
-import { slotSampler } from '../kinematics/sampling';
-import { fromUnit, hasRules, rulesExcess, type Mechanism } from '../mechanism';
+import { poseSampler } from '../kinematics/sampling';
+import { hasRules, rulesExcess, toSlots } from '../mechanism';
 import type { Drive, Lift } from '../rig';
 import { shaftNeed, usableNm, type LoadedMotor } from './demand';
 import type { Loading } from './loading';
@@ -46,8 +46,7 @@ const SAMPLES = 3000;
  */
 export function trialPoses(own: Loading, more: Loading): (Float64Array | null)[] {
   const { mechanism, motors, support } = own;
-  const slots = Array.from({ length: mechanism.m }, (_, s) => s);
-  const sampler = slotSampler(mechanism, slots, 1);
+  const sampler = poseSampler(mechanism, 1);
   const ruled = hasRules(mechanism);
   const q = mechanism.home.slice();
   const stalls = motors.map(stallOf);
@@ -170,7 +169,7 @@ export function massBounds(
   let [least, most] = [0, Infinity];
   if (!stallNm) return { least, most };
   for (const { joints, payloadG, result } of lifts) {
-    const q = poseOf(mechanism, joints);
+    const q = toSlots(mechanism, joints);
     own.dynamics.gravityInto(own.torques, q);
     more.dynamics.gravityInto(more.torques, q);
     const has = shaftNeed(own.motors[k], mechanism, q, own.torques);
@@ -188,16 +187,6 @@ export function massBounds(
 /** What bounds make of a value that was believed: itself where it lies within them, else the nearest; null where they contradict each other. */
 export const correctedBy = (believed: number, { least, most }: Bounds): number | null =>
   least > most ? null : Math.min(most, Math.max(least, believed));
-
-/** Slots (SI) of a pose by joint; joints that it does not name stand at home. */
-export function poseOf(mechanism: Mechanism, joints: Readonly<Record<string, number>>): Float64Array {
-  const q = mechanism.home.slice();
-  for (const [id, value] of Object.entries(joints)) {
-    const slot = mechanism.slotOf.get(id);
-    if (slot !== undefined && Number.isFinite(value)) q[slot] = fromUnit(mechanism, slot, value);
-  }
-  return q;
-}
 
 /** A drive with all its torques so many times as large. */
 export function strengthened<D extends Pick<Drive, 'stallNm' | 'holdNm' | 'torqueAtSpeed'>>(

@@ -4,7 +4,7 @@
  * not looked at.
  */
 import { finish, jobOf, type Job } from '../jobs';
-import { slotSampler } from '../kinematics/sampling';
+import { poseSampler } from '../kinematics/sampling';
 import { hasRules, rulesExcess, type Mechanism } from '../mechanism';
 import type { Hardware } from '../rig';
 import { shaftNeed, usableNm } from './demand';
@@ -225,11 +225,7 @@ function* sampled(
   seed: number,
 ): Generator<number, At<number>[][], void> {
   const { count } = asked;
-  const sampler = slotSampler(
-    mechanism,
-    Array.from({ length: mechanism.m }, (_, s) => s),
-    seed,
-  );
+  const sampler = poseSampler(mechanism, seed);
   const q = mechanism.home.slice();
   const values = new Float64Array(count);
   const best = Array.from({ length: count }, (): At<number>[] => []);

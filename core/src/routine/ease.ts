@@ -4,11 +4,11 @@
  * loads/pace), the least of them is taken. What is too much at rest already is not helped by any pace, and is left to what is found about it.
  */
 import { shaftSpeed } from '../actuators';
-import { vec3 } from '../linear';
-import { heldBy, Loading, paceLeft, type Held } from '../loads';
+import { Loading, withTools } from '../loads';
 import type { Mechanism } from '../mechanism';
 import { blockMotion, sampleBuffers, slower, type Block } from '../motion';
 import type { Respect, Rig } from '../rig';
+import { heldIn } from './held';
 
 /** Looks at a block are this far apart (s), but so many at least and at most. */
 const EVERY = 0.005;
@@ -36,13 +36,8 @@ export class Ease {
     const key = JSON.stringify([[...carried], [...mounted]]);
     let found = this.loadings.get(key);
     if (!found) {
-      const tools = this.mechanism.tools.map((tool) => ({ ...tool, mounted: mounted.has(tool.id) }));
-      const held = [...carried].flatMap(([id, payload]): Held[] => {
-        const tool = tools.find((t) => t.id === id);
-        const what = this.rig.payloads.find((p) => p.id === payload);
-        return tool && what ? [heldBy(tool, what)] : [];
-      });
-      found = new Loading(this.rig, { ...this.mechanism, tools }, held);
+      const mechanism = withTools(this.mechanism, mounted);
+      found = new Loading(this.rig, mechanism, heldIn(this.rig.payloads, mechanism, carried));
       this.loadings.set(key, found);
     }
     return found;
@@ -70,19 +65,11 @@ export class Ease {
       const { asks, wrench } = loading.moving(q, v, a);
       if (respect.includes('torque'))
         motors.forEach((motor, k) => {
-          const { nm } = asks[k];
-          if (!motor.torque || !Number.isFinite(nm) || motor.slots.some((slot) => burden.loose.has(slot))) return;
-          const moment = {
-            ...{ rest: rest[k].nm, adds: nm - rest[k].nm },
-            degPerS: shaftSpeed(motor, mechanism, q, v)?.degPerS ?? 0,
-            ...loading.losses[k],
-          };
-          bound(paceLeft(motor.torque, moment), 'torque');
+          if (motor.slots.some((slot) => burden.loose.has(slot))) return;
+          const degPerS = shaftSpeed(motor, mechanism, q, v)?.degPerS ?? 0;
+          bound(loading.motorPace(k, asks[k], rest[k], degPerS), 'torque');
         });
-      if (still && respect.includes('tip')) {
-        const more = { force: vec3.sub(wrench.force, still.force), moment: vec3.sub(wrench.moment, still.moment) };
-        bound(Math.sqrt(support.mostOf(still, more)), 'tip');
-      }
+      if (still && respect.includes('tip')) bound(loading.basePace(still, wrench), 'tip');
     }
     return share < 1 ? slower(block, 1 / share, by) : block;
   }

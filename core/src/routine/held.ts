@@ -7,6 +7,14 @@ import type { Plan } from './collector';
 /** Changes at one time (s) are one. */
 const NEAR = 1e-9;
 
+/** What tools hold, by the id of the tool. */
+export const heldIn = (payloads: Rig['payloads'], { tools }: Mechanism, holds: ReadonlyMap<string, string>): Held[] =>
+  [...holds].flatMap(([toolId, id]): Held[] => {
+    const tool = tools.find((t) => t.id === toolId);
+    const payload = payloads.find((p) => p.id === id);
+    return tool && payload ? [heldBy(tool, payload)] : [];
+  });
+
 export function heldAlong(
   { payloads }: Pick<Rig, 'payloads'>,
   mechanism: Mechanism,
@@ -19,11 +27,7 @@ export function heldAlong(
     fromS,
     mounted: new Set(mounted),
     free: new Set(free),
-    held: [...holds].flatMap(([toolId, id]): Held[] => {
-      const tool = mechanism.tools.find((t) => t.id === toolId);
-      const payload = payloads.find((p) => p.id === id);
-      return tool && payload ? [heldBy(tool, payload)] : [];
-    }),
+    held: heldIn(payloads, mechanism, holds),
   });
   const changes = [
     ...carries.map(({ timeS, tool, payload }) => ({

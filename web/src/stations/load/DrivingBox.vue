@@ -2,7 +2,8 @@
 /** A base on wheels: whether it stays on them while it brakes and turns, and in which poses it may drive. */
 import Checkbox from 'primevue/checkbox';
 import { computed } from 'vue';
-import { drivingLoad, fitForDriving, Loading, poseOf, wheelJoints, type DrivingLoad } from '@cork-elbow/core/loads';
+import { drivingLoad, fitForDriving, Loading, wheelJoints, type DrivingLoad } from '@cork-elbow/core/loads';
+import { toSlots } from '@cork-elbow/core/mechanism';
 import { formatNumber, toMm } from '@cork-elbow/core/units';
 import NumberField from '../../shared/NumberField.vue';
 import { useEdit } from '../../shared/useEdit';
@@ -26,7 +27,7 @@ const empty = computed(() => (rigs.hardware && rigs.mechanism ? new Loading(rigs
 const poses = computed(() =>
   (rigs.rig?.poses ?? []).map((pose) => ({
     pose,
-    load: empty.value ? drivingLoad(empty.value, travel.value, poseOf(rigs.mechanism!, pose.joints)) : null,
+    load: empty.value ? drivingLoad(empty.value, travel.value, toSlots(rigs.mechanism!, pose.joints)) : null,
   })),
 );
 const stand = computed(() => {

@@ -1,7 +1,8 @@
 import { jobOf } from '@cork-elbow/core/jobs';
 import { solveTogether } from '@cork-elbow/core/kinematics';
 import { vec3, type Vec3 } from '@cork-elbow/core/linear';
-import { accuracyAt, heldBy, Loading, poseOf } from '@cork-elbow/core/loads';
+import { accuracyAt, heldBy, Loading } from '@cork-elbow/core/loads';
+import { toSlots } from '@cork-elbow/core/mechanism';
 import { taskOf, withTouches } from '@cork-elbow/core/reach';
 import { toM } from '@cork-elbow/core/units';
 import type { Holding } from './worst';
@@ -43,7 +44,7 @@ export const exactness = defineJob({
       (function* () {
         const found: Exactness[] = rig.poses.map(({ id, name, joints }) => ({
           ...{ kind: 'pose', id, name },
-          stands: at(poseOf(mechanism, joints)),
+          stands: at(toSlots(mechanism, joints)),
         }));
         for (const [k, { id, name, xyzMm, direction }] of rig.spots.entries()) {
           yield k / rig.spots.length;
