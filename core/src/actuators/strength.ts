@@ -29,6 +29,12 @@ export function torqueLine(drive: Drive): TorqueLine | null {
   return measured[0].degPerS > 0 ? [first, ...measured] : measured;
 }
 
+/** By how much the torque changes with the speed there (N·m per °/s, of speeds that are not negative). */
+export function slopeAt(line: TorqueLine, speed: number): number {
+  const k = line.findIndex((point) => point.degPerS > speed);
+  return k <= 0 ? 0 : (line[k].nm - line[k - 1].nm) / (line[k].degPerS - line[k - 1].degPerS);
+}
+
 /** Torque (N·m) on a line at a speed of the shaft (°/s, either way). */
 export function torqueAt(line: TorqueLine, degPerS: number): number {
   const speed = Math.abs(degPerS);

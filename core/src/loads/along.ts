@@ -1,5 +1,5 @@
 /** What a motion asks of motors and base, moment by moment; how much faster it could be; and where it could not turn back. */
-import { ampsAt, shaftSpeed } from '../actuators';
+import { ampsAt } from '../actuators';
 import { sampleBuffers, sampleTimes, type SteppedMotion } from '../motion';
 import type { Mechanism } from '../mechanism';
 import type { Hardware } from '../rig';
@@ -113,8 +113,7 @@ function* work(
     for (let s = 0; s < mechanism.m; s++) torques[s][i] = loading.torques[s];
     const { free } = holds[on];
     asks.forEach((ask, k) => {
-      const { needNm, usableNm } = ask;
-      const degPerS = shaftSpeed(motors[k], mechanism, q, v)?.degPerS ?? 0;
+      const { needNm, usableNm, degPerS } = ask;
       still[k][i] = Math.abs(degPerS) > STILL ? 0 : 1;
       if (free?.size && motors[k].slots.some((slot) => free.has(mechanism.slotIds[slot]))) {
         if (usableNm === null) shares[k][i] = NaN;
@@ -130,7 +129,7 @@ function* work(
       if (at > worst[k].at) worst[k] = { timeS: t, ask, at };
       if (usableNm === null) return;
       weak[k].see(t, ask, rest[k]);
-      const share = loading.motorPace(k, ask, rest[k], degPerS);
+      const share = loading.motorPace(k, ask, rest[k]);
       if (share < (motorPace?.share ?? Infinity)) motorPace = { share, motor: k, timeS: t };
     });
     if (!tip || !atRest) continue;

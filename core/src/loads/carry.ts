@@ -1,12 +1,11 @@
 /** The heaviest that a motion's own payload may be: what a motor or the base is asked for is linear in the mass, at every moment. */
-import { shaftSpeed } from '../actuators';
 import { jobOf, type Job } from '../jobs';
 import { sampleBuffers, sampleTimes, type Motion } from '../motion';
 import type { Mechanism } from '../mechanism';
 import type { Hardware } from '../rig';
 import { withTools, type HeldFrom } from './along';
-import { usableNm } from './demand';
 import { Loading } from './loading';
+import { borneOf } from './pace';
 import { aKilogram, type GivesWay, type Heaviest } from './worst';
 
 const EVERY = 0.02;
@@ -51,18 +50,17 @@ function* work(
     const bound = (kg: number, by: GivesWay): void => {
       if (kg < found!.kg) found = { kg: Math.max(0, kg), by, timeS: t };
     };
-    own.motors.forEach((motor, k) => {
-      const degPerS = shaftSpeed(motor, mechanism, q, v)?.degPerS ?? 0;
-      const usable = usableNm(motor, degPerS);
-      if (usable === null || holds[on].free?.has(mechanism.slotIds[motor.slots[0]])) return;
-      const { efficiency, friction } = own.losses[k];
-      for (const sense of [1, -1]) {
-        const has = sense * base.asks[k].nm;
+    base.asks.forEach(({ nm, usableNm: usable, degPerS }, k) => {
+      const isFree = own.motors[k].slots.some((slot) => holds[on].free?.has(mechanism.slotIds[slot]));
+      if (usable === null || isFree) return;
+      for (const sense of [1, -1] as const) {
+        const has = sense * nm;
         const adds = sense * per.asks[k].nm;
-        const bears = sense * degPerS < 0 ? usable / efficiency + friction : usable * efficiency - friction;
+        const { scale, off } = borneOf({ degPerS, ...own.losses[k] }, sense);
+        const bears = Math.max(0, scale * usable + off);
         const way = { kind: 'motor', index: k } as const;
-        if (has > Math.max(0, bears)) bound(0, way);
-        else if (adds > 0) bound((Math.max(0, bears) - has) / adds, way);
+        if (has > bears) bound(0, way);
+        else if (adds > 0) bound((bears - has) / adds, way);
       }
     });
     if (own.support.stands) bound(own.support.mostOf(base.wrench, per.wrench), { kind: 'base' });

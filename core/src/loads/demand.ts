@@ -2,7 +2,15 @@
  * What the joints of an arm ask of its motors. τ_m = Rᵀ·τ_j by virtual work, with the rates of the transmission at the pose; the motor of a
  * transmission that is a joint's alone is told at the joint, others at their shaft.
  */
-import { shaftTorques, tiedDrives, torqueAt, torqueLine, type TiedDrive, type TorqueLine } from '../actuators';
+import {
+  shaftSpeed,
+  shaftTorques,
+  tiedDrives,
+  torqueAt,
+  torqueLine,
+  type TiedDrive,
+  type TorqueLine,
+} from '../actuators';
 import { inUnit, type Mechanism } from '../mechanism';
 import type { Hardware } from '../rig';
 import type { Rates } from '../transmissions';
@@ -48,6 +56,18 @@ export function shaftNeed(motor: LoadedMotor, mechanism: Mechanism, q: Float64Ar
     slots.map((slot) => torques[slot]),
     units,
   )[index];
+}
+
+/** Speed (°/s) of a motor's shaft as its joints move (slots: SI a second); 0 where its linkage cannot go. */
+export function shaftDegPerS(
+  motor: LoadedMotor,
+  mechanism: Mechanism,
+  q: Float64Array,
+  speeds: Float64Array,
+): number {
+  const { perJoint, rates, slots } = motor;
+  if (perJoint === null || !rates) return shaftSpeed(motor, mechanism, q, speeds)?.degPerS ?? 0;
+  return rates[0][0] === 0 ? 0 : inUnit(mechanism, slots[0], speeds[slots[0]]) / rates[0][0];
 }
 
 /** What may be asked of a motor's shaft (N·m) at a speed of it (°/s); null where no torque of it is known. */

@@ -278,48 +278,90 @@ export class Dynamics {
       else this.follow(j);
       this.bear(j, bodies[j]);
     }
-    let total = weigh(this.still);
+    const { mass: stillMass, com } = this.still;
+    // Of the base at first: what holds it up that stands still.
+    let [fx, fy, fz] = [0, 0, stillMass * GRAVITY];
+    let [mx, my, mz] = [com[1] * fz, -com[0] * fz, 0];
     for (let j = n - 1; j >= 0; j--) {
-      const [f, t] = [at(force, j), at(moment, j)];
       const o = STRIDE * j;
-      const axis = axisOf(frames, 2, o);
-      if (j === platform) this.platformInto(out, f[0], f[1], f[2]);
-      else if (type[j] === TURNING) this.shareInto(out, j, vec3.dot(t, axis));
-      else if (type[j] === SLIDING) this.shareInto(out, j, vec3.dot(f, axis));
+      const t = 3 * j;
+      const [x, y, z] = [force[t], force[t + 1], force[t + 2]];
+      if (j === platform) this.platformInto(out, x, y, z);
+      else if (type[j] === TURNING)
+        this.shareInto(
+          out,
+          j,
+          frames[o + 2] * moment[t] + frames[o + 5] * moment[t + 1] + frames[o + 8] * moment[t + 2],
+        );
+      else if (type[j] === SLIDING) this.shareInto(out, j, frames[o + 2] * x + frames[o + 5] * y + frames[o + 8] * z);
       const p = parent[j];
-      const origin = positionOf(frames, STRIDE * j);
-      if (p < 0) total = plus(total, { force: f, moment: vec3.add(t, vec3.cross(origin, f)) });
-      else {
-        add(force, p, f);
-        add(moment, p, vec3.add(t, vec3.cross(vec3.sub(origin, positionOf(frames, STRIDE * p)), f)));
+      let [rx, ry, rz] = [frames[o + 9], frames[o + 10], frames[o + 11]];
+      if (p >= 0) {
+        rx -= frames[STRIDE * p + 9];
+        ry -= frames[STRIDE * p + 10];
+        rz -= frames[STRIDE * p + 11];
       }
+      const [tx, ty, tz] = [
+        moment[t] + ry * z - rz * y,
+        moment[t + 1] + rz * x - rx * z,
+        moment[t + 2] + rx * y - ry * x,
+      ];
+      if (p < 0) {
+        [fx, fy, fz] = [fx + x, fy + y, fz + z];
+        [mx, my, mz] = [mx + tx, my + ty, mz + tz];
+        continue;
+      }
+      force[3 * p] += x;
+      force[3 * p + 1] += y;
+      force[3 * p + 2] += z;
+      moment[3 * p] += tx;
+      moment[3 * p + 1] += ty;
+      moment[3 * p + 2] += tz;
     }
     if (mechanism.springs.length) this.springsInto(out);
-    return total;
+    return { force: [fx, fy, fz], moment: [mx, my, mz] };
   }
 
-  /** How a joint's frame moves by that of its parent and its own value. */
+  /** How a joint's frame moves by that of its parent and its own value. In single numbers: it is asked for at every look along a routine. */
   private follow(j: number): void {
     const { mechanism, space, rate, gain, spin, turn, accel } = this;
     const { parent, type } = mechanism;
     const { frames } = space;
     const o = STRIDE * j;
-    const axis = axisOf(frames, 2, o);
+    const t = 3 * j;
     const p = parent[j];
-    let [w, dw, a]: Vec3[] = [ZERO, ZERO, ZERO];
+    let [wx, wy, wz, dx, dy, dz, ax, ay, az] = [0, 0, 0, 0, 0, 0, 0, 0, 0];
     if (p >= 0) {
-      const arm = vec3.sub(positionOf(frames, STRIDE * j), positionOf(frames, STRIDE * p));
-      [w, dw] = [at(spin, p), at(turn, p)];
-      a = vec3.add(at(accel, p), vec3.add(vec3.cross(dw, arm), vec3.cross(w, vec3.cross(w, arm))));
+      const [u, v] = [STRIDE * p, 3 * p];
+      const [rx, ry, rz] = [
+        frames[o + 9] - frames[u + 9],
+        frames[o + 10] - frames[u + 10],
+        frames[o + 11] - frames[u + 11],
+      ];
+      [wx, wy, wz, dx, dy, dz] = [spin[v], spin[v + 1], spin[v + 2], turn[v], turn[v + 1], turn[v + 2]];
+      const [cx, cy, cz] = [wy * rz - wz * ry, wz * rx - wx * rz, wx * ry - wy * rx];
+      ax = accel[v] + dy * rz - dz * ry + wy * cz - wz * cy;
+      ay = accel[v + 1] + dz * rx - dx * rz + wz * cx - wx * cz;
+      az = accel[v + 2] + dx * ry - dy * rx + wx * cy - wy * cx;
     }
+    const [x, y, z] = [frames[o + 2], frames[o + 5], frames[o + 8]];
+    const [by, to] = [rate[j], gain[j]];
+    // The axis, as the link before it turns it along.
+    const [sx, sy, sz] = [wy * z - wz * y, wz * x - wx * z, wx * y - wy * x];
     if (type[j] === TURNING) {
-      dw = vec3.add(dw, vec3.add(vec3.scale(axis, gain[j]), vec3.scale(vec3.cross(w, axis), rate[j])));
-      w = vec3.add(w, vec3.scale(axis, rate[j]));
+      [dx, dy, dz] = [dx + x * to + sx * by, dy + y * to + sy * by, dz + z * to + sz * by];
+      [wx, wy, wz] = [wx + x * by, wy + y * by, wz + z * by];
     } else if (type[j] === SLIDING)
-      a = vec3.add(a, vec3.add(vec3.scale(axis, gain[j]), vec3.scale(vec3.cross(w, axis), 2 * rate[j])));
-    put(spin, j, w);
-    put(turn, j, dw);
-    put(accel, j, a);
+      [ax, ay, az] = [ax + x * to + 2 * sx * by, ay + y * to + 2 * sy * by, az + z * to + 2 * sz * by];
+    spin[t] = wx;
+    spin[t + 1] = wy;
+    spin[t + 2] = wz;
+    turn[t] = dx;
+    turn[t + 1] = dy;
+    turn[t + 2] = dz;
+    accel[t] = ax;
+    accel[t + 1] = ay;
+    accel[t + 2] = az;
   }
   /** How the platform of a delta moves, which its motors shift and never turn. */
   private shift(j: number): void {
@@ -336,37 +378,43 @@ export class Dynamics {
   /** What a joint's own body takes so that it moves as its frame does (Newton and Euler), about the frame's origin. */
   private bear(j: number, { mass, com, inertia }: RigidBody): void {
     const { space, spin, turn, accel, force, moment } = this;
-    const { frames } = space;
-    const [w, dw] = [at(spin, j), at(turn, j)];
+    const r = space.frames;
     const o = STRIDE * j;
-    const arm = rotate(frames, com, o);
-    const a = vec3.add(at(accel, j), vec3.add(vec3.cross(dw, arm), vec3.cross(w, vec3.cross(w, arm))));
-    const f = vec3.scale([a[0], a[1], a[2] + GRAVITY], mass);
-    const spun = vec3.add(throughBody(frames, o, inertia, dw), vec3.cross(w, throughBody(frames, o, inertia, w)));
-    put(force, j, f);
-    put(moment, j, vec3.add(spun, vec3.cross(arm, f)));
+    const t = 3 * j;
+    const [wx, wy, wz, dx, dy, dz] = [spin[t], spin[t + 1], spin[t + 2], turn[t], turn[t + 1], turn[t + 2]];
+    const rx = r[o] * com[0] + r[o + 1] * com[1] + r[o + 2] * com[2];
+    const ry = r[o + 3] * com[0] + r[o + 4] * com[1] + r[o + 5] * com[2];
+    const rz = r[o + 6] * com[0] + r[o + 7] * com[1] + r[o + 8] * com[2];
+    const [cx, cy, cz] = [wy * rz - wz * ry, wz * rx - wx * rz, wx * ry - wy * rx];
+    const fx = mass * (accel[t] + dy * rz - dz * ry + wy * cz - wz * cy);
+    const fy = mass * (accel[t + 1] + dz * rx - dx * rz + wz * cx - wx * cz);
+    const fz = mass * (accel[t + 2] + dx * ry - dy * rx + wx * cy - wy * cx + GRAVITY);
+    force[t] = fx;
+    force[t + 1] = fy;
+    force[t + 2] = fz;
+    // Inertia stands along the frame's axes: spin and its change are seen there, and what they take is turned back.
+    const [xx, yy, zz, xy, xz, yz] = inertia;
+    const [ux, uy, uz] = [
+      r[o] * wx + r[o + 3] * wy + r[o + 6] * wz,
+      r[o + 1] * wx + r[o + 4] * wy + r[o + 7] * wz,
+      r[o + 2] * wx + r[o + 5] * wy + r[o + 8] * wz,
+    ];
+    const [vx, vy, vz] = [
+      r[o] * dx + r[o + 3] * dy + r[o + 6] * dz,
+      r[o + 1] * dx + r[o + 4] * dy + r[o + 7] * dz,
+      r[o + 2] * dx + r[o + 5] * dy + r[o + 8] * dz,
+    ];
+    const [hx, hy, hz] = [xx * ux + xy * uy + xz * uz, xy * ux + yy * uy + yz * uz, xz * ux + yz * uy + zz * uz];
+    const nx = xx * vx + xy * vy + xz * vz + uy * hz - uz * hy;
+    const ny = xy * vx + yy * vy + yz * vz + uz * hx - ux * hz;
+    const nz = xz * vx + yz * vy + zz * vz + ux * hy - uy * hx;
+    moment[t] = r[o] * nx + r[o + 1] * ny + r[o + 2] * nz + ry * fz - rz * fy;
+    moment[t + 1] = r[o + 3] * nx + r[o + 4] * ny + r[o + 5] * nz + rz * fx - rx * fz;
+    moment[t + 2] = r[o + 6] * nx + r[o + 7] * ny + r[o + 8] * nz + rx * fy - ry * fx;
   }
 }
 
 const ZERO: Vec3 = [0, 0, 0];
-const at = (list: Float64Array, j: number): Vec3 => [list[3 * j], list[3 * j + 1], list[3 * j + 2]];
 function put(list: Float64Array, j: number, v: Vec3): void {
   for (let axis = 0; axis < 3; axis++) list[3 * j + axis] = v[axis];
 }
-function add(list: Float64Array, j: number, v: Vec3): void {
-  for (let axis = 0; axis < 3; axis++) list[3 * j + axis] += v[axis];
-}
-/** I·w of a body whose inertia stands along the axes of the frame at `o`, for w in the world. */
-function throughBody(r: Float64Array, o: number, [xx, yy, zz, xy, xz, yz]: RigidBody['inertia'], w: Vec3): Vec3 {
-  const [x, y, z] = rotateBack(r, w, o);
-  return rotate(r, [xx * x + xy * y + xz * z, xy * x + yy * y + yz * z, xz * x + yz * y + zz * z], o);
-}
-/** What holds a body up that stands still, as it is known in the world. */
-function weigh({ mass, com }: RigidBody): Wrench {
-  const force: Vec3 = [0, 0, mass * GRAVITY];
-  return { force, moment: vec3.cross(com, force) };
-}
-const plus = (a: Wrench, b: Wrench): Wrench => ({
-  force: vec3.add(a.force, b.force),
-  moment: vec3.add(a.moment, b.moment),
-});

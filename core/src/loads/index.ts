@@ -5,6 +5,7 @@ export * from './seats';
 export * from './loading';
 export * from './worst';
 export * from './pace';
+export * from './path-load';
 export * from './along';
 export * from './supply';
 export * from './swap';

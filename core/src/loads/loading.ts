@@ -2,12 +2,11 @@
  * What an arm with what it holds asks of its motors and of its base, at rest and on the move. Friction and losses stand against the
  * motion: going up takes (|τ| + friction) / efficiency of a motor, going down max(0, |τ| − friction)·efficiency.
  */
-import { shaftSpeed } from '../actuators';
 import { vec3 } from '../linear';
 import type { Mechanism } from '../mechanism';
 import type { Hardware } from '../rig';
 import { GRAVITY } from '../units';
-import { loadedMotors, shaftNeed, usableNm, type LoadedMotor } from './demand';
+import { loadedMotors, shaftDegPerS, shaftNeed, usableNm, type LoadedMotor } from './demand';
 import { Dynamics, type Held, type Wrench } from './dynamics';
 import { seatsOf } from './seats';
 import { NO_NM, paceLeft } from './pace';
@@ -26,6 +25,10 @@ export interface Ask {
   readonly needNm: number;
   /** What may be asked of it; null where no torque of it is known. */
   readonly usableNm: number | null;
+}
+/** On the move: with the speed (°/s) of the shaft. */
+export interface MovingAsk extends Ask {
+  readonly degPerS: number;
 }
 /** `needNm` of what is usable; null where that is not known. */
 export const shareOf = ({ needNm, usableNm: usable }: Ask): number | null =>
@@ -119,7 +122,7 @@ export class Loading {
   }
 
   /** How many times the pace of a moment a motor bears (see {@link paceLeft}); Infinity: any, or nothing is known, or its linkage cannot go there. */
-  motorPace(k: number, { nm }: Ask, rest: Ask, degPerS: number): number {
+  motorPace(k: number, { nm, degPerS }: MovingAsk, rest: Ask): number {
     const { torque } = this.motors[k];
     if (!torque || !Number.isFinite(nm)) return Infinity;
     return paceLeft(torque, { rest: rest.nm, adds: nm - rest.nm, degPerS, ...this.losses[k] });
@@ -135,15 +138,15 @@ export class Loading {
     q: Float64Array,
     speeds: Float64Array,
     accels: Float64Array,
-  ): { readonly asks: Ask[]; readonly wrench: Wrench } {
+  ): { readonly asks: MovingAsk[]; readonly wrench: Wrench } {
     const { mechanism, dynamics, torques } = this;
     const wrench = dynamics.torquesInto(torques, q, speeds, accels);
-    const asks = this.motors.map((motor, k): Ask => {
+    const asks = this.motors.map((motor, k): MovingAsk => {
       const nm = shaftNeed(motor, mechanism, q, torques);
-      const degPerS = shaftSpeed(motor, mechanism, q, speeds)?.degPerS ?? 0;
+      const degPerS = shaftDegPerS(motor, mechanism, q, speeds);
       // What stands still is about to go against the load.
       const needNm = nm * degPerS < 0 ? this.along(k, nm) : this.against(k, nm);
-      return { nm, needNm, usableNm: usableNm(motor, degPerS) };
+      return { nm, needNm, usableNm: usableNm(motor, degPerS), degPerS };
     });
     return { asks, wrench };
   }

@@ -21,11 +21,33 @@ export function paceLeft(line: TorqueLine, moment: Moment): number {
   return Math.min(...([1, -1] as const).map((sense) => leastOver(line, moment, sense)));
 }
 
-/** For torque of one sense: against the motion friction and losses are borne too, with it they help. */
-function leastOver(line: TorqueLine, { rest, adds, degPerS, efficiency, friction }: Moment, sense: 1 | -1): number {
+/**
+ * What is left for a load of one sense of a motor's torque, as scale·torque + off: against the motion friction and losses are borne too, with it
+ * they help. What stands still is about to go against the load.
+ */
+export const borneOf = (
+  { degPerS, efficiency, friction }: Pick<Moment, 'degPerS' | 'efficiency' | 'friction'>,
+  sense: 1 | -1,
+): { readonly scale: number; readonly off: number } =>
+  sense * degPerS < 0 ? { scale: 1 / efficiency, off: friction } : { scale: efficiency, off: -friction };
+
+/** The greatest share of what is left for a load that a motor gives at rest, about to turn as it does. */
+export function restShare(line: TorqueLine, moment: Omit<Moment, 'adds'>): number {
+  return Math.max(
+    ...([1, -1] as const).map((sense) => {
+      const { scale, off } = borneOf(moment, sense);
+      const [has, load] = [scale * torqueAt(line, 0) + off, sense * moment.rest];
+      return load <= NO_NM ? 0 : has > 0 ? load / has : Infinity;
+    }),
+  );
+}
+
+function leastOver(line: TorqueLine, moment: Moment, sense: 1 | -1): number {
+  const { rest, adds, degPerS } = moment;
   const speed = Math.abs(degPerS);
-  const helped = sense * degPerS < 0;
-  const [scale, off] = helped ? [1 / efficiency, friction + NO_NM] : [efficiency, NO_NM - friction];
+  const borne = borneOf(moment, sense);
+  const { scale } = borne;
+  const off = borne.off + NO_NM;
   const has = (k: number): number => scale * torqueAt(line, k * speed) + off;
   const [g, d] = [sense * rest, sense * adds];
   if (g > has(0)) return 0;

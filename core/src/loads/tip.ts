@@ -107,18 +107,18 @@ export class Support {
    * any is; 0 where it tips without. In closed form: each edge is linear in both wrenches.
    */
   mostOf(own: Wrench, more: Wrench): number {
-    const [a, b] = [own, more].map((wrench) => inBase(this.base, wrench));
+    const [has, adds] = [own, more].map((wrench) => this.holds(wrench));
     let most = Infinity;
-    const bound = (has: number, adds: number): void => {
-      if (has < 0) most = 0;
-      else if (adds < 0) most = Math.min(most, has / -adds);
-    };
-    bound(a.fz, b.fz);
-    for (const { x, y, off } of this.edges) {
-      const value = ({ fz, mx, my }: Pressing): number => -x * my + y * mx - off * fz;
-      bound(value(a), value(b));
-    }
+    has.forEach((value, k) => {
+      if (value < 0) most = 0;
+      else if (adds[k] < 0) most = Math.min(most, value / -adds[k]);
+    });
     return most;
+  }
+  /** Linear in a wrench, and none of them negative while the base stands: how it is pressed to the ground (N), and kept from tipping over each edge (N·m). */
+  holds(wrench: Wrench): number[] {
+    const { fz, mx, my } = inBase(this.base, wrench);
+    return [fz, ...this.edges.map(({ x, y, off }) => -x * my + y * mx - off * fz)];
   }
 }
 interface Pressing {

@@ -5,7 +5,7 @@
 import type { Mechanism } from '../mechanism';
 import { joinSegments, pathInto, pathNodes, pieceAt, type JointPath, type Segment } from './joint-path';
 import { profileOf, type MovePace, type Profile, type ScalarLimits, type SlowedFor } from './profile';
-import { retime, type Stretch } from './retime';
+import { retime, type PathLoad, type Stretch } from './retime';
 import type { TimeLaw } from './time-law';
 
 export interface PathBlock {
@@ -64,7 +64,13 @@ export interface PathPace extends MovePace {
   /** Most speed (m/s) of the tool's point, and its way (m) per unit of σ. */
   readonly toolSpeed?: number;
   readonly toolRate?: (sigma: number) => number;
+  /** What going along it asks for beside the joints' limits; for profiles that are retimed. */
+  readonly load?: PathLoad;
 }
+
+/** Whether paths with a profile are gone along as fast as every joint allows at each place. */
+export const isRetimed = (profile: MovePace['profile']): boolean =>
+  profile === undefined || profile === 's-curve' || profile === 'trapezoid';
 
 /** One segment from end to end. */
 export const wholePath = (segment: Segment): JointPath => joinSegments([segment], [1], []);
@@ -86,15 +92,18 @@ export function pathMove(
   const accelShare = pace.accelShare ?? 1;
   // A share of the speed is time stretched at the end, so that the way there does not depend on it.
   const even = wish ? 1 : 1 / (pace.speedShare ?? 1);
-  if (profile === 's-curve' || profile === 'trapezoid') {
-    const toolSpeed = (pace.toolSpeed ?? Infinity) * even;
-    const stretches = pace.stretches ?? [{ from: 0, share: 1, accelShare, toolSpeed }];
+  if (isRetimed(profile)) {
+    const { toolSpeed = Infinity, toolRate, load } = pace;
+    // With loads it does depend: less is asked of motors that go slower.
+    const ahead = load ? 1 / even : 1;
+    const whole = { from: 0, share: ahead, accelShare, toolSpeed: toolSpeed * even * ahead };
     const { law, slow } = retime(mechanism, path, {
-      stretches,
-      toolRate: pace.toolRate,
+      stretches: pace.stretches ?? [whole],
+      toolRate,
       jerk: profile === 's-curve',
+      ...(load && { load }),
     });
-    return done(law, slow * (pace.stretches ? 1 : even));
+    return done(law, slow * (pace.stretches ? 1 : even * ahead));
   }
   const limits = pathLimits(mechanism, path);
   const curve = profileOf(profile, 1, {

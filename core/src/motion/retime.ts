@@ -2,7 +2,8 @@
  * The quickest motion along a path that stays as it is. First reachability analysis under speed and acceleration (Pham & Pham
  * 2018): backwards the speeds from which the end can still be met, forwards the most that is allowed. The steps of acceleration that
  * this leaves are spread over a window of time by a moving average, which makes the jerk finite; where the averaged motion
- * passes a limit the limit is tightened there and all is done again; at last time is scaled by what is left over.
+ * passes a limit the limit is tightened there and all is done again; at last time is scaled by what is left over. What motors and base
+ * bear comes in as rows of its own; by how much those are still passed between the nodes whoever asks for it has to see.
  *
  * With ṡ the speed along the path: q̇ = q′ṡ, q̈ = q′s̈ + q″ṡ², q⃛ = q′s⃛ + 3q″ṡs̈ + q‴ṡ³.
  */
@@ -21,12 +22,30 @@ export interface Stretch {
   readonly toolSpeed: number;
 }
 
+/** A bound p·s̈ + r·ṡ² ≤ room at a place of a path, where the room may fall with the speed. */
+export interface LoadRow {
+  readonly p: number;
+  readonly r: number;
+  /** ṡ² up to which there is room at rest. */
+  readonly most: number;
+  /** Room at ṡ² = x, and how it changes with ṡ² there. */
+  roomAt(x: number): readonly [room: number, slope: number];
+}
+/** What going along a path asks for beside the joints' own limits: motors that may be too weak, a base that may tip. */
+export interface PathLoad {
+  /** By q, q′ and q″ of every slot. What is too much at rest already is left out: no pace helps it. */
+  rowsAt(q: Float64Array, first: Float64Array, second: Float64Array): readonly LoadRow[];
+  /** How many times its pace a moment may have that asks for too much (slots: position, speed, acceleration); Infinity: it does not. */
+  paceAt(q: Float64Array, speed: Float64Array, accel: Float64Array): number;
+}
+
 export interface RetimeOptions {
   readonly stretches: readonly Stretch[];
   /** How far (m) the tool's point moves per unit of σ at σ; needed where a stretch limits it. */
   readonly toolRate?: (sigma: number) => number;
   /** Whether jerk is limited. */
   readonly jerk: boolean;
+  readonly load?: PathLoad;
 }
 
 /** Nodes per unit of σ at least. */
@@ -43,6 +62,9 @@ const LONG = 14;
 /** Windows tried, as shares of the longest that jerk asks for. */
 const WINDOWS = [1, 0.62, 0.38];
 const SMALL = 1e-12;
+/** Room that falls with the speed is taken as a line by ṡ², and again at the ṡ² that is found, so often; no nearer to rest than this share of it. */
+const LINES = 4;
+const NEAR_REST = 1e-3;
 
 /** What node k of the path may do: rates of every slot, limits shared out to its stretch. */
 interface Nodes {
@@ -55,19 +77,23 @@ interface Nodes {
   readonly accelShare: Float64Array;
   /** Most ṡ² by joint speeds and the tool's. */
   readonly cap: Float64Array;
+  /** What loads ask for beside that; empty without. */
+  readonly loads: readonly (readonly LoadRow[])[];
 }
 
 const stretchAt = (stretches: readonly Stretch[], sigma: number): Stretch =>
   stretches.findLast((stretch) => stretch.from <= sigma) ?? stretches[0];
 
-function nodesOf(mechanism: Mechanism, path: JointPath, { stretches, toolRate }: RetimeOptions): Nodes {
-  const s = pathNodes(path, NODES);
+function nodesOf(mechanism: Mechanism, path: JointPath, { stretches, toolRate, load }: RetimeOptions): Nodes {
+  const s = pathNodes(path, load ? 2 * NODES : NODES);
   const n = s.length - 1;
   const { m } = path;
   const [first, second] = [new Float64Array((n + 1) * m), new Float64Array((n + 1) * m)];
   const [share, accelShare, cap] = [new Float64Array(n + 1), new Float64Array(n + 1), new Float64Array(n + 1)];
   const d = new Float64Array(4 * m);
   const limited = stretches.some((stretch) => stretch.toolSpeed < Infinity);
+  const q = new Float64Array(m);
+  const loads: (readonly LoadRow[])[] = [];
   for (let k = 0; k <= n; k++) {
     // A node between two stretches keeps to the gentler one.
     const [a, b] = [stretchAt(stretches, s[k]), stretchAt(stretches, Math.max(0, s[k] - 1e-9))];
@@ -86,74 +112,107 @@ function nodesOf(mechanism: Mechanism, path: JointPath, { stretches, toolRate }:
       if (rate > SMALL) most = Math.min(most, Math.min(a.toolSpeed, b.toolSpeed) / rate);
     }
     cap[k] = Math.min(1e12, most * most);
+    if (!load) continue;
+    for (let slot = 0; slot < m; slot++) q[slot] = d[4 * slot];
+    loads.push(load.rowsAt(q, first.subarray(k * m, k * m + m), second.subarray(k * m, k * m + m)));
   }
-  return { n, m, s, first, second, share, accelShare, cap };
+  return { n, m, s, first, second, share, accelShare, cap, loads };
 }
 
 /** Lines u ≥ … and u ≤ … of the constraints at one node, over x = ṡ². */
 class Rows {
-  private readonly p: Float64Array;
-  private readonly r: Float64Array;
-  private readonly a: Float64Array;
-  private count = 0;
+  private readonly above: Lines;
+  private readonly below: Lines;
   /** Most x by rows that do not hold u at all. */
   cap = Infinity;
 
   constructor(most: number) {
-    this.p = new Float64Array(most);
-    this.r = new Float64Array(most);
-    this.a = new Float64Array(most);
+    this.above = new Lines(most);
+    this.below = new Lines(most);
   }
   clear(cap: number): void {
-    this.count = 0;
+    this.above.count = this.below.count = 0;
     this.cap = cap;
   }
   /** |p u + r x| ≤ a. */
   add(p: number, r: number, a: number): void {
+    this.atMost(p, r, a);
+    this.atMost(-p, -r, a);
+  }
+  /** p u + r x ≤ a, where a is not negative. */
+  atMost(p: number, r: number, a: number): void {
     if (Math.abs(p) < SMALL * (1 + Math.abs(r))) {
-      if (r !== 0) this.cap = Math.min(this.cap, a / Math.abs(r));
-      return;
-    }
-    const sign = Math.sign(p);
-    this.p[this.count] = p * sign;
-    this.r[this.count] = r * sign;
-    this.a[this.count++] = a;
+      if (r > 0) this.cap = Math.min(this.cap, a / r);
+    } else (p > 0 ? this.above : this.below).push(a / p, -r / p);
   }
   /** Highest u at x; writes the slope of its line by x to `slope`. */
   upper(x: number): number {
+    const { at, slope, count } = this.above;
     let best = Infinity;
-    for (let i = 0; i < this.count; i++) {
-      const u = (this.a[i] - this.r[i] * x) / this.p[i];
-      if (u < best) {
-        best = u;
-        this.slope = -this.r[i] / this.p[i];
-      }
+    for (let i = 0; i < count; i++) {
+      const u = at[i] + slope[i] * x;
+      if (u < best) [best, this.slope] = [u, slope[i]];
     }
     return best;
   }
   lower(x: number): number {
+    const { at, slope, count } = this.below;
     let best = -Infinity;
-    for (let i = 0; i < this.count; i++) {
-      const u = (-this.a[i] - this.r[i] * x) / this.p[i];
-      if (u > best) {
-        best = u;
-        this.slope = -this.r[i] / this.p[i];
-      }
+    for (let i = 0; i < count; i++) {
+      const u = at[i] + slope[i] * x;
+      if (u > best) [best, this.slope] = [u, slope[i]];
     }
     return best;
   }
   slope = 0;
 }
+class Lines {
+  readonly at: Float64Array;
+  readonly slope: Float64Array;
+  count = 0;
+  constructor(most: number) {
+    this.at = new Float64Array(most);
+    this.slope = new Float64Array(most);
+  }
+  push(at: number, slope: number): void {
+    this.at[this.count] = at;
+    this.slope[this.count++] = slope;
+  }
+}
 
-/** ṡ² at every node: the most that can be had with limits tightened by `held` (acceleration) and `slowed` (ṡ²). */
-function reachable(
+/** Limits tightened so that what is averaged over a window keeps to them: shares of acceleration and of ṡ², node by node. */
+interface Tightened {
+  readonly held: Float64Array;
+  readonly slowed: Float64Array;
+}
+/** ṡ² at every node: the most that can be had. Room for loads that falls with the speed is taken near a pace that is reached. */
+function reachable(nodes: Nodes, accelOf: (slot: number, node: number) => number, tight: Tightened): Float64Array {
+  const { cap, loads } = nodes;
+  let x = pass(nodes, accelOf, tight, cap);
+  const falls = loads.some((rows) => rows.some((row) => row.roomAt(row.most)[1] !== 0));
+  for (let k = 1; falls && k < LINES; k++) x = pass(nodes, accelOf, tight, x);
+  return x;
+}
+
+function pass(
   nodes: Nodes,
   accelOf: (slot: number, node: number) => number,
-  slowed: Float64Array,
-  rows: Rows,
+  { held, slowed }: Tightened,
+  near: Float64Array,
 ): Float64Array {
-  const { n, m, s, first, second, cap } = nodes;
+  const { n, m, s, first, second, cap, loads } = nodes;
   const most = new Float64Array(n + 1);
+  const rows = new Rows(4 * m + 2 * loads.reduce((longest, list) => Math.max(longest, list.length), 0));
+  /** The rows of loads of a node, with x by so much more for 1 of u. */
+  const loadsOf = (node: number, ahead: number): void => {
+    for (const row of loads[node] ?? []) {
+      const most = Math.min(row.most, cap[node]);
+      const at = Math.min(most, Math.max(near[node], NEAR_REST * most));
+      const [room, slope] = row.roomAt(at);
+      const r = row.r - slope;
+      rows.atMost(row.p + ahead * r, r, Math.max(0, room - slope * at) * held[node]);
+    }
+  };
   const fill = (k: number): number => {
     const step = s[k + 1] - s[k];
     rows.clear(cap[k] * slowed[k]);
@@ -164,6 +223,8 @@ function reachable(
       if (first[j] !== 0 || second[j] !== 0)
         rows.add(first[j] + 2 * step * second[j], second[j], accelOf(slot, k + 1));
     }
+    loadsOf(k, 0);
+    loadsOf(k + 1, 2 * step);
     return step;
   };
   for (let k = n - 1; k >= 0; k--) {
@@ -199,13 +260,17 @@ interface Shares {
   speed: number;
   accel: number;
   jerk: number;
+  /** Of what loads bear, which no pace but this one over it would do; and of the same without speeding up. */
+  load: number;
+  steady: number;
 }
 
 /** Holds a motion along the path against the limits, moment by moment. */
 class Scale {
   private readonly sample = new Float64Array(4);
   private readonly d: Float64Array;
-  readonly now: Shares = { speed: 0, accel: 0, jerk: 0 };
+  private readonly state: readonly [q: Float64Array, speed: Float64Array, accel: Float64Array];
+  readonly now: Shares = { speed: 0, accel: 0, jerk: 0, load: 0, steady: 0 };
 
   constructor(
     private readonly mechanism: Mechanism,
@@ -213,6 +278,26 @@ class Scale {
     private readonly options: RetimeOptions,
   ) {
     this.d = new Float64Array(4 * path.m);
+    this.state = [new Float64Array(path.m), new Float64Array(path.m), new Float64Array(path.m)];
+  }
+
+  /** Takes to `now` what loads ask for at the moment that was looked at last: of the speed where that is too much by itself. */
+  lookAtLoads(): void {
+    const { load } = this.options;
+    if (!load) return;
+    const { d, now, sample } = this;
+    const [q, speed, accel] = this.state;
+    const [, v, u] = sample;
+    const times = (by: number): number => {
+      for (let slot = 0, o = 0; slot < q.length; slot++, o += 4) {
+        q[slot] = d[o];
+        speed[slot] = d[o + 1] * v;
+        accel[slot] = d[o + 1] * by + d[o + 2] * v * v;
+      }
+      return load.paceAt(q, speed, accel);
+    };
+    now.load = 1 / times(u);
+    if (now.load > 1) now.steady = 1 / times(0);
   }
 
   /** Fills `now` with the largest shares of any joint at a time. */
@@ -224,7 +309,7 @@ class Scale {
     const stretch = options.stretches.length > 1 ? stretchAt(options.stretches, sigma) : options.stretches[0];
     const k = stretch.share;
     const [ka, kj] = [k * k * stretch.accelShare, k * k * k * stretch.accelShare];
-    now.speed = now.accel = now.jerk = 0;
+    now.speed = now.accel = now.jerk = now.load = now.steady = 0;
     pathInto(d, this.path, sigma);
     for (let slot = 0, o = 0; slot < speed.length; slot++, o += 4) {
       const [one, two] = [d[o + 1], d[o + 2]];
@@ -277,7 +362,6 @@ export function retime(
 ): { law: TimeLaw; slow: number } {
   const nodes = nodesOf(mechanism, path, options);
   const { n, m } = nodes;
-  const rows = new Rows(2 * m + 2);
   const { accel, jerk } = mechanism;
   let widest = 0;
   if (options.jerk)
@@ -304,8 +388,7 @@ export function retime(
             held[node]
           );
         },
-        slowed,
-        rows,
+        { held, slowed },
       );
       const law = lawOf(nodes.s, x, window);
       // Tightening only makes it longer.
@@ -332,14 +415,14 @@ function excesses(
   const { window } = law;
   const n = nodes.length - 1;
   const [tighten, slower] = [new Float64Array(n + 1).fill(1), new Float64Array(n + 1).fill(1)];
-  const worst: Shares = { speed: 0, accel: 0, jerk: 0 };
+  let slow = 1;
   const look = (k: number, time: number): void => {
     scale.look(law, time);
-    worst.speed = Math.max(worst.speed, now.speed);
-    worst.accel = Math.max(worst.accel, now.accel);
-    worst.jerk = Math.max(worst.jerk, now.jerk);
-    if (now.speed > 1 + 1e-6) slower[k] = Math.min(slower[k], 1 / now.speed ** 2);
-    const over = Math.max(now.accel, now.jerk);
+    scale.lookAtLoads();
+    slow = Math.max(slow, now.speed, Math.sqrt(now.accel), Math.cbrt(now.jerk), now.load);
+    const pace = Math.max(now.speed, now.steady);
+    if (pace > 1 + 1e-6) slower[k] = Math.min(slower[k], 1 / pace ** 2);
+    const over = Math.max(now.accel, now.jerk, now.steady > 1 ? 0 : now.load);
     if (over <= 1 + 1e-6) return;
     // Every node inside the window had its part in it.
     tighten[k] = Math.min(tighten[k], 1 / over);
@@ -361,5 +444,5 @@ function excesses(
     }
     look(k, timeAt(law, nodes[k], law.t[k] + window / 2) + 1e-9);
   }
-  return { slow: Math.max(1, worst.speed, Math.sqrt(worst.accel), Math.cbrt(worst.jerk)), tighten, slower };
+  return { slow, tighten, slower };
 }

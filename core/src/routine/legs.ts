@@ -7,18 +7,23 @@ import { positionOf, vec3, type Vec3 } from '../linear';
 import { limitExcess, worstRule, type CompiledTool, type Mechanism } from '../mechanism';
 import {
   jointMove,
+  isRetimed,
   joinSegments,
   ownPaceMove,
   pathInto,
   pathMove,
   segmentInto,
+  slower,
+  timeAt,
   wholePath,
   type Block,
   type Corner,
   type JointPath,
   type MovePace,
+  type PathLoad,
   type ProfileKind,
   type Segment,
+  type SlowedFor,
   type Stretch,
 } from '../motion';
 import type { Keep } from '../rig';
@@ -48,13 +53,14 @@ export interface MadeBlock {
   readonly block: Block;
   /** When (s, from the block's begin) each of its legs ends. */
   readonly ends: readonly { readonly leg: Leg; readonly s: number }[];
+  /** The same text only for the same block. */
+  readonly key: string;
+  /** Another one along the same way, as fast as loads allow at each place; null where its profile is to be kept as it is. */
+  bearing(load: PathLoad): MadeBlock | null;
 }
 
 const canBlend = ({ pace, ownPace, tool }: Leg): boolean =>
-  tool !== undefined &&
-  !ownPace &&
-  pace.durationS === undefined &&
-  (pace.profile === 's-curve' || pace.profile === 'trapezoid');
+  tool !== undefined && !ownPace && pace.durationS === undefined && isRetimed(pace.profile);
 
 /** Legs end to end as blocks; `dropped` are legs whose corner could not be rounded as asked. */
 export function blocksOf(
@@ -81,24 +87,47 @@ export function blocksOf(
     }
     const group = legs.slice(first, last + 1);
     first = last + 1;
-    const block = made(group.map((leg) => leg.key).join('|'), () =>
-      group.length === 1 ? alone(mechanism, group[0]) : together(mechanism, group, corners),
-    );
+    const key = group.map((leg) => leg.key).join('|');
+    const make = (load?: PathLoad): Block =>
+      group.length === 1 ? alone(mechanism, group[0], load) : together(mechanism, group, corners, load);
+    const block = made(key, make);
     if (block.duration === 0) continue;
-    blocks.push({ block, ends: endsIn(block, group) });
+    const isOwn = group.length === 1 && (group[0].ownPace || !isRetimed(group[0].pace.profile));
+    const as = (it: Block): MadeBlock => ({
+      block: it,
+      ends: endsIn(it, group),
+      key,
+      bearing: (load) => (isOwn ? null : as(make(load))),
+    });
+    blocks.push(as(block));
   }
   return { blocks, dropped };
 }
-
-function alone(mechanism: Mechanism, { from, to, segment, tool, pace, toolSpeed, ownPace }: Leg): Block {
-  if (segment.kind === 'line' && ownPace) return ownPaceMove(mechanism, from, to, pace);
-  if (segment.kind === 'line' && (toolSpeed === Infinity || !tool)) return jointMove(mechanism, from, to, pace);
-  const path = wholePath(segment);
-  const toolRate = toolSpeed < Infinity && tool ? toolRateOf(mechanism, tool, path) : undefined;
-  return pathMove(mechanism, from, to, path, { ...pace, toolSpeed, toolRate });
+/** A made block that takes so many times as long. */
+export function slowedBy(made: MadeBlock, times: number, slowedFor: SlowedFor): MadeBlock {
+  const ends = made.ends.map(({ leg, s }) => ({ leg, s: s * times }));
+  return { ...made, block: slower(made.block, times, slowedFor), ends };
 }
 
-function together(mechanism: Mechanism, legs: readonly Leg[], corners: readonly Corner[]): Block {
+function alone(
+  mechanism: Mechanism,
+  { from, to, segment, tool, pace, toolSpeed, ownPace }: Leg,
+  load: PathLoad | undefined,
+): Block {
+  if (segment.kind === 'line' && ownPace) return ownPaceMove(mechanism, from, to, pace);
+  if (segment.kind === 'line' && !load && (toolSpeed === Infinity || !tool))
+    return jointMove(mechanism, from, to, pace);
+  const path = wholePath(segment);
+  const toolRate = toolSpeed < Infinity && tool ? toolRateOf(mechanism, tool, path) : undefined;
+  return pathMove(mechanism, from, to, path, { ...pace, toolSpeed, toolRate, load });
+}
+
+function together(
+  mechanism: Mechanism,
+  legs: readonly Leg[],
+  corners: readonly Corner[],
+  load: PathLoad | undefined,
+): Block {
   const weights = legs.map((leg) => Math.max(1e-6, weightOf(mechanism, leg.segment)));
   const path = joinSegments(
     legs.map((leg) => leg.segment),
@@ -114,6 +143,7 @@ function together(mechanism: Mechanism, legs: readonly Leg[], corners: readonly 
   const { tool, from, pace } = legs[0];
   return pathMove(mechanism, from, legs[legs.length - 1].to, path, {
     profile: pace.profile,
+    load,
     stretches,
     toolRate: tool && stretches.some((s) => s.toolSpeed < Infinity) ? toolRateOf(mechanism, tool, path) : undefined,
   });
@@ -128,7 +158,7 @@ function endsIn(block: Block, legs: readonly Leg[]): MadeBlock['ends'] {
     const sigma = path.ends[k];
     if (sigma >= 1) return { leg, s: block.duration };
     const i = curve.s.findIndex((s) => s >= sigma);
-    return { leg, s: (curve.t[Math.max(0, i)] + curve.window / 2) * stretch };
+    return { leg, s: timeAt(curve, sigma, curve.t[Math.max(0, i)] + curve.window / 2) * stretch };
   });
 }
 

@@ -5,15 +5,31 @@ import type { ToolWay } from './tool-way';
 /** Entries kept of each kind; the oldest go first. */
 const MOST = 4000;
 
+/** A block, and when (s) each of its legs ends. */
+export interface EasedBlock {
+  readonly block: Block;
+  readonly ends: readonly { readonly s: number }[];
+}
+
 export class MoveCache {
   private readonly ways = new Map<string, ToolWay>();
   private readonly blocks = new Map<string, Block>();
+  private easedOf = '';
+  private easedBlocks = new Map<string, EasedBlock>();
 
   way(key: string, make: () => ToolWay): ToolWay {
     return kept(this.ways, key, make);
   }
   block(key: string, make: () => Block): Block {
     return kept(this.blocks, key, make);
+  }
+  /** Blocks slowed down for loads; `of`: what else than the mechanism they were reckoned with. */
+  eased(of: string, key: string, make: () => EasedBlock): EasedBlock {
+    if (this.easedOf !== of) [this.easedOf, this.easedBlocks] = [of, new Map()];
+    return kept(this.easedBlocks, key, () => {
+      const { block, ends } = make();
+      return { block, ends: ends.map(({ s }) => ({ s })) };
+    });
   }
 }
 

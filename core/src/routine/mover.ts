@@ -34,7 +34,7 @@ export class Mover {
   constructor(
     private readonly rig: Rig,
     private readonly mechanism: Mechanism,
-    private readonly cache: MoveCache,
+    readonly cache: MoveCache,
   ) {}
 
   /** The legs of a step from pose q, or why it cannot be done; `no`: the step's number, for people. */

@@ -13,6 +13,9 @@ import { lesser } from './orientation';
 import { pacedBy, type Mover, type MoveStep, type Paced } from './mover';
 import { isProblem, type Goal, type Problem } from './targets';
 
+/** A move that takes as long as it was asked to was not slowed. */
+const NO_SLOWER = 1e-6;
+
 export class Performer {
   /** Seconds since the routine began. */
   now = 0;
@@ -36,7 +39,7 @@ export class Performer {
     ease?: Ease,
   ) {
     this.mounted = new Set(tools);
-    this.ease = ease ?? new Ease(rig, mechanism);
+    this.ease = ease ?? new Ease(rig, mechanism, mover.cache);
   }
 
   /** Another one that begins where this one stands; what spins goes on here. */
@@ -127,8 +130,9 @@ export class Performer {
     for (const { ref } of dropped) yield* this.problem(ref, { code: 'blend-dropped', data: { step: ref.index + 1 } });
     /** Steps under way, one after another; the legs of one step follow each other. */
     const spans: { ref: StepRef; startS: number; endS: number; keep?: Keep }[] = [];
-    for (const { block, ends } of blocks) {
-      const { ref, pace } = ends[0].leg;
+    for (const made of blocks) {
+      const { block } = made;
+      const { ref, pace } = made.ends[0].leg;
       if (pace.durationS !== undefined && block.duration > pace.durationS * (1 + 1e-9))
         yield* this.problem(ref, {
           code: 'duration-too-short',
@@ -136,20 +140,20 @@ export class Performer {
         });
       const begin = this.now;
       const { carried, mounted, loose } = this;
-      const eased = this.ease.eased(block, this.respectOf(ref), { carried, mounted, loose });
-      const times = eased.duration / block.duration;
-      if ('slowedFor' in eased && eased.slowedFor)
+      const { block: eased, ends } = this.ease.eased(made, this.respectOf(ref), { carried, mounted, loose });
+      const share = block.duration / eased.duration;
+      if ('slowedFor' in eased && eased.slowedFor && share < 1 - NO_SLOWER)
         yield* this.problem(ref, {
           code: 'slowed-for-load',
           data: {
             step: ref.index + 1,
-            share: 100 / times,
+            share: 100 * share,
             why: eased.slowedFor === 'tip' ? 'its base' : 'its motors',
           },
         });
       yield* this.emit(eased, ref);
       for (const [k, end] of ends.entries()) {
-        const endS = k === ends.length - 1 ? this.now : begin + end.s * times;
+        const endS = k === ends.length - 1 ? this.now : begin + end.s;
         const last = spans.at(-1);
         const { ref, keep } = end.leg;
         if (last?.ref === ref) Object.assign(last, { endS, keep: lesser(last.keep, keep) });
