@@ -36,6 +36,19 @@ describe('the number field', () => {
     expect((f.input.element as HTMLInputElement).value).toBe('140');
     expect(f.wrapper.find('[role=alert]').exists()).toBe(false);
   });
+  it('is empty where nothing is known, commits nothing when it is left like that, and what is typed', async () => {
+    const f = field({ value: 0, unset: 'unknown' });
+    const element = f.input.element as HTMLInputElement;
+    expect([element.value, element.placeholder]).toEqual(['', '–']);
+    await f.input.trigger('focus');
+    await f.type('');
+    expect(f.commit).not.toHaveBeenCalled();
+    expect(f.wrapper.find('[role=alert]').exists()).toBe(false);
+    await f.type('12');
+    expect(f.commit.mock.calls).toEqual([[12]]);
+    await f.wrapper.setProps({ value: 12, unset: null } as never);
+    expect([element.value, element.placeholder]).toEqual(['12', '']);
+  });
   it('shows the document’s refusal the same way', async () => {
     const f = field({ commit: () => 'Not now.' });
     await f.type('12');

@@ -20,6 +20,7 @@ const {
   prefix = '',
   disabled = false,
   skipped = false,
+  unset = null,
   commit,
 } = defineProps<{
   value: number;
@@ -34,12 +35,14 @@ const {
   disabled?: boolean;
   /** Tab goes past it: a field of a row that is not chosen. */
   skipped?: boolean;
+  /** Nobody has entered it: `value` is what is usual, or nothing at all is known. */
+  unset?: 'usual' | 'unknown' | null;
   /** Takes the value; a sentence refuses it. */
   commit: (value: number) => string | void;
 }>();
 
 const digits = computed(() => decimals ?? dimensions[dimension].decimals);
-const shown = computed(() => formatNumber(value, digits.value));
+const shown = computed(() => (unset === 'unknown' ? '' : formatNumber(value, digits.value)));
 /** An address is read in either way of writing it. */
 const unitText = computed(() =>
   dimension === 'address' ? `0x${Math.round(value).toString(16)}` : dimensions[dimension].unit,
@@ -142,7 +145,7 @@ function key(event: KeyboardEvent): void {
 
 <template>
   <span class="field" :class="{ bad: message, disabled }">
-    <span ref="box" class="box" :class="FITS[fit]">
+    <span ref="box" class="box" :class="[FITS[fit], { usual: unset === 'usual' }]">
       <span v-if="prefix" class="prefix" aria-hidden="true">{{ prefix }}</span>
       <input
         :id
@@ -158,6 +161,7 @@ function key(event: KeyboardEvent): void {
         :tabindex="skipped ? -1 : undefined"
         :data-draft="draft !== null"
         :value="draft ?? shown"
+        :placeholder="unset === 'unknown' ? '–' : undefined"
         @focus="($event.target as HTMLInputElement).select()"
         @input="draft = ($event.target as HTMLInputElement).value"
         @keydown="key"
@@ -235,6 +239,11 @@ input {
   font-size: 0.93rem;
   outline: none;
   padding: 0;
+}
+.usual input,
+input::placeholder {
+  color: var(--ink-3);
+  opacity: 1;
 }
 .unit {
   color: var(--ink-2);

@@ -52,6 +52,7 @@ function apply(): void {
       >the part around it softens at
       <NumberField
         :value="drive.softensC ?? 0"
+        :unset="drive.softensC ? null : 'unknown'"
         dimension="temperature"
         label="Temperature at which the part around it softens"
         :decimals="0"
@@ -59,10 +60,11 @@ function apply(): void {
         :max="400"
         :commit="(v: number) => change('Softening', (d) => void (d.softensC = v || undefined))"
     /></label>
-    <label :class="{ unset: drive.thermalC === undefined }"
+    <label
       >its winding stands
       <NumberField
         :value="drive.thermalC ?? INSULATION_C"
+        :unset="drive.thermalC === undefined ? 'usual' : null"
         dimension="temperature"
         label="Highest temperature of its winding"
         :decimals="0"
@@ -77,20 +79,22 @@ function apply(): void {
   <details>
     <summary>What its warmth is reckoned with</summary>
     <div class="form">
-      <label :class="{ unset: !isOwn('ohm') }"
+      <label
         >{{ drive.kind === 'stepper' ? 'resistance of a coil' : 'resistance' }}
         <NumberField
           :value="winding.ohm"
+          :unset="isOwn('ohm') ? null : 'usual'"
           dimension="resistance"
           label="Resistance of its winding"
           :min="0"
           :max="100000"
           :commit="(v: number) => setHeat('ohm', v)"
       /></label>
-      <label :class="{ unset: !isOwn('kPerW') }"
+      <label
         >rise for each W, K
         <NumberField
           :value="winding.kPerW"
+          :unset="isOwn('kPerW') ? null : 'usual'"
           dimension="ratio"
           :decimals="1"
           label="Rise of its winding for each watt"
@@ -98,10 +102,11 @@ function apply(): void {
           :max="10000"
           :commit="(v: number) => setHeat('kPerW', v)"
       /></label>
-      <label :class="{ unset: !isOwn('tauS') }"
+      <label
         >time constant
         <NumberField
           :value="winding.tauS"
+          :unset="isOwn('tauS') ? null : 'usual'"
           dimension="time"
           :decimals="0"
           label="Time constant of its warmth"
@@ -109,10 +114,11 @@ function apply(): void {
           :max="100000"
           :commit="(v: number) => setHeat('tauS', v)"
       /></label>
-      <label :class="{ unset: !isOwn('outside') }"
+      <label
         >of the rise arrives outside
         <NumberField
           :value="100 * winding.outside"
+          :unset="isOwn('outside') ? null : 'usual'"
           dimension="share"
           :decimals="0"
           label="Share of the rise that arrives outside"
@@ -177,9 +183,3 @@ function apply(): void {
     </p>
   </details>
 </template>
-
-<style scoped>
-.unset :deep(input) {
-  color: var(--ink-3);
-}
-</style>

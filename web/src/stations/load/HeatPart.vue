@@ -165,11 +165,11 @@ const duty = ({ bounds }: Row): string => {
         <thead>
           <tr>
             <th>joint</th>
-            <th class="right" title="Root of the mean square over the routine">mean</th>
-            <th class="right">winding, 1 h</th>
-            <th class="right">around, 1 h</th>
+            <th class="right" title="Root of the mean square over the routine">mean, A</th>
+            <th class="right" title="After an hour">winding, °C</th>
+            <th class="right" title="After an hour">around, °C</th>
             <th class="right">too hot in</th>
-            <th class="right" title="For ever, with 15 K left">may have</th>
+            <th class="right" title="For ever, with 15 K left">may have, A</th>
             <th class="right" title="Share of the time that the routine may run, with 15 K left">may run</th>
           </tr>
         </thead>
@@ -188,13 +188,13 @@ const duty = ({ bounds }: Row): string => {
                 <button class="link" :aria-pressed="row === chosen">{{ slots[row.slot]?.name }}</button></span
               >
             </td>
-            <td class="num right">{{ formatNumber(row.meanA, 2) }} A</td>
-            <td class="num right">{{ formatNumber(row.bounds[0].at, 0) }} °C</td>
+            <td class="num right">{{ formatNumber(row.meanA, 2) }}</td>
+            <td class="num right">{{ formatNumber(row.bounds[0].at, 0) }}</td>
             <td class="num right">
-              {{ formatNumber(airC + row.winding.outside * (row.bounds[0].at - airC), 0) }} °C
+              {{ formatNumber(airC + row.winding.outside * (row.bounds[0].at - airC), 0) }}
             </td>
             <td class="num right at">{{ times(Math.min(...row.bounds.map((b) => b.minutes))) }}</td>
-            <td class="num right">{{ formatNumber(most(row), 2) }} A</td>
+            <td class="num right">{{ formatNumber(most(row), 2) }}</td>
             <td class="num right">{{ duty(row) }}</td>
           </tr>
         </tbody>

@@ -49,6 +49,7 @@ const isTooMuch = ({ plugA, peakA }: LeadDrop): boolean => plugA !== null && pea
           <td>
             <NumberField
               :value="valueOf(lead.drive, 'lengthMm')"
+              :unset="valueOf(lead.drive, 'lengthMm') ? null : 'unknown'"
               dimension="length"
               :decimals="0"
               :label="`Lead of ${nameOf(lead.drive)}`"
@@ -60,6 +61,7 @@ const isTooMuch = ({ plugA, peakA }: LeadDrop): boolean => plugA !== null && pea
           <td>
             <NumberField
               :value="valueOf(lead.drive, 'crossMm2')"
+              :unset="valueOf(lead.drive, 'crossMm2') ? null : 'unknown'"
               dimension="ratio"
               :decimals="2"
               :label="`Copper of the lead of ${nameOf(lead.drive)}`"
@@ -74,6 +76,7 @@ const isTooMuch = ({ plugA, peakA }: LeadDrop): boolean => plugA !== null && pea
           <td>
             <NumberField
               :value="valueOf(lead.drive, 'connectorA')"
+              :unset="valueOf(lead.drive, 'connectorA') ? null : 'unknown'"
               dimension="current"
               :label="`What the plug of ${nameOf(lead.drive)} carries`"
               :min="0"

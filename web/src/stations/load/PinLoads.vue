@@ -47,6 +47,7 @@ const mA = (amps: number): string => `${formatNumber(1000 * amps, 0)} mA`;
         >a pin of {{ board.name }} gives
         <NumberField
           :value="board.pinA ?? 0"
+          :unset="board.pinA ? null : 'unknown'"
           dimension="current"
           :decimals="3"
           :label="`What a pin of ${board.name} gives`"
@@ -64,6 +65,7 @@ const mA = (amps: number): string => `${formatNumber(1000 * amps, 0)} mA`;
             <NumberField
               prefix="draws"
               :value="output.drawsA ?? 0"
+              :unset="output.drawsA ? null : 'unknown'"
               dimension="current"
               :decimals="3"
               :label="`What ${output.name} draws`"

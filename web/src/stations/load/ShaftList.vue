@@ -68,6 +68,7 @@ const set = (id: string, name: string, change: { second?: boolean; overhangMm?: 
           <td>
             <NumberField
               :value="bearing?.overhangMm ?? 0"
+              :unset="bearing?.overhangMm ? null : 'unknown'"
               dimension="length"
               :decimals="0"
               :label="`Overhang of ${name}`"
@@ -79,6 +80,7 @@ const set = (id: string, name: string, change: { second?: boolean; overhangMm?: 
           <td>
             <NumberField
               :value="bearing?.ratedNm ?? 0"
+              :unset="bearing?.ratedNm ? null : 'unknown'"
               dimension="torque"
               :label="`Bending that the shaft of ${name} bears`"
               :min="0"

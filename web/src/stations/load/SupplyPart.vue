@@ -196,6 +196,7 @@ const setFrom = (rail: Rail, from: string): string | void =>
           >it holds
           <NumberField
             :value="budget.rail.battery?.mAh ?? 0"
+            :unset="budget.rail.battery ? null : 'unknown'"
             dimension="charge"
             :label="`Charge of ${budget.rail.name}`"
             :min="0"
@@ -216,6 +217,7 @@ const setFrom = (rail: Rail, from: string): string | void =>
           >{{ part }} carries
           <NumberField
             :value="budget.rail[key] ?? 0"
+            :unset="budget.rail[key] ? null : 'unknown'"
             dimension="current"
             :label="`What the ${part} of ${budget.rail.name} carries`"
             :min="0"

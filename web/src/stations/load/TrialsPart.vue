@@ -232,10 +232,11 @@ const asForetold = (lift: Lift): boolean => outcomeAt(lift.needNm / lift.hasNm) 
             :max="500000"
             :commit="(v: number) => void (grams = v)"
         /></label>
-        <label :class="{ unset: celsius === null }"
+        <label
           >motor afterwards
           <NumberField
             :value="celsius ?? 0"
+            :unset="celsius === null ? 'unknown' : null"
             dimension="temperature"
             label="Temperature of the motor afterwards"
             :decimals="0"
@@ -329,9 +330,6 @@ const asForetold = (lift: Lift): boolean => outcomeAt(lift.needNm / lift.hasNm) 
 }
 .more {
   margin: 0.9rem 0 0.2rem;
-}
-.unset :deep(input) {
-  color: var(--ink-3);
 }
 .foretold {
   margin: 0.4rem 0;

@@ -260,7 +260,7 @@ function unfollow(k: number): void {
           :value="physical?.min ?? limits.min"
           :dimension
           label="Physical lower end"
-          :class="{ unset: !physical }"
+          :unset="physical ? null : 'usual'"
           :commit="(v: number) => setPhysical('min', v)"
         />
         <NumberField
@@ -268,7 +268,7 @@ function unfollow(k: number): void {
           :value="physical?.max ?? limits.max"
           :dimension
           label="Physical upper end"
-          :class="{ unset: !physical }"
+          :unset="physical ? null : 'usual'"
           :commit="(v: number) => setPhysical('max', v)"
         />
         <Button
@@ -285,7 +285,7 @@ function unfollow(k: number): void {
           :value="confirmed?.min ?? 0"
           :dimension
           label="Confirmed from"
-          :class="{ unset: !confirmed }"
+          :unset="confirmed ? null : 'unknown'"
           :commit="(v: number) => setConfirmed('min', v)"
         />
         <NumberField
@@ -293,7 +293,7 @@ function unfollow(k: number): void {
           :value="confirmed?.max ?? 0"
           :dimension
           label="Confirmed to"
-          :class="{ unset: !confirmed }"
+          :unset="confirmed ? null : 'unknown'"
           :commit="(v: number) => setConfirmed('max', v)"
         />
         <Button
@@ -416,9 +416,3 @@ function unfollow(k: number): void {
     :change="(label, recipe) => onLink(label, (l) => recipe((l.bodies ??= [])))"
   />
 </template>
-
-<style scoped>
-.unset :deep(input) {
-  color: var(--ink-3);
-}
-</style>

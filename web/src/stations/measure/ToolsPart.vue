@@ -157,7 +157,7 @@ function point(value: string): void {
         :min="0"
         :max="3"
         :step="0.05"
-        :class="{ unset: tool.padFriction === undefined }"
+        :unset="tool.padFriction === undefined ? 'unknown' : null"
         :commit="(v: number) => on('Pad grip', (t) => (t.padFriction = v))"
       />
       <span />
@@ -197,7 +197,7 @@ function point(value: string): void {
           :value="tool.grip.openS ?? 0"
           dimension="time"
           label="Time to open"
-          :class="{ unset: tool.grip.openS === undefined }"
+          :unset="tool.grip.openS === undefined ? 'unknown' : null"
           :commit="
             (v: number) =>
               v > 0 ? on('Opening time', (t) => t.grip && (t.grip.openS = v)) : 'Opening takes more than 0 s.'
@@ -208,7 +208,7 @@ function point(value: string): void {
           :value="tool.grip.closeS ?? 0"
           dimension="time"
           label="Time to close"
-          :class="{ unset: tool.grip.closeS === undefined }"
+          :unset="tool.grip.closeS === undefined ? 'unknown' : null"
           :commit="
             (v: number) =>
               v > 0 ? on('Closing time', (t) => t.grip && (t.grip.closeS = v)) : 'Closing takes more than 0 s.'
@@ -288,8 +288,5 @@ function point(value: string): void {
 }
 .wide {
   grid-column: span 2;
-}
-.unset :deep(input) {
-  color: var(--ink-3);
 }
 </style>
