@@ -62,7 +62,7 @@ const mark = (id: string, driving: boolean): string | void =>
     <h2>Driving</h2>
     <div class="form">
       <label
-        >brakes and speeds up with
+        >its most braking
         <NumberField
           :value="travel.brakeMmPerS2"
           dimension="linearAccel"

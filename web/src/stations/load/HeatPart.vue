@@ -239,6 +239,7 @@ const duty = ({ bounds }: Row): string => {
 }
 .heat th {
   line-height: 1.15;
+  white-space: normal;
   vertical-align: bottom;
 }
 .who .link {

@@ -51,15 +51,17 @@ function showWorst(): void {
   if (scope.value === 'anywhere' && worst.answer.value?.tip) view.setEdit(worst.answer.value.tip.q);
   else if (scope.value === 'routine' && along.answer.value?.tipWorst) showAt(along.answer.value.tipWorst.timeS);
 }
+/** What it stands on, in a word. */
+const onWhat = computed(() => (base.value?.feet.length || !base.value?.wheels?.length ? 'feet' : 'wheels'));
 const verdict = computed(() => {
   if (margin.value === null) return null;
   if (margin.value === -Infinity) return { state: 'over', words: 'The base is pulled off the ground.' };
   const mm = toMm(margin.value);
   const whole = `${formatNumber(Math.abs(mm), Math.abs(mm) < 10 ? 1 : 0)} mm`;
-  if (mm < 0) return { state: 'over', words: `It tips: its load is ${whole} outside its feet.` };
+  if (mm < 0) return { state: 'over', words: `It tips: its load is ${whole} outside its ${onWhat.value}.` };
   return mm < wantedMm.value
     ? { state: 'tight', words: `It stands, with ${whole} left of the ${formatNumber(wantedMm.value, 0)} mm wanted.` }
-    : { state: 'good', words: `It stands: its load stays ${whole} inside its feet.` };
+    : { state: 'good', words: `It stands: its load stays ${whole} inside its ${onWhat.value}.` };
 });
 
 // ── What would help ───────────────────────────────────────────────────────────────────────────────────────────────
@@ -199,11 +201,11 @@ const pace = computed(() => (scope.value === 'routine' ? (along.answer.value?.pa
           <li v-if="ballast !== null" :data-ballast="ballast">
             <span
               ><b class="num">{{ massWords(up(ballast * 1000, 10) / 1000) }}</b> of ballast in the middle of its
-              feet</span
+              {{ onWhat }}</span
             >
             <Button size="small" severity="secondary" label="Put it on" @click="putBallast" />
           </li>
-          <li v-else class="muted">No ballast in the middle of its feet is enough: they are too near.</li>
+          <li v-else class="muted">No ballast in the middle of its {{ onWhat }} is enough: they are too near.</li>
           <li v-if="spread !== null && spread > 1 && base?.feet.length" :data-spread="spread">
             <span
               >feet <b class="num">{{ formatNumber(radius * (spread - 1), 0) }} mm</b> further out, at
