@@ -63,6 +63,26 @@ export function fitForDriving(
     ) ?? null
   );
 }
+/** Whether a base may drive with its arm like that; `unmarked`: in no pose is it known. */
+export type MayDrive =
+  | { readonly may: true; readonly pose: Pose }
+  | { readonly may: false; readonly why: 'unmarked' | 'holds' | 'unfit' }
+  | { readonly may: false; readonly why: 'tips'; readonly load: DrivingLoad };
+/** At a pose (slots, SI); `loading` with what is in its hand, `holds`: whether anything is. */
+export function mayDrive(
+  loading: Loading,
+  { base }: Pick<MechanismDoc, 'base'>,
+  poses: readonly Pose[],
+  q: Float64Array,
+  holds: boolean,
+): MayDrive {
+  if (!poses.some(({ driving }) => driving)) return { may: false, why: 'unmarked' };
+  if (holds) return { may: false, why: 'holds' };
+  const pose = fitForDriving(loading.mechanism, poses, q, wheelJoints(base));
+  if (!pose) return { may: false, why: 'unfit' };
+  const load = drivingLoad(loading, base.travel, q);
+  return load && load.margin < 0 ? { may: false, why: 'tips', load } : { may: true, pose };
+}
 /** Joints that turn the wheels of a base. */
 export const wheelJoints = ({ wheels = [] }: MechanismDoc['base']): ReadonlySet<string> =>
   new Set(wheels.flatMap(({ joint }) => (joint ? [joint] : [])));

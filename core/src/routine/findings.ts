@@ -33,6 +33,16 @@ export const routineFindings = defineFindings({
     'The base drives at {at:s} while the arm stands in no pose that is fit for driving.',
     'Move the arm into such a pose before: see Load, Stand.',
   ),
+  'drive-unmarked': entry(
+    'look',
+    'The base drives at {at:s}, and no pose is marked as fit for driving.',
+    'Mark the poses in which it may drive: see Load, Stand.',
+  ),
+  'drive-tips': entry(
+    'stop',
+    'The base would tip over its wheels by {by:mm} as it brakes or turns on its drive at {at:s}.',
+    'Another pose, gentler braking, or wheels further out: see Load, Stand.',
+  ),
   'drive-holds': entry(
     'stop',
     'The base drives at {at:s} with {payload} in its hand.',

@@ -208,7 +208,12 @@ describe('what a routine is too heavy for', () => {
     });
     expect(codes(holds)).toEqual(['drive-holds']);
     expect(found(holds)[0].message).toContain(holds.payloads[0].name);
-    // Where no pose is marked nothing is said.
-    expect(codes(driving((rig) => delete rig.poses[0].driving))).toEqual([]);
+    // Where no pose is marked it is not known; and a base that stands in one may still tip as it brakes.
+    expect(codes(driving((rig) => delete rig.poses[0].driving))).toEqual(['drive-unmarked']);
+    const brakes = driving(({ mechanism: { base } }) => {
+      base.travel = { brakeMmPerS2: 20000, mmPerS: 300, turnDegPerS: 0 };
+    });
+    expect(codes(brakes)).toEqual(['drive-tips']);
+    expect(found(brakes)[0].data!.by).toBeGreaterThan(0);
   });
 });

@@ -2,10 +2,11 @@
 import { holdShare } from '../actuators';
 import type { Finding } from '../findings';
 import { jobOf, piecesOf, type Job } from '../jobs';
-import { alongJob, fitForDriving, loadedMotors, wheelJoints, type LoadedMotor, type LoadsAlong } from '../loads';
+import { alongJob, loadedMotors, Loading, mayDrive, wheelJoints, type LoadedMotor, type LoadsAlong } from '../loads';
 import { poseAt, sampleBuffers } from '../motion';
 import { inUnit, openingAt, type Mechanism } from '../mechanism';
 import type { Rig, StepOf } from '../rig';
+import { toMm } from '../units';
 import { finding } from './findings';
 import { heldAlong } from './held';
 import { carriedAt } from './plan';
@@ -103,23 +104,27 @@ function gripFindings(rig: Rig, mechanism: Mechanism, plan: Plan): Finding[] {
 /** A wheel that turns slower (rad/s) stands. */
 const ROLLS = 1e-3;
 
-/** Where a pose is marked as fit for driving, the base drives in such a one alone, with nothing in its hand: the first moment that it does not. */
+/** The first moment at which the base drives though it should not. A base without an arm may drive as it likes. */
 function drivingFindings(rig: Rig, mechanism: Mechanism, plan: Plan, timeS: Float64Array): Finding[] {
   const wheels = wheelJoints(rig.mechanism.base);
   const slots = [...wheels].flatMap((id) => mechanism.slotOf.get(id) ?? []);
-  if (!slots.length || !rig.poses.some(({ driving }) => driving)) return [];
+  if (!slots.length || slots.length === mechanism.m) return [];
   const motion = planMotion(plan);
   const [q, v, a] = sampleBuffers(mechanism.m);
+  const empty = new Loading(rig, mechanism);
   for (const at of timeS) {
     motion.sampleInto(q, v, a, at);
     if (slots.every((slot) => Math.abs(v[slot]) < ROLLS)) continue;
     const place = { station: 'load' as const, part: 'stand' as const, routine: plan.routineId, timeS: at };
     const [held] = [...carriedAt(plan, at).values()];
-    if (held !== undefined) {
-      const payload = rig.payloads.find(({ id }) => id === held)?.name ?? held;
-      return [finding('drive-holds', place, { at, payload })];
-    }
-    if (!fitForDriving(mechanism, rig.poses, q, wheels)) return [finding('drive-unfit', place, { at })];
+    const found = mayDrive(empty, rig.mechanism, rig.poses, q, held !== undefined);
+    if (found.may) continue;
+    if (found.why === 'holds')
+      return [
+        finding('drive-holds', place, { at, payload: rig.payloads.find(({ id }) => id === held)?.name ?? held! }),
+      ];
+    if (found.why === 'tips') return [finding('drive-tips', place, { at, by: -toMm(found.load.margin) })];
+    return [finding(found.why === 'unfit' ? 'drive-unfit' : 'drive-unmarked', place, { at })];
   }
   return [];
 }

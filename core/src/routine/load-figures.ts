@@ -138,17 +138,21 @@ function* work(rig: Rig, mechanism: Mechanism, build: Build, airC: number): Gene
       if (hours !== null) lasts.set(rail.id, Math.min(lasts.get(rail.id) ?? Infinity, hours));
     }
   }
-  for (const { rail, stallA, ratings, drives } of supplyBudget(rig, null)) {
+  // What is not known of one motor on it is not known of the supply.
+  for (const { rail, stallA, ratings, drives, unknown } of supplyBudget(rig, null)) {
     if (!drives.length && stallA <= 0) continue;
     const group = `Supply “${rail.name}”`;
     const least = Math.min(...ratings.map(({ amps }) => amps));
     const peak = peaks.get(rail.id);
-    if (peak !== undefined)
-      say(group, 'most in any routine', peak, ['A', 2], 'less', ratings.length ? stateOf(peak / least) : null);
-    say(group, 'all held fast at once', stallA, ['A', 1], 'less');
+    const isKnown = !unknown.length;
+    if (peak !== undefined) {
+      const state = isKnown && ratings.length ? stateOf(peak / least) : null;
+      say(group, 'most in any routine', isKnown ? peak : null, ['A', 2], 'less', state);
+    }
+    say(group, 'all held fast at once', isKnown ? stallA : null, ['A', 1], 'less');
     if (ratings.length) say(group, 'its weakest part carries', least, ['A', 1], 'more');
     const hours = lasts.get(rail.id);
-    if (hours !== undefined) say(group, 'its battery lasts', hours, ['h', 1], 'more');
+    if (hours !== undefined) say(group, 'its battery lasts', isKnown ? hours : null, ['h', 1], 'more');
   }
   return figures;
 }

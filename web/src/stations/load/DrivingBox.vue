@@ -2,7 +2,7 @@
 /** A base on wheels: whether it stays on them while it brakes and turns, and in which poses it may drive. */
 import Checkbox from 'primevue/checkbox';
 import { computed } from 'vue';
-import { drivingLoad, fitForDriving, Loading, wheelJoints, type DrivingLoad } from '@cork-elbow/core/loads';
+import { drivingLoad, Loading, mayDrive, type DrivingLoad } from '@cork-elbow/core/loads';
 import { toSlots } from '@cork-elbow/core/mechanism';
 import { formatNumber, toMm } from '@cork-elbow/core/units';
 import NumberField from '../../shared/NumberField.vue';
@@ -31,16 +31,18 @@ const poses = computed(() =>
   })),
 );
 const stand = computed(() => {
-  const { mechanism, rig } = rigs;
-  if (!mechanism || !rig || !now.value) return null;
-  const pose = fitForDriving(mechanism, rig.poses, now.value.q, wheelJoints(base.value));
-  if (!rig.poses.some(({ driving }) => driving))
+  const { rig } = rigs;
+  if (!rig || !loading.value || !now.value) return null;
+  const found = mayDrive(loading.value, rig.mechanism, rig.poses, now.value.q, heldKg.value > 0);
+  if (found.may)
+    return { may: true, words: `Driving is allowed: it stands in “${found.pose.name}” with nothing in its hand.` };
+  if (found.why === 'unmarked')
     return { may: false, words: 'No pose is marked as fit for driving, so it is allowed in none.' };
-  if (heldKg.value > 0) return { may: false, words: 'Driving is not allowed: something is in its hand.' };
-  if (!pose) return { may: false, words: 'Driving is not allowed: the arm stands in no pose that is fit for it.' };
-  if (here.value && here.value.margin < 0)
-    return { may: false, words: `Driving is not allowed: ${tips(here.value)}.` };
-  return { may: true, words: `Driving is allowed: it stands in “${pose.name}” with nothing in its hand.` };
+  const why =
+    found.why === 'tips'
+      ? tips(found.load)
+      : { holds: 'something is in its hand', unfit: 'the arm stands in no pose that is fit for it' }[found.why];
+  return { may: false, words: `Driving is not allowed: ${why}.` };
 });
 function tips({ by, turning }: DrivingLoad): string {
   const when = by === 'standing' ? '' : by === 'braking' ? 'braking' : 'speeding up';
