@@ -49,7 +49,8 @@ describe('all figures of an arm’s loads', () => {
     expect(is(/Supply/, /held fast/)).toEqual(['worse']);
     expect(named(figuresOf(after), /worst pose/, /^Wrist/)[0].state).toBe('over');
     // What one motor draws is not known: nor is what all of them draw.
-    for (const key of ['idleA', 'movingA', 'stallA', 'holdA'] as const) delete (drive as Record<string, unknown>)[key];
+    for (const key of ['idleA', 'movingA', 'stallA', 'holdA'] as const)
+      delete (drive as Record<string, unknown>)[key];
     const supply = named(figuresOf(after), /Supply/, /held fast|in any routine/);
     expect(supply.map(({ value, state }) => [value, state])).toEqual([
       [null, null],
