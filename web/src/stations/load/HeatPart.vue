@@ -90,7 +90,10 @@ const verdict = computed(() => {
         state: 'tight',
         words: `${who} comes within ${formatNumber(row.left, 0)} K of what ${boundWords[row.worst.of]} stands.`,
       }
-    : { state: 'good', words: `It stays cool enough: ${formatNumber(row.left, 0)} K left at ${who}, the hottest.` };
+    : {
+        state: 'good',
+        words: `${unknown.value.length ? 'What is known of it stays' : 'It stays'} cool enough: ${formatNumber(row.left, 0)} K left at ${who}, the hottest.`,
+      };
 });
 
 /** Winding and surroundings of the chosen motor, and where they give way. */
