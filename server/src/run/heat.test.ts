@@ -55,6 +55,8 @@ describe('the warmth of motors', () => {
   });
   it('of motors that are free to move is told by nobody, however long they run', () => {
     const rig = figured();
+    // Strong enough for the arm: else nothing would run.
+    for (const drive of rig.drives) Object.assign(drive, { stallNm: 30 * drive.stallNm, holdNm: 30 * drive.holdNm! });
     const b = bench(rig);
     for (let k = 0; k < 5; k++) {
       b.loop.start(asked(rig, 'lit'), rig, b.now);

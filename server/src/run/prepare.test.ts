@@ -1,8 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { finish } from '@cork-elbow/core/jobs';
 import { proposeHoming, restPose } from '@cork-elbow/core/bring-up';
 import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
-import { planCommands, planMotion, planRoutine } from '@cork-elbow/core/routine';
+import { loadFindings, planCommands, planMotion, planRoutine, preflight } from '@cork-elbow/core/routine';
 import type { Build, Rig, Step } from '@cork-elbow/core/rig';
 import { demoRigs, kilnLoader, tileDipper } from '@cork-elbow/demo';
 import { prepareRun, type PreparedRun } from './prepare';
@@ -37,6 +38,30 @@ const runs = demoRigs().flatMap(({ rig }) =>
 const shares = fc.array(between(0.1, 0.9), { minLength: 8, maxLength: 8 });
 
 describe('a run before it begins', () => {
+  it.each(demoRigs().map(({ id, rig }) => [id, rig] as const))(
+    '%s: does not begin where a motor is too weak for its way, by the same findings that the page shows',
+    (_, document) => {
+      const rig = structuredClone(document);
+      for (const drive of rig.drives) {
+        drive.stallNm *= 0.02;
+        if (drive.holdNm !== undefined) drive.holdNm *= 0.02;
+        drive.torqueAtSpeed?.forEach((point) => (point.nm *= 0.02));
+      }
+      const mechanism = confirmedLimits(compiled(rig), rig.builds[0]);
+      for (const routine of rig.routines) {
+        const course = prepareRun(request(rig, { routineId: routine.id }), rig, () => restPose(rig, mechanism));
+        const plan = planRoutine(rig, mechanism, rig.builds[0], routine);
+        const isPlanned = preflight(rig, mechanism, rig.builds[0], plan).every(({ severity }) => severity !== 'stop');
+        const heavy = finish(loadFindings(rig, mechanism, plan)).filter(({ severity }) => severity === 'stop');
+        if (!isPlanned || !plan.durationS) continue;
+        if (heavy.length) expect(course).toMatchObject({ ok: false, code: 'run-refused', findings: heavy });
+        else if (!course.ok)
+          expect(course.findings.map(({ code }) => code)).not.toContainEqual(expect.stringMatching(/^load-/));
+      }
+      const first = prepareRun(request(rig), rig, () => restPose(rig, mechanism));
+      expect(first.ok).toBe(false);
+    },
+  );
   it('is there for the demo’s routines', () => expect(runs.length).toBeGreaterThanOrEqual(3));
   it('goes without a jump from wherever the arm stands to where the routine ends', () => {
     fc.assert(

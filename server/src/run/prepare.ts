@@ -1,6 +1,7 @@
 /** A run before it begins: planned from the saved document, checked, and led up to from where the arm stands. */
 import { contractFindings } from '@cork-elbow/core/contract';
 import type { Finding } from '@cork-elbow/core/findings';
+import { finish } from '@cork-elbow/core/jobs';
 import { standing } from '@cork-elbow/core/admit';
 import { inUnit, type Mechanism } from '@cork-elbow/core/mechanism';
 import { commandMaps } from '@cork-elbow/core/actuators';
@@ -8,6 +9,7 @@ import { Channels, commandedMotion } from '@cork-elbow/core/commands';
 import { blockMotion, joined, jointMove, poseAt, type Motion } from '@cork-elbow/core/motion';
 import {
   branches,
+  loadFindings,
   MoveCache,
   planMotion,
   planParts,
@@ -101,9 +103,12 @@ export function prepareRun(
   const mechanism = confirmedLimits(stand.mechanism, build);
   const cache = new MoveCache();
   const plan = planRoutine(rig, mechanism, build, routine, { cache });
-  const stops = preflight(rig, mechanism, build, plan).filter((f) => f.severity === 'stop');
+  const stopsIn = (findings: readonly Finding[]): Finding[] => findings.filter((f) => f.severity === 'stop');
+  const stops = stopsIn(preflight(rig, mechanism, build, plan));
   if (stops.length) return stopped(stops);
   if (plan.durationS === 0) return refused('run-empty');
+  const heavy = stopsIn(finish(loadFindings(rig, mechanism, plan)));
+  if (heavy.length) return stopped(heavy);
   const beyond = runFindings(rig, plan, ownLines);
   if (beyond.length) return stopped(beyond);
   const pace = runPace(rig, homed || request.asDrawn === true);

@@ -161,11 +161,10 @@ describe('effects of motors, set where a board is chosen', () => {
     expect(weak).toBeGreaterThan(0.3);
   });
   it('a stepper that is too weak for the weight loses steps as it moves, and counts them all the same', () => {
-    const lost = (strength: number): number => {
-      const loader = structuredClone(demoRigs().find(({ id }) => id === 'kiln-shelf-loader')!.rig);
-      for (const drive of loader.drives)
-        Object.assign(drive, { stallNm: drive.stallNm * strength, holdNm: undefined });
-      const b = bench(loader, true, { weight: 1 });
+    // By what is entered it is strong enough: no routine begins that is known to be too heavy.
+    const lost = (weight: number): number => {
+      const loader = demoRigs().find(({ id }) => id === 'kiln-shelf-loader')!.rig;
+      const b = bench(loader, true, { weight });
       b.loop.start(
         { id: 'x', rigId: 'r', revision: 1, buildId: 'b1', routineId: 'fold', asDrawn: true },
         loader,
@@ -177,7 +176,7 @@ describe('effects of motors, set where a board is chosen', () => {
       return Math.abs(told[slot] - truly[slot]);
     };
     expect(lost(1)).toBeLessThan(0.01);
-    expect(lost(0.01)).toBeGreaterThan(0.05);
+    expect(lost(100)).toBeGreaterThan(0.05);
   });
   it('play of the joints is between the motor and where the joint really stands', () => {
     const b = bench(rig, true, { slop: 4 });
