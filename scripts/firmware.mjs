@@ -134,6 +134,8 @@ for (const { id, rig: document } of demoRigs()) {
   const { rig, mechanism, build } = admit(document);
   const described = describe(rig, mechanism, build, linedBoards(rig)[0].id, 1);
   row(id, 'bridge', described, { kind: 'bridge' }, streamed(described));
+  const display = { address: 39, rows: 2, columns: 16 };
+  row(id, 'bridge, text display', described, { kind: 'bridge', display });
   const control = handControlOf(described);
   if (control.knobs.length) row(id, 'hand control', described, { kind: 'hand', control });
   row(id, 'registers', described, { kind: 'registers', registers: registersOf(described, 1, 19200) });

@@ -9,6 +9,7 @@
 //   follow PIN SERVO US FROM PER1000 TURN  from then on an analogue pin reads FROM and PER1000 thousandths of a count for each µs that the pulse
 //                     on pin SERVO is over US; beginning again after TURN counts (0: never)
 //   analog PIN COUNT  what an analogue pin reads; ten times its number until then
+//   absent ADDRESS  nobody answers at that address of the bus; present ADDRESS: somebody does again, as at first
 //   bytes HEX       these bytes come in at the serial port; from then on what it says is no lines
 //   out             what has come out of it since, as `= HEX`
 //   baud NUMBER     from then on bytes take their time either way, and the port holds 64 of each; what comes beyond is lost
@@ -143,6 +144,7 @@ void Servo::writeMicroseconds(int wanted) {
 StandInWire Wire;
 static uint8_t busAddress;
 static std::vector<uint8_t> busBytes;
+static bool isAbsent[128];
 void StandInWire::begin() {}
 void StandInWire::setClock(uint32_t) {}
 void StandInWire::beginTransmission(uint8_t address) {
@@ -151,6 +153,7 @@ void StandInWire::beginTransmission(uint8_t address) {
 }
 void StandInWire::write(uint8_t byte) { busBytes.push_back(byte); }
 uint8_t StandInWire::endTransmission() {
+  if (isAbsent[busAddress & 127]) return 2;
   // Reading a sensor is no event.
   if (isLive || busBytes.size() < 2) return 0;
   printf("%llu bus %d", (unsigned long long)now, busAddress);
@@ -255,7 +258,11 @@ int main(int count, char** words) {
       unsigned byte;
       isBinary = true;
       for (const char* at = order + 6; sscanf(at, "%2x", &byte) == 1; at += 2) come.push_back((uint8_t)byte);
-    } else if (!strncmp(order, "out", 3)) {
+    } else if (sscanf(order, "absent %ld", &pin) == 1)
+      isAbsent[pin & 127] = true;
+    else if (sscanf(order, "present %ld", &pin) == 1)
+      isAbsent[pin & 127] = false;
+    else if (!strncmp(order, "out", 3)) {
       printf("= ");
       for (const char byte : gone) printf("%02x", (uint8_t)byte);
       printf("\n");

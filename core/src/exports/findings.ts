@@ -82,6 +82,21 @@ export const exportsFindings = defineFindings({
     '{drive} is neither a servo on a pulse pin of {board} nor on a driver on its bus; a script plays no others.',
     'Wire it so, or take another board.',
   ),
+  'firmware-no-bus': error(
+    422,
+    'A text display hangs on a two-wire bus; {board} has no pins for one.',
+    'Choose no display, or say which pins of the board are its bus.',
+  ),
+  'firmware-bus-taken': error(
+    422,
+    'Pin {pin} of {board} belongs to the bus of its text display, and {by} is on it.',
+    'Give that another pin, or choose no display.',
+  ),
+  'firmware-bus-address': error(
+    422,
+    'The text display has bus address {address}, as {by} has.',
+    'Set the display, or that, to another address.',
+  ),
   'firmware-memory': error(
     422,
     'The program would need about {got} bytes of memory; {board} has room for {max}.',

@@ -1,6 +1,7 @@
 /** What a firmware knows of its rig: the tables of its data header. */
 import { unitOf } from '../actuators';
 import type { Board } from '../rig';
+import { onDisplay, type Display } from './display';
 import { NO_PIN, type Described, type FirmwareMotor } from './described';
 import { KNOB_PLACES, type HandControl } from './knobs';
 import type { Registers } from './registers';
@@ -51,13 +52,15 @@ function known(described: Described, work: Work): string[] {
   const isWide = uses('stepper') > 0;
   const made = revision === null ? ' - -' : ` ${revision} ${described.fingerprint}`;
   const drivers = addresses(described);
+  const shows = work.display ?? null;
   return [
     `#define USES_PULSE_PINS ${uses('pulse-pin')}`,
     `#define USES_DRIVER ${uses('pulse-driver')}`,
     `#define USES_STEPS ${uses('stepper')}`,
     `#define USES_WATCH ${Number(watchesIn(work).length > 0)}`,
     `#define USES_HOMING ${Number(work.kind === 'steps' && work.steps.homing !== null)}`,
-    `#define USES_BUS ${Number(uses('pulse-driver') > 0 || sensorCount > 0)}`,
+    `#define USES_BUS ${Number(uses('pulse-driver') > 0 || sensorCount > 0 || shows !== null)}`,
+    `#define DISPLAY_ROWS ${shows?.rows ?? 0}`,
     '',
     `static const uint32_t BAUD = ${baud};`,
     '// Whole numbers that motors are told: µs, and microsteps where there are any.',
@@ -120,12 +123,28 @@ function known(described: Described, work: Work): string[] {
     'static const uint8_t MULTIPLEXER = 0x70, ENCODER_REGISTER = 12;',
     `static const uint16_t CHANNEL_COUNT = ${described.channelCount};`,
     `static const char MADE_FOR[] PROGMEM = "${made}";`,
+    ...(shows
+      ? [
+          `static const uint8_t DISPLAY_ADDRESS = ${shows.address}, DISPLAY_COLUMNS = ${shows.columns};`,
+          `static const char DISPLAY_NAME[] PROGMEM = ${quoted(described.rig.name)};`,
+          `static const char DISPLAY_MADE_FOR[] PROGMEM = ${quoted(madeFor(described, shows))};`,
+        ]
+      : []),
     '// What it takes in before it has done a line: one line, and some of what the port holds meanwhile.',
     `static const uint8_t BUFFER_BYTES = ${BUFFER};`,
     '// What goes out and has no room at the port yet.',
     `static const uint16_t OUT_BYTES = ${outBytes(described)};`,
   ];
 }
+
+/** A text of C. */
+const quoted = (words: string): string => `"${onDisplay(words).replace(/"/g, "'").replace(/\?/g, '\\?')}"`;
+/** Revision and fingerprint, as far as they have room. */
+const madeFor = ({ revision, fingerprint }: Described, { columns }: Display): string =>
+  (revision === null
+    ? ['', fingerprint]
+    : [`rev ${revision} ${fingerprint}`, `${revision} ${fingerprint}`, fingerprint]
+  ).filter((words) => words.length <= columns)[0] || fingerprint;
 
 /** What a bridge knows beside. */
 function ofBridge(described: Described): string[] {

@@ -78,6 +78,11 @@ export function head(described: Described, work: Work): string[] {
     '',
     'WIRING',
     ...wiring.map((row) => `  ${row}`),
+    ...(work.display
+      ? [
+          `  Text display, ${work.display.columns} × ${work.display.rows}: on the two-wire bus, address ${work.display.address}. It may come later.`,
+        ]
+      : []),
     '',
     'SIZE',
     `  About ${size.flash} bytes of flash and ${size.memory} of memory on an 8-bit board, beside the platform’s own parts.`,
@@ -89,6 +94,7 @@ export function head(described: Described, work: Work): string[] {
       (steps
         ? ` Steps come from a timer, ${ticksPerMs(board)},000 ticks a second, at most one step an axis and tick.`
         : '') +
+      (work.display ? ' A text display takes about 700 µs a letter, one in 5 ms while its words change.' : '') +
       (percent === null
         ? ''
         : ` While all motors move that is about ${Math.round(percent)} % of its time, at 16 MHz.`),

@@ -1,5 +1,6 @@
 /** What a board runs: generated sources of firmware. */
 export { delayWords, linkBudget, type LinkBudget } from './budget';
+export { DISPLAY_ADDRESSES, type Display } from './display';
 export { describe, type Described, type FirmwareMotor, type FirmwareSignal } from './described';
 export { followings, handControlOf, KNOB_PLACES, type HandControl } from './knobs';
 export { registersOf, type Registers } from './registers';

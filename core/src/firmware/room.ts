@@ -1,6 +1,7 @@
 /** How much a board holds of a table, and what fits. */
 import type { Board } from '../rig';
 import type { Described } from './described';
+import type { Display } from './display';
 import type { Work } from './work';
 
 /** Bytes of flash that programs may have, of the kinds of boards. */
@@ -27,6 +28,12 @@ export interface Size {
  * (`npm run firmware` measures it).
  */
 export function sizeOf(described: Described, work: Work): Size {
+  const { flash: program, memory } = programOf(described, work);
+  const shown = work.display ? showing(work.display) : { flash: 0, memory: 0 };
+  return { flash: program + shown.flash, memory: memory + shown.memory };
+}
+const showing = ({ rows, columns }: Display): Size => ({ flash: 900, memory: 2 * rows * columns + 10 });
+function programOf(described: Described, work: Work): Size {
   const { motors, freePins, signals } = described;
   const steps = motors.some(({ kind }) => kind === 'stepper');
   const driver = motors.some(({ kind }) => kind === 'pulse-driver');

@@ -4,6 +4,7 @@ import type { Described } from './described';
 import { head } from './head';
 import { adapter } from './sections/adapter';
 import { bridge, bridgeTypes } from './sections/bridge';
+import { bridgeWords, display, moverWords, playerWords } from './sections/display';
 import { flash } from './sections/flash';
 import { hand } from './sections/hand';
 import { hearing, saying } from './sections/line';
@@ -24,18 +25,20 @@ export interface FirmwareFile {
 
 /** What each kind of program has of its own; types that stand in heads of functions come before all functions. */
 const parts: Record<Work['kind'], { readonly types?: string; readonly sections: readonly string[] }> = {
-  bridge: { types: bridgeTypes, sections: [hearing, ...bridge] },
-  player: { sections: [watch, playing, flash, table] },
-  steps: { sections: [watch, playing, flash, steps] },
-  hand: { sections: [mover, hand] },
-  registers: { types: slaveTypes, sections: [mover, slave] },
+  bridge: { types: bridgeTypes, sections: [hearing, ...bridge, bridgeWords] },
+  player: { sections: [watch, playing, flash, table, playerWords] },
+  steps: { sections: [watch, playing, flash, steps, playerWords] },
+  hand: { sections: [mover, hand, moverWords] },
+  registers: { types: slaveTypes, sections: [mover, slave, moverWords] },
 };
 
 /** Main file and data header, in a folder of one name. */
 export function sources(described: Described, folder: string, work: Work): FirmwareFile[] {
   const { types = '', sections } = parts[work.kind];
   const comment = ['/*', ...head(described, work).map((row) => ` * ${row}`.trimEnd()), ' */'];
-  const main = [...comment, '#include "rig.h"', types, adapter, motors, saying, ...sections, running].join('\n');
+  const main = [...comment, '#include "rig.h"', types, adapter, motors, saying, ...sections, display, running].join(
+    '\n',
+  );
   return [
     { name: `${folder}/${folder}.ino`, text: main.replace(/\n{3,}/g, '\n\n') },
     { name: `${folder}/rig.h`, text: dataOf(described, work) },

@@ -11,6 +11,7 @@ import {
   ticksPerMs,
   watchesOf,
   type Described,
+  type Display,
   type Work,
 } from '../../firmware';
 import { sampleBuffers, type Motion } from '../../motion';
@@ -19,11 +20,15 @@ import { isFlow, planMotion, planRoutine } from '../../routine';
 import type { Planned, Source } from '../export';
 import { finding } from '../findings';
 import { players, rates, type Options } from './options';
-import { inputOf, routinesFor, stepsFrom, tableFrom } from './work';
+import { displayOf, inputOf, routinesFor, stepsFrom, tableFrom } from './work';
 
 /** Everything, in the order in which it is to be mended. */
 export function lacksFor(described: Described, source: Source, chosen: Options): Finding[] {
-  const found = [...checkPlace(described, chosen.kind), ...checkMotors(described, chosen.kind)];
+  const found = [
+    ...checkPlace(described, chosen.kind),
+    ...checkMotors(described, chosen),
+    ...(chosen.kind === 'script' ? [] : checkDisplay(described, displayOf(chosen))),
+  ];
   if (chosen.kind === 'bridge') return found;
   if (chosen.kind === 'register-slave') return [...found, ...checkJoints(described)];
   if (chosen.kind === 'hand-control') return [...found, ...checkKnobs(described)];
@@ -39,6 +44,30 @@ export function lacksFor(described: Described, source: Source, chosen: Options):
     ...checkRoutine(described, planned),
     ...(found.length || chosen.kind === 'script' ? [] : checkTable(described, planned, chosen)),
   ];
+}
+
+/** A display wants the bus of its board, and an address that nothing else on it has. */
+function checkDisplay({ board, rig, motors, signals }: Described, display: Display | null): Finding[] {
+  if (!display) return [];
+  const bus = board.pins.filter(({ can }) => can.includes('bus')).map(({ pin }) => pin);
+  const place = { station: 'motors', part: 'boards' } as const;
+  if (!bus.length) return [finding('firmware-no-bus', place, { board: board.name })];
+  const own = motors.filter(({ kind }) => kind !== 'pulse-driver');
+  const taken = [
+    ...own.flatMap(({ pin, second, enable, kind, map: { drive } }) =>
+      (kind === 'stepper' ? [pin, second, enable] : [pin]).map((at) => ({ at, name: drive.name })),
+    ),
+    ...signals.map(({ pin, name }) => ({ at: pin, name })),
+  ].find(({ at }) => at !== null && bus.includes(at));
+  if (taken) return [finding('firmware-bus-taken', place, { board: board.name, pin: taken.at!, by: taken.name })];
+  const others = [
+    ...motors.filter(({ kind }) => kind === 'pulse-driver').map(({ second }) => ({ at: second, name: 'a driver' })),
+    ...rig.sensors.flatMap(({ address, name }) => (address === null ? [] : [{ at: address, name }])),
+  ];
+  const same = others.find(({ at }) => at === display.address);
+  return same
+    ? [finding('firmware-bus-address', { station: 'hand-off' }, { address: display.address, by: same.name })]
+    : [];
 }
 
 /** The input that starts it is none of this board's. */
@@ -75,7 +104,7 @@ function checkStepPlayer(described: Described, source: Source, chosen: Options, 
   const max = tableRoom(described.board.kind);
   const got = steps.bytes.length;
   const place = { station: 'hand-off' } as const;
-  const { memory } = sizeOf(described, { kind: 'steps', steps });
+  const { memory } = sizeOf(described, { kind: 'steps', steps, display: displayOf(chosen) });
   if (described.board.kind === 'small-8-bit' && memory > SMALL_MEMORY)
     return [finding('firmware-memory', place, { board: described.board.name, got: memory, max: SMALL_MEMORY })];
   if (got <= max) return [];
@@ -111,7 +140,8 @@ const workKinds: Record<Options['kind'], Work['kind']> = {
 /** A program that is busy all the time comes late ever more. */
 const MOST_PERCENT = 95;
 
-function checkMotors(described: Described, kind: Options['kind']): Finding[] {
+function checkMotors(described: Described, chosen: Options): Finding[] {
+  const { kind } = chosen;
   const { board, motors, strange, hanging } = described;
   if (!motors.length && !strange.length)
     return [finding('firmware-no-motors', { station: 'motors', part: 'wires' }, { board: board.name })];
@@ -138,7 +168,7 @@ function checkMotors(described: Described, kind: Options['kind']): Finding[] {
           ),
         ]
       : [];
-  const { memory } = sizeOf(described, { kind: 'bridge' });
+  const { memory } = sizeOf(described, { kind: 'bridge', display: displayOf(chosen) });
   const large =
     board.kind === 'small-8-bit' && memory > SMALL_MEMORY
       ? [

@@ -1,11 +1,12 @@
 /** The form of what a board is to do. */
 import { z } from 'zod';
-import { followings } from '../../firmware';
+import { DISPLAY_ADDRESSES, followings } from '../../firmware';
 
 export const rates = ['100', '50', '40', '25', '20', '10'] as const;
 const bauds = ['9600', '19200', '38400', '57600', '115200'] as const;
 const ofTable = { when: { kind: ['table-player', 'script'] } };
 export const players = ['table-player', 'step-player'];
+const ofBoard = { kind: ['bridge', ...players, 'hand-control', 'register-slave'] };
 const ofStart = { kind: [...players, 'hand-control'] };
 export const options = z.strictObject({
   kind: z
@@ -92,6 +93,25 @@ export const options = z.strictObject({
     .boolean()
     .default(false)
     .meta({ title: 'Joint sensors correct it', when: { kind: players } }),
+  display: z
+    .enum(['none', '16x2', '20x4'])
+    .default('none')
+    .meta({
+      title: 'Text display',
+      titles: { none: 'none', '16x2': '16 letters, 2 rows', '20x4': '20 letters, 4 rows' },
+      when: ofBoard,
+    }),
+  displayAt: z
+    .number()
+    .int()
+    .min(DISPLAY_ADDRESSES.min)
+    .max(DISPLAY_ADDRESSES.max)
+    .default(39)
+    .meta({
+      title: 'Its bus address',
+      step: 1,
+      when: { ...ofBoard, display: ['16x2', '20x4'] },
+    }),
   again: z
     .boolean()
     .default(false)

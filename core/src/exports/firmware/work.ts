@@ -8,6 +8,7 @@ import {
   tableOf,
   watchesOf,
   type Described,
+  type Display,
   type NoSteps,
   type Start,
   type Steps,
@@ -114,11 +115,17 @@ export function stepsFrom(source: Source, described: Described, chosen: Options)
   );
 }
 
-export function workOf(
-  described: Described,
-  source: Source,
-  chosen: Options & { kind: Exclude<Options['kind'], 'script'> },
-): Work {
+type Chosen = Options & { kind: Exclude<Options['kind'], 'script'> };
+export const workOf = (described: Described, source: Source, chosen: Chosen): Work => ({
+  ...doingOf(described, source, chosen),
+  display: displayOf(chosen),
+});
+export const displayOf = ({ display, displayAt }: Pick<Options, 'display' | 'displayAt'>): Display | null =>
+  display === 'none'
+    ? null
+    : { address: displayAt, ...(display === '16x2' ? { columns: 16, rows: 2 } : { columns: 20, rows: 4 }) };
+
+function doingOf(described: Described, source: Source, chosen: Chosen): Work {
   switch (chosen.kind) {
     case 'bridge':
       return { kind: 'bridge' };

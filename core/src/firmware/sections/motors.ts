@@ -214,7 +214,8 @@ static inline void beginPins() {
 #endif
 #if USES_BUS
   Wire.begin();
-  Wire.setClock(400000);
+  // Displays are slow.
+  Wire.setClock(DISPLAY_ROWS ? 100000 : 400000);
 #endif
 #if USES_DRIVER
   for (uint8_t k = 0; k < DRIVER_COUNT; k++) driverBegin(pgm_read_byte(&DRIVERS[k]));

@@ -15,6 +15,9 @@ void loop() {
 #if USES_STEPS
   pollTick();
 #endif
+#if DISPLAY_ROWS
+  showDisplay();
+#endif
   sendOut();
 }
 `;
