@@ -160,4 +160,15 @@ test('the program of a board is read before it is a folder, and what it cannot d
   await expect(page.getByRole('button', { name: 'Download ZIP', exact: true })).toBeEnabled();
   await choose(page, 'What it is to do', 'drive it from here');
   await expect(page.getByRole('button', { name: 'Download ZIP', exact: true })).toBeEnabled();
+
+  // A text display wants a bus, which this board has and the dipper's has not.
+  await choose(page, 'Text display', '20 letters, 4 rows');
+  await type(page, 'Its bus address', '0x3f');
+  const bridge = page.getByRole('textbox', { name: /kiln-shelf-loader-bridge\.ino$/ });
+  await expect(bridge).toContainText('Text display, 20 × 4: on the two-wire bus, address 63.');
+  await type(page, 'Its bus address', 64);
+  await expect(page.getByText('Its bus address is 64; 32 to 63 is allowed.')).toBeVisible();
+  await open(page, server, 'hand-off');
+  await choose(page, 'Text display', '16 letters, 2 rows');
+  await expect(page.getByText('has no pins for one.')).toBeVisible();
 });

@@ -12,6 +12,8 @@ export interface OptionWords {
   readonly when?: Readonly<Record<string, unknown>>;
   /** Of numbers: by how much the arrow keys change it. */
   readonly step?: number;
+  /** Of numbers: an address of a bus, which may be typed as 0x27 too. */
+  readonly isAddress?: boolean;
 }
 declare module 'zod' {
   interface GlobalMeta {
@@ -19,6 +21,7 @@ declare module 'zod' {
     of?: 'tools' | 'boards' | 'inputs';
     when?: Readonly<Record<string, unknown>>;
     step?: number;
+    isAddress?: boolean;
   }
 }
 
@@ -31,7 +34,13 @@ export type OptionField = Common &
   (
     | { readonly kind: 'choice'; readonly choices: readonly { readonly value: string; readonly label: string }[] }
     | { readonly kind: 'one-of'; readonly of: 'tools' | 'boards' | 'inputs' }
-    | { readonly kind: 'number'; readonly min: number; readonly max: number; readonly step: number }
+    | {
+        readonly kind: 'number';
+        readonly min: number;
+        readonly max: number;
+        readonly step: number;
+        readonly isAddress: boolean;
+      }
     | { readonly kind: 'yes-no' }
   );
 
@@ -50,7 +59,7 @@ export function optionsOf(options: z.ZodObject, chosen: unknown): Readonly<Recor
 export function optionFields(options: z.ZodObject): OptionField[] {
   return Object.entries(optionsSchema(options).properties ?? {}).map(([key, field]): OptionField => {
     if (typeof field === 'boolean') throw new Error(`option “${key}” has no type`);
-    const { title, titles, of, step, when } = field as typeof field & Partial<OptionWords>;
+    const { title, titles, of, step, when, isAddress = false } = field as typeof field & Partial<OptionWords>;
     const common = { key, title: title ?? key, ...(when ? { when } : {}) };
     if (of) return { ...common, kind: 'one-of', of };
     if (field.enum)
@@ -64,7 +73,7 @@ export function optionFields(options: z.ZodObject): OptionField[] {
       };
     if (field.type === 'boolean') return { ...common, kind: 'yes-no' };
     if (field.type === 'number' || field.type === 'integer')
-      return { ...common, kind: 'number', min: field.minimum!, max: field.maximum!, step: step ?? 1 };
+      return { ...common, kind: 'number', min: field.minimum!, max: field.maximum!, step: step ?? 1, isAddress };
     throw new Error(`option “${key}” has a type that no field is for`);
   });
 }

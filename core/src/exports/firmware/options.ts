@@ -110,6 +110,7 @@ export const options = z.strictObject({
     .meta({
       title: 'Its bus address',
       step: 1,
+      isAddress: true,
       when: { ...ofBoard, display: ['16x2', '20x4'] },
     }),
   again: z

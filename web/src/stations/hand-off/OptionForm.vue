@@ -49,7 +49,7 @@ const shown = computed(() =>
         >{{ small(field.title) }}
         <NumberField
           :value="Number(values[field.key])"
-          dimension="count"
+          :dimension="field.isAddress ? 'address' : 'count'"
           :label="field.title"
           :min="field.min"
           :max="field.max"

@@ -110,7 +110,7 @@ function addWeight(): void {
     </div>
     <p v-if="spring" class="row wrap" :data-spring="spring.after">
       <span
-        >A spring of <b class="num">{{ formatNumber(spring.stiffness * perUnit, 4) }} {{ unit }}</b> for each
+        >A spring of <b class="num">{{ rounded(spring.stiffness * perUnit) }} {{ unit }}</b> for each
         {{ chosen.unit === 'mm' ? 'mm' : '°' }}, slack at
         <b class="num"
           >{{ formatNumber(inUnit(rigs.mechanism!, chosen.slot, spring.slackAt), 0)
