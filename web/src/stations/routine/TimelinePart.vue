@@ -273,7 +273,9 @@ const plus = (a: number, b: number): string => `${a - b > 0 ? '+' : '−'}${form
       <HeldNow :held :reason />
       <span class="muted legend">
         <i class="swatch speed" /> speed <i class="swatch accel" /> acceleration <i class="swatch jerk" /> jerk
-        <i class="swatch pace" /> pace</span
+        <i class="swatch pace" /> pace<template v-if="held.some(({ by }) => by === 'torque' || by === 'tip')">
+          <i class="swatch load" /> motors or base</template
+        ></span
       >
     </p>
     <TermHint term="heldBackBy" />
@@ -407,6 +409,10 @@ const plus = (a: number, b: number): string => `${a - b > 0 ? '+' : '−'}${form
 .why.pace {
   background: var(--cork-wash);
 }
+.why.torque,
+.why.tip {
+  background: var(--caution);
+}
 .why.still {
   background: none;
 }
@@ -430,6 +436,9 @@ const plus = (a: number, b: number): string => `${a - b > 0 ? '+' : '−'}${form
 .swatch.pace {
   background: var(--cork-wash);
   border: 1px solid var(--lines);
+}
+.swatch.load {
+  background: var(--caution);
 }
 .lane .name {
   position: absolute;
