@@ -164,8 +164,8 @@ test('the program of a board is read before it is a folder, and what it cannot d
   // A text display wants a bus, which this board has and the dipper's has not.
   await choose(page, 'Text display', '20 letters, 4 rows');
   await type(page, 'Its bus address', '0x3f');
-  const bridge = page.getByRole('textbox', { name: /kiln-shelf-loader-bridge\.ino$/ });
-  await expect(bridge).toContainText('Text display, 20 × 4: on the two-wire bus, address 63.');
+  await files.getByRole('button', { name: 'rig.h' }).click();
+  await expect(page.getByRole('textbox', { name: /rig\.h$/ })).toContainText('#define DISPLAY_ROWS 4');
   await type(page, 'Its bus address', 64);
   await expect(page.getByText('Its bus address is 64; 32 to 63 is allowed.')).toBeVisible();
   await open(page, server, 'hand-off');
