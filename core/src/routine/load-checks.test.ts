@@ -3,6 +3,7 @@ import { demoRigs, tileDipper } from '../../../demo';
 import { admit } from '../admit';
 import { finish } from '../jobs';
 import { alongJob, loadedMotors } from '../loads';
+import { presets, rigFromPreset } from '../presets';
 import type { Rig, StepOf, TreeDoc } from '../rig';
 import { heldAlong, loadFindings, planMotion, planRoutine } from './index';
 
@@ -215,5 +216,14 @@ describe('what a routine is too heavy for', () => {
     });
     expect(codes(brakes)).toEqual(['drive-tips']);
     expect(found(brakes)[0].data!.by).toBeGreaterThan(0);
+    // A base without an arm drives as it likes.
+    const bare = rigFromPreset(
+      presets.find(({ id }) => id === 'wheels')!,
+      'Bare',
+    );
+    if (!bare.ok) throw new Error('no wheels');
+    const rolls = structuredClone(bare.value);
+    rolls.routines[0].steps = [{ ...step('spin'), kind: 'spin', joint: 'wheel-l', speed: 40, until: { forS: 2 } }];
+    expect(codes(rolls).filter((code) => code.startsWith('drive-'))).toEqual([]);
   });
 });
