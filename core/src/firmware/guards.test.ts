@@ -356,8 +356,11 @@ group('declared ahead, as the common platform does it', () => {
         player: { kind: 'player', table: tableWith(board, [rest, rest]) } as Work,
         steps: { kind: 'steps', steps: homingSteps(board) } as Work,
       }[kind];
-      const [main, data] = sources(kind === 'hand' ? described(withKnob(), 'pwm') : board, kind, work);
-      expect(() => compile([{ ...main, text: declared(main.text, data.text) }, data])).not.toThrow();
+      for (const display of [null, { address: 39, rows: 2, columns: 16 } as const]) {
+        const own = kind === 'hand' ? described(withKnob(), 'pwm') : board;
+        const [main, data] = sources(own, kind, { ...work, display });
+        expect(() => compile([{ ...main, text: declared(main.text, data.text) }, data])).not.toThrow();
+      }
     },
   );
 });

@@ -24,19 +24,23 @@ export interface FirmwareFile {
 }
 
 /** What each kind of program has of its own; types that stand in heads of functions come before all functions. */
-const parts: Record<Work['kind'], { readonly types?: string; readonly sections: readonly string[] }> = {
-  bridge: { types: bridgeTypes, sections: [hearing, ...bridge, bridgeWords] },
-  player: { sections: [watch, playing, flash, table, playerWords] },
-  steps: { sections: [watch, playing, flash, steps, playerWords] },
-  hand: { sections: [mover, hand, moverWords] },
-  registers: { types: slaveTypes, sections: [mover, slave, moverWords] },
+const parts: Record<
+  Work['kind'],
+  { readonly types?: string; readonly sections: readonly string[]; readonly states: string }
+> = {
+  bridge: { types: bridgeTypes, sections: [hearing, ...bridge], states: bridgeWords },
+  player: { sections: [watch, playing, flash, table], states: playerWords },
+  steps: { sections: [watch, playing, flash, steps], states: playerWords },
+  hand: { sections: [mover, hand], states: moverWords },
+  registers: { types: slaveTypes, sections: [mover, slave], states: moverWords },
 };
 
 /** Main file and data header, in a folder of one name. */
 export function sources(described: Described, folder: string, work: Work): FirmwareFile[] {
-  const { types = '', sections } = parts[work.kind];
+  const { types = '', sections, states } = parts[work.kind];
+  const shown = work.display ? [states, display] : [];
   const comment = ['/*', ...head(described, work).map((row) => ` * ${row}`.trimEnd()), ' */'];
-  const main = [...comment, '#include "rig.h"', types, adapter, motors, saying, ...sections, display, running].join(
+  const main = [...comment, '#include "rig.h"', types, adapter, motors, saying, ...sections, ...shown, running].join(
     '\n',
   );
   return [

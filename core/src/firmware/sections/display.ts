@@ -1,6 +1,5 @@
-/** What generated firmware shows on a text display: where there is one, a letter at a time, without ever waiting. */
+/** What generated firmware that has a text display shows on it: a letter at a time, without ever waiting. */
 export const display = String.raw`
-#if DISPLAY_ROWS
 // ── Text display: two or four rows, behind an eight-bit port of the bus ─────────────────────────────────────────────────
 
 // Lines of the port: which register, (read), enable, light, and four of data: the high half of a byte first.
@@ -77,19 +76,16 @@ static void showDisplay() {
   displayStep = 0;
   displayAt = micros() + DISPLAY_GONE;
 }
-#endif
 `;
 
 /** What stands on the display for the state of each kind of program. */
 const words = (states: Readonly<Record<string, string>>): string => String.raw`
-#if DISPLAY_ROWS
 static const char* stateWords() {
 ${Object.entries(states)
   .map(([state, said]) => `  if (${state}) return PSTR("${said}");`)
   .join('\n')}
   return PSTR("");
 }
-#endif
 `;
 export const playerWords = words({
   'state == WAITING': 'motors off',
