@@ -36,8 +36,10 @@ export function restShare(line: TorqueLine, moment: Omit<Moment, 'adds'>): numbe
   return Math.max(
     ...([1, -1] as const).map((sense) => {
       const { scale, off } = borneOf(moment, sense);
-      const [has, load] = [scale * torqueAt(line, 0) + off, sense * moment.rest];
-      return load <= NO_NM ? 0 : has > 0 ? load / has : Infinity;
+      const [has, load] = [scale * torqueAt(line, 0) + off + NO_NM, sense * moment.rest];
+      // Friction may be more than the motor has, without any load.
+      if (load > has) return Infinity;
+      return load > 0 ? load / has : 0;
     }),
   );
 }

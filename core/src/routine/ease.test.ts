@@ -287,6 +287,15 @@ describe('moves slowed down for loads', () => {
     expect(eased(0.3, none)).toBe(weak);
     expect(eased(900, none)).toBe(strong);
   });
+  it('stay as they are where a motor has not even what its friction takes: no pace helps that', () => {
+    const document = tileDipper();
+    for (const joint of document.mechanism.joints) if (joint.type !== 'fixed') joint.friction = 50;
+    const { rig, mechanism } = made(document, 'dip');
+    const { block } = lonely(rig, mechanism, 1);
+    const burden = { carried: new Map<string, string>(), mounted: new Set<string>(), loose: new Set<number>() };
+    const eased = new Ease(rig, mechanism, new MoveCache()).eased(block, ['torque', 'tip'], burden);
+    expect(eased.block.duration).toBe(block.block.duration);
+  });
   it('are as they were where nothing is asked for, or nothing is too much', () => {
     const plain = made(changed(tileDipper(), 'dip', 1, 1, []), 'dip');
     const asked = made(changed(tileDipper(), 'dip', 1, 1, ['torque', 'tip']), 'dip');
