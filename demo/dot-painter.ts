@@ -16,7 +16,7 @@ const motors = ['one', 'two', 'three'].map((id, i) => ({
 }));
 const bare: RigInput = {
   format: 'cork-elbow-rig',
-  version: 9,
+  version: 10,
   name: 'Dot painter',
   mechanism: {
     family: 'rotary-delta',

@@ -72,7 +72,7 @@ const revolute = (
 
 const bare: RigInput = {
   format: 'cork-elbow-rig',
-  version: 9,
+  version: 10,
   name: 'Tile dipper',
   mechanism: {
     base: {

@@ -14,7 +14,7 @@ export const placeSchema = z.strictObject({
   pose: z.string().optional().describe('id of the pose'),
   timeS: z.number().optional().describe('moment of the routine, s'),
   item: z.string().optional().describe('id of the signal, sensor or board that it is about'),
-  role: z.enum(['direction', 'enable']).optional().describe('which of a motor’s wires'),
+  role: z.enum(['direction', 'enable', 'firstTrack', 'secondTrack']).optional().describe('which of a motor’s wires'),
 });
 /** A part is one of its station's. */
 export type Place = {

@@ -193,7 +193,7 @@ export function rigOf(
 ): RigInput {
   return {
     format: 'cork-elbow-rig',
-    version: 9,
+    version: 10,
     name,
     mechanism,
     ...servosFor(servos ? (mechanism.joints as JointInput[]) : [], ({ link }) =>

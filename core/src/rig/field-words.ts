@@ -204,6 +204,8 @@ const words: Readonly<Record<string, string>> = {
   groundJoined: 'whether its ground is joined to the boards’',
   enable: 'number of the pin that switches it on',
   'wiring.direction': 'number of the pin of its direction',
+  firstTrack: 'number of the pin of its counter’s first track, which leads while its count rises',
+  secondTrack: 'number of the pin of its counter’s second track',
   rail: 'id of the supply',
   colour: 'of the wire, in plain words',
   way: 'in or out',

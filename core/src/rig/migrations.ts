@@ -12,6 +12,7 @@
  * 7 → 8: what loads hang on: friction, efficiency, counterweights, springs, where motors sit, batteries, converters, leads.
  * 8 → 9: stiffness and bearings of joints, heat of motors, what relays, plugs and pins carry, how a base goes, poses fit for driving,
  * lifts that were tried, closing on something, what a routine slows down for.
+ * 9 → 10: pins of a motor's counter.
  */
 type Document = Record<string, unknown>;
 interface OldBoard {
@@ -38,4 +39,5 @@ export const migrations: Record<number, (document: Document) => Document> = {
   6: (document) => ({ ...document, version: 7 }),
   7: (document) => ({ ...document, version: 8 }),
   8: (document) => ({ ...document, version: 9 }),
+  9: (document) => ({ ...document, version: 10 }),
 };

@@ -33,7 +33,7 @@ export * from './bring-up-schema';
 export * from './routine-schema';
 
 export const RIG_FORMAT = 'cork-elbow-rig';
-export const RIG_VERSION = 9;
+export const RIG_VERSION = 10;
 /** Most joints one document may have: well above a walker with two arms, well below what stalls a page. */
 export const MAX_JOINTS = 128;
 export const MAX_RIG_BYTES = 2 * 1024 * 1024;

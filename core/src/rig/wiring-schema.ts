@@ -105,6 +105,9 @@ export const wireSchema = z.strictObject({
   /** Pins of direction and enable, for step/direction and duty drives. */
   direction: z.number().int().min(0).max(255).optional(),
   enable: z.number().int().min(0).max(255).optional(),
+  /** Pins of the two tracks of its counter: its count rises while the first one leads. */
+  firstTrack: z.number().int().min(0).max(255).optional(),
+  secondTrack: z.number().int().min(0).max(255).optional(),
   rail: idSchema.nullable().default(null),
   colour: line(40).default(''),
   /** Its supply lead: how long it is one way, and its copper. */

@@ -169,6 +169,7 @@ const forReal: ReadonlySet<string> = new Set<
 >([
   'joint-without-motor',
   'motor-unwired',
+  'counter-unwired',
   'uncalibrated',
   'stop-unmeasured',
   'rail-missing',

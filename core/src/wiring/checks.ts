@@ -6,7 +6,8 @@ import type { Ability, Board, Drive, Pin, Rig, Wire } from '../rig';
 import { resolutionAt, shaftSpeed, type DriveMap } from '../actuators/drive-map';
 import { stepsPerDeg } from '../actuators/native';
 import { ownSlot } from '../actuators/tied';
-import { pinJobs, sensorJobs, signalJobs } from './place-wire';
+import { sensorJobs, signalJobs } from './place-wire';
+import { wirePins } from './wire-pins';
 
 /** Share by which a motor may have more, or less, than its voltage. */
 const TOO_HIGH = 0.2;
@@ -37,6 +38,7 @@ export function checkWiring(rig: Rig, mechanism: Mechanism, maps: readonly Drive
   return [
     ...uses.flatMap((use) => checkPin(use, mechanism, maps)),
     ...pinsTwice(uses),
+    ...rig.wiring.flatMap((wire) => checkCounter(rig, wire)),
     ...checkSignals(rig),
     ...checkBuses(rig),
     ...rig.wiring.flatMap((wire) => checkSupply(rig, wire)),
@@ -55,22 +57,15 @@ function usesOf(rig: Rig): Use[] {
     const drive = rig.drives.find((d) => d.id === wire.drive);
     if (!board || !drive) continue;
     const at = place('wires', drive.id);
-    uses.push({ who: drive.name, board, pin: wire.channel, ...pinJobs[drive.kind], drive, at });
-    for (const [pin, what] of [
-      [wire.direction, 'direction'],
-      [wire.enable, 'enable'],
-    ] as const)
-      if (pin !== undefined)
-        uses.push({
-          who: `${drive.name}, ${what}`,
-          board,
-          pin,
-          any: ['output'],
-          words: 'give out a level',
-          drive: null,
-          isEnable: what === 'enable',
-          at: { ...at, role: what },
-        });
+    for (const { role, pin, name, job } of wirePins(wire, drive.kind))
+      uses.push(
+        role === null
+          ? { who: drive.name, board, pin, ...job, drive, at }
+          : {
+              ...{ who: `${drive.name}, ${name}`, board, pin, ...job, drive: null },
+              ...{ isEnable: role === 'enable', at: { ...at, role } },
+            },
+      );
   }
   for (const signal of rig.signals) {
     const board = signal.board === null ? undefined : boards.get(signal.board);
@@ -113,6 +108,15 @@ function checkPin(use: Use, mechanism: Mechanism, maps: readonly DriveMap[]): Fi
   if (pin.reserved) found.push(finding('pin-reserved', at, { ...data, reserved: pin.reserved }));
   if (drive && pin.boot === 'pulses') found.push(finding('pin-boot', at, data));
   return found;
+}
+
+/** A counted motor knows where it stands by both tracks of its counter; with one it cannot tell which way it goes. */
+function checkCounter(rig: Rig, wire: Wire): Finding[] {
+  const drive = rig.drives.find((d) => d.id === wire.drive);
+  if (drive?.kind !== 'dc-encoder' || (wire.firstTrack !== undefined && wire.secondTrack !== undefined)) return [];
+  const role = wire.firstTrack === undefined ? 'firstTrack' : 'secondTrack';
+  const on = wire.firstTrack === undefined && wire.secondTrack === undefined ? 'no pin' : 'one pin only';
+  return [finding('counter-unwired', { ...place('wires', drive.id), role }, { drive: drive.name, on })];
 }
 
 /** Labels of a board's pins that could do a job, a few of them. */

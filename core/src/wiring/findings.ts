@@ -18,6 +18,11 @@ export const wiringFindings = defineFindings({
     'Lower the joint’s speed limit, or measure the motor’s speeds.',
   ),
   'motor-unwired': entry('look', '{drive} is not on any pin.', 'Choose its board and pin.'),
+  'counter-unwired': entry(
+    'look',
+    'The counter of {drive} is on {on}: without both tracks nothing knows how far it went, or which way.',
+    'Choose the pins of both tracks.',
+  ),
   'channel-twice': entry(
     'stop',
     '{first} and {second} are on the same pin {channel} of {board}.',

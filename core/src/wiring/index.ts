@@ -1,5 +1,6 @@
 export * from './boards';
 export * from './place-wire';
+export * from './wire-pins';
 export * from './checks';
 export * from './mends';
 export { wiringFindings } from './findings';

@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
 import type { Finding } from '../findings';
 import { compile } from '../mechanism';
-import { parseRig, type Board, type Rig } from '../rig';
+import { parseRig, type Board, type Drive, type Rig } from '../rig';
+import { firstOfKind } from '../actuators';
 import { fixOf } from '../routine';
 import { boardKinds, newBoard, placeWire, wiringMends } from './index';
 import { checkDrives } from '../bring-up';
@@ -35,8 +36,9 @@ const hurried = fc
     rates: fc.array(fc.constantFrom(50, 60, 333, 900), { minLength: 12, maxLength: 12 }),
     sensors: fc.nat(3),
     unwired: fc.nat(2),
+    counted: fc.nat(3),
   })
-  .map(({ kinds, base, pins, on, outputs, rates, sensors, unwired }): Rig => {
+  .map(({ kinds, base, pins, on, outputs, rates, sensors, unwired, counted }): Rig => {
     const rig = structuredClone(base()) as Rig;
     rig.boards = kinds.map((kind, k) => newBoard(kind, `b${k}`));
     for (const board of rig.boards) if (board.kind === 'pwm-driver') board.address = 64;
@@ -46,7 +48,14 @@ const hurried = fc
       board: board(k).id,
       channel: pins[k],
       ...(k % 3 === 0 ? { direction: pins[k + 1] } : {}),
+      ...(k % 3 === 1 ? { firstTrack: pins[k + 2], ...(k % 2 ? { secondTrack: pins[k + 3] } : {}) } : {}),
     }));
+    // Some of its steppers are motors with an encoder.
+    rig.drives = rig.drives.map((drive, k) =>
+      drive.kind === 'stepper' && k < 2 * counted
+        ? ({ ...firstOfKind('dc-encoder'), voltageV: drive.voltageV, id: drive.id, name: drive.name } as Drive)
+        : drive,
+    );
     rig.drives.forEach((drive, k) => 'updateHz' in drive && (drive.updateHz = rates[k % rates.length]));
     rig.signals = outputs.map(({ isWired, ...signal }, k) => ({
       ...signal,
@@ -108,6 +117,7 @@ describe('mends of motors and wires', () => {
       'pin-unable',
       'pin-reserved',
       'motor-unwired',
+      'counter-unwired',
       'signal-unwired',
       'address-twice',
       'pulse-rate-over',

@@ -5,7 +5,8 @@
 import type { Finding } from '../findings';
 import type { wiringFindings } from './findings';
 import { isMoving, limitsOf, type Ability, type Board, type Fix, type Pin, type Rig } from '../rig';
-import { freePins, pinJobs, placeWire, sensorJobs, signalJobs } from './place-wire';
+import { freePins, placeWire, sensorJobs, signalJobs } from './place-wire';
+import { furtherPins, pinJobs, roleJobs } from './wire-pins';
 import { bootLevel } from './checks';
 
 type Mend = (rig: Rig, finding: Finding) => Fix | null;
@@ -27,7 +28,7 @@ function movedOf(rig: Rig, { place }: Finding): Moved | null {
     const wire = rig.wiring.find((w) => w.drive === drive);
     const motor = byId(rig.drives, drive);
     if (!wire || !motor) return null;
-    const { any } = role ? { any: ['output'] as const } : pinJobs[motor.kind];
+    const { any } = role ? roleJobs[role] : pinJobs[motor.kind];
     return {
       board: byId(rig.boards, wire.board),
       any,
@@ -62,7 +63,7 @@ function another(rig: Rig, finding: Finding, fits: (pin: Pin) => boolean = () =>
   const moved = movedOf(rig, finding);
   if (!moved) return null;
   const wire = rig.wiring.find((w) => w.drive === finding.place.drive);
-  const isTied = wire?.direction !== undefined || wire?.enable !== undefined;
+  const isTied = wire !== undefined && furtherPins(wire).length > 0;
   const others = isTied ? [] : rig.boards.filter((b) => b !== moved.board);
   for (const board of [...(moved.board ? [moved.board] : []), ...others]) {
     const pin = freePins(rig, board, moved.any, moved.shares).find((p) => fits(p) && !turnsOn(rig, finding, p));
@@ -153,6 +154,23 @@ const freeAddress: Mend = (rig, { place }) => {
       };
 };
 
+/** Free pins of its board for the tracks that are on none. */
+const counterPins: Mend = (rig, { place }) => {
+  const wire = rig.wiring.find((w) => w.drive === place.drive);
+  const board = byId(rig.boards, wire?.board);
+  if (!wire || !board) return null;
+  const missing = (['firstTrack', 'secondTrack'] as const).filter((role) => wire[role] === undefined);
+  const pins = freePins(rig, board, roleJobs.firstTrack.any).slice(0, missing.length);
+  if (pins.length < missing.length) return null;
+  return {
+    label: `Put it on ${pins.length > 1 ? 'pins' : 'pin'} ${pins.map(({ label }) => label).join(' and ')}`,
+    apply(draft) {
+      const own = draft.wiring.find((w) => w.drive === place.drive)!;
+      missing.forEach((role, k) => (own[role] = pins[k].pin));
+    },
+  };
+};
+
 const pulseRate: Mend = (rig, { place, data }) => {
   const hz = typeof data.most === 'number' ? data.most : typeof data.slow === 'number' ? data.slow : null;
   if (hz === null || !byId(rig.drives, place.drive)) return null;
@@ -177,6 +195,7 @@ const mends: Partial<Record<keyof typeof wiringFindings.entries, Mend>> = {
       ? { label: `Put it on pin ${pin.label}`, apply: (draft) => placeWire(draft, byId(draft.drives, motor.id)!) }
       : null;
   },
+  'counter-unwired': counterPins,
   'channel-missing': anotherPin,
   'channel-twice': anotherPin,
   'pin-unable': anotherPin,

@@ -2,9 +2,9 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
 import { compiled } from '../kinematics/arms.testkit';
-import { abilities, parseRig, removeDrives, type Ability, type Board, type Pin, type Rig } from '../rig';
-import { boardKinds, fittingPins, freePins, newBoard, placeWire, takenPins } from './index';
-import { driveMaps, ownSlot, pinWords, tiedDrives, wiredMaps } from '../actuators';
+import { abilities, parseRig, removeDrives, type Ability, type Board, type Drive, type Pin, type Rig } from '../rig';
+import { boardKinds, fittingPins, freePins, newBoard, placeWire, takenPins, wirePins } from './index';
+import { driveMaps, firstOfKind, ownSlot, pinWords, tiedDrives, wiredMaps } from '../actuators';
 
 const anyPin: fc.Arbitrary<Omit<Pin, 'pin' | 'label'>> = fc.record({
   can: fc.uniqueArray(fc.constantFrom(...abilities), { maxLength: 5 }),
@@ -54,11 +54,13 @@ describe('pins for a job', () => {
     );
   });
   it('count every wire, signal and sensor of that board, and of no other', () => {
-    const rig = kilnLoader();
+    const rig = structuredClone(kilnLoader()) as Rig;
     const [board] = rig.boards;
     const used = new Set<number>();
-    for (const { board: on, channel, direction, enable } of rig.wiring)
-      if (on === board.id) for (const pin of [channel, direction, enable]) if (pin !== undefined) used.add(pin);
+    Object.assign(rig.wiring[0], { firstTrack: 20, secondTrack: 21 });
+    for (const { board: on, channel, direction, enable, firstTrack, secondTrack } of rig.wiring)
+      if (on === board.id)
+        for (const pin of [channel, direction, enable, firstTrack, secondTrack]) if (pin !== undefined) used.add(pin);
     for (const { board: on, channel } of [...rig.signals, ...rig.sensors])
       if (on === board.id && channel !== null) used.add(channel);
     expect(takenPins(rig, board.id)).toEqual(used);
@@ -89,6 +91,28 @@ describe('a motor that is wired', () => {
       expect(parseRig({ ...rig, routines: [] }).ok).toBe(true);
     }
   });
+  it.each(boardKinds.map(({ id }) => id))(
+    'with an encoder, on %s, has every pin apart and fit for its job',
+    (kind) => {
+      const rig = structuredClone(tileDipper()) as Rig;
+      Object.assign(rig, { boards: [newBoard(kind, 'b')], wiring: [], signals: [], sensors: [] });
+      rig.drives = rig.drives.map(({ id, name }) => ({ ...firstOfKind('dc-encoder'), id, name }) as Drive);
+      for (const drive of rig.drives) placeWire(rig, drive);
+      const all = rig.wiring.flatMap((wire) => wirePins(wire, 'dc-encoder'));
+      expect(new Set(all.map(({ pin }) => pin)).size).toBe(all.length);
+      for (const { pin, job } of all) {
+        const own = rig.boards[0].pins.find((p) => p.pin === pin)!;
+        expect([own.reserved, own.can.some((a) => job.any.includes(a))]).toEqual(['', true]);
+      }
+      // As many as have a pin for their duty; the counters of the first of them as far as there are inputs.
+      const duties = rig.boards[0].pins.filter((p) => p.can.includes('pwm') && !p.reserved).length;
+      expect(rig.wiring).toHaveLength(Math.min(duties, rig.drives.length));
+      for (const wire of rig.wiring.slice(0, 1))
+        expect([wire.direction, wire.firstTrack, wire.secondTrack].every((pin) => pin !== undefined)).toBe(
+          kind !== 'pwm-driver',
+        );
+    },
+  );
   it('brings a board along where there is none, and takes all that was said of it with it when it goes', () => {
     const rig = structuredClone(tileDipper()) as Rig;
     rig.boards = [];

@@ -11,15 +11,7 @@ import {
   type Wire,
 } from '../rig';
 import { newBoard } from './boards';
-
-/** Abilities that do for a drive's own pin, the best first. */
-export const pinJobs: Record<Drive['kind'], { readonly any: readonly Ability[]; readonly words: string }> = {
-  servo: { any: ['pulse', 'soft-pulse'], words: 'make servo pulses' },
-  'continuous-servo': { any: ['pulse', 'soft-pulse'], words: 'make servo pulses' },
-  'bus-servo': { any: ['serial'], words: 'speak to bus servos' },
-  stepper: { any: ['step'], words: 'make step pulses' },
-  'dc-encoder': { any: ['pwm'], words: 'set a duty' },
-};
+import { furtherPins, pinJobs, roleJobs, rolesOf } from './wire-pins';
 
 /** Abilities that do for the pin of a plain input or output, and of a sensor. */
 export const signalJobs = ({ way }: Pick<Signal, 'way'>): readonly Ability[] => [way === 'in' ? 'input' : 'output'];
@@ -40,7 +32,8 @@ const boardFor: Record<Drive['kind'], Board['kind']> = {
 export function takenPins(rig: Rig, board: string): Set<number> {
   const pins = new Set<number>();
   const add = (pin: number | null | undefined): void => void (pin !== null && pin !== undefined && pins.add(pin));
-  for (const wire of rig.wiring) if (wire.board === board) [wire.channel, wire.direction, wire.enable].forEach(add);
+  for (const wire of rig.wiring)
+    if (wire.board === board) [wire.channel, ...furtherPins(wire).map(({ pin }) => pin)].forEach(add);
   for (const { board: on, channel } of [...rig.signals, ...rig.sensors]) if (on === board) add(channel);
   return pins;
 }
@@ -65,7 +58,9 @@ export function fittingPins(rig: Rig, board: Board, any: readonly Ability[], sha
     Math.max(
       0,
       any.findIndex((ability) => pin.can.includes(ability)),
-    );
+    ) +
+    // What can do more is left to those who need it.
+    0.01 * pin.can.length;
   return board.pins
     .filter((pin) => any.some((ability) => pin.can.includes(ability)))
     .sort((a, b) => rank(a) - rank(b) || a.pin - b.pin);
@@ -113,11 +108,14 @@ export function placeWire(
       colour: '',
       note: '',
     };
-    if (drive.kind === 'stepper' || drive.kind === 'dc-encoder') {
-      const direction = fittingPins(draft, board, ['output']).find(
+    // Drivers commonly have an enable line together, or none: that is left to the builder.
+    for (const role of rolesOf(drive.kind).filter((r) => r !== 'enable')) {
+      const free = fittingPins(draft, board, roleJobs[role].any).find(
         (p) => !taken.has(p.pin) && !p.reserved && !/enable/.test(p.label),
       );
-      if (direction) wire.direction = direction.pin;
+      if (!free) continue;
+      taken.add(free.pin);
+      wire[role] = free.pin;
     }
     draft.wiring.push(wire);
     return;

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { kilnLoader, tileDipper } from '../../../demo';
-import { catalogue, driveMaps } from '../actuators';
+import { catalogue, driveMaps, firstOfKind } from '../actuators';
 import { compiled } from '../kinematics/arms.testkit';
 import { parseRig, type Board, type Drive, type Rig } from '../rig';
 import { checkWiring } from './checks';
@@ -163,6 +163,25 @@ describe('what is told of pins', () => {
             },
           },
         ],
+      ],
+    ],
+    [
+      'of a counter that cannot count, and has one track only',
+      'loader',
+      (d) => {
+        const { id, name, voltageV } = d.drives[0];
+        d.drives[0] = { ...firstOfKind('dc-encoder'), id, name, voltageV } as Drive;
+        Object.assign(pin(d, 0), { can: ['pwm'] });
+        d.wiring[0].secondTrack = 0;
+      },
+      [
+        ['pin-unable', wires('m-rail', { role: 'secondTrack' }), expect.objectContaining({ job: 'count pulses' })],
+        [
+          'channel-twice',
+          wires('m-rail', { role: 'secondTrack' }),
+          { first: 'Rail stepper', second: 'Rail stepper, second track', channel: 'step 1', board: STEPS },
+        ],
+        ['counter-unwired', wires('m-rail', { role: 'firstTrack' }), { drive: 'Rail stepper', on: 'one pin only' }],
       ],
     ],
     [

@@ -2,6 +2,7 @@
 import { escapeXml, wrapText, type Sheet } from '../../drawing';
 import type { Board, Rig } from '../../rig';
 import { formatNumber } from '../../units/quantity';
+import { wirePins } from '../../wiring';
 
 const WIDTH = 190;
 const MARGIN = 8;
@@ -51,13 +52,6 @@ function devicesOf(rig: Rig, board: Board): Device[] {
     const drive = rig.drives.find((d) => d.id === wire.drive);
     if (!drive || wire.board !== board.id) return [];
     const rail = rig.rails.find((r) => r.id === wire.rail);
-    const roles = {
-      servo: 'pulse',
-      'continuous-servo': 'pulse',
-      'bus-servo': 'bus',
-      stepper: 'step',
-      'dc-encoder': 'duty',
-    };
     return [
       {
         title: `${jointsOf(drive.id) || 'no joint'}: ${drive.name}`,
@@ -66,11 +60,7 @@ function devicesOf(rig: Rig, board: Board): Device[] {
           .join(', '),
         supply: rail ? `${rail.name}, ${formatNumber(rail.volts, 1)} V` : 'no supply given',
         colour: wire.colour,
-        lines: [
-          { pin: wire.channel, role: roles[drive.kind] },
-          ...(wire.direction === undefined ? [] : [{ pin: wire.direction, role: 'direction' }]),
-          ...(wire.enable === undefined ? [] : [{ pin: wire.enable, role: 'enable' }]),
-        ],
+        lines: wirePins(wire, drive.kind).map(({ pin, name }) => ({ pin, role: name })),
       },
     ];
   });

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Joint, motor, board, pin, supply, wire colour: one row a motor. */
 import { computed } from 'vue';
-import { pinJobs, placeWire } from '@cork-elbow/core/wiring';
+import { pinJobs, placeWire, roleJobs, roleNames, rolesOf, type WireRole } from '@cork-elbow/core/wiring';
 import type { Drive, Wire } from '@cork-elbow/core/rig';
 import Button from 'primevue/button';
 import ChoiceField from '../../../shared/ChoiceField.vue';
@@ -23,7 +23,22 @@ const rows = computed(() =>
     }),
   ),
 );
-const hasLevels = (drive: Drive): boolean => drive.kind === 'stepper' || drive.kind === 'dc-encoder';
+/** Rows with their fields named above: the first one, and where a motor has other pins than the one before it. */
+const shown = computed(() =>
+  rows.value.map((row, k) => ({
+    ...row,
+    roles: rolesOf(row.drive.kind, row.wire),
+    isNamed: k === 0 || ownPin(rows.value[k - 1].drive) !== ownPin(row.drive),
+  })),
+);
+const ownPin = ({ kind }: Drive): string => (kind === 'stepper' ? 'step' : kind === 'dc-encoder' ? 'duty' : 'pin');
+/** What the fields of further pins are called beside their drive's name. */
+const fieldNames: Record<WireRole, string> = {
+  direction: 'Direction pin',
+  enable: 'Enable pin',
+  firstTrack: 'Pin of the first track',
+  secondTrack: 'Pin of the second track',
+};
 
 const onWire = (drive: Drive, label: string, edit: (wire: Wire) => void): string | void =>
   change(`${label} of ${drive.name}`, (draft) => edit(draft.wiring.find((w) => w.drive === drive.id)!));
@@ -50,11 +65,11 @@ function setBoard(drive: Drive, value: unknown): void {
     Object.assign(draft.wiring.at(-1)!, { colour: before?.colour ?? '', note: before?.note ?? '' });
   });
 }
-function setLevel(drive: Drive, key: 'direction' | 'enable', value: unknown): void {
-  onWire(drive, key === 'direction' ? 'Direction pin' : 'Enable pin', (wire) => {
+function setRole(drive: Drive, role: WireRole, value: unknown): void {
+  onWire(drive, fieldNames[role], (wire) => {
     const pin = orNull(value);
-    if (pin === null) delete wire[key];
-    else wire[key] = Number(pin);
+    if (pin === null) delete wire[role];
+    else wire[role] = Number(pin);
   });
 }
 const wireAll = (): void =>
@@ -68,7 +83,7 @@ const wireAll = (): void =>
     No motors yet. Give the joints their motors under “Joint by joint”; each then gets a row here.
   </p>
   <ul v-else class="wires" aria-label="Wires">
-    <li v-for="({ drive, joint, wire, board }, k) in rows" :key="drive.id" :data-drive="drive.id">
+    <li v-for="{ drive, joint, wire, board, roles, isNamed } in shown" :key="drive.id" :data-drive="drive.id">
       <div class="row">
         <JointMark v-if="joint" :index="joint.slot" :size="20" />
         <b>{{ joint?.name ?? 'no joint' }}</b>
@@ -83,40 +98,33 @@ const wireAll = (): void =>
           "
         />
       </div>
-      <div class="cells compact" :class="{ more: hasLevels(drive) }">
+      <div class="cells compact" :class="{ more: roles.length, counted: roles.length > 2 }">
         <ChoiceField
-          :label="k ? '' : 'board'"
+          :label="isNamed ? 'board' : ''"
           :name="`Board of ${drive.name}`"
           :options="boards"
           :value="wire?.board ?? NONE"
           @change="setBoard(drive, $event)"
         />
         <ChoiceField
-          :label="k ? '' : hasLevels(drive) ? (drive.kind === 'stepper' ? 'step' : 'duty') : 'pin'"
+          :label="isNamed ? ownPin(drive) : ''"
           :name="`Pin of ${drive.name}`"
           :options="pinsFor(board, pinJobs[drive.kind].any, wire?.channel)"
           :value="wire ? String(wire.channel) : null"
           placeholder="–"
           @change="onWire(drive, 'Pin', (w) => (w.channel = Number($event)))"
         />
-        <template v-if="hasLevels(drive)">
-          <ChoiceField
-            :label="k ? '' : 'direction'"
-            :name="`Direction pin of ${drive.name}`"
-            :options="pinsFor(board, ['output'], wire?.direction, true)"
-            :value="wire?.direction === undefined ? NONE : String(wire.direction)"
-            @change="setLevel(drive, 'direction', $event)"
-          />
-          <ChoiceField
-            :label="k ? '' : 'enable'"
-            :name="`Enable pin of ${drive.name}`"
-            :options="pinsFor(board, ['output'], wire?.enable, true)"
-            :value="wire?.enable === undefined ? NONE : String(wire.enable)"
-            @change="setLevel(drive, 'enable', $event)"
-          />
-        </template>
         <ChoiceField
-          :label="k ? '' : 'supply'"
+          v-for="role in roles"
+          :key="role"
+          :label="isNamed ? roleNames[role] : ''"
+          :name="`${fieldNames[role]} of ${drive.name}`"
+          :options="pinsFor(board, roleJobs[role].any, wire?.[role], true)"
+          :value="wire?.[role] === undefined ? NONE : String(wire[role])"
+          @change="setRole(drive, role, $event)"
+        />
+        <ChoiceField
+          :label="isNamed ? 'supply' : ''"
           :name="`Supply of ${drive.name}`"
           :options="rails"
           :value="wire?.rail ?? NONE"
@@ -161,6 +169,11 @@ const wireAll = (): void =>
 .cells.more > :last-child {
   grid-column: span 3;
   grid-row: 1;
+}
+/* Three lines: duty, direction and enable, then the two tracks of its counter. */
+.cells.counted > :nth-last-child(2),
+.cells.counted > :nth-last-child(3) {
+  grid-column: span 3;
 }
 .colour {
   width: 7rem;
