@@ -51,7 +51,7 @@ const core = {
   drawing: ['linear', 'units', 'rig', 'mechanism', 'kinematics', 'reach', 'presets'],
   exports: [
     ...['findings', 'rig', 'admit', 'mechanism', 'motion', 'kinematics', 'actuators', 'commands', 'routine'],
-    ...['units', 'drawing', 'firmware'],
+    ...['units', 'drawing', 'firmware', 'wiring'],
   ],
   imports: ['linear', 'units', 'findings', 'rig', 'mechanism', 'reach', 'routine'],
   catalogue: [
