@@ -25,6 +25,7 @@ static uint8_t levels[64];
 void pinMode(uint8_t, uint8_t) {}
 void digitalWrite(uint8_t pin, uint8_t level) { levels[pin & 63] = level; }
 int digitalRead(uint8_t pin) { return levels[pin & 63]; }
+void analogWrite(uint8_t, int) {}
 int analogRead(uint8_t pin) { return pin * 10 + (int)(now >> 14 & 63); }
 
 // A line of 115,200 baud brings so many bytes a millisecond.

@@ -8,6 +8,10 @@
 //                     direction is high) have come to COUNT or beyond it, upwards (WAY 1) or downwards (−1); at the other until then
 //   follow PIN SERVO US FROM PER1000 TURN  from then on an analogue pin reads FROM and PER1000 thousandths of a count for each µs that the pulse
 //                     on pin SERVO is over US; beginning again after TURN counts (0: never)
+//   turning DUTY DIRECTION FIRST SECOND MOST TAU LOAD  a motor with an encoder hangs on these pins: its tracks FIRST and SECOND go by what the
+//                     duty and the level of its direction make of it, MOST counts a second at full duty, TAU ms until most of that is there, less
+//                     what LOAD (counts a second) takes away. Said again, it goes on where it is with the new figures.
+//   shaft DUTY      where the motor of that duty pin really is, as `MICROS shaft DUTY COUNTS`
 //   analog PIN COUNT  what an analogue pin reads; ten times its number until then
 //   absent ADDRESS  nobody answers at that address of the bus; present ADDRESS: somebody does again, as at first
 //   bytes HEX       these bytes come in at the serial port; from then on what it says is no lines
@@ -15,7 +19,7 @@
 //   baud NUMBER     from then on bytes take their time either way, and the port holds 64 of each; what comes beyond is lost
 //   room BYTES      so many bytes the port takes by now; - for any
 // Out: `MICROS lost 0 BYTES` where the port had no room, `< TEXT` a line from the serial port; `MICROS mode PIN MODE`, `MICROS level PIN LEVEL`, `MICROS pulse PIN US` (0: none),
-// `MICROS bus ADDRESS BYTES…` and, after each order, `.`.
+// `MICROS duty PIN DUTY`, `MICROS bus ADDRESS BYTES…` and, after each order, `.`.
 //
 // With `live`: real time, its input and output are the serial line itself.
 #include <poll.h>
@@ -23,6 +27,8 @@
 #include <string.h>
 #include <time.h>
 #include <unistd.h>
+#include <algorithm>
+#include <cmath>
 #include <deque>
 #include <string>
 #include <vector>
@@ -49,6 +55,26 @@ static void stepped(int pin) {
       each.at += levels[each.direction] ? 1 : -1;
       held[each.pin] = (each.at - each.count) * each.way >= 0 ? each.level : 1 - each.level;
     }
+}
+struct Turning {
+  int duty, direction, first, second;
+  double most, tau, load, speed, at;
+};
+static std::vector<Turning> turnings;
+static int duties[256];
+void analogWrite(uint8_t pin, int duty);
+static void showTracks(const Turning& each) {
+  const long phase = (long)std::floor(each.at) & 3;
+  held[each.first] = phase == 1 || phase == 2;
+  held[each.second] = phase >= 2;
+}
+static void turn(double ms) {
+  for (Turning& each : turnings) {
+    const double wish = each.most * duties[each.duty] / 255 * (levels[each.direction] ? 1 : -1) - each.load;
+    each.speed += (wish - each.speed) * std::min(1.0, ms / each.tau);
+    each.at += each.speed * ms / 1000;
+    showTracks(each);
+  }
 }
 static std::deque<uint8_t> come;
 static std::string gone;
@@ -81,6 +107,10 @@ void digitalWrite(uint8_t pin, uint8_t level) {
 int digitalRead(uint8_t pin) {
   if (modes[pin] == OUTPUT) return levels[pin];
   return held[pin] >= 0 ? held[pin] : modes[pin] == INPUT_PULLUP ? HIGH : LOW;
+}
+void analogWrite(uint8_t pin, int duty) {
+  if (duties[pin] != duty) note("duty", pin, duty);
+  duties[pin] = duty;
 }
 static int analogs[256];
 struct Follow {
@@ -173,6 +203,7 @@ static void liveUpTo(uint64_t then) {
     uint64_t next = looped + LOOP;
     if (tickEvery && ticked + tickEvery < next) next = ticked + tickEvery;
     if (next > then) next = then;
+    turn((double)(next - now) / 1000);
     now = next;
     for (; byteMicros > 0 && !wire.empty() && nextIn <= (double)now; nextIn += byteMicros) {
       if (come.size() < PORT) come.push_back(wire.front());
@@ -252,6 +283,21 @@ int main(int count, char** words) {
         held[each.pin] = -each.count * each.way >= 0 ? each.level : 1 - each.level;
         switches.push_back(each);
       }
+    } else if (!strncmp(order, "turning ", 8)) {
+      Turning each = {};
+      if (sscanf(order, "turning %d %d %d %d %lf %lf %lf", &each.duty, &each.direction, &each.first, &each.second, &each.most, &each.tau, &each.load) == 7) {
+        for (size_t k = turnings.size(); k-- > 0;)
+          if (turnings[k].duty == each.duty) {
+            each.at = turnings[k].at;
+            each.speed = turnings[k].speed;
+            turnings.erase(turnings.begin() + (long)k);
+          }
+        turnings.push_back(each);
+        showTracks(each);
+      }
+    } else if (sscanf(order, "shaft %ld", &pin) == 1) {
+      for (const Turning& each : turnings)
+        if (each.duty == pin) printf("%llu shaft %ld %ld\n", (unsigned long long)now, pin, (long)std::floor(each.at));
     } else if (sscanf(order, "pin %ld -", &pin) == 1)
       held[pin & 255] = -1;
     else if (!strncmp(order, "bytes ", 6)) {

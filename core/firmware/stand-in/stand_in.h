@@ -12,6 +12,7 @@ extern volatile uint8_t standInPorts[8];
 #define digitalPinToPort(pin) ((pin) / 8)
 #define digitalPinToBitMask(pin) (1 << (pin) % 8)
 #define portOutputRegister(port) (&standInPorts[(port) & 7])
+#define portInputRegister(port) (&standInPorts[(port) & 7])
 #else
 #define PROGMEM
 #define PSTR(text) (text)
@@ -30,6 +31,7 @@ void pinMode(uint8_t pin, uint8_t mode);
 void digitalWrite(uint8_t pin, uint8_t level);
 int digitalRead(uint8_t pin);
 int analogRead(uint8_t pin);
+void analogWrite(uint8_t pin, int duty);
 void standInTick(uint32_t everyMicros, void (*tick)());
 
 struct StandInSerial {

@@ -44,8 +44,18 @@ export const exportsFindings = defineFindings({
   ),
   'firmware-strange': error(
     422,
-    '{drive} is not driven by firmware for {board}: it drives servos on pins of its own, servos on 12-bit drivers that hang on it, and steppers with a step and a direction pin of its own.',
+    '{drive} is not driven by firmware for {board}: it drives servos on pins of its own, servos on 12-bit drivers that hang on it, steppers with a step and a direction pin of its own, and motors with an encoder with pins for duty, direction and both tracks.',
     'Wire it so, or take another board.',
+  ),
+  'firmware-counts': error(
+    422,
+    'At its full speed {drive} has {got:n0} counts a second; {board} reads its tracks often enough for {max:n0}.',
+    'Take a faster board, or an encoder with fewer counts.',
+  ),
+  'firmware-duty-pin': error(
+    422,
+    '{drive} has its duty on pin {pin} of {board}, whose timer {by} needs; no duty comes out there.',
+    'Give it another pin.',
   ),
   'firmware-rates': error(
     422,

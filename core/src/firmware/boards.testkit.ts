@@ -13,6 +13,7 @@ export function exchangeBoard(): Described {
       pin: channel,
       second: 255,
       enable: null,
+      tracks: null,
       low: 900,
       high: 2100,
       rest: 1500,

@@ -1,6 +1,6 @@
 /** What a bridge's line carries, and how much of it is asked for. */
 import { encodeBoard, encodeHost, hereMessages, MAX_LINE, pointLines, reportEveryMs } from '../board';
-import type { Described } from './described';
+import { doesCount, type Described } from './described';
 
 export interface LinkBudget {
   readonly baud: number;
@@ -36,7 +36,7 @@ export function linkBudget({ motors }: Described, baud: number, pointMs = 20): L
   );
   const lines = pointLines(SEQ, pointMs, longest, MAX_LINE);
   const pointBytes = lines.reduce((sum, line) => sum + encodeHost(line).length, 0);
-  const rows = motors.map(({ kind }, k) => [...longest[k], kind === 'stepper' ? longest[k][1] : null] as const);
+  const rows = motors.map((motor, k) => [...longest[k], doesCount(motor) ? longest[k][1] : null] as const);
   const reportBytes = hereMessages(CLOCK_MS, 'awake', rows).reduce((sum, m) => sum + encodeBoard(m).length, 0);
   const reportMs = reportEveryMs(motors.length);
   const took = encodeBoard({ word: 'took', seq: SEQ, queuedMs: 100 }).length;

@@ -52,7 +52,7 @@ export function compile(files: readonly FirmwareFile[]): string {
 /** What happened on a pin or a bus. */
 export interface Happened {
   readonly micros: number;
-  readonly what: 'mode' | 'level' | 'pulse' | 'bus' | 'lost';
+  readonly what: 'mode' | 'level' | 'pulse' | 'duty' | 'shaft' | 'bus' | 'lost';
   readonly at: number;
   readonly values: readonly number[];
 }

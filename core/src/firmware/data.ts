@@ -2,7 +2,7 @@
 import { unitOf } from '../actuators';
 import type { Board } from '../rig';
 import { onDisplay, type Display } from './display';
-import { NO_PIN, type Described, type FirmwareMotor } from './described';
+import { doesCount, NO_PIN, type Described, type FirmwareMotor } from './described';
 import { KNOB_PLACES, type HandControl } from './knobs';
 import type { Registers } from './registers';
 import { outBytes, queueRoom, sensorRoom } from './room';
@@ -30,6 +30,7 @@ const kinds: Record<FirmwareMotor['kind'], string> = {
   'pulse-pin': 'PULSE_PIN',
   'pulse-driver': 'PULSE_DRIVER',
   stepper: 'STEPPER',
+  counted: 'COUNTED',
 };
 /** A name inside of a comment: nothing that ends it, one line. */
 export const inComment = (name: string): string =>
@@ -49,7 +50,7 @@ function known(described: Described, work: Work): string[] {
   const baud = work.kind === 'registers' ? work.registers.baud : BAUD;
   const { motors: all, signals, sensorCount, revision } = described;
   const uses = (kind: FirmwareMotor['kind']): number => Number(all.some((motor) => motor.kind === kind));
-  const isWide = uses('stepper') > 0;
+  const isWide = all.some(doesCount);
   const made = revision === null ? ' - -' : ` ${revision} ${described.fingerprint}`;
   const drivers = addresses(described);
   const shows = work.display ?? null;
@@ -57,6 +58,8 @@ function known(described: Described, work: Work): string[] {
     `#define USES_PULSE_PINS ${uses('pulse-pin')}`,
     `#define USES_DRIVER ${uses('pulse-driver')}`,
     `#define USES_STEPS ${uses('stepper')}`,
+    `#define USES_COUNTED ${uses('counted')}`,
+    '#define USES_TICK (USES_STEPS || USES_COUNTED)',
     `#define USES_WATCH ${Number(watchesIn(work).length > 0)}`,
     `#define USES_HOMING ${Number(work.kind === 'steps' && work.steps.homing !== null)}`,
     `#define USES_BUS ${Number(uses('pulse-driver') > 0 || sensorCount > 0 || shows !== null)}`,
@@ -66,17 +69,19 @@ function known(described: Described, work: Work): string[] {
     '// Whole numbers that motors are told: µs, and microsteps where there are any.',
     `typedef ${isWide ? 'int32_t' : 'int16_t'} Value;`,
     `static const long VALUE_MOST = ${isWide ? '999999999' : '32767'};`,
-    ...(uses('stepper')
+    ...(isWide
       ? [
           '// Ticks of the timer in a millisecond: the most steps of an axis.',
           `static const uint8_t TICKS_PER_MS = ${ticksPerMs(described.board)};`,
-          `static const uint8_t STEP_COUNT = ${all.filter(({ kind }) => kind === 'stepper').length};`,
         ]
       : []),
+    ...(uses('stepper')
+      ? [`static const uint8_t STEP_COUNT = ${all.filter(({ kind }) => kind === 'stepper').length};`]
+      : []),
     '',
-    'enum MotorKind : uint8_t { PULSE_PIN, PULSE_DRIVER, STEPPER };',
+    'enum MotorKind : uint8_t { PULSE_PIN, PULSE_DRIVER, STEPPER, COUNTED };',
     `static const uint8_t NO_PIN = ${NO_PIN};`,
-    '// second: pin of the direction of a stepper, address of the driver. low, high: nothing it is told goes past them. rest: before it is told.',
+    '// second: pin of the direction of what counts, address of the driver. low, high: nothing it is told goes past them. rest: before it is told.',
     'struct Motor {',
     '  uint16_t channel;',
     '  MotorKind kind;',
@@ -94,6 +99,7 @@ function known(described: Described, work: Work): string[] {
       }),
     )}};`,
     '',
+    ...countersOf(all),
     '// level: of an output while it is off, of an input while it is on.',
     'struct Signal {',
     '  uint8_t pin, isOutput, level, pull, stops;',
@@ -134,6 +140,39 @@ function known(described: Described, work: Work): string[] {
     `static const uint8_t BUFFER_BYTES = ${BUFFER};`,
     '// What goes out and has no room at the port yet.',
     `static const uint16_t OUT_BYTES = ${outBytes(described)};`,
+  ];
+}
+
+/** Bits of a duty, and of the part behind its point. */
+const FULL_DUTY = 255;
+const PART = 256;
+/** An error of what a motor does at full duty in so many ms is answered by full duty. */
+const ANSWER_MS = 60;
+/** So far backwards at full duty it may go, of what it does at full duty. */
+const SLIP_MS = 50;
+/** The loop of each motor with an encoder, by its counts and its speed at full duty. */
+function countersOf(all: readonly FirmwareMotor[]): string[] {
+  const found = all.flatMap(({ map: { drive }, tracks }) =>
+    tracks && drive.kind === 'dc-encoder' ? [{ drive, tracks }] : [],
+  );
+  if (!found.length) return [];
+  return [
+    '// Motors with an encoder. first, second: pins of its tracks. perCount, perPace: 256ths of duty (255 is full) for each count that it is off,',
+    '// and for each count a millisecond that it is to go. slip: counts that it may go the wrong way at full duty.',
+    'struct Counter {',
+    '  uint8_t first, second;',
+    '  int32_t perCount, perPace, slip;',
+    '};',
+    `static const uint8_t COUNTED_COUNT = ${found.length};`,
+    `static const Counter COUNTERS[] PROGMEM = {${rows(
+      found.map(({ drive, tracks }) => {
+        const perMs = (drive.countsPerTurn * drive.speedDegPerS) / 360_000;
+        const perPace = (FULL_DUTY * PART) / perMs;
+        const figures = [Math.min(65_535, perPace / ANSWER_MS), perPace, Math.max(4, perMs * SLIP_MS)];
+        return `{${tracks.join(', ')}, ${figures.map(Math.round).join(', ')}},  // ${inComment(drive.name)}`;
+      }),
+    )}};`,
+    '',
   ];
 }
 

@@ -6,16 +6,18 @@ import { Channels, fingerprint, levelOf, sensorPins, signalPins } from '../comma
 import type { Mechanism } from '../mechanism';
 import type { Board, Build, Rig, Wire } from '../rig';
 
-export type FirmwareMotorKind = 'pulse-pin' | 'pulse-driver' | 'stepper';
+export type FirmwareMotorKind = 'pulse-pin' | 'pulse-driver' | 'stepper' | 'counted';
 export interface FirmwareMotor {
   readonly map: CommandMap;
   readonly kind: FirmwareMotorKind;
   /** As the line numbers it, and the pin (of its driver, where it hangs on one). */
   readonly channel: number;
   readonly pin: number;
-  /** Pin of the direction of a stepper, bus address of a driver. */
+  /** Pin of the direction of a stepper or counted motor, bus address of a driver. */
   readonly second: number;
   readonly enable: number | null;
+  /** Pins of the tracks of a counted motor: its count rises while the first one leads. */
+  readonly tracks: readonly [number, number] | null;
   /** What its joints' limits leave of its range, and where it stands before it is told anything (native numbers). */
   readonly low: number;
   readonly high: number;
@@ -63,6 +65,15 @@ export interface Described {
   readonly revision: number | null;
 }
 
+/** Whether it counts its way, and is anywhere until it is told where it is. */
+export const doesCount = ({ kind }: Pick<FirmwareMotor, 'kind'>): boolean => kind === 'stepper' || kind === 'counted';
+/** Pins of its board that a motor is on. */
+export const pinsOf = (motor: FirmwareMotor): number[] => {
+  const { kind, pin, second, enable, tracks } = motor;
+  if (kind === 'pulse-driver') return [];
+  return [pin, ...(doesCount(motor) ? [second] : []), ...(enable === null ? [] : [enable]), ...(tracks ?? [])];
+};
+
 /** A pin that is none. */
 export const NO_PIN = 255;
 const SWITCHES = ['output', 'input', 'analog', 'bus'] as const;
@@ -80,13 +91,7 @@ export function describe(
   const place = linePins(rig);
   const made = maps.map((map) => motorOf(map));
   const motors = made.filter((motor) => motor !== null);
-  const taken = new Set(
-    motors.flatMap(({ kind, pin, second, enable }) =>
-      kind === 'pulse-driver'
-        ? []
-        : [pin, ...(kind === 'stepper' ? [second] : []), ...(enable === null ? [] : [enable])],
-    ),
-  );
+  const taken = new Set(motors.flatMap(pinsOf));
   const starts = planPowerUp(rig, mechanism, build).starts.flatMap((start) =>
     start.maps.map(({ drive }) => drive.id),
   );
@@ -130,7 +135,7 @@ export function describe(
     const value = isSpin(map) ? map.stopUs : nativeAt(map, mechanism, rest);
     const { low, high } = isSpin(map) ? map : map.native;
     const common = {
-      ...{ map, channel: map.channel, enable: wire.enable ?? null, low, high },
+      ...{ map, channel: map.channel, enable: wire.enable ?? null, tracks: null, low, high },
       ...{ rest: value ?? 0, turns: isSpin(map) },
     };
     switch (map.drive.kind) {
@@ -150,6 +155,13 @@ export function describe(
         return wire.board === boardId && wire.direction !== undefined && !isSpin(map)
           ? { ...common, own, kind: 'stepper', pin: wire.channel, second: wire.direction }
           : null;
+      }
+      case 'dc-encoder': {
+        const { channel: pin, direction, firstTrack, secondTrack } = wire;
+        const isWired = direction !== undefined && firstTrack !== undefined && secondTrack !== undefined;
+        if (wire.board !== boardId || !isWired || isSpin(map)) return null;
+        const own = { low: -FARTHEST, high: FARTHEST };
+        return { ...common, own, kind: 'counted', pin, second: direction, tracks: [firstTrack, secondTrack] };
       }
       default:
         return null;

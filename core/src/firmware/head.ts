@@ -25,13 +25,15 @@ export function head(described: Described, work: Work): string[] {
   const table = work.kind === 'player' ? work.table : null;
   const { rig, build, board, hanging, motors: all, signals, revision } = described;
   const wiring = [
-    ...all.map(({ map, kind: is, channel, pin, second, enable }) => {
+    ...all.map(({ map, kind: is, channel, pin, second, enable, tracks }) => {
       const where =
         is === 'pulse-driver'
           ? `channel ${pin} of the driver at address ${second} (${channelText(channel)})`
           : is === 'stepper'
-            ? `step pin ${pin}, direction pin ${second}${enable === null ? '' : `, enable pin ${enable}`}`
-            : `pin ${pin}`;
+            ? `step pin ${pin}, direction pin ${second}${enable === null ? '' : `, enable pin ${enable} (low: on)`}`
+            : tracks
+              ? `duty pin ${pin}, direction pin ${second} (high: its count rises), tracks on pins ${tracks.join(' and ')}${enable === null ? '' : `, enable pin ${enable} (high: on)`}`
+              : `pin ${pin}`;
       return `${map.drive.name}: ${where}`;
     }),
     ...signals.map(({ name, pin, isOutput, level }) =>
@@ -39,6 +41,8 @@ export function head(described: Described, work: Work): string[] {
     ),
   ];
   const steps = all.filter(({ kind: is }) => is === 'stepper').length;
+  const counted = all.filter(({ kind: is }) => is === 'counted').length;
+  const lost = !counted ? 'Steppers' : steps ? 'Steppers and motors with an encoder' : 'Motors with an encoder';
   const size = sizeOf(described, work);
   const percent = busyPercent(described, work);
   const busUs = all.some(({ kind: is }) => is === 'pulse-driver') ? 150 : 0;
@@ -52,11 +56,17 @@ export function head(described: Described, work: Work): string[] {
       work.kind === 'registers' ? 'registers 5 to 7 have said' : 'the line has said "board" with'
     } the fingerprint above. Another one: this is for another rig.`,
     '  Then take the horns off, or hold the arm, for the first pulse of each motor. Keep hands and faces out of reach.',
-    ...(steps && work.kind !== 'bridge'
+    ...(counted
+      ? [
+          '  A motor with an encoder whose tracks or leads are the wrong way round runs away: it is let go as soon as it goes backwards at full duty for a',
+          '  moment, or does not go on for half a second, and all else stands. Try each with its horn or belt off; then swap its two tracks.',
+        ]
+      : []),
+    ...((steps || counted) && work.kind !== 'bridge'
       ? [
           work.kind === 'steps' && work.steps.homing !== null
-            ? '  Steppers do not know where they are: this program homes them once they have come on, by its switches and stops. Keep clear of all that moves then.'
-            : `  Steppers do not know where they are: bring the arm to its resting pose before they come on. This program homes nothing.${work.kind === 'steps' ? ` ${work.steps.noHoming}` : ''}`,
+            ? `  ${lost} do not know where they are: this program homes them once they have come on, by its switches and stops. Keep clear of all that moves then.`
+            : `  ${lost} do not know where they are: bring the arm to its resting pose before they come on. This program homes nothing.${work.kind === 'steps' ? ` ${work.steps.noHoming}` : ''}`,
         ]
       : []),
     '  A stop here is software: have a switch in the motor supply that you can reach. Go by your local rules.',
@@ -93,6 +103,9 @@ export function head(described: Described, work: Work): string[] {
       (busUs ? ` A driver takes about ${busUs} µs a channel, one a round.` : '') +
       (steps
         ? ` Steps come from a timer, ${ticksPerMs(board)},000 ticks a second, at most one step an axis and tick.`
+        : '') +
+      (counted
+        ? ` Tracks are read ${ticksPerMs(board)},000 times a second; duties are set once a millisecond.`
         : '') +
       (work.display ? ' A text display takes about 700 µs a letter, one in 5 ms while its words change.' : '') +
       (percent === null

@@ -14,7 +14,7 @@ import { Channels } from '../commands';
 import { fromUnit } from '../mechanism';
 import { jointMove } from '../motion';
 import { homingReady, type HomingReady } from '../routine';
-import type { Described } from './described';
+import { doesCount, type Described } from './described';
 
 export type HomingRecord =
   /** All motors go to these numbers, by then. */
@@ -37,7 +37,7 @@ export type BoardHoming = { readonly records: readonly HomingRecord[] } | { read
 
 export function homingOf(described: Described): BoardHoming {
   const { rig, build, mechanism, motors, board, signals } = described;
-  if (!motors.some(({ kind }) => kind === 'stepper')) return { why: '' };
+  if (!motors.some(doesCount)) return { why: '' };
   const ready = homingReady(rig, new Channels(rig, mechanism, build), build);
   if ('code' in ready) return { why: ready.message };
   if (ready.some(({ sensor }) => sensor)) return { why: 'An axis is homed by a sensor.' };

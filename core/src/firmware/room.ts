@@ -1,6 +1,6 @@
 /** How much a board holds of a table, and what fits. */
 import type { Board } from '../rig';
-import type { Described } from './described';
+import { doesCount, type Described } from './described';
 import type { Display } from './display';
 import type { Work } from './work';
 
@@ -33,15 +33,18 @@ export function sizeOf(described: Described, work: Work): Size {
   return { flash: program + shown.flash, memory: memory + shown.memory };
 }
 const showing = ({ rows, columns }: Display): Size => ({ flash: 900, memory: 2 * rows * columns + 10 });
+/** What motors with an encoder take: the loop, and each of them. */
+const COUNTED = { flash: 1000, memory: 32 };
 function programOf(described: Described, work: Work): Size {
   const { motors, freePins, signals } = described;
-  const steps = motors.some(({ kind }) => kind === 'stepper');
+  const counted = motors.filter(({ kind }) => kind === 'counted').length;
+  const steps = motors.some(doesCount);
   const driver = motors.some(({ kind }) => kind === 'pulse-driver');
   const value = steps ? 4 : 2;
   const eachMotor =
     1 + value + (steps ? 14 : 0) + (driver ? 2 : 0) + (motors.some(({ kind }) => kind === 'pulse-pin') ? 8 : 0);
-  const own = motors.length * eachMotor + outBytes(described) + LINE + 40;
-  const constants = motors.length * 20 + signals.length * 5;
+  const own = motors.length * eachMotor + counted * COUNTED.memory + outBytes(described) + LINE + 40;
+  const constants = motors.length * 20 + signals.length * 5 + counted * 14 + (counted ? COUNTED.flash : 0);
   if (work.kind === 'hand') {
     const { sensors, knobs, presets } = work.control;
     return {
@@ -127,5 +130,5 @@ export function busyPercent({ board, motors }: Described, { kind }: Pick<Work, '
   const figures = busy[kind];
   if (!figures || flash[board.kind] === undefined) return null;
   const [all, motor, stepper] = figures;
-  return all + motor * motors.length + stepper * motors.filter((each) => each.kind === 'stepper').length;
+  return all + motor * motors.length + stepper * motors.filter(doesCount).length;
 }

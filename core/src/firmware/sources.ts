@@ -4,11 +4,12 @@ import type { Described } from './described';
 import { head } from './head';
 import { adapter } from './sections/adapter';
 import { bridge, bridgeTypes } from './sections/bridge';
+import { counted } from './sections/counted';
 import { bridgeWords, display, moverWords, playerWords } from './sections/display';
 import { flash } from './sections/flash';
 import { hand } from './sections/hand';
 import { hearing, saying } from './sections/line';
-import { motors } from './sections/motors';
+import { motors, motorShape } from './sections/motors';
 import { mover } from './sections/mover';
 import { playing } from './sections/playing';
 import { running } from './sections/running';
@@ -40,9 +41,9 @@ export function sources(described: Described, folder: string, work: Work): Firmw
   const { types = '', sections, states } = parts[work.kind];
   const shown = work.display ? [states, display] : [];
   const comment = ['/*', ...head(described, work).map((row) => ` * ${row}`.trimEnd()), ' */'];
-  const main = [...comment, '#include "rig.h"', types, adapter, motors, saying, ...sections, ...shown, running].join(
-    '\n',
-  );
+  const counting = described.motors.some(({ kind }) => kind === 'counted') ? [counted] : [];
+  const every = [adapter, motors, ...counting, motorShape, saying];
+  const main = [...comment, '#include "rig.h"', types, ...every, ...sections, ...shown, running].join('\n');
   return [
     { name: `${folder}/${folder}.ino`, text: main.replace(/\n{3,}/g, '\n\n') },
     { name: `${folder}/rig.h`, text: dataOf(described, work) },

@@ -4,6 +4,7 @@ import type { Finding } from '../../findings';
 import {
   busyPercent,
   handControlOf,
+  pinsOf,
   registersOf,
   sizeOf,
   SMALL_MEMORY,
@@ -15,7 +16,7 @@ import {
   type Work,
 } from '../../firmware';
 import { sampleBuffers, type Motion } from '../../motion';
-import type { Routine } from '../../rig';
+import type { Board, Routine } from '../../rig';
 import { isFlow, planMotion, planRoutine } from '../../routine';
 import type { Planned, Source } from '../export';
 import { finding } from '../findings';
@@ -54,12 +55,10 @@ function checkDisplay({ board, rig, motors, signals }: Described, display: Displ
   if (!bus.length) return [finding('firmware-no-bus', place, { board: board.name })];
   const own = motors.filter(({ kind }) => kind !== 'pulse-driver');
   const taken = [
-    ...own.flatMap(({ pin, second, enable, kind, map: { drive } }) =>
-      (kind === 'stepper' ? [pin, second, enable] : [pin]).map((at) => ({ at, name: drive.name })),
-    ),
+    ...own.flatMap((motor) => pinsOf(motor).map((at) => ({ at, name: motor.map.drive.name }))),
     ...signals.map(({ pin, name }) => ({ at: pin, name })),
-  ].find(({ at }) => at !== null && bus.includes(at));
-  if (taken) return [finding('firmware-bus-taken', place, { board: board.name, pin: taken.at!, by: taken.name })];
+  ].find(({ at }) => bus.includes(at));
+  if (taken) return [finding('firmware-bus-taken', place, { board: board.name, pin: taken.at, by: taken.name })];
   const others = [
     ...motors.filter(({ kind }) => kind === 'pulse-driver').map(({ second }) => ({ at: second, name: 'a driver' })),
     ...rig.sensors.flatMap(({ address, name }) => (address === null ? [] : [{ at: address, name }])),
@@ -121,7 +120,7 @@ function checkPlace({ board, motors }: Described, kind: Options['kind']): Findin
     return [finding(isComputer ? 'firmware-computer' : 'firmware-no-computer', place, { board: board.name })];
   if (!isComputer) return [];
   return motors.flatMap(({ kind: is, turns, map: { drive } }) =>
-    is === 'stepper' || turns
+    turns || is === 'stepper' || is === 'counted'
       ? [
           finding(
             'firmware-script-motor',
@@ -190,7 +189,33 @@ function checkMotors(described: Described, chosen: Options): Finding[] {
           ),
         ]
       : [];
-  return [...odd, ...mixed, ...large, ...slow];
+  return [...odd, ...mixed, ...checkCounted(described), ...large, ...slow];
+}
+
+/** Pins whose timers are taken on 8-bit boards: by the tick, and by servos on pins of the board. */
+const takenTimers: Partial<
+  Record<Board['kind'], { readonly tick: readonly number[]; readonly servos: readonly number[] }>
+> = {
+  'small-8-bit': { tick: [3, 11], servos: [9, 10] },
+  'large-8-bit': { tick: [9, 10], servos: [44, 45, 46] },
+};
+/** At most one count from one look at the tracks to the next, and as much again left for what shakes. */
+const TICKS_PER_COUNT = 2;
+/** Motors with an encoder whose duty has no timer, or whose tracks are too fast for the tick. */
+function checkCounted({ motors, board }: Described): Finding[] {
+  const taken = takenTimers[board.kind];
+  const hasServos = motors.some(({ kind }) => kind === 'pulse-pin');
+  const max = (ticksPerMs(board) * 1000) / TICKS_PER_COUNT;
+  return motors.flatMap(({ kind, pin, map: { drive } }) => {
+    if (kind !== 'counted' || drive.kind !== 'dc-encoder') return [];
+    const place = { station: 'motors', part: 'wires', drive: drive.id } as const;
+    const by = taken?.tick.includes(pin) ? 'the tick' : hasServos && taken?.servos.includes(pin) ? 'servos' : null;
+    const got = (drive.countsPerTurn * drive.speedDegPerS) / 360;
+    return [
+      ...(by ? [finding('firmware-duty-pin', place, { drive: drive.name, pin, board: board.name, by })] : []),
+      ...(got > max ? [finding('firmware-counts', place, { drive: drive.name, got, max, board: board.name })] : []),
+    ];
+  });
 }
 
 /** A panel that could move nothing. */

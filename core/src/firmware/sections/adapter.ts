@@ -9,8 +9,8 @@ export const adapter = String.raw`
 #include <Wire.h>
 #endif
 
-#if USES_STEPS
-// Pins that the timer's tick writes: by their port where the platform says which that is.
+#if USES_TICK
+// Pins that the timer's tick writes or reads: by their port where the platform says which that is.
 #if defined(portOutputRegister)
 struct FastPin {
   volatile uint8_t* port;
@@ -59,7 +59,7 @@ static inline void makeOutput(uint8_t pin, bool high) {
   pinMode(pin, OUTPUT);
 }
 
-#if USES_STEPS
+#if USES_TICK
 #if defined(portOutputRegister)
 static inline FastPin fastPin(uint8_t pin) {
   return {portOutputRegister(digitalPinToPort(pin)), (uint8_t)digitalPinToBitMask(pin)};
@@ -73,6 +73,20 @@ static inline void setFast(const FastPin* at, bool high) {
 static inline FastPin fastPin(uint8_t pin) { return {pin}; }
 static inline void setFast(const FastPin* at, bool high) { setPin(at->pin, high); }
 #endif
+#endif
+
+#if USES_COUNTED
+#if defined(portOutputRegister)
+static inline FastPin fastInput(uint8_t pin) {
+  return {portInputRegister(digitalPinToPort(pin)), (uint8_t)digitalPinToBitMask(pin)};
+}
+static inline bool readFast(const FastPin* at) { return (*at->port & at->mask) != 0; }
+#else
+static inline FastPin fastInput(uint8_t pin) { return {pin}; }
+static inline bool readFast(const FastPin* at) { return isHigh(at->pin); }
+#endif
+// 0 to 255.
+static inline void setDuty(uint8_t pin, uint8_t duty) { analogWrite(pin, duty); }
 #endif
 
 #if USES_DRIVER

@@ -34,6 +34,9 @@ static void displayWords(uint8_t row, const char* flash) {
 static void displayAll() {
   displayWords(0, DISPLAY_NAME);
   const char* state = isStopped() ? PSTR("input stops it") : stateWords();
+#if USES_COUNTED
+  if (isAnyLost()) state = PSTR("a motor is stuck");
+#endif
 #if DISPLAY_ROWS > 2
   displayWords(1, state);
   displayWords(2, DISPLAY_MADE_FOR);

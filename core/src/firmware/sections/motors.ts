@@ -26,10 +26,11 @@ static inline uint8_t pinOf(uint8_t k) { return pgm_read_byte(&MOTORS[k].pin); }
 static inline uint8_t secondOf(uint8_t k) { return pgm_read_byte(&MOTORS[k].second); }
 static inline long lowOf(uint8_t k) { return (int32_t)pgm_read_dword(&MOTORS[k].low); }
 static inline long highOf(uint8_t k) { return (int32_t)pgm_read_dword(&MOTORS[k].high); }
-static inline bool counts(uint8_t k) { return kindOf(k) == STEPPER; }
+// What counts its way is anywhere until it is told where it is.
+static inline bool counts(uint8_t k) { return kindOf(k) == STEPPER || kindOf(k) == COUNTED; }
 
 #if USES_HOMING
-// Steppers are anywhere before they have found their places.
+// What counts is anywhere before it has found its place.
 static bool isHoming;
 #endif
 static inline long clamped(uint8_t k, long value) {
@@ -54,6 +55,10 @@ static inline long outOf(uint8_t k) {
 static Servo servos[MOTOR_COUNT];
 #endif
 
+`;
+
+/** What follows it, with the counted motors between. */
+export const motorShape = String.raw`
 #if USES_STEPS
 struct Axis {
   uint8_t left;   // microsteps of this millisecond that are still to go
@@ -67,9 +72,9 @@ static Axis axes[STEP_COUNT];
 // Which axis a motor is.
 static uint8_t axisOf[MOTOR_COUNT];
 
-// Called by the timer: the microsteps of a millisecond are spread evenly over its ticks. A direction is set one tick before
-// the first step that goes that way. Quick: it has to be done twenty times a millisecond.
-static inline void tick() {
+// The microsteps of a millisecond are spread evenly over its ticks. A direction is set one tick before the first step that goes
+// that way. Quick: it has to be done twenty times a millisecond.
+static inline void stepAxes() {
   for (Axis* axis = axes; axis != axes + STEP_COUNT; axis++) {
     if (!axis->left) continue;
     const uint8_t share = (uint8_t)(axis->share + axis->rate);
@@ -102,18 +107,48 @@ static inline void aim(uint8_t k) {
   axis->rate = axis->left = (uint8_t)missing;
   interrupts();
 }
+#endif
+
+#if USES_TICK
+// Called by the timer.
+static inline void tick() {
+#if USES_COUNTED
+  countTracks();
+#endif
+#if USES_STEPS
+  stepAxes();
+#endif
+}
 static inline int32_t countOf(uint8_t k) {
+#if USES_COUNTED
+  if (kindOf(k) == COUNTED) return countedAt(k);
+#endif
+#if USES_STEPS
   noInterrupts();
   const int32_t at = axes[axisOf[k]].at;
   interrupts();
   return at;
+#else
+  return 0;
+#endif
 }
+// Where it is told to be by now is here from now on.
 static inline void countFrom(uint8_t k, long value) {
+#if USES_COUNTED
+  if (kindOf(k) == COUNTED) return recount(k, value);
+#endif
+#if USES_STEPS
   Axis* axis = &axes[axisOf[k]];
   noInterrupts();
   axis->at = value;
   axis->left = axis->rate = axis->share = 0;
   interrupts();
+#endif
+}
+// Drivers of steppers are on while their pin is low, those of other motors while it is high.
+static inline void setEnable(uint8_t k, bool on) {
+  const uint8_t enable = pgm_read_byte(&MOTORS[k].enable);
+  if (enable != NO_PIN) setPin(enable, on == (kindOf(k) == COUNTED));
 }
 static inline bool sharesEnable(uint8_t k) {
   for (uint8_t j = 0; j < MOTOR_COUNT; j++)
@@ -140,6 +175,7 @@ static inline void writeDriver() {
 }
 #endif
 
+static inline void motorOff(uint8_t k);
 static inline void tell(uint8_t k) {
   motors[k].value = (Value)clamped(k, motors[k].value);
 #if USES_PULSE_PINS
@@ -153,7 +189,13 @@ static inline void tell(uint8_t k) {
   }
 #endif
 #if USES_STEPS
-  if (counts(k)) aim(k);
+  if (kindOf(k) == STEPPER) aim(k);
+#endif
+#if USES_COUNTED
+  if (kindOf(k) == COUNTED && motors[k].isOn && !follow(k, outOf(k))) {
+    motorOff(k);
+    counted[countedOf[k]].isLost = true;
+  }
 #endif
 }
 static inline void motorOn(uint8_t k, Value value) {
@@ -167,11 +209,13 @@ static inline void motorOn(uint8_t k, Value value) {
     servos[k].writeMicroseconds((int)value);
   }
 #endif
-#if USES_STEPS
+#if USES_COUNTED
+  if (kindOf(k) == COUNTED && !was) beginCounted(k, value);
+#endif
+#if USES_TICK
   if (counts(k)) {
     if (!was) countFrom(k, value);
-    const uint8_t enable = pgm_read_byte(&MOTORS[k].enable);
-    if (enable != NO_PIN) setPin(enable, false);
+    setEnable(k, true);
   }
 #endif
   (void)was;
@@ -186,11 +230,16 @@ static inline void motorOff(uint8_t k) {
   if (kindOf(k) == PULSE_PIN && servos[k].attached()) servos[k].detach();
 #endif
 #if USES_STEPS
-  if (counts(k)) {
-    aim(k);
-    const uint8_t enable = pgm_read_byte(&MOTORS[k].enable);
-    if (enable != NO_PIN && !sharesEnable(k)) setPin(enable, true);
+  if (kindOf(k) == STEPPER) aim(k);
+#endif
+#if USES_COUNTED
+  if (kindOf(k) == COUNTED) {
+    setTurning(k, 0);
+    counted[countedOf[k]].isLost = false;
   }
+#endif
+#if USES_TICK
+  if (counts(k) && !sharesEnable(k)) setEnable(k, false);
 #endif
 }
 
@@ -200,7 +249,7 @@ static inline void beginPins() {
     if (pgm_read_byte(&SIGNALS[k].isOutput)) makeOutput(pgm_read_byte(&SIGNALS[k].pin), pgm_read_byte(&SIGNALS[k].level));
 #if USES_STEPS
   for (uint8_t k = 0, axis = 0; k < MOTOR_COUNT; k++) {
-    if (!counts(k)) continue;
+    if (kindOf(k) != STEPPER) continue;
     const uint8_t enable = pgm_read_byte(&MOTORS[k].enable);
     if (enable != NO_PIN) makeOutput(enable, true);
     makeOutput(pinOf(k), false);
@@ -210,6 +259,18 @@ static inline void beginPins() {
     axes[axis].direction = fastPin(secondOf(k));
     axes[axis++].forward = true;
   }
+#endif
+#if USES_COUNTED
+  for (uint8_t k = 0, n = 0; k < MOTOR_COUNT; k++) {
+    if (kindOf(k) != COUNTED) continue;
+    const uint8_t enable = pgm_read_byte(&MOTORS[k].enable);
+    if (enable != NO_PIN) makeOutput(enable, false);
+    makeOutput(pinOf(k), false);
+    makeOutput(secondOf(k), true);
+    beginTracks(k, n++);
+  }
+#endif
+#if USES_TICK
   beginTick();
 #endif
 #if USES_BUS
@@ -232,6 +293,9 @@ static inline bool isOn(uint8_t signal) {
   return isHigh(pgm_read_byte(&SIGNALS[signal].pin)) == (bool)pgm_read_byte(&SIGNALS[signal].level);
 }
 static inline bool isStopped() {
+#if USES_COUNTED
+  if (isAnyLost()) return true;
+#endif
   for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
     if (pgm_read_byte(&SIGNALS[k].stops) && isOn(k)) return true;
   return false;

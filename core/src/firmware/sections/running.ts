@@ -12,7 +12,7 @@ void loop() {
 #if USES_DRIVER
   writeDriver();
 #endif
-#if USES_STEPS
+#if USES_TICK
   pollTick();
 #endif
 #if DISPLAY_ROWS

@@ -143,11 +143,11 @@ static const char* zero() {
   const char* why = mayMove();
   if (!why) why = checkSaid();
   if (why) return why;
-#if USES_STEPS
+#if USES_TICK
   for (uint8_t n = 0; n < saidCount; n++) {
     const uint8_t k = motorAt(said[n].channel);
-    stand(k, (Value)said[n].value);
     countFrom(k, said[n].value);
+    stand(k, (Value)said[n].value);
     forget(k);
   }
 #endif

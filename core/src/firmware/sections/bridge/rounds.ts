@@ -18,7 +18,7 @@ static void here(bool onlyInputs, const bool* changed) {
       const long value = k < MOTOR_COUNT ? motors[k].value : pins[k - MOTOR_COUNT].level;
       uint8_t more = pairLength(channel, value);
       more = (uint8_t)(more + 1);
-#if USES_STEPS
+#if USES_TICK
       if (k < MOTOR_COUNT && counts(k)) more = (uint8_t)(more + 1 + pairLength(channel, countOf(k)));
 #endif
       if (k > first && length + more + SEAL > MAX_LINE) break;
@@ -26,7 +26,7 @@ static void here(bool onlyInputs, const bool* changed) {
       pair(channel, value);
     }
     putWord(PSTR(" |"));
-#if USES_STEPS
+#if USES_TICK
     for (uint8_t j = first; j < k && j < MOTOR_COUNT; j++)
       if (counts(j)) pair(channelAt(j), countOf(j));
 #endif
@@ -185,6 +185,10 @@ static void everyMs() {
   readSensor();
   for (uint8_t k = 0; k < MOTOR_COUNT; k++)
     if (motors[k].isOn) tell(k);
+#if USES_COUNTED
+  // One that does not follow is off; the others stay where they are.
+  if (isAnyLost()) freeze();
+#endif
   if (reportMs && ++sinceReport >= reportMs) {
     sinceReport = 0;
     report();
