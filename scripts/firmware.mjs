@@ -19,6 +19,7 @@ import {
   tableOf,
 } from '../core/src/firmware/index.ts';
 import { flowOf, planCommands, planRoutine } from '../core/src/routine/index.ts';
+import { dipperWithEncoders } from '../core/src/firmware/boards.testkit.ts';
 import { demoRigs } from '../demo/index.ts';
 
 const standIn = new URL('../core/firmware/stand-in', import.meta.url).pathname;
@@ -129,7 +130,12 @@ function streamed({ motors }) {
   return { lines, firstMs: 50, everyMs: 20, fromMs: 50 + 20 * (before + 5), forMs: 20 * (POINTS - 10) };
 }
 const POINTS = 120;
-for (const { id, rig: document } of demoRigs()) {
+const arms = [
+  ...demoRigs(),
+  // Not of the demo.
+  { id: 'dipper, encoder', rig: dipperWithEncoders(1) },
+];
+for (const { id, rig: document } of arms) {
   if (wished.length && !wished.includes(id)) continue;
   const { rig, mechanism, build } = admit(document);
   const described = describe(rig, mechanism, build, linedBoards(rig)[0].id, 1);

@@ -1,5 +1,8 @@
 /** Boards that firmware is made for in tests. */
 import { admit } from '../admit';
+import { tileDipper } from '../../../demo';
+import { firstOfKind } from '../actuators';
+import type { Drive, Rig } from '../rig';
 import { newBoard } from '../wiring';
 import { describe, type Described, type FirmwareMotor } from './index';
 
@@ -57,4 +60,26 @@ export function described(document: unknown, board: string): Described {
   if (!admitted.ok) throw new Error(admitted.faults[0].message);
   const { rig, mechanism, build } = admitted;
   return describe(rig, mechanism, build, board, 1);
+}
+
+/** Pins of motors with an encoder on a large board: duties whose timers are free. */
+export const encoderPins = [5, 6, 7].map((duty, k) => ({
+  ...{ duty, direction: 40 + k, enable: 43 + k, first: 22 + 2 * k, second: 23 + 2 * k },
+}));
+/** The dipper on a large board, its elbow, shoulder and turntable (as many of them) moved by motors with an encoder. */
+export function dipperWithEncoders(count: number): Rig {
+  const rig = structuredClone(tileDipper()) as Rig;
+  rig.boards = [newBoard('large-8-bit', 'big', 'Large board')];
+  rig.signals = [];
+  rig.sensors = [];
+  rig.wiring.forEach((wire, k) => Object.assign(wire, { board: 'big', channel: 30 + k }));
+  ['m-elbow', 'm-shoulder', 'm-turn'].slice(0, count).forEach((id, k) => {
+    const at = rig.drives.findIndex((drive) => drive.id === id);
+    rig.drives[at] = { ...firstOfKind('dc-encoder'), id, name: rig.drives[at].name } as Drive;
+    const { duty, direction, enable, first, second } = encoderPins[k];
+    const wire = rig.wiring.find(({ drive }) => drive === id)!;
+    Object.assign(wire, { channel: duty, direction, enable, firstTrack: first, secondTrack: second });
+    for (const build of rig.builds) build.calibrations = build.calibrations.filter(({ drive }) => drive !== id);
+  });
+  return rig;
 }

@@ -1,40 +1,15 @@
 /** Motors with an encoder, by compiled firmware: they go where they are told, and what does not follow is let go. */
 import fc from 'fast-check';
 import { describe as group, expect, it } from 'vitest';
-import { tileDipper } from '../../../demo';
-import { firstOfKind } from '../actuators';
 import { checksum } from '../board';
-import type { Drive, Rig } from '../rig';
-import { newBoard } from '../wiring';
-import { described } from './boards.testkit';
+import type { Drive } from '../rig';
+import { described, dipperWithEncoders, encoderPins } from './boards.testkit';
 import { compile, live, type Heard } from './compiled.testkit';
 import { handControlOf, registersOf, sources, type Described, type Work } from './index';
 
 const sealed = (text: string): string => `> ${text}*${checksum(text).toString(16).padStart(4, '0')}`;
-const DUTY = 5;
-const DIRECTION = 6;
-const ENABLE = 7;
-const FIRST = 22;
-const SECOND = 23;
-
-/** The dipper on a large board, its elbow moved by a motor with an encoder. */
-function dipper(): Rig {
-  const rig = structuredClone(tileDipper()) as Rig;
-  rig.boards = [newBoard('large-8-bit', 'big', 'Large board')];
-  rig.signals = [];
-  rig.sensors = [];
-  rig.wiring.forEach((wire, k) => Object.assign(wire, { board: 'big', channel: 30 + k }));
-  const k = rig.drives.findIndex(({ id }) => id === 'm-elbow');
-  const { id, name } = rig.drives[k];
-  rig.drives[k] = { ...firstOfKind('dc-encoder'), id, name } as Drive;
-  Object.assign(
-    rig.wiring.find(({ drive }) => drive === id)!,
-    ...[{ channel: DUTY, direction: DIRECTION, enable: ENABLE, firstTrack: FIRST, secondTrack: SECOND }],
-  );
-  for (const build of rig.builds) build.calibrations = build.calibrations.filter(({ drive }) => drive !== id);
-  return rig;
-}
-const board = described(dipper(), 'big');
+const { duty: DUTY, direction: DIRECTION, enable: ENABLE, first: FIRST, second: SECOND } = encoderPins[0];
+const board = described(dipperWithEncoders(1), 'big');
 const elbow = board.motors.find(({ kind }) => kind === 'counted')!;
 const figures = elbow.map.drive as Extract<Drive, { kind: 'dc-encoder' }>;
 /** Counts a second at full duty. */
@@ -210,7 +185,7 @@ group('a motor with an encoder', () => {
 });
 
 group('programs for motors with an encoder', () => {
-  const knob = dipper();
+  const knob = dipperWithEncoders(1);
   knob.sensors = [
     {
       ...{ id: 'a', name: 'Knob', kind: 'potentiometer', joint: null, side: 'joint', countsPerTurn: 1228 },

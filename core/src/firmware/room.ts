@@ -1,6 +1,6 @@
 /** How much a board holds of a table, and what fits. */
 import type { Board } from '../rig';
-import { doesCount, type Described } from './described';
+import { doesCount, type Described, type FirmwareMotor } from './described';
 import type { Display } from './display';
 import type { Work } from './work';
 
@@ -34,7 +34,7 @@ export function sizeOf(described: Described, work: Work): Size {
 }
 const showing = ({ rows, columns }: Display): Size => ({ flash: 900, memory: 2 * rows * columns + 10 });
 /** What motors with an encoder take: the loop, and each of them. */
-const COUNTED = { flash: 1000, memory: 32 };
+const COUNTED = { flash: 1300, memory: 32 };
 function programOf(described: Described, work: Work): Size {
   const { motors, freePins, signals } = described;
   const counted = motors.filter(({ kind }) => kind === 'counted').length;
@@ -116,6 +116,8 @@ export const outBytes = ({ motors, freePins }: Described): number =>
 /** Memory (bytes) of the small class that a program may have: the rest is the platform's own, and the stack. */
 export const SMALL_MEMORY = 1500;
 
+/** Of a millisecond (%): the tick and the loop of a motor with an encoder. */
+const COUNTED_PERCENT = 15;
 /** Of a millisecond (%), on the 8-bit boards at 16 MHz: whatever comes, for each motor, and for each stepper beside that. */
 const busy: Partial<Record<Work['kind'], readonly [all: number, motor: number, stepper: number]>> = {
   bridge: [5, 3.4, 9.5],
@@ -130,5 +132,6 @@ export function busyPercent({ board, motors }: Described, { kind }: Pick<Work, '
   const figures = busy[kind];
   if (!figures || flash[board.kind] === undefined) return null;
   const [all, motor, stepper] = figures;
-  return all + motor * motors.length + stepper * motors.filter(doesCount).length;
+  const number = (wanted: FirmwareMotor['kind']): number => motors.filter((each) => each.kind === wanted).length;
+  return all + motor * motors.length + stepper * number('stepper') + COUNTED_PERCENT * number('counted');
 }
