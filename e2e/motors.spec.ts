@@ -27,6 +27,28 @@ test('a joint becomes a stepper with its steps per degree, and its commands are 
   await expect(page.getByRole('columnheader', { name: /steps/ })).toBeVisible();
 });
 
+test('a motor with an encoder has pins for both tracks: one that is missing is told, and put on with one click', async ({
+  page,
+  server,
+}) => {
+  await open(page, server, 'motors', 'kiln-shelf-loader');
+  await page.getByRole('button', { name: 'Forearm twist', exact: true }).click();
+  await choose(page, 'Kind of drive', 'motor with encoder');
+  await page.getByRole('button', { name: 'Boards & wires', exact: true }).click();
+  const row = page.locator('[data-drive=m-twist]');
+  await expect(row.getByRole('combobox')).toHaveCount(7);
+  const track = row.getByRole('combobox', { name: /^Pin of the second track/ });
+  await track.click();
+  await page.getByRole('option', { name: '–', exact: true }).click();
+  const told = page.locator('[data-code=counter-unwired]');
+  await expect(told).toContainText('is on one pin only');
+  await told.getByRole('button', { name: /^Put it on pin/ }).click();
+  await expect(told).toHaveCount(0);
+  await expect(track).not.toHaveText('–');
+  await page.keyboard.press('Control+z');
+  await expect(told).toHaveCount(1);
+});
+
 test('a horn with a rod: the ratio is drawn up to the dead points, and what cannot close is refused', async ({
   page,
   server,

@@ -72,7 +72,7 @@ export function dipperWithEncoders(count: number): Rig {
   rig.boards = [newBoard('large-8-bit', 'big', 'Large board')];
   rig.signals = [];
   rig.sensors = [];
-  rig.wiring.forEach((wire, k) => Object.assign(wire, { board: 'big', channel: 30 + k }));
+  rig.wiring.forEach((wire, k) => Object.assign(wire, { board: 'big', channel: [2, 3, 4, 11, 12][k] }));
   ['m-elbow', 'm-shoulder', 'm-turn'].slice(0, count).forEach((id, k) => {
     const at = rig.drives.findIndex((drive) => drive.id === id);
     rig.drives[at] = { ...firstOfKind('dc-encoder'), id, name: rig.drives[at].name } as Drive;

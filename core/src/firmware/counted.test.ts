@@ -157,6 +157,19 @@ group('a motor with an encoder', () => {
     const off = full.at(-1)!.micros;
     expect((off - from) / 1000).toBeGreaterThanOrEqual(499);
     expect((off - from) / 1000).toBeLessThan(503);
+    // Woken again, it is another motor.
+    const freed = live(bridge(), [
+      ...begin({ ...good, most: 0 }),
+      ...points(3000, 30),
+      '. 1000000',
+      turning(good),
+      sealed(`wake 4 ${DUTY}:0`),
+      ...points(600, 30),
+      '. 1500000',
+      `shaft ${DUTY}`,
+    ]);
+    expect(lastHere(freed)).toMatchObject({ state: 'awake', told: 600 });
+    expect(Math.abs(shafts(freed)[0] - 600)).toBeLessThanOrEqual(2);
     const weak = live(bridge(), [
       ...begin({ ...good, most: most / 2 }),
       ...points(6000, Math.round(most * 0.019)),
@@ -181,6 +194,22 @@ group('a motor with an encoder', () => {
     const { told, read } = lastHere(heard);
     expect(told).toBe(-350);
     expect(Math.abs(read + 350)).toBeLessThanOrEqual(2);
+    // A load that has just come pulls it off: it comes back all the same.
+    const pulled = live(bridge(), [
+      ...begin(good),
+      ...points(1200, 40),
+      '. 1500000',
+      `shaft ${DUTY}`,
+      turning({ ...good, load: most / 3 }),
+      '. 60000',
+      `shaft ${DUTY}`,
+      sealed(`zero 4 ${DUTY}:-350`),
+      '. 3000000',
+      `shaft ${DUTY}`,
+    ]);
+    const [stood, off, back] = shafts(pulled);
+    expect(Math.abs(off - stood)).toBeGreaterThan(10);
+    expect(Math.abs(back - stood)).toBeLessThanOrEqual(2);
   });
 });
 

@@ -49,12 +49,11 @@ group('firmware for motors with an encoder', () => {
       });
     for (const pin of [9, 10]) expect(on(pin)).toEqual([expect.stringMatching(/firmware-duty-pin: .*the tick/)]);
     expect(on(45)).toEqual([expect.stringMatching(/firmware-duty-pin: .*servos/)]);
-    expect(on(11)).toEqual([]);
+    expect(on(8)).toEqual([]);
     // Servos on a driver leave their timer alone.
     const driver = (rig: Rig): void => {
       rig.boards.push({ ...newBoard('pwm-driver', 'd'), host: 'big', address: 64 });
-      for (const each of rig.wiring)
-        if (each.firstTrack === undefined) Object.assign(each, { board: 'd', channel: each.channel - 30 });
+      for (const each of rig.wiring) if (each.firstTrack === undefined) Object.assign(each, { board: 'd' });
     };
     expect(on(45, driver)).toEqual([]);
   });

@@ -1,0 +1,13 @@
+import { chromium } from '@playwright/test';
+import { flags } from '../scripts/chromium.mjs';
+const b = await chromium.launch({ executablePath: '/usr/bin/chromium', args: flags });
+const p = await (await b.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
+p.on('pageerror', (e) => console.log(String(e)));
+await p.addInitScript(() => localStorage.setItem('cork-elbow:stage', 'side'));
+p.setDefaultTimeout(90000);
+await p.goto('http://127.0.0.1:4990/rigs/enc/motors?part=wires'); await p.locator('[data-rig=open]').waitFor(); await p.waitForTimeout(1500);
+await p.screenshot({ path: '/tmp/l1.png' });
+await p.setViewportSize({ width: 1024, height: 700 }); await p.waitForTimeout(500); await p.screenshot({ path: '/tmp/l2.png' });
+await p.setViewportSize({ width: 1280, height: 800 });
+await p.goto('http://127.0.0.1:4990/rigs/enc/hand-off'); await p.waitForTimeout(3000); await p.screenshot({ path: '/tmp/l3.png' });
+await b.close();
