@@ -105,6 +105,24 @@ group('a motor with an encoder', () => {
       { numRuns: 25 },
     );
   });
+  it('turns round from no duty only', () => {
+    const heard = live(bridge(), [
+      ...begin({ ...good, tau: 8 }),
+      ...points(1500, 50),
+      turning({ ...good, tau: 8, load: most / 3 }),
+      '. 200000',
+      turning({ ...good, tau: 8, load: -most / 3 }),
+      '. 500000',
+    ]);
+    let [duty, turns] = [0, 0];
+    for (const { what, at, values } of heard.flatMap(({ happened }) => happened)) {
+      if (what === 'duty') duty = values[0];
+      if (what !== 'level' || at !== DIRECTION) continue;
+      expect(duty).toBe(0);
+      turns++;
+    }
+    expect(turns).toBeGreaterThan(3);
+  });
   it('has neither duty nor power before it is woken, nor after it is let go or put to sleep', () => {
     const program = bridge();
     const heard = live(program, [
@@ -157,6 +175,15 @@ group('a motor with an encoder', () => {
     const off = full.at(-1)!.micros;
     expect((off - from) / 1000).toBeGreaterThanOrEqual(499);
     expect((off - from) / 1000).toBeLessThan(503);
+    // One that is pulled away while nothing is asked of it, too: the board halts by itself.
+    const pulled = live(bridge(), [
+      ...begin(good),
+      ...points(600, 30),
+      '. 1000000',
+      turning({ ...good, most: 0, load: most / 3 }),
+      '. 2000000',
+    ]);
+    expect([lastHere(pulled).state, duties(pulled).at(-1)]).toEqual(['halted', 0]);
     // Woken again, it is another motor.
     const freed = live(bridge(), [
       ...begin({ ...good, most: 0 }),
