@@ -105,6 +105,9 @@ group('a motor with an encoder', () => {
       { numRuns: 25 },
     );
   });
+  it('keeps all of its pins: none may be told to switch or be read', () => {
+    expect(board.freePins.filter((pin) => [DUTY, DIRECTION, ENABLE, FIRST, SECOND].includes(pin))).toEqual([]);
+  });
   it('turns round from no duty only', () => {
     const heard = live(bridge(), [
       ...begin({ ...good, tau: 8 }),

@@ -185,6 +185,16 @@ describe('what is told of pins', () => {
       ],
     ],
     [
+      'of a counter on no pin',
+      'loader',
+      (d) => {
+        const { id, name, voltageV } = d.drives[0];
+        d.drives[0] = { ...firstOfKind('dc-encoder'), id, name, voltageV } as Drive;
+        Object.assign(pin(d, 0), { can: ['pwm'] });
+      },
+      [['counter-unwired', wires('m-rail', { role: 'firstTrack' }), { drive: 'Rail stepper', on: 'no pin' }]],
+    ],
+    [
       'of an input that cannot read',
       'loader',
       (d) => (d.signals[8].channel = 29),
