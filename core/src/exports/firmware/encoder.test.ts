@@ -109,6 +109,12 @@ group('players with motors with an encoder', () => {
       expect(dutiesOf(heard, k).length).toBeGreaterThan(20);
     });
   });
+  it('step-player: says that they do not know where they are, and why it homes none', () => {
+    const [main] = [...firmware.write(source, { kind: 'step-player', board: 'big' })];
+    expect(String(main.text)).toMatch(
+      /Motors with an encoder do not know where they are: .* This program homes nothing\. \w+ .*\./,
+    );
+  });
   it.each(['step-player', 'table-player'])(
     '%s: all stands where one is stuck, and begins anew once all are off',
     (kind) => {
