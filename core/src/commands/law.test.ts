@@ -11,6 +11,7 @@ import { planMotion, planRoutine } from '../routine';
 import { commandedMotion } from './law';
 import { commandTable } from './table';
 import { between } from '../units/between.testkit';
+import { atLeast, atMost, below } from '../units/held.testkit';
 
 const spinning = spinningDipper().rig;
 const arms = [...demoRigs().map(({ rig }) => rig), spinning].map((rig) => {
@@ -90,7 +91,7 @@ describe('what motors are told', () => {
           const { q } = of(told, t);
           // One count off is what a sum of rounded shares may differ by.
           for (let s = 0; s < mechanism.m; s++)
-            if (!isSpun[s]) expect(Math.abs(q[s] - expected[s])).toBeLessThan(choice.wholePer === null ? 1e-9 : 0.02);
+            if (!isSpun[s]) below(Math.abs(q[s] - expected[s]), choice.wholePer === null ? 1e-9 : 0.02);
         }
       }),
       { numRuns: 40 },
@@ -109,8 +110,8 @@ describe('what motors are told', () => {
         for (let s = 0; s < mechanism.m; s++) {
           if (isSpun[s]) continue;
           const places = [motion.start[s], ...motion.stretches.map(({ to }) => to[s])];
-          expect(q[s]).toBeGreaterThanOrEqual(Math.min(...places) - 1e-9);
-          expect(q[s]).toBeLessThanOrEqual(Math.max(...places) + 1e-9);
+          atLeast(q[s], Math.min(...places) - 1e-9);
+          atMost(q[s], Math.max(...places) + 1e-9);
           expect(end.v[s]).toBe(0);
           // In whole numbers a loop stops short; with fractions it has settled.
           if (choice.wholePer === null && choice.loopMs / 1000 < choice.timeConstantS)
@@ -196,8 +197,8 @@ describe('the table of commands', () => {
         maps.forEach((map, k) => {
           const { low, high } = isSpin(map) ? map : map.native;
           for (const value of table.natives[k]) {
-            expect(value).toBeGreaterThanOrEqual(low);
-            expect(value).toBeLessThanOrEqual(high);
+            atLeast(value, low);
+            atMost(value, high);
           }
           if (isSpin(map)) expect(table.natives[k].at(-1)).toBe(map.stopUs);
         });

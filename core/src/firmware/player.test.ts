@@ -5,6 +5,7 @@ import { sampleBuffers } from '../motion';
 import { live } from './compiled.testkit';
 import { beginMs, firstOf, made, toldNear, track } from './played.testkit';
 import { pack, unpack } from '../commands';
+import { atLeast, atMost } from '../units/held.testkit';
 
 group('a table in flash', () => {
   const value = fc.oneof(fc.integer({ min: 500, max: 2500 }), fc.integer({ min: -99_999_999, max: 99_999_999 }));
@@ -74,7 +75,7 @@ group('the compiled player', () => {
       } of happened) {
         if (what !== 'level') continue;
         if (at === second) turned = micros;
-        if (at === pin && level === 1) expect(micros - turned).toBeGreaterThanOrEqual(20);
+        if (at === pin && level === 1) atLeast(micros - turned, 20);
       }
     }
     // Outputs have their level before they are outputs.
@@ -89,8 +90,8 @@ group('the compiled player', () => {
         // A millisecond of its motion, beside.
         const [near, far] = toldNear(described, motor.map, motion, t, 0.003);
         const room = motor.kind === 'stepper' ? 1 : 2;
-        expect(got, `${motor.map.drive.name} at ${t.toFixed(2)} s`).toBeGreaterThanOrEqual(near - room);
-        expect(got, `${motor.map.drive.name} at ${t.toFixed(2)} s`).toBeLessThanOrEqual(far + room);
+        atLeast(got, near - room, () => `${motor.map.drive.name} at ${t.toFixed(2)} s`);
+        atMost(got, far + room, () => `${motor.map.drive.name} at ${t.toFixed(2)} s`);
         looked++;
       }
       motion.sampleInto(p, v, a, motion.durationS);

@@ -5,6 +5,7 @@ import { limitExcess, rulesExcess, type Mechanism } from '../mechanism';
 import { between } from '../units/between.testkit';
 import { allowedPose, armOf, families } from './families.testkit';
 import { brakingSpeed, brakingWay, Guide } from './guide';
+import { atMost } from '../units/held.testkit';
 
 const DT = 0.02;
 /** Any arm of any family, a pose that it may take, and dice. */
@@ -50,10 +51,10 @@ describe('an arm led by hand', () => {
           if (random() < 0.01) guide.stop(DT);
           const from = guide.pose.slice();
           guide.step(DT);
-          expect(limitExcess(mechanism, guide.pose).by).toBeLessThanOrEqual(1e-12);
-          expect(rulesExcess(mechanism, guide.pose)).toBeLessThanOrEqual(Math.max(1e-9, before) + 1e-12);
+          atMost(limitExcess(mechanism, guide.pose).by, 1e-12);
+          atMost(rulesExcess(mechanism, guide.pose), Math.max(1e-9, before) + 1e-12);
           guide.pose.forEach((v, s) =>
-            expect(Math.abs(v - from[s]) / DT).toBeLessThanOrEqual(share * mechanism.speed[s] * (1 + 1e-9) + 1e-9),
+            atMost(Math.abs(v - from[s]) / DT, share * mechanism.speed[s] * (1 + 1e-9) + 1e-9),
           );
         }
       }),
@@ -72,7 +73,7 @@ describe('an arm led by hand', () => {
           const from = guide.pose[slot];
           guide.step(DT);
           const now = (guide.pose[slot] - from) / DT;
-          expect(Math.abs(now - v)).toBeLessThanOrEqual(0.5 * mechanism.accel[slot] * DT * (1 + 1e-6) + 1e-7);
+          atMost(Math.abs(now - v), 0.5 * mechanism.accel[slot] * DT * (1 + 1e-6) + 1e-7);
           v = now;
         }
         expect(guide.isStill).toBe(true);

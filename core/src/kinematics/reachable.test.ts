@@ -10,6 +10,7 @@ import { compiled } from './arms.testkit';
 import { allowedPose, armOf, families, kinds, pushedOut, question, taskMet, type Question } from './families.testkit';
 import { closedFormOf, forward, solveInverse, taskError, type Task } from './index';
 import { closedFormBranches, solutionsOf } from './reached';
+import { atLeast, atMost } from '../units/held.testkit';
 
 const RAD = Math.PI / 180;
 /** Targets asked in all; the soak asks fifty times as many. */
@@ -25,12 +26,12 @@ const preset = (id: string): Mechanism => {
 function expectSound(mechanism: Mechanism, task: Task, near: Float64Array): void {
   for (const { q } of solveInverse(mechanism, mechanism.tools[0], task, near, { explained: false }).solutions) {
     const { distance, angle } = taskError(task, forward(mechanism, q).tools.get(mechanism.tools[0].id)!);
-    expect(distance).toBeLessThanOrEqual(1e-6);
-    expect(angle).toBeLessThanOrEqual(1e-6);
-    expect(rulesExcess(mechanism, q)).toBeLessThanOrEqual(1e-9);
+    atMost(distance, 1e-6);
+    atMost(angle, 1e-6);
+    atMost(rulesExcess(mechanism, q), 1e-9);
     q.forEach((v, s) => {
-      expect(v).toBeGreaterThanOrEqual(mechanism.lower[s]);
-      expect(v).toBeLessThanOrEqual(mechanism.upper[s]);
+      atLeast(v, mechanism.lower[s]);
+      atMost(v, mechanism.upper[s]);
     });
   }
 }

@@ -10,6 +10,7 @@ import { presetById, rigFromPreset } from '../presets';
 import { GRAVITY } from '../units';
 import { anyPose, point, rigs } from './loads.testkit';
 import { aKilogram, heaviestAt, heldBy, Loading, shareOf, worstJob } from './index';
+import { atLeast, atMost, below } from '../units/held.testkit';
 
 const request = { samples: 6000, seed: 1, accelerating: 'all' as const };
 describe('the worst of an arm', () => {
@@ -37,7 +38,7 @@ describe('the worst of an arm', () => {
             loading.dynamics.torquesInto(loading.torques, q, still, unit);
             if (loading.dynamics.gap > 0) return;
             const need = loading.against(k, perJoint * loading.torques[slot]);
-            expect(need).toBeLessThanOrEqual(worst.starting![k] * (1 + 1e-6) + 1e-9);
+            atMost(need, worst.starting![k] * (1 + 1e-6) + 1e-9);
           }
         });
       }
@@ -47,32 +48,26 @@ describe('the worst of an arm', () => {
         if (rulesExcess(mechanism, q) > 1e-9) continue;
         const asks = loading.rest(q);
         if (loading.dynamics.gap > 0) continue;
-        loading.torques.forEach((nm, s) =>
-          expect(Math.abs(nm)).toBeLessThanOrEqual(Math.abs(worst.joints[s].value) * off + 1e-9),
-        );
-        asks.forEach(({ needNm }, k) =>
-          expect(needNm).toBeLessThanOrEqual(worst.motors[k].value.needNm * off + 1e-9),
-        );
+        loading.torques.forEach((nm, s) => atMost(Math.abs(nm), Math.abs(worst.joints[s].value) * off + 1e-9));
+        asks.forEach(({ needNm }, k) => atMost(needNm, worst.motors[k].value.needNm * off + 1e-9));
         if (worst.tip) {
-          expect(loading.restMargin()!).toBeGreaterThanOrEqual(worst.tip.value - 1e-9);
+          atLeast(loading.restMargin()!, worst.tip.value - 1e-9);
           const { x, y } = loading.support.restPress(loading.dynamics.wholeMass, loading.dynamics.borne)!;
           loading.support.edges.forEach((edge, k) => {
             const far = (at: { x: number; y: number }): number => edge.x * at.x + edge.y * at.y - edge.off;
-            expect(far({ x, y })).toBeGreaterThanOrEqual(far(worst.edges[k].value!) - 1e-9);
+            atLeast(far({ x, y }), far(worst.edges[k].value!) - 1e-9);
           });
         }
-        if (kilogram)
-          expect(heaviestAt(empty, kilogram, q).kg).toBeGreaterThanOrEqual(worst.heaviest!.value.kg / off - 1e-9);
+        if (kilogram) atLeast(heaviestAt(empty, kilogram, q).kg, worst.heaviest!.value.kg / off - 1e-9);
       }
       if (kilogram) expect(heaviestAt(empty, kilogram, worst.heaviest!.q)).toEqual(worst.heaviest!.value);
-      for (const { q } of [...worst.joints, ...worst.motors, ...worst.edges])
-        expect(rulesExcess(mechanism, q)).toBeLessThan(1e-6);
+      for (const { q } of [...worst.joints, ...worst.motors, ...worst.edges]) below(rulesExcess(mechanism, q), 1e-6);
       worst.joints.forEach(({ q, value }, s) => {
         loading.rest(q);
         expect(loading.torques[s]).toBe(value);
         q.forEach((v, slot) => {
-          expect(v).toBeGreaterThanOrEqual(mechanism.lower[slot]);
-          expect(v).toBeLessThanOrEqual(mechanism.upper[slot]);
+          atLeast(v, mechanism.lower[slot]);
+          atMost(v, mechanism.upper[slot]);
         });
       });
     },

@@ -9,6 +9,7 @@ import { jerkInto } from '../motion';
 import { parseRig, type Rig, type Routine, type Step } from '../rig';
 import { anyRoutine } from './routine.testkit';
 import { fixOf, MoveCache, type Plan, planMotion, planRoutine } from './index';
+import { atMost, below } from '../units/held.testkit';
 
 const rigs = [tileDipper(), kilnLoader(), dotPainter()];
 const arms = rigs.map((rig) => ({ rig, mechanism: compiled(rig.mechanism), cache: new MoveCache() }));
@@ -55,15 +56,15 @@ describe('any routine at all', () => {
           for (const { block, startS } of made.blocks) {
             expect(startS).toBeCloseTo(at, 6);
             at = startS + block.duration;
-            for (let s = 0; s < mechanism.m; s++) expect(Math.abs(block.from[s] - last[s])).toBeLessThan(1e-9);
+            for (let s = 0; s < mechanism.m; s++) below(Math.abs(block.from[s] - last[s]), 1e-9);
             last = block.to;
             if (jumps || spins) continue;
             for (let k = 0; k <= 40; k++) {
               planMotion(made).sampleInto(p, v, a, startS + (block.duration * k) / 40);
-              expect(limitExcess(mechanism, p).by).toBeLessThanOrEqual(1e-6);
+              atMost(limitExcess(mechanism, p).by, 1e-6);
               for (let s = 0; s < mechanism.m; s++) {
-                expect(Math.abs(v[s])).toBeLessThanOrEqual(mechanism.speed[s] * (1 + 1e-6));
-                expect(Math.abs(a[s])).toBeLessThanOrEqual(mechanism.accel[s] * (1 + 1e-6) + 1e-9);
+                atMost(Math.abs(v[s]), mechanism.speed[s] * (1 + 1e-6));
+                atMost(Math.abs(a[s]), mechanism.accel[s] * (1 + 1e-6) + 1e-9);
               }
             }
           }
@@ -258,13 +259,13 @@ describe('corners', () => {
           planMotion(round).sampleInto(p, v, a, startS + t);
           jerkInto(j, block, t);
           for (let s = 0; s < mechanism.m; s++) {
-            expect(Math.abs(v[s])).toBeLessThanOrEqual(mechanism.speed[s] * (1 + 1e-6));
-            expect(Math.abs(a[s])).toBeLessThanOrEqual(mechanism.accel[s] * (1 + 1e-6));
-            expect(Math.abs(j[s])).toBeLessThanOrEqual(mechanism.jerk[s] * (1 + 1e-6));
+            atMost(Math.abs(v[s]), mechanism.speed[s] * (1 + 1e-6));
+            atMost(Math.abs(a[s]), mechanism.accel[s] * (1 + 1e-6));
+            atMost(Math.abs(j[s]), mechanism.jerk[s] * (1 + 1e-6));
           }
           corners.forEach((corner, c) => (near[c] = Math.min(near[c], vec3.distance(tip(p), corner) * 1000)));
         }
-        for (const distance of near) expect(distance).toBeLessThanOrEqual(radius + 0.05);
+        for (const distance of near) atMost(distance, radius + 0.05);
       }),
       { numRuns: 15 },
     );
@@ -324,9 +325,9 @@ describe('what tools and motors do', () => {
     const dt = made.durationS / n;
     for (let k = 0; k <= n; k++) {
       planMotion(made).sampleInto(p, v, a, k * dt);
-      expect(Math.abs(v[slot])).toBeLessThanOrEqual(own.speed[slot] * (1 + 1e-9));
-      expect(Math.abs(a[slot])).toBeLessThanOrEqual(own.accel[slot] * (1 + 1e-9));
-      if (last !== null) expect(Math.abs(p[slot] - last)).toBeLessThanOrEqual((Math.PI / 2) * dt * 1.001 + 1e-9);
+      atMost(Math.abs(v[slot]), own.speed[slot] * (1 + 1e-9));
+      atMost(Math.abs(a[slot]), own.accel[slot] * (1 + 1e-9));
+      if (last !== null) atMost(Math.abs(p[slot] - last), (Math.PI / 2) * dt * 1.001 + 1e-9);
       last = p[slot];
     }
     const moving = made.blocks.find(({ block }) => block.kind === 'spinning')!;

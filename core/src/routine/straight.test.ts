@@ -9,6 +9,7 @@ import { splineInto } from '../motion';
 import { compiled } from '../kinematics/arms.testkit';
 import { circleWay, lineWay, toolWay, type ToolWay, type WayEnd } from './tool-way';
 import { holdingOf, keeps, leastOf, poseKeeping } from './orientation';
+import { below } from '../units/held.testkit';
 
 const arms: [string, Mechanism][] = [
   ...presets.flatMap((preset): [string, Mechanism][] => {
@@ -80,21 +81,21 @@ function expectKept(mechanism: Mechanism, tool: CompiledTool, way: Extract<ToolW
   const [a, b] = [frames[0], frames[frames.length - 1]];
   const [ua, ub] = [a, b].map((f) => vec3.angleBetween(axisOf(f, 2), [0, 0, 1]));
   for (const f of frames) {
-    expect(off(positionOf(a), positionOf(b), positionOf(f))).toBeLessThan(2e-4);
+    below(off(positionOf(a), positionOf(b), positionOf(f)), 2e-4);
     const turn = vec3.norm(rotationBetween(a, b));
-    if (way.keep === 'turn' && turn < 1e-6) expect(vec3.norm(rotationBetween(a, f))).toBeLessThan(2e-3);
+    if (way.keep === 'turn' && turn < 1e-6) below(vec3.norm(rotationBetween(a, f)), 2e-3);
     if (way.keep === 'direction') {
       const [d, e, z] = [axisOf(a, 2), axisOf(b, 2), axisOf(f, 2)];
       // On the great circle between the two.
       const around = vec3.angleBetween(d, e);
-      expect(vec3.angleBetween(d, z) + vec3.angleBetween(z, e)).toBeLessThan(around + 4e-3);
+      below(vec3.angleBetween(d, z) + vec3.angleBetween(z, e), around + 4e-3);
     }
     if (way.keep === 'tilt') {
       const u = vec3.angleBetween(axisOf(f, 2), [0, 0, 1]);
       expect(u).toBeGreaterThan(Math.min(ua, ub) - 2e-3);
       // A tool that leans out at one end and in at the other goes over the upright.
       const [za, zb] = [axisOf(a, 2), axisOf(b, 2)];
-      if (za[0] * zb[0] + za[1] * zb[1] > 0) expect(u).toBeLessThan(Math.max(ua, ub) + 2e-3);
+      if (za[0] * zb[0] + za[1] * zb[1] > 0) below(u, Math.max(ua, ub) + 2e-3);
     }
   }
 }

@@ -10,6 +10,7 @@ import type { Rig } from '../rig';
 import { circleWay, lineWay, toolWay } from './tool-way';
 import { planRoutine } from './index';
 import { between } from '../units/between.testkit';
+import { atMost, below } from '../units/held.testkit';
 
 const number = between;
 const rigs: readonly Rig[] = [tileDipper(), kilnLoader(), dotPainter()];
@@ -79,20 +80,18 @@ describe('straight moves', () => {
           sampleBlockInto(p, speed, accel, block, t);
           jerkInto(jerk, block, t);
           for (let s = 0; s < mechanism.m; s++) {
-            expect(Math.abs(jerk[s])).toBeLessThanOrEqual(mechanism.jerk[s] * (1 + 1e-6));
-            expect(Math.abs(speed[s])).toBeLessThanOrEqual(mechanism.speed[s] * (1 + 1e-6));
-            expect(Math.abs(accel[s])).toBeLessThanOrEqual(mechanism.accel[s] * (1 + 1e-6));
+            atMost(Math.abs(jerk[s]), mechanism.jerk[s] * (1 + 1e-6));
+            atMost(Math.abs(speed[s]), mechanism.speed[s] * (1 + 1e-6));
+            atMost(Math.abs(accel[s]), mechanism.accel[s] * (1 + 1e-6));
             // No jump: no further than the top speed goes.
             if (k)
-              expect(Math.abs(p[s] - before[s])).toBeLessThanOrEqual(
-                (mechanism.speed[s] * block.duration * (1 + 1e-6)) / looks + 1e-12,
-              );
+              atMost(Math.abs(p[s] - before[s]), (mechanism.speed[s] * block.duration * (1 + 1e-6)) / looks + 1e-12);
           }
           before.set(p);
           if (!unit) continue;
           const off = vec3.sub(tip(mechanism, p), from);
           // A tenth of a millimetre between the places solved, and as much again for where the spline bends most.
-          expect(vec3.norm(vec3.sub(off, vec3.scale(unit, vec3.dot(off, unit))))).toBeLessThanOrEqual(2e-4);
+          atMost(vec3.norm(vec3.sub(off, vec3.scale(unit, vec3.dot(off, unit)))), 2e-4);
         }
         p.forEach((v, s) => expect(v).toBeCloseTo(b[s], 12));
       }),
@@ -114,8 +113,9 @@ describe('straight moves', () => {
         const t = f * block.duration;
         const [low, mid, high] = [at(t - d), at(t), at(t + d)];
         for (let s = 0; s < mechanism.m; s++) {
-          expect(Math.abs((high[0][s] - low[0][s]) / (2 * d) - mid[1][s])).toBeLessThan(1e-4 * mechanism.speed[s]);
-          expect(Math.abs((high[1][s] - low[1][s]) / (2 * d) - mid[2][s])).toBeLessThan(
+          below(Math.abs((high[0][s] - low[0][s]) / (2 * d) - mid[1][s]), 1e-4 * mechanism.speed[s]);
+          below(
+            Math.abs((high[1][s] - low[1][s]) / (2 * d) - mid[2][s]),
             1e-3 * mechanism.accel[s] + 2 * mechanism.jerk[s] * d,
           );
         }
