@@ -62,7 +62,6 @@ struct Turning {
 };
 static std::vector<Turning> turnings;
 static int duties[256];
-void analogWrite(uint8_t pin, int duty);
 static void showTracks(const Turning& each) {
   const long phase = (long)std::floor(each.at) & 3;
   held[each.first] = phase == 1 || phase == 2;

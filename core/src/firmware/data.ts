@@ -2,7 +2,7 @@
 import { unitOf } from '../actuators';
 import type { Board } from '../rig';
 import { onDisplay, type Display } from './display';
-import { doesCount, NO_PIN, type Described, type FirmwareMotor } from './described';
+import { doesCount, fullCountsPerS, NO_PIN, type Described, type FirmwareMotor } from './described';
 import { KNOB_PLACES, type HandControl } from './knobs';
 import type { Registers } from './registers';
 import { outBytes, queueRoom, sensorRoom } from './room';
@@ -66,7 +66,7 @@ function known(described: Described, work: Work): string[] {
     `#define DISPLAY_ROWS ${shows?.rows ?? 0}`,
     '',
     `static const uint32_t BAUD = ${baud};`,
-    '// Whole numbers that motors are told: µs, and microsteps where there are any.',
+    '// Whole numbers that motors are told: µs, and microsteps or counts where there are any.',
     `typedef ${isWide ? 'int32_t' : 'int16_t'} Value;`,
     `static const long VALUE_MOST = ${isWide ? '999999999' : '32767'};`,
     ...(isWide
@@ -166,7 +166,7 @@ function countersOf(all: readonly FirmwareMotor[]): string[] {
     `static const uint8_t COUNTED_COUNT = ${found.length};`,
     `static const Counter COUNTERS[] PROGMEM = {${rows(
       found.map(({ drive, tracks }) => {
-        const perMs = (drive.countsPerTurn * drive.speedDegPerS) / 360_000;
+        const perMs = fullCountsPerS(drive) / 1000;
         const perPace = (FULL_DUTY * PART) / perMs;
         const figures = [Math.min(65_535, perPace / ANSWER_MS), perPace, Math.max(4, perMs * SLIP_MS)];
         return `{${tracks.join(', ')}, ${figures.map(Math.round).join(', ')}},  // ${inComment(drive.name)}`;

@@ -67,6 +67,10 @@ export interface Described {
 
 /** Whether it counts its way, and is anywhere until it is told where it is. */
 export const doesCount = ({ kind }: Pick<FirmwareMotor, 'kind'>): boolean => kind === 'stepper' || kind === 'counted';
+/** Counts a second of a motor with an encoder at its full speed. */
+export const fullCountsPerS = ({ countsPerTurn, speedDegPerS }: Encoded): number =>
+  (countsPerTurn * speedDegPerS) / 360;
+type Encoded = Extract<Rig['drives'][number], { kind: 'dc-encoder' }>;
 /** Pins of its board that a motor is on. */
 export const pinsOf = (motor: FirmwareMotor): number[] => {
   const { kind, pin, second, enable, tracks } = motor;

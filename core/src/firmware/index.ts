@@ -1,7 +1,14 @@
 /** What a board runs: generated sources of firmware. */
 export { delayWords, linkBudget, type LinkBudget } from './budget';
 export { DISPLAY_ADDRESSES, type Display } from './display';
-export { describe, doesCount, pinsOf, type Described, type FirmwareMotor, type FirmwareSignal } from './described';
+export {
+  describe,
+  fullCountsPerS,
+  pinsOf,
+  type Described,
+  type FirmwareMotor,
+  type FirmwareSignal,
+} from './described';
 export { followings, handControlOf, KNOB_PLACES, type HandControl } from './knobs';
 export { registersOf, type Registers } from './registers';
 export { BAUD, driverDivider, ticksPerMs } from './data';

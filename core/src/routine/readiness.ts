@@ -3,7 +3,7 @@ import type { Finding } from '../findings';
 import type { bringUpFindings } from '../bring-up';
 import type { wiringFindings } from '../wiring';
 import { finding, type RoutineEntries } from './findings';
-import { checkDrives } from '../bring-up';
+import { checkDrives, isLost } from '../bring-up';
 import { linePins, wireOf } from '../actuators';
 import type { Mechanism } from '../mechanism';
 import type { OwnLines } from '../own-lines';
@@ -144,8 +144,7 @@ export const checkRig = (rig: Rig, mechanism: Mechanism, build: Build): Finding[
 function startFindings(rig: Rig, mechanism: Mechanism): Finding[] {
   const found: Finding[] = [];
   const homed = new Set(rig.homing.axes.map((axis) => axis.joint));
-  const counted = rig.drives.filter((d) => d.kind === 'stepper' || d.kind === 'dc-encoder');
-  for (const drive of counted) {
+  for (const drive of rig.drives.filter(isLost)) {
     const joints = rig.transmissions.filter((t) => t.drives.includes(drive.id)).flatMap((t) => [...t.joints]);
     const joint = joints.find((id) => !homed.has(id));
     if (!joint) continue;

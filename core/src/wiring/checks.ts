@@ -7,7 +7,7 @@ import { resolutionAt, shaftSpeed, type DriveMap } from '../actuators/drive-map'
 import { stepsPerDeg } from '../actuators/native';
 import { ownSlot } from '../actuators/tied';
 import { sensorJobs, signalJobs } from './place-wire';
-import { wirePins } from './wire-pins';
+import { missingTracks, wirePins } from './wire-pins';
 
 /** Share by which a motor may have more, or less, than its voltage. */
 const TOO_HIGH = 0.2;
@@ -113,9 +113,9 @@ function checkPin(use: Use, mechanism: Mechanism, maps: readonly DriveMap[]): Fi
 /** A counted motor knows where it stands by both tracks of its counter; with one it cannot tell which way it goes. */
 function checkCounter(rig: Rig, wire: Wire): Finding[] {
   const drive = rig.drives.find((d) => d.id === wire.drive);
-  if (drive?.kind !== 'dc-encoder' || (wire.firstTrack !== undefined && wire.secondTrack !== undefined)) return [];
-  const role = wire.firstTrack === undefined ? 'firstTrack' : 'secondTrack';
-  const on = wire.firstTrack === undefined && wire.secondTrack === undefined ? 'no pin' : 'one pin only';
+  const [role, other] = drive?.kind === 'dc-encoder' ? missingTracks(wire) : [];
+  if (!drive || !role) return [];
+  const on = other ? 'no pin' : 'one pin only';
   return [finding('counter-unwired', { ...place('wires', drive.id), role }, { drive: drive.name, on })];
 }
 

@@ -6,7 +6,7 @@ import type { Finding } from '../findings';
 import type { wiringFindings } from './findings';
 import { isMoving, limitsOf, type Ability, type Board, type Fix, type Pin, type Rig } from '../rig';
 import { freePins, placeWire, sensorJobs, signalJobs } from './place-wire';
-import { furtherPins, pinJobs, roleJobs } from './wire-pins';
+import { furtherPins, missingTracks, pinJobs, roleJobs } from './wire-pins';
 import { bootLevel } from './checks';
 
 type Mend = (rig: Rig, finding: Finding) => Fix | null;
@@ -159,7 +159,7 @@ const counterPins: Mend = (rig, { place }) => {
   const wire = rig.wiring.find((w) => w.drive === place.drive);
   const board = byId(rig.boards, wire?.board);
   if (!wire || !board) return null;
-  const missing = (['firstTrack', 'secondTrack'] as const).filter((role) => wire[role] === undefined);
+  const missing = missingTracks(wire);
   const pins = freePins(rig, board, roleJobs.firstTrack.any).slice(0, missing.length);
   if (pins.length < missing.length) return null;
   return {

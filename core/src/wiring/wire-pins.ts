@@ -28,6 +28,9 @@ export const roleJobs: Record<WireRole, PinJob> = {
   firstTrack: count,
   secondTrack: count,
 };
+/** Tracks of a counter that are on no pin. */
+export const missingTracks = (wire: Wire) =>
+  (['firstTrack', 'secondTrack'] as const).filter((track) => wire[track] === undefined);
 /** As it is called, on paper and in sentences. */
 export const roleNames: Record<WireRole, string> = {
   direction: 'direction',

@@ -3,6 +3,7 @@ import { isSpin, shaftSpeed, type DriveMap } from '../../actuators';
 import type { Finding } from '../../findings';
 import {
   busyPercent,
+  fullCountsPerS,
   handControlOf,
   pinsOf,
   registersOf,
@@ -210,7 +211,7 @@ function checkCounted({ motors, board }: Described): Finding[] {
     if (kind !== 'counted' || drive.kind !== 'dc-encoder') return [];
     const place = { station: 'motors', part: 'wires', drive: drive.id } as const;
     const by = taken?.tick.includes(pin) ? 'the tick' : hasServos && taken?.servos.includes(pin) ? 'servos' : null;
-    const got = (drive.countsPerTurn * drive.speedDegPerS) / 360;
+    const got = fullCountsPerS(drive);
     return [
       ...(by ? [finding('firmware-duty-pin', place, { drive: drive.name, pin, board: board.name, by })] : []),
       ...(got > max ? [finding('firmware-counts', place, { drive: drive.name, got, max, board: board.name })] : []),

@@ -1,13 +1,12 @@
 import fc from 'fast-check';
 import { describe as group, expect, it } from 'vitest';
 import { demoRigs, tileDipper } from '../../../../demo';
-import { admit } from '../../admit';
-import { commandMaps, linedBoards } from '../../actuators';
+import { linedBoards } from '../../actuators';
 import { compile, live, type Happened } from '../../firmware/compiled.testkit';
 import { onDisplay } from '../../firmware/display';
-import { planCommands, planRoutine } from '../../routine';
 import type { Rig } from '../../rig';
 import { exportOf, type Source } from '../index';
+import { sourceOf } from './source.testkit';
 
 /**
  * A display as its controller's data sheet describes it, behind a port of eight lines: a half of a byte is taken as the enable line falls,
@@ -71,15 +70,6 @@ function dipper(): Rig {
   for (const pin of rig.boards[0].pins) if (pin.pin >= 18) pin.can = ['bus', 'analog', 'output', 'input'];
   return rig;
 }
-const sourceOf = (document: Rig): Source => {
-  const admitted = admit(document);
-  if (!admitted.ok) throw new Error(admitted.faults[0].message);
-  const { rig, mechanism, build } = admitted;
-  const [routine] = rig.routines;
-  const plan = planRoutine(rig, mechanism, build, routine);
-  const motion = planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan);
-  return { rigId: 'rig', revision: 7, rig, mechanism, build, q: mechanism.home, planned: { routine, plan, motion } };
-};
 const made = (source: Source, kind: string, display: string, displayAt = 39) => {
   const firmware = exportOf('firmware')!;
   const chosen = { kind, display, displayAt, board: linedBoards(source.rig)[0].id };

@@ -1,30 +1,25 @@
 import { describe as group, expect, it } from 'vitest';
-import { admit } from '../../admit';
 import { commandMaps, isSpin, nativeAt } from '../../actuators';
 import { dipperWithEncoders, encoderPins } from '../../firmware/boards.testkit';
 import { compile, live, type Heard } from '../../firmware/compiled.testkit';
 import { sampleBuffers } from '../../motion';
 import type { Rig } from '../../rig';
-import { planCommands, planRoutine } from '../../routine';
 import { newBoard } from '../../wiring';
-import { exportOf, type Source } from '../index';
+import { exportOf } from '../index';
+import { sourceOf } from './source.testkit';
 
 const firmware = exportOf('firmware')!;
 /** The dipper with encoders, changed. */
-function sourceOf(edit: (rig: Rig) => void = () => {}): Source {
+function changed(edit: (rig: Rig) => void): Rig {
   const document = dipperWithEncoders(2);
   edit(document);
-  const admitted = admit(document);
-  if (!admitted.ok) throw new Error(admitted.faults[0].message);
-  const { rig, mechanism, build } = admitted;
-  const [routine] = rig.routines;
-  const plan = planRoutine(rig, mechanism, build, routine);
-  const motion = planCommands(rig, mechanism, commandMaps(rig, mechanism, build), plan);
-  return { rigId: 'rig', revision: 1, rig, mechanism, build, q: mechanism.home, planned: { routine, plan, motion } };
+  return document;
 }
 /** What keeps a bridge from being made. */
 const said = (edit: (rig: Rig) => void): string[] =>
-  firmware.lacks(sourceOf(edit), { kind: 'bridge', board: 'big' }).map(({ code, message }) => `${code}: ${message}`);
+  firmware
+    .lacks(sourceOf(changed(edit)), { kind: 'bridge', board: 'big' })
+    .map(({ code, message }) => `${code}: ${message}`);
 const wire = (rig: Rig): Rig['wiring'][number] => rig.wiring.find(({ drive }) => drive === 'm-elbow')!;
 const elbow = (rig: Rig) => rig.drives.find(({ id }) => id === 'm-elbow') as { speedDegPerS: number };
 
@@ -60,9 +55,9 @@ group('firmware for motors with an encoder', () => {
 });
 
 group('players with motors with an encoder', () => {
-  const source = sourceOf();
+  const source = sourceOf(dipperWithEncoders(2));
   const { mechanism, rig, build } = source;
-  const { motion } = source.planned!;
+  const { motion } = source.planned;
   const most = (2248 * 600) / 360;
   const ids = ['m-elbow', 'm-shoulder'];
   const turning = (k: number, full: number): string => {

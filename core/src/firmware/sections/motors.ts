@@ -212,11 +212,11 @@ static inline void motorOn(uint8_t k, Value value) {
 #if USES_COUNTED
   if (kindOf(k) == COUNTED && !was) beginCounted(k, value);
 #endif
+#if USES_STEPS
+  if (kindOf(k) == STEPPER && !was) countFrom(k, value);
+#endif
 #if USES_TICK
-  if (counts(k)) {
-    if (!was) countFrom(k, value);
-    setEnable(k, true);
-  }
+  if (counts(k)) setEnable(k, true);
 #endif
   (void)was;
   tell(k);
@@ -248,29 +248,29 @@ static inline void beginPins() {
   for (uint8_t k = 0; k != SIGNAL_COUNT; k++)
     if (pgm_read_byte(&SIGNALS[k].isOutput)) makeOutput(pgm_read_byte(&SIGNALS[k].pin), pgm_read_byte(&SIGNALS[k].level));
 #if USES_STEPS
-  for (uint8_t k = 0, axis = 0; k < MOTOR_COUNT; k++) {
-    if (kindOf(k) != STEPPER) continue;
+  uint8_t axis = 0;
+#endif
+#if USES_COUNTED
+  uint8_t tracks = 0;
+#endif
+#if USES_TICK
+  for (uint8_t k = 0; k < MOTOR_COUNT; k++) {
+    if (!counts(k)) continue;
     const uint8_t enable = pgm_read_byte(&MOTORS[k].enable);
-    if (enable != NO_PIN) makeOutput(enable, true);
+    if (enable != NO_PIN) makeOutput(enable, kindOf(k) != COUNTED);
     makeOutput(pinOf(k), false);
     makeOutput(secondOf(k), true);
+#if USES_COUNTED
+    if (kindOf(k) == COUNTED) beginTracks(k, tracks++);
+#endif
+#if USES_STEPS
+    if (kindOf(k) != STEPPER) continue;
     axisOf[k] = axis;
     axes[axis].step = fastPin(pinOf(k));
     axes[axis].direction = fastPin(secondOf(k));
     axes[axis++].forward = true;
-  }
 #endif
-#if USES_COUNTED
-  for (uint8_t k = 0, n = 0; k < MOTOR_COUNT; k++) {
-    if (kindOf(k) != COUNTED) continue;
-    const uint8_t enable = pgm_read_byte(&MOTORS[k].enable);
-    if (enable != NO_PIN) makeOutput(enable, false);
-    makeOutput(pinOf(k), false);
-    makeOutput(secondOf(k), true);
-    beginTracks(k, n++);
   }
-#endif
-#if USES_TICK
   beginTick();
 #endif
 #if USES_BUS
