@@ -46,7 +46,8 @@ const core = {
     ...['actuators', 'loads', 'commands', 'wiring', 'bring-up'],
   ],
   firmware: [
-    ...['board', 'rig', 'mechanism', 'motion', 'actuators', 'commands', 'bring-up', 'calibration', 'routine'],
+    ...['linear', 'units', 'board', 'rig', 'mechanism', 'kinematics', 'motion', 'actuators'],
+    ...['commands', 'bring-up', 'calibration', 'routine'],
   ],
   drawing: ['linear', 'units', 'rig', 'mechanism', 'kinematics', 'reach', 'presets'],
   exports: [

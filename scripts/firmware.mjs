@@ -19,7 +19,7 @@ import {
   tableOf,
 } from '../core/src/firmware/index.ts';
 import { flowOf, planCommands, planRoutine } from '../core/src/routine/index.ts';
-import { dipperWithEncoders } from '../core/src/firmware/boards.testkit.ts';
+import { dipperWithEncoders, dipperWithSticks } from '../core/src/firmware/boards.testkit.ts';
 import { demoRigs } from '../demo/index.ts';
 
 const standIn = new URL('../core/firmware/stand-in', import.meta.url).pathname;
@@ -56,7 +56,7 @@ function sizes(files) {
 
 /** Share of a millisecond (%) that its loop takes on the small class, in the mean and at most: run by a simulator of that processor. */
 const canRun = spawnSync('simavr', ['--list-cores']).status !== null;
-function shareOf(files, { lines, firstMs, everyMs, fromMs, forMs }) {
+function shareOf(files, { lines, firstMs, everyMs, fromMs, forMs, firstStick = 255 }) {
   const main = join(folder, files[0].name);
   const texts = lines.map((line, k) => `static const char LINE_${k}[] PROGMEM = ${JSON.stringify(line)};`);
   writeFileSync(
@@ -64,7 +64,7 @@ function shareOf(files, { lines, firstMs, everyMs, fromMs, forMs }) {
     [
       ...texts,
       `static const char* const INPUT_LINES[] PROGMEM = {${lines.map((_, k) => `LINE_${k}`).join(', ')}};`,
-      `enum : uint32_t { INPUT_COUNT = ${lines.length}, FIRST_LINE_MS = ${firstMs}, LINE_EVERY_MS = ${everyMs}, COUNT_FROM_MS = ${fromMs}, MILLISECONDS = ${fromMs + forMs} };`,
+      `enum : uint32_t { INPUT_COUNT = ${lines.length}, FIRST_LINE_MS = ${firstMs}, LINE_EVERY_MS = ${everyMs}, COUNT_FROM_MS = ${fromMs}, MILLISECONDS = ${fromMs + forMs}, FIRST_STICK = ${firstStick}, PUSHED_FROM_MS = ${fromMs} };`,
     ].join('\n'),
   );
   const program = join(folder, 'program.elf');
@@ -134,6 +134,7 @@ const arms = [
   ...demoRigs(),
   // Not of the demo.
   { id: 'dipper, encoder', rig: dipperWithEncoders(1) },
+  { id: 'dipper, sticks', rig: dipperWithSticks() },
 ];
 for (const { id, rig: document } of arms) {
   if (wished.length && !wished.includes(id)) continue;
@@ -144,6 +145,15 @@ for (const { id, rig: document } of arms) {
   row(id, 'bridge, text display', described, { kind: 'bridge', display });
   const control = handControlOf(described);
   if (control.knobs.length) row(id, 'hand control', described, { kind: 'hand', control });
+  const sticks = described.rig.sensors.filter(({ joint }) => joint === null);
+  if (sticks.length) {
+    const [x, y, z, tilt] = sticks.map((stick) => stick.id);
+    const steered = handControlOf(described, {
+      following: 'tool',
+      steer: { sticks: { x, y, z, tilt }, mmPerS: 60, radPerS: 0.5 },
+    });
+    row(id, 'sticks', described, { kind: 'hand', control: steered }, { ...played, firstStick: sticks[0].channel });
+  }
   row(id, 'registers', described, { kind: 'registers', registers: registersOf(described, 1, 19200) });
   for (const routine of rig.routines) {
     const flow = flowOf(rig, mechanism, routine);

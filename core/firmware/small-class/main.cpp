@@ -1,7 +1,8 @@
 // How long firmware takes for its millisecond on the small class (8 bits, 16 MHz): run by a simulator of that processor, its own
 // timer counts, with the ticks for steppers of that millisecond. Pins, pulses and bus do nothing here; a line of input comes in every so many milliseconds.
 //
-// input.h has INPUT_LINES (texts in flash), INPUT_COUNT, FIRST_LINE_MS, LINE_EVERY_MS, COUNT_FROM_MS and MILLISECONDS. Says `mean most`, in
+// input.h has INPUT_LINES (texts in flash), INPUT_COUNT, FIRST_LINE_MS, LINE_EVERY_MS, COUNT_FROM_MS, MILLISECONDS, FIRST_STICK (a pin)
+// and PUSHED_FROM_MS. Says `mean most`, in
 // half µs, on its serial line.
 #include <avr/io.h>
 #include <avr/interrupt.h>
@@ -26,7 +27,11 @@ void pinMode(uint8_t, uint8_t) {}
 void digitalWrite(uint8_t pin, uint8_t level) { levels[pin & 63] = level; }
 int digitalRead(uint8_t pin) { return levels[pin & 63]; }
 void analogWrite(uint8_t, int) {}
-int analogRead(uint8_t pin) { return pin * 10 + (int)(now >> 14 & 63); }
+// Sticks are let go at first, then pushed a little.
+int analogRead(uint8_t pin) {
+  if (pin >= FIRST_STICK) return now < PUSHED_FROM_MS * 1000 ? 512 : 640;
+  return pin * 10 + (int)(now >> 14 & 63);
+}
 
 // A line of 115,200 baud brings so many bytes a millisecond.
 static const uint8_t BYTES_A_MS = 12;

@@ -19,6 +19,7 @@ extern volatile uint8_t standInPorts[8];
 #define pgm_read_byte(at) (*(const uint8_t*)(at))
 #define pgm_read_word(at) (*(const uint16_t*)(at))
 #define pgm_read_dword(at) (*(const uint32_t*)(at))
+#define pgm_read_float(at) (*(const float*)(at))
 #endif
 
 enum { LOW = 0, HIGH = 1 };

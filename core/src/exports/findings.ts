@@ -72,6 +72,36 @@ export const exportsFindings = defineFindings({
     '{knob} leads a joint that no motor of {board} moves alone, or is on no pin of it.',
     'Wire both to this board.',
   ),
+  'firmware-no-sticks': error(
+    422,
+    'No stick pushes {tool} yet: {board} has nothing to steer by.',
+    'Add sensors on its pins under Boards & wires, and choose here which way each of them pushes.',
+  ),
+  'firmware-stick': error(
+    422,
+    '{stick} is to push the tool and is on no pin of {board}.',
+    'Wire it to this board, or take another one.',
+  ),
+  'firmware-steer-form': error(
+    422,
+    'The joints of {tool} have no closed form of those that {board} works out: a turn or a slide with two or three parallel joints, with or without a roll at the end; a delta.',
+    'Let knobs lead its joints, or steer it from the Bench.',
+  ),
+  'firmware-steer-joint': error(
+    422,
+    '{joint}, which {tool} needs, is brought to places by no motor of {board}.',
+    'Wire its motor to this board.',
+  ),
+  'firmware-steer-motor': error(
+    422,
+    '{drive} moves several joints by rods: {board} does not work out where it has to be for {tool}.',
+    'Let knobs lead its joints, or steer it from the Bench.',
+  ),
+  'firmware-steer-rule': error(
+    422,
+    'The limit “{rule}” mixes joints of {tool} with others: {board} could not hold to it.',
+    'Let knobs lead its joints, or steer it from the Bench.',
+  ),
   'firmware-registers': error(
     422,
     '{board} moves {got} joints by a motor of their own; registers are for 1 to {max}.',

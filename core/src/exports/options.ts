@@ -1,13 +1,15 @@
 /** The options of an export or import as fields of a form, from their schema. */
 import { z } from 'zod';
 
+/** Lists of the rig that a choice may be among. */
+export type ListName = 'tools' | 'boards' | 'inputs' | 'sticks';
 /** Words that a schema's fields carry for people, by `.meta()`. */
 export interface OptionWords {
   readonly title: string;
   /** Of choices: what each value is called. */
   readonly titles?: Readonly<Record<string, string>>;
   /** A choice among a list of the rig instead of fixed values; the first one where nothing is chosen. */
-  readonly of?: 'tools' | 'boards' | 'inputs';
+  readonly of?: ListName;
   /** Shown only while other options are so, or one of these. */
   readonly when?: Readonly<Record<string, unknown>>;
   /** Of numbers: by how much the arrow keys change it. */
@@ -18,7 +20,7 @@ export interface OptionWords {
 declare module 'zod' {
   interface GlobalMeta {
     titles?: Readonly<Record<string, string>>;
-    of?: 'tools' | 'boards' | 'inputs';
+    of?: ListName;
     when?: Readonly<Record<string, unknown>>;
     step?: number;
     isAddress?: boolean;
@@ -33,7 +35,7 @@ interface Common {
 export type OptionField = Common &
   (
     | { readonly kind: 'choice'; readonly choices: readonly { readonly value: string; readonly label: string }[] }
-    | { readonly kind: 'one-of'; readonly of: 'tools' | 'boards' | 'inputs' }
+    | { readonly kind: 'one-of'; readonly of: ListName }
     | {
         readonly kind: 'number';
         readonly min: number;

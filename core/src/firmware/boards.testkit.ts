@@ -2,7 +2,7 @@
 import { admit } from '../admit';
 import { tileDipper } from '../../../demo';
 import { firstOfKind } from '../actuators';
-import type { Drive, Rig } from '../rig';
+import type { Drive, Rig, Sensor } from '../rig';
 import { newBoard } from '../wiring';
 import { describe, type Described, type FirmwareMotor } from './index';
 
@@ -60,6 +60,20 @@ export function described(document: unknown, board: string): Described {
   if (!admitted.ok) throw new Error(admitted.faults[0].message);
   const { rig, mechanism, build } = admitted;
   return describe(rig, mechanism, build, board, 1);
+}
+
+/** A knob or stick on an analogue pin of a board. */
+export const knobOn = (board: string, channel: number, id: string, name = `Stick ${id}`): Sensor => ({
+  ...{ id, name, kind: 'potentiometer', joint: null, side: 'joint', countsPerTurn: 1228, wraps: false, note: '' },
+  ...{ board, channel, address: null, port: null },
+});
+/** The dipper with sticks for each way that its tool goes. */
+export const DIPPER_STICKS = ['x', 'y', 'z', 'tilt'] as const;
+export function dipperWithSticks(): Rig {
+  const rig = structuredClone(tileDipper()) as Rig;
+  rig.sensors = DIPPER_STICKS.map((push, k) => knobOn('pwm', 18 + k, push));
+  rig.leaders = [];
+  return rig;
 }
 
 /** Pins of motors with an encoder on a large board: duties whose timers are free. */

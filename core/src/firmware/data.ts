@@ -7,8 +7,10 @@ import { KNOB_PLACES, type HandControl } from './knobs';
 import type { Registers } from './registers';
 import { outBytes, queueRoom, sensorRoom } from './room';
 import { speedsOf, type Speeds } from './speeds';
+import { steeringRows } from './steering-rows';
 import type { Steps } from './steps';
 import type { Playing, Table } from './table';
+import { inComment, numbers, rows } from './text';
 import { WATCH_PLACES, type Watch } from './watches';
 import type { Work } from './work';
 
@@ -32,19 +34,9 @@ const kinds: Record<FirmwareMotor['kind'], string> = {
   stepper: 'STEPPER',
   counted: 'COUNTED',
 };
-/** A name inside of a comment: nothing that ends it, one line. */
-export const inComment = (name: string): string =>
-  name
-    .replace(/\*\//g, '* /')
-    .replace(/[\r\n\\]+/g, ' ')
-    .replace(/\?\?/g, '? ?');
 const addresses = (described: Described): number[] => [
   ...new Set(described.motors.filter(({ kind }) => kind === 'pulse-driver').map(({ second }) => second)),
 ];
-/** A table of C; an empty one has a place all the same. */
-const rows = (list: readonly string[]): string =>
-  list.length ? `\n${list.map((row) => `  ${row}`).join('\n')}\n` : '0';
-
 /** What both kinds know. */
 function known(described: Described, work: Work): string[] {
   const baud = work.kind === 'registers' ? work.registers.baud : BAUD;
@@ -61,6 +53,7 @@ function known(described: Described, work: Work): string[] {
     `#define USES_COUNTED ${uses('counted')}`,
     '#define USES_TICK (USES_STEPS || USES_COUNTED)',
     `#define USES_WATCH ${Number(watchesIn(work).length > 0)}`,
+    `#define USES_STEERING ${Number(work.kind === 'hand' && work.control.steering !== null)}`,
     `#define USES_HOMING ${Number(work.kind === 'steps' && work.steps.homing !== null)}`,
     `#define USES_BUS ${Number(uses('pulse-driver') > 0 || sensorCount > 0 || shows !== null)}`,
     `#define DISPLAY_ROWS ${shows?.rows ?? 0}`,
@@ -309,7 +302,6 @@ const ofStart = ({ order, rig }: Described, startMs: number | null): string[] =>
   `static const long START_MS = ${startMs ?? -1};`,
 ];
 
-const numbers = (list: readonly number[]): string => `{${list.join(', ')}},`;
 /** Poses and speeds of what goes to goals. */
 function ofGoals({ presets, perS, gentlePerS }: Pick<HandControl, 'presets'> & Speeds): string[] {
   return [
@@ -394,14 +386,19 @@ function ofHand(described: Described, control: HandControl): string[] {
     `static const int32_t PLACES[][KNOB_PLACES] PROGMEM = {${rows(knobs.map(({ places }) => numbers(places)))}};`,
     '',
     'enum Following : uint8_t { BY_PLACE, BY_CHANGE, BY_SPEED };',
-    `static const Following FOLLOWING_BY = ${{ place: 'BY_PLACE', change: 'BY_CHANGE', speed: 'BY_SPEED' }[following]};`,
+    `static const Following FOLLOWING_BY = ${followingNames[following]};`,
     '// Inputs that choose the kept poses, in their order.',
     `static const uint8_t BUTTON_COUNT = ${buttons.length};`,
     `static const uint8_t BUTTONS[] PROGMEM = {${buttons.length ? buttons.join(', ') : '0'}};`,
     '',
     ...ofGoals(control),
+    ...(control.steering ? ['', ...steeringRows(control.steering, control.presets.length)] : []),
   ];
 }
+/** Knobs beside sticks that steer lead by where they stand. */
+const followingNames: Record<HandControl['following'], string> = {
+  ...{ place: 'BY_PLACE', change: 'BY_CHANGE', speed: 'BY_SPEED', tool: 'BY_PLACE' },
+};
 
 /** The data header. */
 export function dataOf(described: Described, work: Work): string {

@@ -1,11 +1,15 @@
 /** The comment at the head of a firmware: what somebody reads before they switch a supply on. */
 import { channelText } from '../board/protocol';
 import { delayWords, linkBudget } from './budget';
-import { BAUD, inComment, ticksPerMs, watchesIn } from './data';
-import type { Described } from './described';
+import { BAUD, ticksPerMs, watchesIn } from './data';
+import { NO_PIN, type Described } from './described';
+import type { HandControl } from './knobs';
 import { TENTHS, type Registers } from './registers';
 import { busyPercent, sizeOf } from './room';
+import type { Push, Steered } from './steering';
 import type { Steps } from './steps';
+import { RAD_PER_DEG } from '../units/convert';
+import { inComment } from './text';
 import type { Work } from './work';
 
 const kindWords: Record<Work['kind'], string> = {
@@ -23,6 +27,8 @@ const kindWords: Record<Work['kind'], string> = {
 /** Rows of the comment. */
 export function head(described: Described, work: Work): string[] {
   const table = work.kind === 'player' ? work.table : null;
+  const control = work.kind === 'hand' ? work.control : null;
+  const steering = control?.steering ?? null;
   const { rig, build, board, hanging, motors: all, signals, revision } = described;
   const wiring = [
     ...all.map(({ map, kind: is, channel, pin, second, enable, tracks }) => {
@@ -39,6 +45,10 @@ export function head(described: Described, work: Work): string[] {
     ...signals.map(({ name, pin, isOutput, level }) =>
       isOutput ? `${name}: output, pin ${pin}, off when ${level ? 'high' : 'low'}` : `${name}: input, pin ${pin}`,
     ),
+    ...(control?.sensors ?? []).map(({ sensor, pin, address, port }) => {
+      const behind = port === NO_PIN ? '' : `, port ${port} of the multiplexer`;
+      return `${sensor.name}: ${address === NO_PIN ? `analogue pin ${pin}` : `bus address ${address}${behind}`}`;
+    }),
   ];
   const steps = all.filter(({ kind: is }) => is === 'stepper').length;
   const counted = all.filter(({ kind: is }) => is === 'counted').length;
@@ -49,7 +59,7 @@ export function head(described: Described, work: Work): string[] {
   return [
     `${rig.name}, ${build.name}${revision === null ? '' : `, revision ${revision}`}. Motors: fingerprint ${described.fingerprint}.`,
     `For ${board.name}${hanging.length ? ` with ${hanging.map(({ name }) => name).join(', ')}` : ''}.`,
-    kindWords[work.kind],
+    steering ? STEERS : kindWords[work.kind],
     '',
     'BEFORE THE MOTORS GET POWER',
     `  Leave their supply off until ${
@@ -77,12 +87,13 @@ export function head(described: Described, work: Work): string[] {
         ]
       : []),
     ...beginWords(described, work),
-    ...(work.kind === 'hand' && work.control.buttons.length
+    ...(control?.buttons.length
       ? [
           '',
-          `Buttons: ${work.control.buttons.map((signal, k) => `${signals[signal].name}, ${work.control.presets[k].name}`).join('; ')}.`,
+          `Buttons: ${control.buttons.map((signal, k) => `${signals[signal].name}, ${control.presets[k].name}`).join('; ')}.`,
         ]
       : []),
+    ...(control && steering ? stickWords(control, steering) : []),
     ...(work.kind === 'steps' ? ['', ...stepsHeld(work.steps)] : []),
     ...(work.kind === 'registers' ? registerMap(work.registers) : []),
     '',
@@ -112,6 +123,25 @@ export function head(described: Described, work: Work): string[] {
         ? ''
         : ` While all motors move that is about ${Math.round(percent)} % of its time, at 16 MHz.`),
   ].map((row) => inComment(row).trimEnd());
+}
+
+const STEERS =
+  'Hand control: sticks push the tool, the board works out its joints. Letters: g go, s hold, o motors off, 1 to 9 a pose, ? who are you.';
+const pushWords: Record<Push, string> = {
+  ...{ x: 'along X', y: 'along Y', z: 'along Z', tilt: 'tilts the hand', roll: 'rolls the hand' },
+};
+function stickWords({ sensors }: HandControl, { tool, sticks, mmPerS, radPerS }: Steered): string[] {
+  const degPerS = Math.round(radPerS / RAD_PER_DEG);
+  return [
+    '',
+    `STICKS (${tool.name}; the world’s axes; ${mmPerS} mm and ${degPerS}° a second at most)`,
+    ...sticks.map(({ sensor, push, reversed }) => {
+      const { name } = sensors[sensor].sensor;
+      return `  ${name}: ${pushWords[push]}${reversed ? ', the other way round' : ''}`;
+    }),
+    '  A stick leads nothing until it has been let go for half a second: where it stands then is its middle. One whose lead breaks may push by',
+    '  itself: keep the motors’ switch in reach. At a limit, or where the arm does not reach, the tool stands; other ways go on.',
+  ];
 }
 
 /** What makes a player begin, beside the letter. */

@@ -2,6 +2,7 @@
 import type { Board } from '../rig';
 import { doesCount, type Described, type FirmwareMotor } from './described';
 import type { Display } from './display';
+import type { Steered } from './steering';
 import type { Work } from './work';
 
 /** Bytes of flash that programs may have, of the kinds of boards. */
@@ -35,6 +36,18 @@ export function sizeOf(described: Described, work: Work): Size {
 const showing = ({ rows, columns }: Display): Size => ({ flash: 900, memory: 2 * rows * columns + 10 });
 /** What motors with an encoder take: the loop, and each of them. */
 const COUNTED = { flash: 1300, memory: 32 };
+/** What sticks take: the closed form, the way of the tool, and a row for each joint, motor and kept pose. */
+function steeringSize({ slots, goers, bounds, sticks }: Steered, presets: number): Size {
+  const n = slots.length;
+  return {
+    flash:
+      5730 +
+      (presets + 1) * (22 + 4 * n) +
+      goers.length * (14 + 4 * goers[0].places.length) +
+      bounds.length * (13 + 8 * n),
+    memory: 55 + 12 * n + 12 * goers.length + 6 * sticks.length,
+  };
+}
 function programOf(described: Described, work: Work): Size {
   const { motors, freePins, signals } = described;
   const counted = motors.filter(({ kind }) => kind === 'counted').length;
@@ -46,16 +59,18 @@ function programOf(described: Described, work: Work): Size {
   const own = motors.length * eachMotor + counted * COUNTED.memory + outBytes(described) + LINE + 40;
   const constants = motors.length * 20 + signals.length * 5 + counted * 14 + (counted ? COUNTED.flash : 0);
   if (work.kind === 'hand') {
-    const { sensors, knobs, presets } = work.control;
+    const { sensors, knobs, presets, steering } = work.control;
+    const steered = steering ? steeringSize(steering, presets.length) : { flash: 0, memory: 0 };
     return {
       flash:
         3900 +
+        steered.flash +
         (steps ? 900 : 0) +
         (driver ? 500 : 0) +
         constants +
         knobs.length * 80 +
         presets.length * motors.length * 4,
-      memory: own + motors.length * 9 + sensors.length * 9 + knobs.length + 30,
+      memory: own + motors.length * 9 + sensors.length * 9 + knobs.length + 30 + steered.memory,
     };
   }
   if (work.kind === 'registers') {

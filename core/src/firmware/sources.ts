@@ -7,13 +7,14 @@ import { bridge, bridgeTypes } from './sections/bridge';
 import { counted } from './sections/counted';
 import { bridgeWords, display, moverWords, playerWords } from './sections/display';
 import { flash } from './sections/flash';
-import { hand } from './sections/hand';
+import { hand, handSensors } from './sections/hand';
 import { hearing, saying } from './sections/line';
 import { motors, motorShape } from './sections/motors';
 import { mover } from './sections/mover';
 import { playing } from './sections/playing';
 import { running } from './sections/running';
 import { slave, slaveTypes } from './sections/slave';
+import { steering } from './sections/steering';
 import { steps } from './sections/steps';
 import { table } from './sections/table';
 import { watch } from './sections/watch';
@@ -32,13 +33,17 @@ const parts: Record<
   bridge: { types: bridgeTypes, sections: [hearing, ...bridge], states: bridgeWords },
   player: { sections: [watch, playing, flash, table], states: playerWords },
   steps: { sections: [watch, playing, flash, steps], states: playerWords },
-  hand: { sections: [mover, hand], states: moverWords },
+  hand: { sections: [mover, handSensors, hand], states: moverWords },
   registers: { types: slaveTypes, sections: [mover, slave], states: moverWords },
 };
 
 /** Main file and data header, in a folder of one name. */
 export function sources(described: Described, folder: string, work: Work): FirmwareFile[] {
-  const { types = '', sections, states } = parts[work.kind];
+  const { types = '', sections: all, states } = parts[work.kind];
+  const sections =
+    work.kind === 'hand' && work.control.steering
+      ? all.flatMap((each) => (each === hand ? [steering, hand] : [each]))
+      : all;
   const shown = work.display ? [states, display] : [];
   const comment = ['/*', ...head(described, work).map((row) => ` * ${row}`.trimEnd()), ' */'];
   const counting = described.motors.some(({ kind }) => kind === 'counted') ? [counted] : [];

@@ -4,7 +4,6 @@ import type { Finding } from '../../findings';
 import {
   busyPercent,
   fullCountsPerS,
-  handControlOf,
   pinsOf,
   registersOf,
   sizeOf,
@@ -14,6 +13,8 @@ import {
   watchesOf,
   type Described,
   type Display,
+  type HandControl,
+  type NoSteering,
   type Work,
 } from '../../firmware';
 import { sampleBuffers, type Motion } from '../../motion';
@@ -22,7 +23,7 @@ import { isFlow, planMotion, planRoutine } from '../../routine';
 import type { Planned, Source } from '../export';
 import { finding } from '../findings';
 import { players, rates, type Options } from './options';
-import { displayOf, inputOf, routinesFor, stepsFrom, tableFrom } from './work';
+import { displayOf, handFrom, inputOf, routinesFor, stepsFrom, tableFrom } from './work';
 
 /** Everything, in the order in which it is to be mended. */
 export function lacksFor(described: Described, source: Source, chosen: Options): Finding[] {
@@ -33,7 +34,7 @@ export function lacksFor(described: Described, source: Source, chosen: Options):
   ];
   if (chosen.kind === 'bridge') return found;
   if (chosen.kind === 'register-slave') return [...found, ...checkJoints(described)];
-  if (chosen.kind === 'hand-control') return [...found, ...checkKnobs(described)];
+  if (chosen.kind === 'hand-control') return [...found, ...checkKnobs(described, chosen)];
   const { planned } = source;
   if (!planned?.motion.durationS) return [...found, finding('export-no-routine', { station: 'routine' })];
   found.push(...checkInput(described, source, chosen));
@@ -228,12 +229,49 @@ function checkJoints(described: Described): Finding[] {
   return [finding('firmware-registers', place, { board: described.board.name, got: joints.length, max: MOST })];
 }
 
-/** Knobs that lead nothing on this board. */
-function checkKnobs(described: Described): Finding[] {
-  const { knobs, left } = handControlOf(described);
+/** Knobs and sticks that lead nothing on this board. */
+function checkKnobs(described: Described, chosen: Options): Finding[] {
+  const control = handFrom(described, chosen);
+  const { knobs, left, steering, noSteering } = control;
+  const board = described.board.name;
   const place = { station: 'motors', part: 'leader' } as const;
-  if (!knobs.length && !left.length) return [finding('firmware-no-knobs', place, { board: described.board.name })];
-  return left.map(({ name }) => finding('firmware-knob', place, { knob: name, board: described.board.name }));
+  const lost = left.map(({ name }) => finding('firmware-knob', place, { knob: name, board }));
+  if (chosen.follow === 'tool') {
+    if (noSteering) return [...lost, whyNot(described, noSteering, control)];
+    return [...lost, ...checkSticks(described, control)];
+  }
+  return knobs.length || left.length || steering ? lost : [finding('firmware-no-knobs', place, { board })];
+}
+function checkSticks({ rig, board }: Described, { steering, lostSticks }: HandControl): Finding[] {
+  const place = { station: 'motors', part: 'sensors' } as const;
+  const data = { board: board.name };
+  if (lostSticks.length)
+    return lostSticks.map((id) => {
+      const own = id.replace(/^-/, '');
+      const stick = rig.sensors.find((sensor) => sensor.id === own)?.name ?? own;
+      return finding('firmware-stick', place, { ...data, stick });
+    });
+  return steering!.sticks.length
+    ? []
+    : [finding('firmware-no-sticks', place, { ...data, tool: steering!.tool.name })];
+}
+/** Why no stick pushes a tool. */
+function whyNot({ mechanism, board }: Described, no: NoSteering, { steeredTool }: HandControl): Finding {
+  const data = { tool: steeredTool?.name ?? '', board: board.name };
+  switch (no.why) {
+    case 'form':
+      return finding('firmware-steer-form', { station: 'hand-off' }, data);
+    case 'joint': {
+      const joint = mechanism.names[mechanism.jointOfSlot[no.slot]];
+      return finding('firmware-steer-joint', { station: 'motors', part: 'wires' }, { ...data, joint });
+    }
+    case 'motor': {
+      const { drive } = no.map;
+      return finding('firmware-steer-motor', { station: 'hand-off' }, { ...data, drive: drive.name });
+    }
+    case 'rule':
+      return finding('firmware-steer-rule', { station: 'hand-off' }, { ...data, rule: no.words });
+  }
 }
 
 /** What a table cannot do of a routine. */

@@ -8,6 +8,15 @@ const ofTable = { when: { kind: ['table-player', 'script'] } };
 export const players = ['table-player', 'step-player'];
 const ofBoard = { kind: ['bridge', ...players, 'hand-control', 'register-slave'] };
 const ofStart = { kind: [...players, 'hand-control'] };
+const ofSteering = { kind: 'hand-control', follow: 'tool' };
+/** Which sensor pushes the tool one way. */
+const stick = (title: string) =>
+  z.string().optional().meta({
+    title,
+    description: 'id of a sensor, with a minus before it where it pushes the other way; none where left out',
+    of: 'sticks',
+    when: ofSteering,
+  });
 export const options = z.strictObject({
   kind: z
     .enum(['bridge', 'step-player', 'table-player', 'hand-control', 'register-slave', 'script'])
@@ -50,9 +59,25 @@ export const options = z.strictObject({
     .default('place')
     .meta({
       title: 'Motors go',
-      titles: { place: 'where knobs stand', change: 'as far as knobs turn', speed: 'as fast as sticks are pushed' },
+      titles: {
+        place: 'where knobs stand',
+        change: 'as far as knobs turn',
+        speed: 'as fast as sticks are pushed',
+        tool: 'as sticks push the tool',
+      },
       when: { kind: 'hand-control' },
     }),
+  tool: z
+    .string()
+    .optional()
+    .meta({ title: 'Tool', description: 'id of the tool; the first where left out', of: 'tools', when: ofSteering }),
+  stickX: stick('Along X'),
+  stickY: stick('Along Y'),
+  stickZ: stick('Along Z'),
+  stickTilt: stick('Tilts the hand'),
+  stickRoll: stick('Rolls the hand'),
+  toolMmPerS: z.number().min(5).max(300).default(60).meta({ title: 'Tool at most, mm/s', step: 5, when: ofSteering }),
+  toolDegPerS: z.number().min(5).max(180).default(30).meta({ title: 'Hand at most, °/s', step: 5, when: ofSteering }),
   buttons: z
     .boolean()
     .default(false)

@@ -9,6 +9,7 @@ import {
   watchesOf,
   type Described,
   type Display,
+  type HandControl,
   type NoSteps,
   type Start,
   type Steps,
@@ -16,6 +17,7 @@ import {
   type Work,
 } from '../../firmware';
 import type { Rig, Routine } from '../../rig';
+import { RAD_PER_DEG } from '../../units/convert';
 import { flowOf, isFlow, type Flow, type NoFlow } from '../../routine';
 import type { Planned, Source } from '../export';
 import type { Options } from './options';
@@ -115,6 +117,20 @@ export function stepsFrom(source: Source, described: Described, chosen: Options)
   );
 }
 
+export const handFrom = (described: Described, chosen: Options): HandControl =>
+  handControlOf(described, {
+    startMs: startMsOf(chosen),
+    following: chosen.follow,
+    buttons: chosen.buttons,
+    steer: {
+      tool: chosen.tool,
+      sticks: {
+        ...{ x: chosen.stickX, y: chosen.stickY, z: chosen.stickZ, tilt: chosen.stickTilt, roll: chosen.stickRoll },
+      },
+      mmPerS: chosen.toolMmPerS,
+      radPerS: chosen.toolDegPerS * RAD_PER_DEG,
+    },
+  });
 type Chosen = Options & { kind: Exclude<Options['kind'], 'script'> };
 export const workOf = (described: Described, source: Source, chosen: Chosen): Work => ({
   ...doingOf(described, source, chosen),
@@ -132,11 +148,7 @@ function doingOf(described: Described, source: Source, chosen: Chosen): Work {
     case 'hand-control':
       return {
         kind: 'hand',
-        control: handControlOf(described, {
-          startMs: startMsOf(chosen),
-          following: chosen.follow,
-          buttons: chosen.buttons,
-        }),
+        control: handFrom(described, chosen),
       };
     case 'register-slave':
       return { kind: 'registers', registers: registersOf(described, chosen.station, Number(chosen.baud)) };

@@ -1,25 +1,12 @@
-/** Hand control: motors follow knobs, and go to kept poses, without a computer. */
-export const hand = String.raw`
-// ── Hand control ────────────────────────────────────────────────────────────────────────────────────────────────────
+/** What knobs and sticks read. */
+export const handSensors = String.raw`
+// ── Knobs and sticks ────────────────────────────────────────────────────────────────────────────────────────────────
 
-enum State : uint8_t { WAITING, WAKING, FOLLOWING, HOLDING };
-static State state = WAITING;
-
-static const uint8_t NONE = 255;
 static const uint8_t FINE = 6;       // a reading is kept in 64ths of a count
 
 static int32_t readings[SENSOR_COUNT + 1];  // smoothed
 static bool isRead[SENSOR_COUNT + 1];
 static uint8_t nextSensor;
-// A kept pose that is gone to; a knob takes over again once it has been turned.
-static uint8_t preset = NONE;
-static int32_t whenChosen[SENSOR_COUNT + 1];
-static bool isLed[KNOB_COUNT + 1];
-// By change: where the motor was as its knob took over, and what the knob's own place was then. By speed: what is left of a whole number.
-static int32_t ledFrom[KNOB_COUNT + 1], turnedFrom[KNOB_COUNT + 1];
-static float pushed[KNOB_COUNT + 1];
-
-static void say() { introduce(PSTR("hand")); }
 
 // One sensor a millisecond, each smoothed over about sixteen of its readings; the first reading counts as it is.
 static void readSensors() {
@@ -34,6 +21,25 @@ static void readSensors() {
   kept = isRead[nextSensor] ? kept + (now - kept) / 16 : now;
   isRead[nextSensor] = true;
 }
+`;
+
+/** Hand control: motors follow knobs, and go to kept poses, without a computer. */
+export const hand = String.raw`
+// ── Hand control ────────────────────────────────────────────────────────────────────────────────────────────────────
+
+enum State : uint8_t { WAITING, WAKING, FOLLOWING, HOLDING };
+static State state = WAITING;
+
+static const uint8_t NONE = 255;
+// A kept pose that is gone to; a knob takes over again once it has been turned.
+static uint8_t preset = NONE;
+static int32_t whenChosen[SENSOR_COUNT + 1];
+static bool isLed[KNOB_COUNT + 1];
+// By change: where the motor was as its knob took over, and what the knob's own place was then. By speed: what is left of a whole number.
+static int32_t ledFrom[KNOB_COUNT + 1], turnedFrom[KNOB_COUNT + 1];
+static float pushed[KNOB_COUNT + 1];
+
+static void say() { introduce(PSTR("hand")); }
 
 // The place of a knob's motor by the reading, in 256ths: between the places of its table.
 static int32_t placeOf(uint8_t n) {
@@ -100,6 +106,9 @@ static void choose(uint8_t n) {
     goals[k] = (int32_t)pgm_read_dword(&PRESETS[n][k]) * 256;
     caughtUp[k] = false;
   }
+#if USES_STEERING
+  steerFrom((uint8_t)(n + 1));
+#endif
 }
 // A knob that has been turned since a kept pose was chosen leads again, gently until it is caught up with.
 static void takeOver() {
@@ -134,6 +143,9 @@ static void go() {
   for (uint8_t k = 0; k < MOTOR_COUNT; k++) caughtUp[k] = false;
   if (state == HOLDING) {
     state = FOLLOWING;
+#if USES_STEERING
+    steerOn();
+#endif
     if (FOLLOWING_BY != BY_PLACE)
       for (uint8_t n = 0; n != KNOB_COUNT; n++) lead(n);
   }
@@ -145,6 +157,9 @@ static void go() {
 static void hold() {
   if (state != FOLLOWING) return;
   state = HOLDING;
+#if USES_STEERING
+  isSteering = false;
+#endif
   slowDown();
 }
 static void off() {
@@ -167,10 +182,17 @@ static void everyMs() {
       state = FOLLOWING;
       preset = NONE;
       for (uint8_t n = 0; n != KNOB_COUNT; n++) lead(n);
+#if USES_STEERING
+      steerFrom(0);
+#endif
     }
   }
   pressed();
   if (state == FOLLOWING) takeOver();
+#if USES_STEERING
+  learnMiddles();
+  if (state == FOLLOWING) steer();
+#endif
   if (state >= FOLLOWING) move();
   for (uint8_t k = 0; k < MOTOR_COUNT; k++)
     if (motors[k].isOn) tell(k);

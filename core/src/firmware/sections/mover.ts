@@ -13,6 +13,10 @@ static float paces[MOTOR_COUNT];
 static bool caughtUp[MOTOR_COUNT];
 static uint8_t sharePercent = 100;  // of the speeds
 
+#if USES_STEERING
+static bool isSteered(uint8_t motor);
+#endif
+
 static float perMs(int32_t perS) { return (float)perS * 0.256f; }
 static float rampOf(uint8_t k) { return perMs((int32_t)pgm_read_dword(&SPEEDS[k].perS)) / RAMP_MS; }
 static void standAt(uint8_t k, int32_t place) {
@@ -24,6 +28,9 @@ static void standAt(uint8_t k, int32_t place) {
 static void move() {
   for (uint8_t k = 0; k < MOTOR_COUNT; k++) {
     if (!motors[k].isOn || pgm_read_byte(&MOTORS[k].turns)) continue;
+#if USES_STEERING
+    if (isSteered(k)) continue;
+#endif
     const float ramp = rampOf(k);
     const float most = perMs((int32_t)pgm_read_dword(caughtUp[k] ? &SPEEDS[k].perS : &SPEEDS[k].gentlePerS)) * (float)sharePercent / 100.0f;
     const int32_t left = goals[k] - places[k];

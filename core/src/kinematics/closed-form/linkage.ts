@@ -20,6 +20,8 @@ export interface Linkage {
   readonly slots: readonly number[];
   /** Slot values from the turns of first bar, second bar and hand: row by row, entries −1, 0, 1. */
   readonly inverse: readonly (readonly number[])[];
+  /** The other way: turns of first bar, second bar and hand from slot values. */
+  readonly bars: readonly (readonly number[])[];
   /** Turn of the hand per slot, in the order of `slots`; all 0 where it does not turn. */
   readonly handTurn: readonly number[];
   /** At the zero pose: where the first bar hangs, both bars, the hand as far as its joint turns it, and what never turns. */
@@ -108,6 +110,7 @@ export function linkageOf(
   return {
     slots,
     inverse,
+    bars: bars.map((bar) => bar.turn),
     handTurn: [...turn],
     shoulder,
     first: first.vector,

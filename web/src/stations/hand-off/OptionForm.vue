@@ -22,6 +22,17 @@ const lists = computed(() => ({
     { value: '', label: 'no input' },
     ...(rigs.rig?.signals ?? []).flatMap(({ id, name, way }) => (way === 'in' ? [{ value: id, label: name }] : [])),
   ],
+  sticks: [
+    { value: '', label: 'no stick' },
+    ...(rigs.rig?.sensors ?? []).flatMap(({ id, name, joint }) =>
+      joint === null
+        ? [
+            { value: id, label: name },
+            { value: `-${id}`, label: `${name}, the other way` },
+          ]
+        : [],
+    ),
+  ],
   boards: (rigs.rig ? linedBoards(rigs.rig) : []).map(({ id, name }) => ({ value: id, label: name })),
 }));
 const shown = computed(() =>

@@ -1,0 +1,295 @@
+import { describe as group, expect, it } from 'vitest';
+import { leadsTo, planarBranches } from '../kinematics/closed-form/planar-arm';
+import { deltaArm } from '../mechanism/delta';
+import { allowedPose, families } from '../kinematics/families.testkit';
+import { compiled, poseOf } from '../kinematics/arms.testkit';
+import { apply, inverse, seededRandom, vec3, type Vec3 } from '../linear';
+import { rulesExcess, type Mechanism } from '../mechanism';
+import { atLeast, atMost } from '../units/held.testkit';
+import {
+  MOST,
+  ordersOf,
+  steeredArm,
+  stepped,
+  told,
+  wake,
+  WAKE_MS,
+  type Pushed,
+  type SteeredArm,
+  type Told,
+} from './steered.testkit';
+import { described } from './boards.testkit';
+import { compile } from './compiled.testkit';
+import { handControlOf, sources } from './index';
+import { pushes, type NoSteering, type Push } from './steering';
+
+/** Arms of every kind that a board steers. */
+const kinds = [
+  'turn and 2 bars',
+  'turn, 3 bars, roll',
+  'shoulder beside the turn',
+  'bent links',
+  'level bars',
+  'belt from the shoulder',
+  'tilted base',
+  'tool beside the plane',
+  'rail, rule',
+  'column on a turntable',
+  'conditions between joints',
+  'cable over three',
+  'swinging links on a column',
+  'level swinging kind',
+  'delta',
+  'narrow, turn and 3 bars',
+  'five-axis kind',
+];
+/** Steps of motors, and what single numbers lose (mm). */
+const OFF_LINE = 0.35;
+/** Of joints (rad, m). */
+const PAST = 1.5e-3;
+const PUSH_MS = 1200;
+const REST_MS = 500;
+
+const axes: readonly Push[] = ['x', 'y', 'z'];
+const unit = (push: Push): Vec3 => [0, 1, 2].map((k) => Number(axes[k] === push)) as unknown as Vec3;
+
+/** Whether the tool could go `by` further (mm, rad) from a pose, on the branch that it is on, by the formulas of a whole computer. */
+function goesOn({ board, steering }: SteeredArm, from: Told, push: Push, by: number): boolean {
+  const { mechanism } = board;
+  const { way, slots } = steering;
+  const off = axes.includes(push) ? vec3.scale(unit(push), by / 1000) : ([0, 0, 0] as const);
+  const position = vec3.add(vec3.scale(from.tool, 1 / 1000), off);
+  const near = (q: Float64Array): boolean =>
+    slots.every(
+      (s) => Math.abs(q[s] - from.q[s]) < 0.3 && q[s] >= mechanism.lower[s] && q[s] <= mechanism.upper[s],
+    ) && rulesExcess(mechanism, q) <= 0;
+  if (way.kind === 'delta') {
+    const centre = apply(
+      inverse(way.base),
+      vec3.sub(position, vec3.sub(way.origin, [way.base[9], way.base[10], way.base[11]])),
+    );
+    const arms = [0, 1, 2].map((k) => deltaArm(way.delta, k, centre));
+    return arms.every((arm) => arm.ok) && near(Float64Array.from(arms, (arm) => (arm.ok ? arm.angle : NaN)));
+  }
+  const { arm, carriage } = way;
+  const place = carriage ? vec3.sub(position, vec3.scale(carriage.axis, from.q[carriage.slot])) : position;
+  const { linkage, lead, roll } = arm;
+  const hand =
+    linkage.slots.length === 3 ? linkage.slots.reduce((sum, s, k) => sum + linkage.bars[2][k] * from.q[s], 0) : 0;
+  const leads = leadsTo(arm, place, from.q[lead.slot]);
+  if (!Array.isArray(leads)) return false;
+  return leads.some((led) => {
+    const found = planarBranches(arm, led, hand + (push === 'tilt' ? by : 0), from.q);
+    return (
+      Array.isArray(found) &&
+      found.some(({ values }) => {
+        const q = from.q.slice();
+        values.forEach((value, k) => {
+          const s = slots[k];
+          const turns = k === 0 && lead.kind === 'slide' ? 0 : Math.round((q[s] - value) / (2 * Math.PI));
+          q[s] = value + turns * 2 * Math.PI;
+        });
+        if (roll && push === 'roll') q[roll.slot] += by;
+        return near(q);
+      })
+    );
+  });
+}
+
+/** The rules that hold at every moment. */
+function keepsLimits({ board }: SteeredArm, way: readonly Told[]): void {
+  const { mechanism } = board;
+  const { lower, upper }: Mechanism = mechanism;
+  for (const { q } of way) {
+    q.forEach((value, s) => {
+      atLeast(value, lower[s] - PAST);
+      atMost(value, upper[s] + PAST);
+    });
+    atMost(rulesExcess(mechanism, q), PAST);
+  }
+}
+function keepsSpeeds({ board }: SteeredArm, way: readonly Told[]): void {
+  const { mechanism } = board;
+  const SPAN = 5;
+  for (let k = SPAN; k < way.length; k++) {
+    const [from, to] = [way[k - SPAN], way[k]];
+    const seconds = (to.ms - from.ms) / 1000;
+    to.q.forEach((value, s) =>
+      atMost(Math.abs(value - from.q[s]) / seconds, mechanism.speed[s] * 1.02 + PAST / seconds),
+    );
+  }
+}
+
+group('steering, compiled', () => {
+  it.each(kinds)('%s: the tool goes straight, inside of all limits, and stands only where it has to', (kind) => {
+    const random = seededRandom(kinds.indexOf(kind) + 1);
+    const doc = families[kind](random);
+    const mechanism = compiled(doc);
+    const poses = Array.from({ length: 3 }, () => allowedPose(mechanism, random)).filter((q) => q !== null);
+    const arm = steeredArm(stepped(mechanism, doc, poses))!;
+    expect(arm.steering.goers.length).toBe(arm.steering.slots.length);
+    const each = arm.steering.pushes.flatMap((push) => ([1, -1] as const).map((by) => ({ push, by })));
+    const list = each.flatMap(({ push, by }): Pushed[] => [
+      [{ [push]: by }, PUSH_MS],
+      [{}, REST_MS],
+    ]);
+    const way = told(arm, [...wake, ...ordersOf(list)], 20, WAKE_MS + each.length * (PUSH_MS + REST_MS));
+    const at = (ms: number): Told => way[ms / 20];
+    // Nothing moves before a stick is pushed.
+    expect(at(WAKE_MS).q).toEqual(at(1000).q);
+    each.forEach(({ push, by }, n) => {
+      const from = at(WAKE_MS + n * (PUSH_MS + REST_MS));
+      const pushed = at(from.ms + PUSH_MS);
+      const end = at(from.ms + PUSH_MS + REST_MS);
+      const part = way.slice(from.ms / 20, end.ms / 20 + 1);
+      const along = (p: Vec3): number => vec3.dot(vec3.sub(p, from.tool), unit(push));
+      for (const { tool } of part) {
+        const aside = vec3.sub(vec3.sub(tool, from.tool), vec3.scale(unit(push), along(tool)));
+        atMost(vec3.norm(aside), OFF_LINE, () => `${push} ${by}`);
+        atMost(-by * along(tool), OFF_LINE, () => `${push} ${by}`);
+      }
+      for (let k = 5; k < part.length; k++)
+        atMost(vec3.distance(part[k].tool, part[k - 5].tool) / 0.1, MOST.mmPerS * 1.02 + OFF_LINE / 0.1);
+      // Let go, it has come to a stand.
+      expect(end.q).toEqual(at(end.ms - 100).q);
+      if (!axes.includes(push)) return;
+      const stood = Math.abs(along(pushed.tool) - along(at(pushed.ms - 200).tool)) < 0.02;
+      if (stood)
+        expect(
+          [1, 3].every((mm) => goesOn(arm, pushed, push, by * mm)),
+          `${push} ${by} at ${pushed.ms} ms`,
+        ).toBe(false);
+      else expect(by * along(end.tool)).toBeGreaterThan(0.5);
+    });
+    keepsLimits(arm, way);
+    keepsSpeeds(arm, way);
+  });
+
+  const random = seededRandom(77);
+  const doc = families['turn, 3 bars, roll'](random);
+  const mechanism = compiled(doc);
+  const poses = Array.from({ length: 3 }, () =>
+    poseOf(mechanism, [random(), random(), random(), random(), random()], 0.25),
+  );
+  const document = (): Record<string, unknown> => stepped(mechanism, doc, poses) as Record<string, unknown>;
+  const arm = steeredArm(document())!;
+  const last = (list: readonly string[], untilMs: number): Told[] => told(arm, list, 20, untilMs);
+
+  it('takes up at a kept pose without a jump, and goes straight from there', () => {
+    const AT = 9000;
+    const way = last([...wake, '> 3', '. 7500000', ...ordersOf([[{ y: 0.7 }, 1000]])], AT + 1000);
+    const from = way[AT / 20];
+    expect(from.ms).toBe(AT);
+    poses[2].forEach((value, s) => expect(from.q[s]).toBeCloseTo(value, 2));
+    for (const { tool } of way.slice(AT / 20)) {
+      atMost(Math.abs(tool[0] - from.tool[0]), OFF_LINE);
+      atMost(Math.abs(tool[2] - from.tool[2]), OFF_LINE);
+    }
+    expect(Math.abs(way.at(-1)!.tool[1] - from.tool[1])).toBeGreaterThan(5);
+    keepsSpeeds(arm, way);
+  });
+  it('stands while it is held, whatever is pushed, and goes on from where it was told to be', () => {
+    const held: Pushed[] = [
+      [{ x: -1 }, 2000],
+      [{}, 1000],
+    ];
+    const pushed = [...wake, ...ordersOf([[{ x: 1, z: -0.5 }, 500]]), '> s', ...ordersOf(held)];
+    const way = last([...pushed, '> g', '. 2000000', ...ordersOf([[{ x: 0.6 }, 800]])], 7800);
+    // It slows down within a quarter of a second.
+    const stands = way.filter(({ ms }) => ms >= 2300 && ms <= 5000);
+    for (const { q } of stands) expect(q).toEqual(stands[0].q);
+    const on = way.find(({ ms }) => ms === 7000)!;
+    expect(vec3.distance(on.tool, stands[0].tool)).toBeLessThan(MOST.mmPerS * 0.1);
+    for (const { tool } of way.filter(({ ms }) => ms > 7000))
+      atMost(Math.hypot(tool[1] - on.tool[1], tool[2] - on.tool[2]), OFF_LINE);
+    expect(way.at(-1)!.tool[0]).toBeGreaterThan(on.tool[0] + 3);
+    keepsSpeeds(arm, way);
+    keepsLimits(arm, way);
+  });
+  it('a stick leads nothing until it has been let go', () => {
+    const early = last(
+      [
+        ...ordersOf([[{ x: 0.9 }, 1]]),
+        '> g',
+        '. 3000000',
+        ...ordersOf([
+          [{}, 300],
+          [{ x: 0.9 }, 1500],
+        ]),
+      ],
+      4700,
+    );
+    for (const { q } of early) expect(q).toEqual(early[0].q);
+    const later = last(
+      [
+        ...ordersOf([[{ x: 0.9 }, 1]]),
+        '> g',
+        '. 3000000',
+        ...ordersOf([
+          [{}, 1400],
+          [{ x: 0.9 }, 600],
+        ]),
+      ],
+      4900,
+    );
+    expect(vec3.distance(later.at(-1)!.tool, later[0].tool)).toBeGreaterThan(3);
+  });
+  it('goes as far the other way by a stick that is reversed, and finely at first', () => {
+    const sticks = Object.fromEntries(pushes.map((push) => [push, `-${push}`]));
+    const board = described(document(), 'b');
+    const control = handControlOf(board, { following: 'tool', steer: { sticks, ...MOST } });
+    const other = {
+      board,
+      steering: control.steering!,
+      program: compile(sources(board, 'hand', { kind: 'hand', control })),
+    };
+    const by = (each: SteeredArm, off: number): Vec3 => {
+      const way = told(
+        each,
+        [
+          ...wake,
+          ...ordersOf([
+            [{ x: off }, 600],
+            [{}, 400],
+          ]),
+        ],
+        20,
+        WAKE_MS + 1000,
+      );
+      return vec3.sub(way.at(-1)!.tool, way[WAKE_MS / 20].tool);
+    };
+    const plain = by(arm, 0.7);
+    expect(vec3.norm(plain)).toBeGreaterThan(4);
+    const mirrored = by(other, -0.7);
+    for (const k of [0, 1, 2]) expect(mirrored[k]).toBeCloseTo(plain[k], 1);
+    const fine = by(arm, 0.35);
+    // (0.35/0.95 − 0.08)² to (0.7/0.95 − 0.08)²
+    expect(fine[0] / plain[0]).toBeGreaterThan(0.12);
+    expect(fine[0] / plain[0]).toBeLessThan(0.35);
+    expect(vec3.norm(by(arm, 0.05))).toBe(0);
+  });
+  it('slows down before its end, and stops at no more than its ramp', () => {
+    const way = last([...wake, ...ordersOf([[{ z: -1 }, 6000]])], WAKE_MS + 6000).filter(({ ms }) => ms >= WAKE_MS);
+    const beat = way.map(({ tool }) => tool[2]);
+    const ramp = (MOST.mmPerS / 0.25) * 0.02 ** 2;
+    for (let k = 2; k < beat.length; k++) atMost(Math.abs(beat[k] - 2 * beat[k - 1] + beat[k - 2]), ramp + OFF_LINE);
+    expect(beat.at(-1)).toBe(beat.at(-10));
+    expect(beat[0] - beat.at(-1)!).toBeGreaterThan(5);
+  });
+  it('refuses what it cannot hold to, by name', () => {
+    const why = (change: (rig: Record<string, unknown>) => void): NoSteering | null => {
+      const rig = document();
+      change(rig);
+      return handControlOf(described(rig, 'b'), { following: 'tool' }).noSteering;
+    };
+    expect(why(() => undefined)).toBeNull();
+    const [first] = mechanism.slotIds;
+    const slot = mechanism.slotOf.get(first)!;
+    expect(why((rig) => (rig.wiring = (rig.wiring as { drive: string }[]).slice(1)))).toEqual({ why: 'joint', slot });
+    const chains = families['any chain of 6'](seededRandom(5));
+    const strange = compiled(chains);
+    const other = handControlOf(described(stepped(strange, chains, [strange.home]), 'b'), { following: 'tool' });
+    expect(other.noSteering).toEqual({ why: 'form' });
+    expect(other.steering).toBeNull();
+  });
+});
