@@ -85,6 +85,13 @@ export const stepsPerDeg = (drive: Extract<Drive, { kind: 'stepper' }>): number 
 export const driveSpeed = (drive: Drive): number =>
   drive.kind === 'stepper' ? drive.maxStepHz / stepsPerDeg(drive) : drive.speedDegPerS;
 
+/** Most native units that a degree of the shaft comes to. */
+export const steepest = ({ perDeg, nodes }: Native): number =>
+  (nodes ?? []).reduce(
+    (most, { at, us }, k, all) => (k ? Math.max(most, Math.abs((us - all[k - 1].us) / (at - all[k - 1].at))) : most),
+    Math.abs(perDeg),
+  );
+
 /** Whether a motor can only be told how fast to turn. */
 export const isSpeedOnly = (drive: Drive): boolean => drive.kind === 'continuous-servo' && !drive.feedback;
 

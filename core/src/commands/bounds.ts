@@ -1,6 +1,6 @@
 /** What a board holds a channel to, whatever it is sent: between which values, and by how much these may change. */
 import { FARTHEST } from '../board';
-import { hasConstantRatio, isSpin, shaftSpeed, type CommandMap, type DriveMap, type Native } from '../actuators';
+import { hasConstantRatio, isSpin, shaftSpeed, steepest, type CommandMap, type DriveMap, type Native } from '../actuators';
 import { fromUnit, type Mechanism } from '../mechanism';
 
 export interface ChannelBounds {
@@ -46,10 +46,3 @@ function fastest(map: DriveMap, mechanism: Mechanism, gentle: number): number {
   }, 0);
   return steepest(map.native) * Math.max(shaft, gentle);
 }
-
-/** Most native units that a degree of the shaft comes to. */
-const steepest = ({ perDeg, nodes }: Native): number =>
-  (nodes ?? []).reduce(
-    (most, { at, us }, k, all) => (k ? Math.max(most, Math.abs((us - all[k - 1].us) / (at - all[k - 1].at))) : most),
-    Math.abs(perDeg),
-  );

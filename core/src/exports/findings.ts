@@ -94,7 +94,7 @@ export const exportsFindings = defineFindings({
   ),
   'firmware-steer-motor': error(
     422,
-    '{drive} moves several joints by rods: {board} does not work out where it has to be for {tool}.',
+    '{drive} moves several joints at once, by rods or with some that are none of {tool}: {board} does not work that out.',
     'Let knobs lead its joints, or steer it from the Bench.',
   ),
   'firmware-steer-rule': error(

@@ -46,7 +46,7 @@ export function steeringRows(steering: Steered, presets: number): string[] {
     '// Each motor goes by a joint, or by a sum of some: between two values of it by a table of what it is told, in 256ths.',
     'struct Goer {',
     `  uint8_t motor, joint${mixes.length ? ', mix' : ''};`,
-    '  float low, high, piecesPer;',
+    '  float low, high, piecesPer, mostPerS;',
     '};',
     `#define USES_MIXES ${Number(mixes.length > 0)}`,
     ...(mixes.length
@@ -59,9 +59,9 @@ export function steeringRows(steering: Steered, presets: number): string[] {
     `static const uint8_t GOER_PLACES = ${pieces + 1};`,
     `static const Goer GOERS[] PROGMEM = {${rows(
       goers.map((goer) => {
-        const { motor, low, high } = goer;
+        const { motor, perS, low, high } = goer;
         const mix = mixes.indexOf(goer);
-        return `{${motor}, ${Math.max(0, onlyJoint(goer))}${mixes.length ? `, ${mix < 0 ? 'NO_MIX' : mix}` : ''}, ${float(low)}, ${float(high)}, ${float(pieces / (high - low))}},`;
+        return `{${motor}, ${Math.max(0, onlyJoint(goer))}${mixes.length ? `, ${mix < 0 ? 'NO_MIX' : mix}` : ''}, ${float(low)}, ${float(high)}, ${float(pieces / (high - low))}, ${float(256 * perS)}},`;
       }),
     )}};`,
     `static const int32_t GOER_TABLES[][GOER_PLACES] PROGMEM = {${rows(

@@ -1,4 +1,5 @@
 import { describe as group, expect, it } from 'vitest';
+import { exactNative, isSpin, shaftAt, type DriveMap } from '../actuators';
 import { leadsTo, planarBranches } from '../kinematics/closed-form/planar-arm';
 import { deltaArm } from '../mechanism/delta';
 import { allowedPose, families } from '../kinematics/families.testkit';
@@ -53,6 +54,11 @@ const REST_MS = 500;
 const axes: readonly Push[] = ['x', 'y', 'z'];
 const unit = (push: Push): Vec3 => [0, 1, 2].map((k) => Number(axes[k] === push)) as unknown as Vec3;
 
+function reaches(map: DriveMap, mechanism: Mechanism, q: Float64Array): boolean {
+  const shaft = shaftAt(map, mechanism, q);
+  const value = shaft === null ? NaN : exactNative(map.native, shaft);
+  return value >= map.native.low && value <= map.native.high;
+}
 /** Whether the tool could go `by` further (mm, rad) from a pose, on the branch that it is on, by the formulas of a whole computer. */
 function goesOn({ board, steering }: SteeredArm, from: Told, push: Push, by: number): boolean {
   const { mechanism } = board;
@@ -62,7 +68,9 @@ function goesOn({ board, steering }: SteeredArm, from: Told, push: Push, by: num
   const near = (q: Float64Array): boolean =>
     slots.every(
       (s) => Math.abs(q[s] - from.q[s]) < 0.3 && q[s] >= mechanism.lower[s] && q[s] <= mechanism.upper[s],
-    ) && rulesExcess(mechanism, q) <= 0;
+    ) &&
+    rulesExcess(mechanism, q) <= 0 &&
+    board.motors.every(({ map }) => isSpin(map) || reaches(map, mechanism, q));
   if (way.kind === 'delta') {
     const centre = apply(
       inverse(way.base),
@@ -120,49 +128,86 @@ function keepsSpeeds({ board }: SteeredArm, way: readonly Told[]): void {
   }
 }
 
+/** Sticks are pushed one after the other, all the way, either way, and let go. */
+function goesStraight(arm: SteeredArm): void {
+  expect(arm.steering.goers.length).toBe(arm.steering.slots.length);
+  const each = arm.steering.pushes.flatMap((push) => ([1, -1] as const).map((by) => ({ push, by })));
+  const list = each.flatMap(({ push, by }): Pushed[] => [
+    [{ [push]: by }, PUSH_MS],
+    [{}, REST_MS],
+  ]);
+  const way = told(arm, [...wake, ...ordersOf(list)], 20, WAKE_MS + each.length * (PUSH_MS + REST_MS));
+  const at = (ms: number): Told => way[ms / 20];
+  // Nothing moves before a stick is pushed.
+  expect(at(WAKE_MS).q).toEqual(at(1000).q);
+  each.forEach(({ push, by }, n) => {
+    const from = at(WAKE_MS + n * (PUSH_MS + REST_MS));
+    const pushed = at(from.ms + PUSH_MS);
+    const end = at(from.ms + PUSH_MS + REST_MS);
+    const part = way.slice(from.ms / 20, end.ms / 20 + 1);
+    const along = (p: Vec3): number => vec3.dot(vec3.sub(p, from.tool), unit(push));
+    for (const { tool } of part) {
+      const aside = vec3.sub(vec3.sub(tool, from.tool), vec3.scale(unit(push), along(tool)));
+      atMost(vec3.norm(aside), OFF_LINE, () => `${push} ${by}`);
+      atMost(-by * along(tool), OFF_LINE, () => `${push} ${by}`);
+    }
+    for (let k = 5; k < part.length; k++)
+      atMost(vec3.distance(part[k].tool, part[k - 5].tool) / 0.1, MOST.mmPerS * 1.02 + OFF_LINE / 0.1);
+    // Let go, it has come to a stand.
+    expect(end.q).toEqual(at(end.ms - 100).q);
+    if (!axes.includes(push)) return;
+    const stood = Math.abs(along(pushed.tool) - along(at(pushed.ms - 200).tool)) < 0.02;
+    if (stood)
+      expect(
+        [1, 3].every((mm) => goesOn(arm, pushed, push, by * mm)),
+        `${push} ${by} at ${pushed.ms} ms`,
+      ).toBe(false);
+    else expect(by * along(end.tool)).toBeGreaterThan(0.5);
+  });
+  keepsLimits(arm, way);
+  keepsSpeeds(arm, way);
+}
+
 group('steering, compiled', () => {
   it.each(kinds)('%s: the tool goes straight, inside of all limits, and stands only where it has to', (kind) => {
     const random = seededRandom(kinds.indexOf(kind) + 1);
     const doc = families[kind](random);
     const mechanism = compiled(doc);
     const poses = Array.from({ length: 3 }, () => allowedPose(mechanism, random)).filter((q) => q !== null);
-    const arm = steeredArm(stepped(mechanism, doc, poses))!;
-    expect(arm.steering.goers.length).toBe(arm.steering.slots.length);
-    const each = arm.steering.pushes.flatMap((push) => ([1, -1] as const).map((by) => ({ push, by })));
-    const list = each.flatMap(({ push, by }): Pushed[] => [
-      [{ [push]: by }, PUSH_MS],
-      [{}, REST_MS],
-    ]);
-    const way = told(arm, [...wake, ...ordersOf(list)], 20, WAKE_MS + each.length * (PUSH_MS + REST_MS));
-    const at = (ms: number): Told => way[ms / 20];
-    // Nothing moves before a stick is pushed.
-    expect(at(WAKE_MS).q).toEqual(at(1000).q);
-    each.forEach(({ push, by }, n) => {
-      const from = at(WAKE_MS + n * (PUSH_MS + REST_MS));
-      const pushed = at(from.ms + PUSH_MS);
-      const end = at(from.ms + PUSH_MS + REST_MS);
-      const part = way.slice(from.ms / 20, end.ms / 20 + 1);
-      const along = (p: Vec3): number => vec3.dot(vec3.sub(p, from.tool), unit(push));
-      for (const { tool } of part) {
-        const aside = vec3.sub(vec3.sub(tool, from.tool), vec3.scale(unit(push), along(tool)));
-        atMost(vec3.norm(aside), OFF_LINE, () => `${push} ${by}`);
-        atMost(-by * along(tool), OFF_LINE, () => `${push} ${by}`);
-      }
-      for (let k = 5; k < part.length; k++)
-        atMost(vec3.distance(part[k].tool, part[k - 5].tool) / 0.1, MOST.mmPerS * 1.02 + OFF_LINE / 0.1);
-      // Let go, it has come to a stand.
-      expect(end.q).toEqual(at(end.ms - 100).q);
-      if (!axes.includes(push)) return;
-      const stood = Math.abs(along(pushed.tool) - along(at(pushed.ms - 200).tool)) < 0.02;
-      if (stood)
-        expect(
-          [1, 3].every((mm) => goesOn(arm, pushed, push, by * mm)),
-          `${push} ${by} at ${pushed.ms} ms`,
-        ).toBe(false);
-      else expect(by * along(end.tool)).toBeGreaterThan(0.5);
-    });
-    keepsLimits(arm, way);
-    keepsSpeeds(arm, way);
+    goesStraight(steeredArm(stepped(mechanism, doc, poses))!);
+  });
+  it('so do motors that share joints, and such that move one by rods', () => {
+    const random = seededRandom(3);
+    const doc = families['turn and 3 bars'](random);
+    const mechanism = compiled(doc);
+    const [, second, third, fourth] = mechanism.slotIds;
+    for (const pose of [0.45, 0.6]) {
+      const q = poseOf(mechanism, [pose, 1 - pose, 0.7], 0.2);
+      q[3] = 0.2;
+      const rig = stepped(mechanism, doc, [q]) as { transmissions: { joints: string[]; drives: string[] }[] };
+      const own = (joint: string) => ({ joints: [joint], drives: [`m-${joint}`] });
+      const shared = { joints: [second, third], drives: [`m-${second}`, `m-${third}`] };
+      const rods = { crankMm: 30, couplerMm: 90, rockerMm: 40, groundMm: 90, crankZeroDeg: 90, rockerZeroDeg: 90 };
+      rig.transmissions = [
+        ...rig.transmissions.filter(({ joints: [id] }) => ![second, third, fourth].includes(id)),
+        {
+          id: 'mixed',
+          kind: 'matrix',
+          ...shared,
+          matrix: [
+            [7, 0],
+            [-5, 7],
+          ],
+        },
+        { id: 'rods', kind: 'four-bar', ...own(fourth), ...rods, branch: 1, marginDeg: 15 },
+      ] as never;
+      const arm = steeredArm(rig)!;
+      expect(arm.steering.goers.map(({ factors }) => factors.filter((f) => f !== 0).length).sort()).toEqual([
+        1, 1, 1, 2,
+      ]);
+      expect(arm.steering.goers[0].places.length).toBeGreaterThan(2);
+      goesStraight(arm);
+    }
   });
 
   const random = seededRandom(77);

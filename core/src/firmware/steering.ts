@@ -2,7 +2,7 @@
  * Steering by hand: sticks push the tool along the world's axes, the board works out where its joints have to be, in closed form. The same
  * forms as the inverse kinematics of a whole computer (see kinematics/closed-form), as single numbers.
  */
-import { exactNative, fromNative, isSpin, type DriveMap } from '../actuators';
+import { driveSpeed, exactNative, fromNative, isSpin, steepest, type DriveMap } from '../actuators';
 import { closedFormOf, forward, type PlanarArm } from '../kinematics';
 import { mul, positionOf, vec3, type Vec3 } from '../linear';
 import { inUnit, toSlots, type CompiledTool, type Mechanism, type Terms } from '../mechanism';
@@ -45,6 +45,8 @@ export interface Goer {
   readonly high: number;
   readonly factors: readonly number[];
   readonly places: readonly number[];
+  /** Native numbers a second that its shaft does at most. */
+  readonly perS: number;
 }
 /** Where steering begins: the tool (mm, rad), its joints (rad, mm), and which of the branches they are. */
 export interface SteeringState {
@@ -152,6 +154,7 @@ export function steeringOf(described: Described, toolId: string | undefined): St
   }
   function goingOf(map: DriveMap, motor: number): Going | null {
     const { native } = map;
+    const perS = driveSpeed(map.drive) * steepest(native);
     const shaftAt = (units: readonly number[]): number | undefined => map.coupling.toDrives(units)?.[map.index];
     const unitOf = (slot: number, own: number): number => inUnit(mechanism, slot, own * perOwn(slot));
     if (map.slots.length === 1) {
@@ -162,7 +165,8 @@ export function steeringOf(described: Described, toolId: string | undefined): St
       };
       const goes = (own: number): boolean => placeAt(own) >= native.low - 0.5 && placeAt(own) <= native.high + 0.5;
       const ends = within(...endsOf(slot), goes);
-      return ends && { motor, low: ends[0], high: ends[1], factors: slots.map((s) => Number(s === slot)), placeAt };
+      const factors = slots.map((s) => Number(s === slot));
+      return ends && { motor, perS, low: ends[0], high: ends[1], factors, placeAt };
     }
     // Several joints: as a sum of them alone, which is the shaft's angle (°).
     if (map.transmission.kind !== 'matrix' || map.slots.some((slot) => !slots.includes(slot))) return null;
@@ -176,7 +180,7 @@ export function steeringOf(described: Described, toolId: string | undefined): St
     const [low, high] = [native.low, native.high]
       .map((value) => fromNative(native, value) - zero)
       .sort((a, b) => a - b);
-    return { motor, low, high, factors, placeAt: (sum) => exactNative(native, sum + zero) };
+    return { motor, perS, low, high, factors, placeAt: (sum) => exactNative(native, sum + zero) };
   }
   function endsOf(slot: number): [number, number] {
     const far = mechanism.units[mechanism.jointOfSlot[slot]] === 'mm' ? FAR_MM : FAR;
@@ -291,9 +295,9 @@ function tabled(goings: readonly Going[]): Goer[] {
     );
   const count = GOER_PLACES.find(isTrue) ?? GOER_PLACES.at(-1)!;
   return goings.map((going) => {
-    const { motor, low, high, factors } = going;
+    const { motor, perS, low, high, factors } = going;
     const places = Array.from({ length: count }, (_, k) => placeOf(going, k / (count - 1)));
-    return { motor, low, high, factors, places };
+    return { motor, perS, low, high, factors, places };
   });
 }
 

@@ -211,7 +211,7 @@ static void findNext() {
   isFound = solveInside(there, nextJoints) && placesFor(nextJoints, nextPlaces);
   isFine = false;
 }
-// By how much a joint would be too fast, or get fast too quickly: 1 and less is fine.
+// By how much a joint or a motor would be too fast, or a joint get fast too quickly: 1 and less is fine.
 static float excess() {
   float most = 0.0f;
   for (uint8_t k = 0; k < STEERED_COUNT; k++) {
