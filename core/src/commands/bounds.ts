@@ -1,6 +1,14 @@
 /** What a board holds a channel to, whatever it is sent: between which values, and by how much these may change. */
 import { FARTHEST } from '../board';
-import { hasConstantRatio, isSpin, shaftSpeed, steepest, type CommandMap, type DriveMap, type Native } from '../actuators';
+import {
+  hasConstantRatio,
+  isSpin,
+  shaftSpeed,
+  steepest,
+  type CommandMap,
+  type DriveMap,
+  type Native,
+} from '../actuators';
 import { fromUnit, type Mechanism } from '../mechanism';
 
 export interface ChannelBounds {

@@ -73,6 +73,10 @@ export function dipperWithSticks(): Rig {
   const rig = structuredClone(tileDipper()) as Rig;
   rig.sensors = DIPPER_STICKS.map((push, k) => knobOn('pwm', 18 + k, push));
   rig.leaders = [];
+  const { pins } = rig.boards[0];
+  for (const { channel } of rig.sensors)
+    if (!pins.some(({ pin }) => pin === channel))
+      pins.push({ ...pins.at(-1)!, pin: channel!, label: `A${channel}`, can: ['analog'] });
   return rig;
 }
 

@@ -22,7 +22,7 @@ import {
 import { described } from './boards.testkit';
 import { compile } from './compiled.testkit';
 import { handControlOf, sources } from './index';
-import { pushes, type NoSteering, type Push } from './steering';
+import { pushes, steeringOf, type NoSteering, type Push } from './steering';
 
 /** Arms of every kind that a board steers. */
 const kinds = [
@@ -175,6 +175,30 @@ group('steering, compiled', () => {
     const mechanism = compiled(doc);
     const poses = Array.from({ length: 3 }, () => allowedPose(mechanism, random)).filter((q) => q !== null);
     goesStraight(steeredArm(stepped(mechanism, doc, poses))!);
+  });
+  it('so it does while limits hold only on one side of another joint’s place, and where they just do not', () => {
+    const doc = families['conditions between joints'](seededRandom(2));
+    const mechanism = compiled(doc);
+    for (const deg of [
+      [0, 24, 8, 10],
+      [-34, 36, 20, 10],
+      [-26, 17, -5, 20],
+    ]) {
+      const q = Float64Array.from(deg, (v) => (v * Math.PI) / 180);
+      expect(rulesExcess(mechanism, q)).toBeLessThanOrEqual(0);
+      goesStraight(steeredArm(stepped(mechanism, doc, [q]))!);
+    }
+  });
+  it.each(['shoulder beside the turn', 'tool beside the plane'])('%s: so it does reaching over', (kind) => {
+    const random = seededRandom(8);
+    const doc = families[kind](random);
+    const mechanism = compiled(doc);
+    for (;;) {
+      const q = allowedPose(mechanism, random)!;
+      const found = steeringOf(described(stepped(mechanism, doc, [q]), 'b'), undefined);
+      if (!('rest' in found) || !found.rest.over) continue;
+      return goesStraight(steeredArm(stepped(mechanism, doc, [q]))!);
+    }
   });
   it('so do motors that share joints, and such that move one by rods', () => {
     const random = seededRandom(3);

@@ -31,9 +31,14 @@ static void move() {
 #if USES_STEERING
     if (isSteered(k)) continue;
 #endif
+    const int32_t left = goals[k] - places[k];
+    // It stands where it is to be.
+    if (left == 0 && paces[k] == 0.0f) {
+      caughtUp[k] = true;
+      continue;
+    }
     const float ramp = rampOf(k);
     const float most = perMs((int32_t)pgm_read_dword(caughtUp[k] ? &SPEEDS[k].perS : &SPEEDS[k].gentlePerS)) * (float)sharePercent / 100.0f;
-    const int32_t left = goals[k] - places[k];
     float wish = sqrtf(2.0f * ramp * fabsf((float)left));
     if (wish > most) wish = most;
     if (left < 0) wish = -wish;

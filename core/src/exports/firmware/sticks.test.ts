@@ -1,0 +1,117 @@
+import { describe as group, expect, it } from 'vitest';
+import { demoRigs } from '../../../../demo';
+import { linedBoards } from '../../actuators';
+import { DIPPER_STICKS, dipperWithSticks, knobOn } from '../../firmware/boards.testkit';
+import { closedFormOf } from '../../kinematics';
+import { compile } from '../../firmware/compiled.testkit';
+import type { Rig } from '../../rig';
+import { exportOf, optionFields } from '../index';
+import { fieldsWhile } from '../options';
+import { sourceOf } from './source.testkit';
+
+const firmware = exportOf('firmware')!;
+const [x, y, z, tilt] = DIPPER_STICKS;
+const all = { stickX: x, stickY: `-${y}`, stickZ: z, stickTilt: tilt };
+const chosen = (more: object) =>
+  firmware.options.parse({ kind: 'hand-control', board: 'pwm', follow: 'tool', ...more });
+/** What keeps the dipper from being steered. */
+function said(edit: (rig: Rig) => void = () => {}, more: object = all): string[] {
+  const document = dipperWithSticks();
+  edit(document);
+  return firmware.lacks(sourceOf(document), chosen(more)).map(({ code, message }) => `${code}: ${message}`);
+}
+
+group('firmware that is steered by sticks', () => {
+  it('is made for the dipper, and its head says which stick does what', () => {
+    expect(said()).toEqual([]);
+    const source = sourceOf(dipperWithSticks());
+    const files = firmware.write(source, chosen({ ...all, toolMmPerS: 45, toolDegPerS: 20 }));
+    compile(files.map(({ name, text }) => ({ name, text: String(text) })));
+    const [{ text }] = files;
+    expect(text).toMatch(/STICKS \(Tongs; the world’s axes; 45 mm and 20° a second at most\)/);
+    expect(text).toMatch(
+      /Stick x: along X\n.*Stick y: along Y, the other way round\n.*Stick z: along Z\n.*Stick tilt: tilts the hand/,
+    );
+    expect(text).toMatch(/WIRING[^]*Stick x: analogue pin 18/);
+  });
+  it('says what is missing, by name', () => {
+    expect(said(undefined, {})).toEqual([expect.stringMatching(/^firmware-no-sticks: No stick pushes Tongs yet/)]);
+    expect(said((rig) => (rig.sensors[0].channel = null))).toEqual([
+      expect.stringMatching(/^firmware-stick: Stick x is to push the tool/),
+    ]);
+    expect(said(undefined, { ...all, stickY: '-nothing' })).toEqual([
+      expect.stringMatching(/^firmware-stick: nothing is/),
+    ]);
+    const away = (id: string) => (rig: Rig) => void (rig.wiring = rig.wiring.filter(({ drive }) => drive !== id));
+    expect(said(away('m-elbow'))).toEqual([expect.stringMatching(/^firmware-steer-joint: Elbow, which Tongs needs/)]);
+  });
+  it('refuses a motor that moves several joints, and a limit that it could not hold to', () => {
+    const mixed = (rig: Rig): void => {
+      // Wrist and grip by two motors together: the jaw is none of the tool’s joints.
+      const pair = rig.transmissions.filter(({ joints: [id] }) => id === 'wrist' || id === 'jaw');
+      rig.transmissions = rig.transmissions.filter((tie) => !pair.includes(tie));
+      const ids = pair.map(({ joints: [id] }) => id);
+      const drives = pair.map(({ drives: [id] }) => id);
+      rig.transmissions.push({
+        id: 'mixed',
+        kind: 'matrix',
+        joints: ids,
+        drives,
+        matrix: [
+          [1, 0.2],
+          [0, 1],
+        ],
+      } as never);
+    };
+    expect(
+      said(mixed)
+        .filter((words) => words.startsWith('firmware-steer'))
+        .join(),
+    ).toMatch(/^firmware-steer-motor: .*several joints at once/);
+    const limited = (rig: Rig): void => {
+      const terms = [
+        { joint: 'wrist', factor: 1 },
+        { joint: 'jaw', factor: 1 },
+      ];
+      Object.assign(rig.mechanism, { limitRules: [{ terms, min: -500, max: 500 }] });
+    };
+    expect(said(limited)).toEqual([
+      expect.stringMatching(/^firmware-steer-rule: The limit “.*” mixes joints of Tongs/),
+    ]);
+  });
+  it.each(demoRigs().map(({ id }) => id))('of %s: it is made and compiled for each tool, or says why not', (id) => {
+    const document = structuredClone(demoRigs().find((rig) => rig.id === id)!.rig) as Rig;
+    const [{ id: board, pins }] = linedBoards(document);
+    const taken = new Set(document.wiring.flatMap(({ channel }) => channel));
+    const free = pins.find(({ pin, can }) => !taken.has(pin) && can.includes('analog'))?.pin ?? 60;
+    document.sensors.push(knobOn(board, free, 'stick-1'));
+    const source = sourceOf(document);
+    for (const { id: tool } of source.mechanism.tools) {
+      const options = firmware.options.parse({
+        kind: 'hand-control',
+        board,
+        follow: 'tool',
+        tool,
+        stickX: 'stick-1',
+      });
+      const lacks = firmware.lacks(source, options);
+      for (const { message } of lacks) expect(message).not.toMatch(/undefined|\{/);
+      const form = closedFormOf(
+        source.mechanism,
+        source.mechanism.tools.find((each) => each.id === tool)!,
+      );
+      const isDelta = source.mechanism.delta !== null;
+      expect(lacks.map(({ code }) => code)).toEqual(
+        form?.inner.kind === 'planar' || isDelta ? [] : ['firmware-steer-form'],
+      );
+      if (!lacks.length)
+        compile(firmware.write(source, options).map(({ name, text }) => ({ name, text: String(text) })));
+    }
+  });
+  it('asks for what steering needs only where the tool is steered', () => {
+    const keys = (more: object): string[] =>
+      fieldsWhile(optionFields(firmware.options), chosen(more)).map(({ key }) => key);
+    expect(keys({})).toEqual(expect.arrayContaining(['tool', 'stickX', 'stickRoll', 'toolMmPerS']));
+    expect(keys({ follow: 'place' }).filter((key) => /tool|stick/i.test(key))).toEqual([]);
+  });
+});
