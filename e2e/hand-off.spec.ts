@@ -172,3 +172,44 @@ test('the program of a board is read before it is a folder, and what it cannot d
   await choose(page, 'Text display', '16 letters, 2 rows');
   await expect(page.getByText('has no pins for one.')).toBeVisible();
 });
+
+test('sticks push the tool of a board without a computer, and what cannot be is said instead', async ({
+  page,
+  server,
+}) => {
+  const { revision, rig } = await (await fetch(`${server.address}/api/rigs/tile-dipper`)).json();
+  rig.sensors = [18, 19].map((channel, k) => ({
+    ...{ id: `stick-${k}`, name: ['Left stick', 'Right stick'][k], kind: 'potentiometer', joint: null },
+    ...{ countsPerTurn: 1228, board: 'pwm', channel },
+  }));
+  await fetch(`${server.address}/api/rigs/tile-dipper`, {
+    method: 'PUT',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ revision, rig }),
+  });
+  await open(page, server, 'hand-off');
+  await page.getByRole('group', { name: 'What to write' }).getByRole('button', { name: 'Firmware' }).click();
+  await choose(page, 'What it is to do', 'follow knobs or sticks');
+  await expect(page.getByText('No knob leads a joint yet')).toBeVisible();
+  await choose(page, 'Motors go', 'as sticks push the tool');
+  await expect(page.getByText('No stick pushes Tongs yet')).toBeVisible();
+  await choose(page, 'Pushes up', 'Left stick');
+  await choose(page, 'Pushes left', 'Right stick, the other way');
+  await choose(page, 'Rolls the hand', 'Left stick');
+  await expect(page.getByText('A stick rolls the hand, and Tongs has no joint for that.')).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Download/ })).toBeDisabled();
+  await choose(page, 'Rolls the hand', 'no stick');
+  await type(page, 'Tool at most, mm/s', 40);
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Download ZIP', exact: true }).click(),
+  ]);
+  const files = unzipSync(readFileSync(await download.path()));
+  const program = strFromU8(files['tile-dipper-hand-control/tile-dipper-hand-control.ino']);
+  expect(program).toContain('40 mm and 30° a second at most');
+  expect(program).toContain('Left stick: pushes up (Z)');
+  expect(program).toContain('Right stick: pushes left (Y), the other way round');
+  // Another arm's tool has no closed form of these.
+  await open(page, server, 'hand-off', 'kiln-shelf-loader');
+  await expect(page.getByText(/have no closed form of those that .* works out/)).toBeVisible();
+});

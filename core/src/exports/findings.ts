@@ -82,6 +82,11 @@ export const exportsFindings = defineFindings({
     '{stick} is to push the tool and is on no pin of {board}.',
     'Wire it to this board, or take another one.',
   ),
+  'firmware-push': error(
+    422,
+    'A stick {does} the hand, and {tool} has no joint for that.',
+    'Choose no stick for it.',
+  ),
   'firmware-steer-form': error(
     422,
     'The joints of {tool} have no closed form of those that {board} works out: a turn or a slide with two or three parallel joints, with or without a roll at the end; a delta.',

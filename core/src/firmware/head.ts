@@ -128,7 +128,13 @@ export function head(described: Described, work: Work): string[] {
 const STEERS =
   'Hand control: sticks push the tool, the board works out its joints. Letters: g go, s hold, o motors off, 1 to 9 a pose, ? who are you.';
 const pushWords: Record<Push, string> = {
-  ...{ x: 'along X', y: 'along Y', z: 'along Z', tilt: 'tilts the hand', roll: 'rolls the hand' },
+  ...{
+    x: 'pushes forward (X)',
+    y: 'pushes left (Y)',
+    z: 'pushes up (Z)',
+    tilt: 'tilts the hand',
+    roll: 'rolls the hand',
+  },
 };
 function stickWords({ sensors }: HandControl, { tool, sticks, mmPerS, radPerS }: Steered): string[] {
   const degPerS = Math.round(radPerS / RAD_PER_DEG);

@@ -47,6 +47,8 @@ export interface HandControl extends Speeds {
   /** What sticks push; null: nothing, or not by this board (`noSteering` says why). */
   readonly steering: Steered | null;
   readonly noSteering: NoSteering | null;
+  /** What sticks are chosen for that this tool cannot do. */
+  readonly idlePushes: readonly Push[];
   /** The tool that was to be steered. */
   readonly steeredTool: CompiledTool | null;
   /** Ids of sticks that are no sensors of this board. */
@@ -146,6 +148,7 @@ export function handControlOf(
   return {
     ...{ sensors, knobs, presets, startMs, left, following, lostSticks, ...speedsOf(described) },
     steering: steers && { ...steers, sticks, mmPerS: steer.mmPerS, radPerS: steer.radPerS },
+    idlePushes: pushes.filter((push) => steer.sticks[push] && steers && !steers.pushes.includes(push)),
     steeredTool: found && toolOf(described, steer.tool),
     noSteering: found && 'why' in found ? found : null,
     buttons: buttons ? inputs.slice(0, presets.length) : [],

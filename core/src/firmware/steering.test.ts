@@ -275,15 +275,22 @@ group('steering, compiled', () => {
     keepsSpeeds(arm, way);
     keepsLimits(arm, way);
   });
+  it('held on its way to a kept pose it stands, and goes on to that pose', () => {
+    const way = last([...wake, '> 3', '. 600000', '> s', '. 1500000', '> g', '. 9000000'], 12_600);
+    const stood = way.find(({ ms }) => ms === 3500)!;
+    expect(stood.q).toEqual(way.find(({ ms }) => ms === 3000)!.q);
+    poses[2].forEach((value, s) => expect(way.at(-1)!.q[s]).toBeCloseTo(value, 2));
+    expect(vec3.distance(stood.tool, way.at(-1)!.tool)).toBeGreaterThan(5);
+  });
   it('a stick leads nothing until it has been let go', () => {
     const early = last(
       [
-        ...ordersOf([[{ x: 0.9 }, 1]]),
+        ...ordersOf([[{ x: -1.024 }, 1]]),
         '> g',
         '. 3000000',
         ...ordersOf([
           [{}, 300],
-          [{ x: 0.9 }, 1500],
+          [{ x: -1.024 }, 1500],
         ]),
       ],
       4700,
@@ -291,12 +298,12 @@ group('steering, compiled', () => {
     for (const { q } of early) expect(q).toEqual(early[0].q);
     const later = last(
       [
-        ...ordersOf([[{ x: 0.9 }, 1]]),
+        ...ordersOf([[{ x: -1.024 }, 1]]),
         '> g',
         '. 3000000',
         ...ordersOf([
           [{}, 1400],
-          [{ x: 0.9 }, 600],
+          [{ x: -1.024 }, 600],
         ]),
       ],
       4900,

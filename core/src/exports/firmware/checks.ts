@@ -15,6 +15,7 @@ import {
   type Display,
   type HandControl,
   type NoSteering,
+  type Push,
   type Work,
 } from '../../firmware';
 import { sampleBuffers, type Motion } from '../../motion';
@@ -242,9 +243,15 @@ function checkKnobs(described: Described, chosen: Options): Finding[] {
   }
   return knobs.length || left.length || steering ? lost : [finding('firmware-no-knobs', place, { board })];
 }
-function checkSticks({ rig, board }: Described, { steering, lostSticks }: HandControl): Finding[] {
+const pushed: Partial<Record<Push, string>> = { tilt: 'tilts', roll: 'rolls' };
+function checkSticks({ rig, board }: Described, { steering, lostSticks, idlePushes }: HandControl): Finding[] {
   const place = { station: 'motors', part: 'sensors' } as const;
   const data = { board: board.name };
+  const [idle] = idlePushes;
+  if (idle)
+    return [
+      finding('firmware-push', { station: 'hand-off' }, { tool: steering!.tool.name, does: pushed[idle] ?? '' }),
+    ];
   if (lostSticks.length)
     return lostSticks.map((id) => {
       const own = id.replace(/^-/, '');

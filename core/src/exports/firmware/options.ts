@@ -27,7 +27,7 @@ export const options = z.strictObject({
         bridge: 'drive it from here',
         'step-player': 'play it without a computer',
         'table-player': 'play it from a table',
-        'hand-control': 'follow knobs',
+        'hand-control': 'follow knobs or sticks',
         'register-slave': 'obey an operator panel',
         script: 'play it from a single-board computer',
       },
@@ -71,9 +71,9 @@ export const options = z.strictObject({
     .string()
     .optional()
     .meta({ title: 'Tool', description: 'id of the tool; the first where left out', of: 'tools', when: ofSteering }),
-  stickX: stick('Along X'),
-  stickY: stick('Along Y'),
-  stickZ: stick('Along Z'),
+  stickX: stick('Pushes forward'),
+  stickY: stick('Pushes left'),
+  stickZ: stick('Pushes up'),
   stickTilt: stick('Tilts the hand'),
   stickRoll: stick('Rolls the hand'),
   toolMmPerS: z.number().min(5).max(300).default(60).meta({ title: 'Tool at most, mm/s', step: 5, when: ofSteering }),

@@ -30,7 +30,7 @@ group('firmware that is steered by sticks', () => {
     const [{ text }] = files;
     expect(text).toMatch(/STICKS \(Tongs; the world’s axes; 45 mm and 20° a second at most\)/);
     expect(text).toMatch(
-      /Stick x: along X\n.*Stick y: along Y, the other way round\n.*Stick z: along Z\n.*Stick tilt: tilts the hand/,
+      /Stick x: pushes forward \(X\)\n.*Stick y: pushes left \(Y\), the other way round\n.*Stick z: pushes up \(Z\)\n.*Stick tilt: tilts the hand/,
     );
     expect(text).toMatch(/WIRING[^]*Stick x: analogue pin 18/);
   });
@@ -41,6 +41,9 @@ group('firmware that is steered by sticks', () => {
     ]);
     expect(said(undefined, { ...all, stickY: '-nothing' })).toEqual([
       expect.stringMatching(/^firmware-stick: nothing is/),
+    ]);
+    expect(said(undefined, { ...all, stickRoll: x })).toEqual([
+      'firmware-push: A stick rolls the hand, and Tongs has no joint for that.',
     ]);
     const away = (id: string) => (rig: Rig) => void (rig.wiring = rig.wiring.filter(({ drive }) => drive !== id));
     expect(said(away('m-elbow'))).toEqual([expect.stringMatching(/^firmware-steer-joint: Elbow, which Tongs needs/)]);
