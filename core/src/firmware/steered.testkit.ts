@@ -76,6 +76,8 @@ export interface Told {
   readonly ms: number;
   readonly q: Float64Array;
   readonly tool: Vec3;
+  /** Its frame, world. */
+  readonly rotation: Float64Array;
 }
 export function told(
   { board, steering, program }: SteeredArm,
@@ -90,6 +92,7 @@ export function told(
   return Array.from({ length: Math.floor(untilMs / everyMs) + 1 }, (_, k) => {
     const ms = k * everyMs;
     const q = poseMeant(maps, mechanism, (map) => tracks[maps.indexOf(map)](ms * 1000), board.rest.slice());
-    return { ms, q, tool: vec3.scale(positionOf(forward(mechanism, q).tools.get(steering.tool.id)!), 1000) };
+    const rotation = forward(mechanism, q).tools.get(steering.tool.id)!;
+    return { ms, q, rotation, tool: vec3.scale(positionOf(rotation), 1000) };
   });
 }

@@ -1,5 +1,6 @@
 /** The tables that a program steers by. */
-import type { Vec3 } from '../linear';
+import type { SphericalArm } from '../kinematics';
+import { axisOf, vec3, type Vec3 } from '../linear';
 import { MM_PER_M } from '../units/convert';
 import { onlyJoint, pushes, type Bound, type Push, type Steered, type SteeringState, type Way } from './steering';
 import { inComment, rows } from './text';
@@ -30,7 +31,8 @@ export function steeringRows(steering: Steered, presets: number): string[] {
     `// Steering of ${inComment(steering.tool.name)}: millimetres, radians, the world’s axes.`,
     `#define STEERS_DELTA ${Number(way.kind === 'delta')}`,
     `#define STEERS_SLIDE ${Number(isSliding)}`,
-    `#define STEERS_ROLL ${Number(steering.pushes.includes('roll'))}`,
+    `#define STEERS_WRIST ${Number(way.kind === 'wrist')}`,
+    `#define STEERS_ROLL ${Number(way.kind !== 'wrist' && steering.pushes.includes('roll'))}`,
     `static const uint8_t STEERED_COUNT = ${slots.length};`,
     ...wayRows(way),
     '',
@@ -70,7 +72,8 @@ export function steeringRows(steering: Steered, presets: number): string[] {
     '// Where steering begins: where it is expected to stand, and at each kept pose.',
     'struct Standing {',
     `  float at[${pushes.length}], joints[STEERED_COUNT];`,
-    '  uint8_t isLeft, isOver;',
+    '  uint8_t isLeft;',
+    ...(way.kind === 'wrist' ? ['  float turned[9];'] : []),
     '};',
     `static const Standing STANDINGS[] PROGMEM = {${rows(states.map(stateRow))}};`,
     '',
@@ -106,8 +109,31 @@ const boundRows = (bounds: readonly Bound[], count: number): string[] => [
     }),
   )}};`,
 ];
-const stateRow = ({ at, joints, side, over }: SteeringState): string =>
-  `{${floats(at)}, ${floats(joints)}, ${Number(side < 0)}, ${Number(over)}},`;
+const stateRow = ({ at, joints, side, rotation }: SteeringState): string =>
+  `{${floats(at)}, ${floats(joints)}, ${Number(side < 0)}${rotation ? `, ${floats(rotation)}` : ''}},`;
+
+/** Of a wrist: its axes, what counts of the tool’s own frame, and cosines between them. */
+function wristRows({ arm, axes, centre, tool0 }: SphericalArm): string[] {
+  const inPlane = (v: Vec3): Vec3 => [vec3.dot(v, arm.e1), vec3.dot(v, arm.n), vec3.dot(v, arm.a0)];
+  const inTool = (v: Vec3): Vec3 =>
+    [0, 1, 2].map((c) => vec3.dot(axisOf(tool0, c as 0 | 1 | 2), v)) as unknown as Vec3;
+  const [a4, a5, a6] = axes;
+  const across = vec3.perpendicular(a6);
+  const table = (name: string, v: Vec3): string => `static const float ${name}[] = ${floats([...v])};`;
+  return [
+    '// The wrist: its axes, one across the last of them, and the first two crossed, in the arm’s own axes; then in the tool’s.',
+    table('AXIS_4', inPlane(a4)),
+    table('AXIS_5', inPlane(a5)),
+    table('AXIS_6', inPlane(a6)),
+    table('ACROSS_6', inPlane(across)),
+    table('CROSSED', inPlane(vec3.cross(a4, a5))),
+    table('TOOL_6', inTool(a6)),
+    table('TOOL_ACROSS', inTool(across)),
+    table('TOOL_CENTRE', inMm(centre)),
+    one('BETWEEN_4_5', vec3.dot(a4, a5)),
+    one('BETWEEN_5_6', vec3.dot(a5, a6)),
+  ];
+}
 
 function wayRows(way: Way): string[] {
   if (way.kind === 'delta') {
@@ -131,6 +157,7 @@ function wayRows(way: Way): string[] {
   const { shoulder, fixed, hand, l1, l2, phi1, phi2, inverse } = linkage;
   const [U, V] = [shoulder[0] + fixed[0], shoulder[1] + fixed[1]].map((m) => m * MM_PER_M);
   return [
+    ...(way.kind === 'wrist' ? wristRows(way.form) : []),
     `#define BAR_COUNT ${linkage.slots.length}`,
     vector('FOOT', inMm(arm.c)),
     vector('UP', arm.a0),

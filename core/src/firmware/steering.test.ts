@@ -1,10 +1,11 @@
 import { describe as group, expect, it } from 'vitest';
 import { exactNative, isSpin, shaftAt, type DriveMap } from '../actuators';
+import { closedBranches, closedFormOf, forward, postureAt } from '../kinematics';
 import { leadsTo, planarBranches } from '../kinematics/closed-form/planar-arm';
 import { deltaArm } from '../mechanism/delta';
 import { allowedPose, families } from '../kinematics/families.testkit';
 import { compiled, poseOf } from '../kinematics/arms.testkit';
-import { apply, inverse, seededRandom, vec3, type Vec3 } from '../linear';
+import { apply, inverse, rotationBetween, seededRandom, vec3, type Vec3 } from '../linear';
 import { rulesExcess, type Mechanism } from '../mechanism';
 import { atLeast, atMost } from '../units/held.testkit';
 import {
@@ -19,10 +20,10 @@ import {
   type SteeredArm,
   type Told,
 } from './steered.testkit';
-import { described } from './boards.testkit';
+import { described, dipperWithSticks } from './boards.testkit';
 import { compile } from './compiled.testkit';
 import { handControlOf, sources } from './index';
-import { pushes, steeringOf, type NoSteering, type Push } from './steering';
+import { pushes, type NoSteering, type Push } from './steering';
 
 /** Arms of every kind that a board steers. */
 const kinds = [
@@ -43,9 +44,14 @@ const kinds = [
   'delta',
   'narrow, turn and 3 bars',
   'five-axis kind',
+  'wrist in one point',
+  'wrist in one point, shoulder beside',
+  'wrist in one point, rail',
+  'rule at a wrist in one point',
 ];
 /** Steps of motors, and what single numbers lose (mm). */
 const OFF_LINE = 0.35;
+const OFF_TURN = 4e-3;
 /** Of joints (rad, m). */
 const PAST = 1.5e-3;
 const PUSH_MS = 1200;
@@ -81,6 +87,12 @@ function goesOn({ board, steering }: SteeredArm, from: Told, push: Push, by: num
   }
   const { arm, carriage } = way;
   const place = carriage ? vec3.sub(position, vec3.scale(carriage.axis, from.q[carriage.slot])) : position;
+  if (way.kind === 'wrist') {
+    const rotation = forward(mechanism, from.q).tools.get(steering.tool.id)!;
+    const form = closedFormOf(mechanism, steering.tool)!;
+    const found = closedBranches(mechanism, form, { kind: 'full', position, rotation }, from.q, true);
+    return found?.list.some(({ q }) => near(q)) ?? false;
+  }
   const { linkage, lead, roll } = arm;
   const hand =
     linkage.slots.length === 3 ? linkage.slots.reduce((sum, s, k) => sum + linkage.bars[2][k] * from.q[s], 0) : 0;
@@ -128,6 +140,19 @@ function keepsSpeeds({ board }: SteeredArm, way: readonly Told[]): void {
   }
 }
 
+/** A joint gets no faster than from standing to full speed in a quarter of a second. */
+function keepsRamp({ board, steering }: SteeredArm, way: readonly Told[]): void {
+  const { speed } = board.mechanism;
+  const BEAT_S = 0.02;
+  const NOISE = 2.5e-3;
+  for (let k = 2; k < way.length; k++)
+    for (const s of steering.slots) {
+      const [before, now] = [way[k - 1].q[s] - way[k - 2].q[s], way[k].q[s] - way[k - 1].q[s]];
+      // Twice: what is looked at falls between two beats.
+      atMost(Math.abs(now) - Math.abs(before), (2 * speed[s] * BEAT_S ** 2) / 0.25 + NOISE);
+    }
+}
+
 /** Sticks are pushed one after the other, all the way, either way, and let go. */
 function goesStraight(arm: SteeredArm): void {
   expect(arm.steering.goers.length).toBe(arm.steering.slots.length);
@@ -151,6 +176,12 @@ function goesStraight(arm: SteeredArm): void {
       atMost(vec3.norm(aside), OFF_LINE, () => `${push} ${by}`);
       atMost(-by * along(tool), OFF_LINE, () => `${push} ${by}`);
     }
+    if (arm.steering.way.kind === 'wrist')
+      for (const { rotation } of part) {
+        const by = vec3.norm(rotationBetween(from.rotation, rotation));
+        // Tilted about its own Y, or rolled about its own Z, by as much as it was pushed; else it keeps its rotation.
+        atMost(by, axes.includes(push) ? OFF_TURN : (MOST.radPerS * PUSH_MS) / 1000);
+      }
     for (let k = 5; k < part.length; k++)
       atMost(vec3.distance(part[k].tool, part[k - 5].tool) / 0.1, MOST.mmPerS * 1.02 + OFF_LINE / 0.1);
     // Let go, it has come to a stand.
@@ -166,6 +197,7 @@ function goesStraight(arm: SteeredArm): void {
   });
   keepsLimits(arm, way);
   keepsSpeeds(arm, way);
+  keepsRamp(arm, way);
 }
 
 group('steering, compiled', () => {
@@ -195,10 +227,46 @@ group('steering, compiled', () => {
     const mechanism = compiled(doc);
     for (;;) {
       const q = allowedPose(mechanism, random)!;
-      const found = steeringOf(described(stepped(mechanism, doc, [q]), 'b'), undefined);
-      if (!('rest' in found) || !found.rest.over) continue;
+      if (!postureAt(mechanism, mechanism.tools[0], q).includes('over')) continue;
       return goesStraight(steeredArm(stepped(mechanism, doc, [q]))!);
     }
+  });
+  it.each([1, -1])('from a straight arm it bends the way that its limits leave (%s)', (sense) => {
+    const doc = families['turn and 2 bars'](seededRandom(4)) as {
+      joints: { limits?: { min: number; max: number } }[];
+    };
+    const [, shoulder, elbow] = doc.joints;
+    Object.assign(shoulder.limits!, { min: -80, max: 80 });
+    Object.assign(elbow.limits!, sense > 0 ? { min: 0, max: 130 } : { min: -130, max: 0 });
+    const mechanism = compiled(doc as never);
+    const q = Float64Array.of(0.3, 0.7, 0);
+    const arm = steeredArm(stepped(mechanism, doc as never, [q]))!;
+    const way = told(arm, [...wake, ...ordersOf([[{ z: -1 }, 1500]])], 20, WAKE_MS + 1500);
+    expect(way[WAKE_MS / 20].tool[2] - way.at(-1)!.tool[2]).toBeGreaterThan(5);
+    keepsLimits(arm, way);
+    keepsSpeeds(arm, way);
+  });
+  it('no joint is sent further than its motors go', () => {
+    const rig = dipperWithSticks();
+    const wrist = rig.drives.find(({ id }) => id === 'm-wrist') as { minUs: number; maxUs: number };
+    Object.assign(wrist, { minUs: 1000, maxUs: 1600 });
+    for (const build of rig.builds)
+      build.calibrations = build.calibrations.filter(({ drive }) => drive !== 'm-wrist');
+    const board = described(rig, 'pwm');
+    const control = handControlOf(board, { following: 'tool', steer: { sticks: { tilt: 'tilt' }, ...MOST } });
+    const { goers, limits } = control.steering!;
+    for (const goer of goers) {
+      const [low, high] = limits[goer.factors.indexOf(1)];
+      expect(low).toBeGreaterThanOrEqual(goer.low);
+      expect(high).toBeLessThanOrEqual(goer.high);
+      for (const place of goer.places) {
+        const { low: least, high: most } = board.motors[goer.motor];
+        expect(place).toBeGreaterThanOrEqual(least - 0.5);
+        expect(place).toBeLessThanOrEqual(most + 0.5);
+      }
+    }
+    const [, upper] = limits[3];
+    expect(upper).toBeLessThan(board.mechanism.upper[3] - 0.1);
   });
   it('so do motors that share joints, and such that move one by rods', () => {
     const random = seededRandom(3);

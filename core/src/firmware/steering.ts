@@ -3,8 +3,8 @@
  * forms as the inverse kinematics of a whole computer (see kinematics/closed-form), as single numbers.
  */
 import { driveSpeed, exactNative, fromNative, isSpin, steepest, type DriveMap } from '../actuators';
-import { closedFormOf, forward, type PlanarArm } from '../kinematics';
-import { mul, positionOf, vec3, type Vec3 } from '../linear';
+import { closedFormOf, forward, type PlanarArm, type SphericalArm } from '../kinematics';
+import { axisOf, mul, positionOf, vec3, type Vec3 } from '../linear';
 import { inUnit, toSlots, type CompiledTool, type Mechanism, type Terms } from '../mechanism';
 import { MM_PER_M } from '../units/convert';
 import type { Described } from './described';
@@ -20,6 +20,11 @@ interface PlanarWay {
   /** Way of the carriage that the arm stands on, which steering leaves where it is; null: none. */
   readonly carriage: { readonly slot: number; readonly axis: Vec3 } | null;
 }
+/** Three joints that carry the point of a wrist, and the wrist. */
+interface WristWay extends Omit<PlanarWay, 'kind'> {
+  readonly kind: 'wrist';
+  readonly form: SphericalArm;
+}
 interface DeltaWay {
   readonly kind: 'delta';
   readonly delta: NonNullable<Mechanism['delta']>;
@@ -28,7 +33,7 @@ interface DeltaWay {
   /** The base's frame in the world. */
   readonly base: Float64Array;
 }
-export type Way = PlanarWay | DeltaWay;
+export type Way = PlanarWay | WristWay | DeltaWay;
 
 /** A sum of joint values (rad, mm) that has to stay between two others; while another sum is above a value, where one is given. */
 export interface Bound {
@@ -52,9 +57,10 @@ export interface Goer {
 export interface SteeringState {
   readonly at: readonly [number, number, number, number, number];
   readonly joints: readonly number[];
-  /** Which way the middle joint bends, and whether the arm reaches over its turn. */
+  /** Which way the middle joint bends. */
   readonly side: 1 | -1;
-  readonly over: boolean;
+  /** With a wrist: the tool's rotation there, row by row in the axes (e1, n, a0) of the arm. */
+  readonly rotation: readonly number[] | null;
 }
 export interface Stick {
   /** Place in the program's sensors. */
@@ -229,13 +235,19 @@ function wayOf(
   if (delta && tool.parent === delta.platform)
     return { way: { kind: 'delta', delta, base, origin: positionOf(mul(base, tool.local)) }, slots: [0, 1, 2] };
   const form = closedFormOf(mechanism, tool);
-  if (form?.inner.kind !== 'planar') return null;
-  const { arm } = form.inner;
-  return { way: { kind: arm.lead.kind, arm, carriage: form.carriage }, slots: arm.slots };
+  if (!form) return null;
+  const { inner, carriage } = form;
+  if (inner.kind === 'planar') {
+    const { arm } = inner;
+    return { way: { kind: arm.lead.kind, arm, carriage }, slots: arm.slots };
+  }
+  const { form: wrist, slots } = inner.solver;
+  return { way: { kind: 'wrist', arm: wrist.arm, form: wrist, carriage }, slots };
 }
 
 /** Whether a stick can push the tool so: a hand that has no joint of its own is not tilted. */
 function canPush(way: Way, push: Push): boolean {
+  if (way.kind === 'wrist') return true;
   if (push === 'tilt') return way.kind !== 'delta' && way.arm.linkage.slots.length === 3;
   if (push === 'roll') return way.kind !== 'delta' && way.arm.roll !== null;
   return true;
@@ -244,28 +256,26 @@ function canPush(way: Way, push: Push): boolean {
 /** Straighter or more folded than this (sine) a middle joint bends neither way yet. */
 const STRAIGHT = 2e-3;
 /** Where the tool is at a pose (slots, SI), and the branch that the pose is. */
-function stateOf(
-  mechanism: Mechanism,
-  tool: CompiledTool,
-  way: Way,
-  q: Float64Array,
-): Pick<SteeringState, 'at' | 'side' | 'over'> {
-  const world = positionOf(forward(mechanism, q).tools.get(tool.id)!);
+function stateOf(mechanism: Mechanism, tool: CompiledTool, way: Way, q: Float64Array): Omit<SteeringState, 'joints'> {
+  const frame = forward(mechanism, q).tools.get(tool.id)!;
+  const world = positionOf(frame);
   const mm = (p: Vec3): Vec3 => vec3.scale(p, MM_PER_M);
-  if (way.kind === 'delta') return { at: [...mm(world), 0, 0], side: 1, over: false };
+  if (way.kind === 'delta') return { at: [...mm(world), 0, 0], side: 1, rotation: null };
   const { arm, carriage } = way;
-  const { linkage, lead, roll } = arm;
+  const { linkage, roll } = arm;
   const position = carriage ? vec3.sub(world, vec3.scale(carriage.axis, q[carriage.slot])) : world;
   const turnOf = (row: readonly number[]): number =>
     linkage.slots.reduce((sum, slot, k) => sum + row[k] * q[slot], 0);
-  const turn = q[lead.slot];
-  const out = vec3.add(vec3.scale(arm.e1, Math.cos(turn)), vec3.scale(arm.n, Math.sin(turn)));
   return {
     at: [...mm(position), linkage.slots.length === 3 ? turnOf(linkage.bars[2]) : 0, roll ? q[roll.slot] : 0],
     side: sideOf(),
-    over: lead.kind === 'turn' && vec3.dot(vec3.sub(position, arm.c), out) < 0,
+    rotation: way.kind === 'wrist' ? rotationOf() : null,
   };
 
+  function rotationOf(): number[] {
+    const columns = [0, 1, 2].map((c) => axisOf(frame, c as 0 | 1 | 2));
+    return [arm.e1, arm.n, arm.a0].flatMap((row) => columns.map((column) => vec3.dot(row, column)));
+  }
   /** Which way the second bar is bent from the first; of a straight pair the way in which it has more room. */
   function sideOf(): 1 | -1 {
     const row = linkage.bars[1].map((factor, k) => factor - linkage.bars[0][k]);

@@ -9,7 +9,14 @@ export * from './dexterity';
 export { postureAt, postureBits } from './posture';
 export { closestPose } from './closest';
 export { numericSolutions } from './search';
-export { closedBranches, closedFormOf, recogniseTurnAndPlanar, type ClosedForm, type PlanarArm } from './closed-form';
+export {
+  closedBranches,
+  closedFormOf,
+  recogniseTurnAndPlanar,
+  type ClosedForm,
+  type PlanarArm,
+  type SphericalArm,
+} from './closed-form';
 export * from './named-frames';
 export * from './towards';
 export * from './follow';

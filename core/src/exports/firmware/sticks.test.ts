@@ -71,6 +71,20 @@ group('firmware that is steered by sticks', () => {
         .filter((words) => words.startsWith('firmware-steer'))
         .join(),
     ).toMatch(/^firmware-steer-motor: .*several joints at once/);
+    const tabled = (rig: Rig): void => {
+      rig.transmissions = rig.transmissions.filter(({ joints: [id] }) => id !== 'elbow' && id !== 'wrist');
+      rig.drives = rig.drives.filter(({ id }) => id !== 'm-wrist');
+      rig.wiring = rig.wiring.filter(({ drive }) => drive !== 'm-wrist');
+      for (const build of rig.builds)
+        build.calibrations = build.calibrations.filter(({ drive }) => drive !== 'm-wrist');
+      const points = [0, 60, 120].map((deg) => ({ driveDeg: deg, joints: [deg, deg / 2] }));
+      rig.transmissions.push({ id: 'table', kind: 'table', joints: ['elbow', 'wrist'], drives: ['m-elbow'], points });
+    };
+    expect(
+      said(tabled)
+        .filter((words) => words.startsWith('firmware-steer'))
+        .join(),
+    ).toMatch(/^firmware-steer-motor: Elbow servo moves several joints at once/);
     const limited = (rig: Rig): void => {
       const terms = [
         { joint: 'wrist', factor: 1 },
@@ -85,9 +99,9 @@ group('firmware that is steered by sticks', () => {
   it.each(demoRigs().map(({ id }) => id))('of %s: it is made and compiled for each tool, or says why not', (id) => {
     const document = structuredClone(demoRigs().find((rig) => rig.id === id)!.rig) as Rig;
     const [{ id: board, pins }] = linedBoards(document);
-    const taken = new Set(document.wiring.flatMap(({ channel }) => channel));
-    const free = pins.find(({ pin, can }) => !taken.has(pin) && can.includes('analog'))?.pin ?? 60;
-    document.sensors.push(knobOn(board, free, 'stick-1'));
+    const pin = Math.max(...pins.map((each) => each.pin)) + 1;
+    pins.push({ ...pins[0], pin, label: `A${pin}`, can: ['analog'] });
+    document.sensors.push(knobOn(board, pin, 'stick-1'));
     const source = sourceOf(document);
     for (const { id: tool } of source.mechanism.tools) {
       const options = firmware.options.parse({
@@ -103,10 +117,8 @@ group('firmware that is steered by sticks', () => {
         source.mechanism,
         source.mechanism.tools.find((each) => each.id === tool)!,
       );
-      const isDelta = source.mechanism.delta !== null;
-      expect(lacks.map(({ code }) => code)).toEqual(
-        form?.inner.kind === 'planar' || isDelta ? [] : ['firmware-steer-form'],
-      );
+      const isKnown = form !== null || source.mechanism.delta !== null;
+      expect(lacks.map(({ code }) => code)).toEqual(isKnown ? [] : ['firmware-steer-form']);
       if (!lacks.length)
         compile(firmware.write(source, options).map(({ name, text }) => ({ name, text: String(text) })));
     }

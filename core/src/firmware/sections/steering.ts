@@ -4,12 +4,15 @@ export const steering = String.raw`
 
 // Joint values by now (rad, mm): of all turns that would do, a joint takes the one nearest to it.
 static float joints[STEERED_COUNT];
-// Which of the branches they are: which way the middle joint bends, and whether the arm reaches over its own turn.
+// Which way the middle joint bends.
 static float side;
-static bool isOver;
 
 static const float HALF_TURN = 3.14159265f;
-static const float SLACK_MM = 0.05f, SLACK_RAD = 0.0005f;
+static void turnNear(float* angle, float to) {
+  while (*angle - to > HALF_TURN) *angle -= 2.0f * HALF_TURN;
+  while (to - *angle > HALF_TURN) *angle += 2.0f * HALF_TURN;
+}
+static const float SLACK_MM = 0.05f, SLACK_RAD = 0.0005f, NEAR_AXIS_MM = 4.0f;
 
 #if STEERS_DELTA
 static bool solve(const float* at, float* out) {
@@ -32,11 +35,94 @@ static bool solve(const float* at, float* out) {
   return true;
 }
 #else
+#if STEERS_WRIST
+// The tool's rotation where steering began.
+static float turned[9];
+static float dot(const float* a, const float* b) { return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]; }
+// A direction of the tool's own frame as it is tilted and rolled by now, in the arm's axes.
+static void ofTool(const float* at, const float* own, float* out) {
+  static float tilt, roll, tiltSine, tiltCosine = 1.0f, rollSine, rollCosine = 1.0f;
+  if (at[TILT] != tilt || at[ROLL] != roll) {
+    tilt = at[TILT];
+    roll = at[ROLL];
+    tiltSine = sinf(tilt);
+    tiltCosine = cosf(tilt);
+    rollSine = sinf(roll);
+    rollCosine = cosf(roll);
+  }
+  const float x = rollCosine * own[0] - rollSine * own[1], y = rollSine * own[0] + rollCosine * own[1];
+  const float tilted[3] = {tiltCosine * x + tiltSine * own[2], y, tiltCosine * own[2] - tiltSine * x};
+  for (uint8_t k = 0; k < 3; k++) out[k] = dot(&turned[3 * k], tilted);
+}
+// The turn about an axis that brings one direction onto another.
+static float turnOnto(const float* axis, const float* from, const float* to) {
+  const float triple = axis[0] * (from[1] * to[2] - from[2] * to[1]) + axis[1] * (from[2] * to[0] - from[0] * to[2]) +
+                       axis[2] * (from[0] * to[1] - from[1] * to[0]);
+  return atan2f(triple, dot(from, to) - dot(axis, from) * dot(axis, to));
+}
+static void turnAbout(const float* axis, float angle, float* v) {
+  const float s = sinf(angle), c = cosf(angle), along = dot(axis, v) * (1.0f - c);
+  const float x = c * v[0] + s * (axis[1] * v[2] - axis[2] * v[1]) + axis[0] * along;
+  const float y = c * v[1] + s * (axis[2] * v[0] - axis[0] * v[2]) + axis[1] * along;
+  v[2] = c * v[2] + s * (axis[0] * v[1] - axis[1] * v[0]) + axis[2] * along;
+  v[0] = x;
+  v[1] = y;
+}
+// Undoes the turn of the base (about up), then that of the second bar (about aside).
+static void undo(float turn, float bend, float* v) {
+  const float s = sinf(turn), c = cosf(turn), x = c * v[0] + s * v[1];
+  v[1] = c * v[1] - s * v[0];
+  const float sine = sinf(bend), cosine = cosf(bend), z = v[2];
+  v[0] = cosine * x - sine * z;
+  v[2] = sine * x + cosine * z;
+}
+// Two of its angles by the second subproblem of Paden and Kahan, the last by their first.
+static bool solveWrist(const float* at, float bend, float* out) {
+  float last[3], across[3], first[3];
+  ofTool(at, TOOL_6, last);
+  ofTool(at, TOOL_ACROSS, across);
+  undo(out[0], bend, last);
+  undo(out[0], bend, across);
+  const float along = dot(AXIS_4, last), by = 1.0f - BETWEEN_4_5 * BETWEEN_4_5;
+  const float a = (along - BETWEEN_5_6 * BETWEEN_4_5) / by, b = (BETWEEN_5_6 - BETWEEN_4_5 * along) / by;
+  float square = (1.0f - a * a - b * b - 2.0f * a * b * BETWEEN_4_5) / by;
+  if (square < -1e-4f) return false;
+  if (square < 0.0f) square = 0.0f;
+  const float beside = sqrtf(square);
+  // Of the two ways in which it may stand the one that is nearer.
+  float nearest = 100.0f;
+  for (int8_t way = -1; way <= 1; way += 2) {
+    for (uint8_t k = 0; k < 3; k++) first[k] = a * AXIS_4[k] + b * AXIS_5[k] + (float)way * beside * CROSSED[k];
+    float bent = turnOnto(AXIS_5, AXIS_6, first);
+    // With the last axis along the first one only the sum of their turns counts.
+    float twist = along * along > 1.0f - 1e-6f ? joints[3] : turnOnto(AXIS_4, first, last);
+    turnNear(&bent, joints[4]);
+    turnNear(&twist, joints[3]);
+    const float off = fabsf(bent - joints[4]) + fabsf(twist - joints[3]);
+    if (off >= nearest) continue;
+    nearest = off;
+    out[3] = twist;
+    out[4] = bent;
+  }
+  turnAbout(AXIS_4, -out[3], across);
+  turnAbout(AXIS_5, -out[4], across);
+  out[5] = turnOnto(AXIS_6, ACROSS_6, across);
+  return true;
+}
+#endif
 static bool solve(const float* at, float* out) {
   const float dx = at[0] - FOOT_X, dy = at[1] - FOOT_Y, dz = at[2] - FOOT_Z;
-  const float height = dx * UP_X + dy * UP_Y + dz * UP_Z;
-  const float x = dx * OUT_X + dy * OUT_Y + dz * OUT_Z;
-  const float y = dx * ASIDE_X + dy * ASIDE_Y + dz * ASIDE_Z;
+  float height = dx * UP_X + dy * UP_Y + dz * UP_Z;
+  float x = dx * OUT_X + dy * OUT_Y + dz * OUT_Z;
+  float y = dx * ASIDE_X + dy * ASIDE_Y + dz * ASIDE_Z;
+#if STEERS_WRIST
+  // The point of the wrist is what the first three joints bring to its place.
+  float centre[3];
+  ofTool(at, TOOL_CENTRE, centre);
+  x += centre[0];
+  y += centre[1];
+  height += centre[2];
+#endif
 #if STEERS_SLIDE
   out[0] = SLIDE * (y - LATERAL);
   float reach = x;
@@ -45,13 +131,27 @@ static bool solve(const float* at, float* out) {
   float reach = square - LATERAL * LATERAL;
   if (reach < -2.0f * SLACK_MM * fabsf(LATERAL)) return false;
   reach = reach > 0.0f ? sqrtf(reach) : 0.0f;
-  // On the turn's axis any turn would do.
-  if (square < SLACK_MM * SLACK_MM) out[0] = joints[0];
-  else {
-    const float lean = LATERAL == 0.0f ? 0.0f : atan2f(LATERAL, reach);
-    out[0] = atan2f(y, x) - (isOver ? HALF_TURN - lean : lean);
+  // Close by the turn's axis it would have to turn ever faster: it stays as it is where that is as good.
+  out[0] = joints[0];
+  bool stays = false;
+  if (square < NEAR_AXIS_MM * NEAR_AXIS_MM) {
+    const float s = sinf(joints[0]), c = cosf(joints[0]);
+    stays = fabsf(y * c - x * s - LATERAL) < 2.0f * SLACK_MM;
+    if (stays) reach = x * c + y * s;
   }
-  if (isOver) reach = -reach;
+  // Facing there or reaching over, whichever is nearer: through its own axis it goes straight on.
+  if (!stays) {
+    const float lean = LATERAL == 0.0f ? 0.0f : atan2f(LATERAL, reach);
+    const float towards = atan2f(y, x);
+    float over = towards - HALF_TURN + lean;
+    out[0] = towards - lean;
+    turnNear(&out[0], joints[0]);
+    turnNear(&over, joints[0]);
+    if (fabsf(over - joints[0]) < fabsf(out[0] - joints[0])) {
+      out[0] = over;
+      reach = -reach;
+    }
+  }
 #endif
   float u = height - FIXED_U, v = reach - FIXED_V;
 #if BAR_COUNT == 3
@@ -85,7 +185,11 @@ static bool solve(const float* at, float* out) {
 #if STEERS_ROLL
   out[1 + BAR_COUNT] = at[ROLL];
 #endif
+#if STEERS_WRIST
+  return solveWrist(at, turns[1], out);
+#else
   return true;
+#endif
 }
 #endif
 
@@ -96,10 +200,6 @@ static float summed(const float* factors, const float* values) {
   return sum;
 }
 #endif
-static void turnNear(float* angle, float to) {
-  while (*angle - to > HALF_TURN) *angle -= 2.0f * HALF_TURN;
-  while (to - *angle > HALF_TURN) *angle += 2.0f * HALF_TURN;
-}
 // Solved, each joint on the turn nearest to where it is, and nothing past its limits.
 static bool solveInside(const float* at, float* out) {
   if (!solve(at, out)) return false;
@@ -183,9 +283,10 @@ static float pushedBy(uint8_t n) {
 // A beat's work is spread over its milliseconds, one solution in each; motors go evenly from one beat's places to the next one's.
 static const uint8_t BEAT_MS = 20;
 static const float BEAT_S = 0.001f * (float)BEAT_MS;
+static const float MOST_ROUNDS = 20.0f;
 static const float RAMP_S = 0.25f;  // from standing to full speed
 static bool isSteering;
-static uint8_t beatMs;
+static uint16_t beatMs, lengthMs;
 static float toolAt[PUSH_COUNT], speed[PUSH_COUNT], trial[PUSH_COUNT], wished[PUSH_COUNT];
 static float nextJoints[STEERED_COUNT], lastChange[STEERED_COUNT];
 static int32_t toPlaces[GOER_COUNT], nextPlaces[GOER_COUNT], eachMs[GOER_COUNT];
@@ -256,7 +357,15 @@ static void tryPush(uint8_t push) {
   if (trial[push] != slower && !canStop()) trial[push] = slower;
 }
 static void endBeat() {
-  if (!isMoving || !isFound || !isFine) stand();
+  lengthMs = BEAT_MS;
+  const float rounds = isMoving && isFound && !isFine ? excess() : 0.0f;
+  if (!isMoving || !isFound || rounds > MOST_ROUNDS) stand();
+  else if (rounds > 0.0f) {
+    // However short the way, joints have that far to go, by a turn's axis or with a straight wrist: they take their time.
+    lengthMs = (uint16_t)(BEAT_MS * (uint16_t)(rounds + 1.0f));
+    for (uint8_t k = 0; k < PUSH_COUNT; k++) toolAt[k] += trial[k] * BEAT_S;
+    for (uint8_t k = 0; k < PUSH_COUNT; k++) trial[k] = 0.0f;
+  }
   for (uint8_t k = 0; k < PUSH_COUNT; k++) {
     speed[k] = trial[k];
     toolAt[k] += speed[k] * BEAT_S;
@@ -264,12 +373,12 @@ static void endBeat() {
   for (uint8_t n = 0; n < GOER_COUNT; n++) {
     const uint8_t k = pgm_read_byte(&GOERS[n].motor);
     const int32_t way = nextPlaces[n] - toPlaces[n];
-    eachMs[n] = way / BEAT_MS;
-    paces[k] = (float)way * (1.0f / (float)BEAT_MS);
+    eachMs[n] = way / (int32_t)lengthMs;
+    paces[k] = (float)way / (float)lengthMs;
     toPlaces[n] = nextPlaces[n];
   }
   for (uint8_t k = 0; k < STEERED_COUNT; k++) {
-    lastChange[k] = nextJoints[k] - joints[k];
+    lastChange[k] = lengthMs == BEAT_MS ? nextJoints[k] - joints[k] : 0.0f;
     joints[k] = nextJoints[k];
   }
 }
@@ -280,7 +389,9 @@ static void steerFrom(uint8_t n) {
   for (uint8_t k = 0; k < PUSH_COUNT; k++) toolAt[k] = pgm_read_float(&STANDINGS[n].at[k]);
   for (uint8_t k = 0; k < STEERED_COUNT; k++) joints[k] = pgm_read_float(&STANDINGS[n].joints[k]);
   side = pgm_read_byte(&STANDINGS[n].isLeft) ? -1.0f : 1.0f;
-  isOver = pgm_read_byte(&STANDINGS[n].isOver);
+#if STEERS_WRIST
+  for (uint8_t k = 0; k < 9; k++) turned[k] = pgm_read_float(&STANDINGS[n].turned[k]);
+#endif
 }
 static bool isSteered(uint8_t motor) {
   if (!isSteering) return false;
@@ -303,6 +414,7 @@ static void takeUp() {
   }
   for (uint8_t k = 0; k < STEERED_COUNT; k++) lastChange[k] = 0.0f;
   beatMs = 0;
+  lengthMs = BEAT_MS;
   isSteering = true;
 }
 // It was held, and motors slowed down by themselves: they come back gently to where the tool was told to be.
@@ -330,10 +442,10 @@ static void steer() {
   for (uint8_t n = 0; n < GOER_COUNT; n++) {
     const uint8_t k = pgm_read_byte(&GOERS[n].motor);
     if (eachMs[n] == 0 && places[k] == toPlaces[n]) continue;
-    places[k] = goals[k] = beatMs < BEAT_MS ? places[k] + eachMs[n] : toPlaces[n];
+    places[k] = goals[k] = beatMs < lengthMs ? places[k] + eachMs[n] : toPlaces[n];
     motors[k].value = (Value)((places[k] + 128) >> 8);
   }
-  if (beatMs < BEAT_MS) return;
+  if (beatMs < lengthMs) return;
   beatMs = 0;
   endBeat();
 }

@@ -116,6 +116,7 @@ export type { ClosedForm } from './form';
 export { type ClosedResult } from './branches';
 export type { RawBranch } from './family';
 export { type PlanarArm } from './planar-arm';
+export type { SphericalArm } from './spherical-wrist';
 
 /** The tool's path as a plain base turn with two or three parallel joints, for drawings; null for anything else. */
 export function recogniseTurnAndPlanar(mechanism: Mechanism, tool: CompiledTool): PlanarArm | null {

@@ -36,9 +36,11 @@ export const POSTURES: readonly string[] = Array.from({ length: 8 }, (_, flags) 
   ].join(', '),
 );
 
-interface SphericalArm {
+export interface SphericalArm {
+  /** The first three joints, which carry the wrist's point. */
   readonly arm: PlanarArm;
   readonly slots: readonly number[];
+  /** Of the wrist, world, zero pose. */
   readonly axes: readonly [Vec3, Vec3, Vec3];
   /** The wrist's point in the tool's frame. */
   readonly centre: Vec3;
@@ -115,7 +117,7 @@ export class SphericalSolver {
 
   constructor(
     mechanism: Mechanism,
-    private readonly form: SphericalArm,
+    readonly form: SphericalArm,
   ) {
     const { arm, axes, tool0 } = form;
     this.reach = reachOf(arm) + vec3.norm(form.centre);
