@@ -210,6 +210,6 @@ test('sticks push the tool of a board without a computer, and what cannot be is 
   expect(program).toContain('Left stick: pushes up (Z)');
   expect(program).toContain('Right stick: pushes left (Y), the other way round');
   // Another arm's tool has no closed form of these.
-  await open(page, server, 'hand-off', 'kiln-shelf-loader');
+  await open(page, server, 'hand-off', 'twin-carriers');
   await expect(page.getByText(/have no closed form of those that .* works out/)).toBeVisible();
 });

@@ -89,7 +89,7 @@ export const exportsFindings = defineFindings({
   ),
   'firmware-steer-form': error(
     422,
-    'The joints of {tool} have no closed form of those that {board} works out: a turn or a slide with two or three parallel joints, with or without a roll at the end; a delta.',
+    'The joints of {tool} have no closed form of those that {board} works out: a turn or a slide with two or three parallel joints, with or without a roll at the end; six joints with the last three axes in one point; a delta.',
     'Let knobs lead its joints, or steer it from the Bench.',
   ),
   'firmware-steer-joint': error(

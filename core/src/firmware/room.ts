@@ -37,15 +37,17 @@ const showing = ({ rows, columns }: Display): Size => ({ flash: 900, memory: 2 *
 /** What motors with an encoder take: the loop, and each of them. */
 const COUNTED = { flash: 1300, memory: 32 };
 /** What sticks take: the closed form, the way of the tool, and a row for each joint, motor and kept pose. */
-function steeringSize({ slots, goers, bounds, sticks }: Steered, presets: number): Size {
+const WRIST: Size = { flash: 3700, memory: 60 };
+function steeringSize({ way, slots, goers, bounds, sticks }: Steered, presets: number): Size {
   const n = slots.length;
   return {
     flash:
-      5730 +
+      6460 +
+      (way.kind === 'wrist' ? WRIST.flash : 0) +
       (presets + 1) * (22 + 4 * n) +
       goers.length * (14 + 4 * goers[0].places.length) +
       bounds.length * (13 + 8 * n),
-    memory: 55 + 12 * n + 12 * goers.length + 6 * sticks.length,
+    memory: 55 + (way.kind === 'wrist' ? WRIST.memory : 0) + 12 * n + 12 * goers.length + 6 * sticks.length,
   };
 }
 function programOf(described: Described, work: Work): Size {

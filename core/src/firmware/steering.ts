@@ -35,7 +35,7 @@ interface DeltaWay {
 }
 export type Way = PlanarWay | WristWay | DeltaWay;
 
-/** A sum of joint values (rad, mm) that has to stay between two others; while another sum is above a value, where one is given. */
+/** A sum (rad, m) over joint values (rad, mm) that has to stay between two others; while another sum is above a value, where one is given. */
 export interface Bound {
   readonly low: number;
   readonly high: number;
@@ -116,6 +116,8 @@ export type NoSteering =
 /** Places that a goer's table may have: pieces between them are straight; and how far (native numbers) those may be off. */
 const GOER_PLACES = [2, 5, 9, 17, 33, 65];
 const OFF = 0.2;
+/** What single numbers lose of a sum (rad, m). */
+const SLACK = { '°': 5e-4, mm: 5e-5 } as const;
 /** Of a joint without an end, so far either way (rad), and of a slide (mm). */
 const FAR = 4 * Math.PI;
 const FAR_MM = 2000;
@@ -211,7 +213,7 @@ export function steeringOf(described: Described, toolId: string | undefined): St
     const rules = mechanism.rules.map((rule) => ({ rule, condition: null }));
     const conditions = mechanism.conditions.map((rule) => ({ rule, condition: rule }));
     for (const { rule, condition } of [...rules, ...conditions]) {
-      const { terms, min, max, words } = rule;
+      const { terms, min, max, words, unit } = rule;
       const all = [...terms, ...(condition?.when ?? [])];
       if (!all.some(({ slot }) => slots.includes(slot))) continue;
       if (!ours(all)) return { why: 'rule', words };
@@ -220,7 +222,8 @@ export function steeringOf(described: Described, toolId: string | undefined): St
         above: sense * condition.threshold,
         factors: factorsOf(condition.when).map((factor) => sense * factor),
       };
-      list.push({ low: min, high: max, factors: factorsOf(terms), when });
+      const slack = SLACK[unit];
+      list.push({ low: min - slack, high: max + slack, factors: factorsOf(terms), when });
     }
     return list;
   }

@@ -214,7 +214,7 @@ static bool solveInside(const float* at, float* out) {
   for (uint8_t n = 0; n < BOUND_COUNT; n++) {
     if (pgm_read_byte(&BOUNDS[n].isWhile) && summed(BOUNDS[n].whenFactors, out) <= pgm_read_float(&BOUNDS[n].above)) continue;
     const float sum = summed(BOUNDS[n].factors, out);
-    if (sum < pgm_read_float(&BOUNDS[n].low) - SLACK_RAD || sum > pgm_read_float(&BOUNDS[n].high) + SLACK_RAD) return false;
+    if (sum < pgm_read_float(&BOUNDS[n].low) || sum > pgm_read_float(&BOUNDS[n].high)) return false;
   }
 #endif
   return true;
