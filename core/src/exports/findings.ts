@@ -82,6 +82,11 @@ export const exportsFindings = defineFindings({
     '{stick} is to push the tool and is on no pin of {board}.',
     'Wire it to this board, or take another one.',
   ),
+  'firmware-stick-twice': error(
+    422,
+    '{first} and {second} are read from one pin: they would push together.',
+    'Give each of them a pin of its own.',
+  ),
   'firmware-push': error(
     422,
     'A stick {does} the hand, and {tool} has no joint for that.',

@@ -243,8 +243,13 @@ function checkKnobs(described: Described, chosen: Options): Finding[] {
   }
   return knobs.length || left.length || steering ? lost : [finding('firmware-no-knobs', place, { board })];
 }
+type Read = HandControl['sensors'][number];
+const isSamePlace = (a: Read, b: Read): boolean => a.pin === b.pin && a.address === b.address && a.port === b.port;
 const pushed: Partial<Record<Push, string>> = { tilt: 'tilts', roll: 'rolls' };
-function checkSticks({ rig, board }: Described, { steering, lostSticks, idlePushes }: HandControl): Finding[] {
+function checkSticks(
+  { rig, board }: Described,
+  { sensors, steering, lostSticks, idlePushes }: HandControl,
+): Finding[] {
   const place = { station: 'motors', part: 'sensors' } as const;
   const data = { board: board.name };
   const [idle] = idlePushes;
@@ -258,6 +263,12 @@ function checkSticks({ rig, board }: Described, { steering, lostSticks, idlePush
       const stick = rig.sensors.find((sensor) => sensor.id === own)?.name ?? own;
       return finding('firmware-stick', place, { ...data, stick });
     });
+  const twice = sensors.findIndex((one, k) => sensors.findIndex((other) => isSamePlace(one, other)) < k);
+  if (twice >= 0) {
+    const first = sensors.find((other) => isSamePlace(sensors[twice], other))!;
+    const names = { first: first.sensor.name, second: sensors[twice].sensor.name };
+    return [finding('firmware-stick-twice', place, names)];
+  }
   return steering!.sticks.length
     ? []
     : [finding('firmware-no-sticks', place, { ...data, tool: steering!.tool.name })];

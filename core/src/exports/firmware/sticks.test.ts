@@ -45,6 +45,9 @@ group('firmware that is steered by sticks', () => {
     expect(said(undefined, { ...all, stickRoll: x })).toEqual([
       'firmware-push: A stick rolls the hand, and Tongs has no joint for that.',
     ]);
+    expect(said((rig) => (rig.sensors[1].channel = rig.sensors[0].channel))).toEqual([
+      'firmware-stick-twice: Stick x and Stick y are read from one pin: they would push together.',
+    ]);
     const away = (id: string) => (rig: Rig) => void (rig.wiring = rig.wiring.filter(({ drive }) => drive !== id));
     expect(said(away('m-elbow'))).toEqual([expect.stringMatching(/^firmware-steer-joint: Elbow, which Tongs needs/)]);
   });
