@@ -12,7 +12,7 @@ static void turnNear(float* angle, float to) {
   while (*angle - to > HALF_TURN) *angle -= 2.0f * HALF_TURN;
   while (to - *angle > HALF_TURN) *angle += 2.0f * HALF_TURN;
 }
-static const float SLACK_MM = 0.05f, SLACK_RAD = 0.0005f, NEAR_AXIS_MM = 4.0f;
+static const float SLACK_MM = 0.05f, SLACK_RAD = 0.0005f;
 
 #if STEERS_DELTA
 static bool solve(const float* at, float* out) {
@@ -131,26 +131,16 @@ static bool solve(const float* at, float* out) {
   float reach = square - LATERAL * LATERAL;
   if (reach < -2.0f * SLACK_MM * fabsf(LATERAL)) return false;
   reach = reach > 0.0f ? sqrtf(reach) : 0.0f;
-  // Close by the turn's axis it would have to turn ever faster: it stays as it is where that is as good.
-  out[0] = joints[0];
-  bool stays = false;
-  if (square < NEAR_AXIS_MM * NEAR_AXIS_MM) {
-    const float s = sinf(joints[0]), c = cosf(joints[0]);
-    stays = fabsf(y * c - x * s - LATERAL) < 2.0f * SLACK_MM;
-    if (stays) reach = x * c + y * s;
-  }
-  // Facing there or reaching over, whichever is nearer: through its own axis it goes straight on.
-  if (!stays) {
-    const float lean = LATERAL == 0.0f ? 0.0f : atan2f(LATERAL, reach);
-    const float towards = atan2f(y, x);
-    float over = towards - HALF_TURN + lean;
-    out[0] = towards - lean;
-    turnNear(&out[0], joints[0]);
-    turnNear(&over, joints[0]);
-    if (fabsf(over - joints[0]) < fabsf(out[0] - joints[0])) {
-      out[0] = over;
-      reach = -reach;
-    }
+  // Facing there or reaching over, whichever is nearer: through its own axis it goes straight on. On the axis any turn would do.
+  const float towards = square > 1e-6f ? atan2f(y, x) : joints[0];
+  const float lean = LATERAL == 0.0f ? 0.0f : atan2f(LATERAL, reach);
+  float over = towards - HALF_TURN + lean;
+  out[0] = towards - lean;
+  turnNear(&out[0], joints[0]);
+  turnNear(&over, joints[0]);
+  if (fabsf(over - joints[0]) < fabsf(out[0] - joints[0])) {
+    out[0] = over;
+    reach = -reach;
   }
 #endif
   float u = height - FIXED_U, v = reach - FIXED_V;
@@ -283,7 +273,7 @@ static float pushedBy(uint8_t n) {
 // A beat's work is spread over its milliseconds, one solution in each; motors go evenly from one beat's places to the next one's.
 static const uint8_t BEAT_MS = 20;
 static const float BEAT_S = 0.001f * (float)BEAT_MS;
-static const float MOST_ROUNDS = 20.0f;
+static const float MOST_ROUNDS = 60.0f;
 static const float RAMP_S = 0.25f;  // from standing to full speed
 static bool isSteering;
 static uint16_t beatMs, lengthMs;
@@ -322,6 +312,10 @@ static float excess() {
     if ((change > 0.0f) == (lastChange[k] > 0.0f)) may += fabsf(lastChange[k]);
     if (may > full) may = full;
     const float share = fabsf(change) / may;
+    if (share > most) most = share;
+  }
+  for (uint8_t n = 0; n < GOER_COUNT; n++) {
+    const float share = fabsf((float)(nextPlaces[n] - toPlaces[n])) / (pgm_read_float(&GOERS[n].mostPerS) * BEAT_S);
     if (share > most) most = share;
   }
   return most;
