@@ -51,7 +51,7 @@ const OFF_TURN = 4e-3;
 /** Of joints (rad, m). */
 const PAST = 1.5e-3;
 const PUSH_MS = 1200;
-const REST_MS = 500;
+const REST_MS = 1400;
 
 const axes: readonly Push[] = ['x', 'y', 'z'];
 const unit = (push: Push): Vec3 => [0, 1, 2].map((k) => Number(axes[k] === push)) as unknown as Vec3;

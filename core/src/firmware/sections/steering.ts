@@ -273,7 +273,7 @@ static float pushedBy(uint8_t n) {
 // A beat's work is spread over its milliseconds, one solution in each; motors go evenly from one beat's places to the next one's.
 static const uint8_t BEAT_MS = 20;
 static const float BEAT_S = 0.001f * (float)BEAT_MS;
-static const float MOST_ROUNDS = 60.0f;
+static const float MOST_ROUNDS = 40.0f;
 static const float RAMP_S = 0.25f;  // from standing to full speed
 static bool isSteering;
 static uint16_t beatMs, lengthMs;
@@ -415,6 +415,16 @@ static void takeUp() {
 static void steerOn() {
   for (uint8_t n = 0; n < GOER_COUNT; n++) goals[pgm_read_byte(&GOERS[n].motor)] = toPlaces[n];
 }
+// How far it goes in a beat, in the least ways that are gone: what is too fast all the same is gone in several beats' time.
+static const float LEAST_MM = 0.02f, LEAST_RAD = 0.0002f;
+static float inLeasts() {
+  float most = 0.0f;
+  for (uint8_t k = 0; k < PUSH_COUNT; k++) {
+    const float way = fabsf(trial[k]) * BEAT_S / (k < TILT ? LEAST_MM : LEAST_RAD);
+    if (way > most) most = way;
+  }
+  return most;
+}
 static void workOn() {
   if (beatMs == 1) tryAll();
   else if (beatMs < PUSH_COUNT + 2) tryPush((uint8_t)(beatMs - 2));
@@ -424,7 +434,10 @@ static void workOn() {
     const float by = excess();
     isFine = by <= 1.0f;
     if (isFine) return;
-    for (uint8_t k = 0; k < PUSH_COUNT; k++) trial[k] *= 0.98f / by;
+    const float way = inLeasts();
+    if (way <= 1.0f) return;
+    const float share = 0.98f / by * way > 1.0f ? 0.98f / by : 1.0f / way;
+    for (uint8_t k = 0; k < PUSH_COUNT; k++) trial[k] *= share;
     findNext();
   }
 }
