@@ -367,6 +367,33 @@ group('steering, compiled', () => {
     poses[2].forEach((value, s) => expect(way.at(-1)!.q[s]).toBeCloseTo(value, 2));
     expect(vec3.distance(stood.tool, way.at(-1)!.tool)).toBeGreaterThan(5);
   });
+  it('from where a limit is passed it does not steer, and does from a kept pose that it is sent to', () => {
+    const rig = document() as { mechanism: object };
+    const [, shoulder, elbow] = mechanism.slotIds;
+    const sum = (q: Float64Array): number => ((q[1] + q[2]) * 180) / Math.PI;
+    // Between where it rests and the third pose.
+    const between = (sum(poses[0]) + sum(poses[2])) / 2;
+    const terms = [shoulder, elbow].map((joint) => ({ joint, factor: 1 }));
+    const side = sum(poses[0]) > between ? { min: -400, max: between } : { min: between, max: 400 };
+    rig.mechanism = { ...rig.mechanism, limitRules: [{ terms, ...side }] };
+    const stranded = steeredArm(rig)!;
+    const steps: Pushed[] = [
+      [{ y: 0.8 }, 800],
+      [{}, 800],
+    ];
+    const way = told(
+      stranded,
+      [...wake, ...ordersOf(steps), '> 3', '. 9000000', ...ordersOf([[{ y: 0.8 }, 1500]])],
+      20,
+      13_600,
+    );
+    const moved = (from: number, to: number): number => {
+      const [a, b] = [from, to].map((ms) => way[ms / 20].q);
+      return Math.max(...stranded.steering.slots.map((s) => Math.abs(a[s] - b[s])));
+    };
+    expect(moved(WAKE_MS, WAKE_MS + 1600)).toBe(0);
+    expect(moved(12_000, 13_600)).toBeGreaterThan(0.01);
+  });
   it('a stick leads nothing until it has been let go', () => {
     const early = last(
       [

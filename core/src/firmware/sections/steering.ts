@@ -275,7 +275,8 @@ static const uint8_t BEAT_MS = 20;
 static const float BEAT_S = 0.001f * (float)BEAT_MS;
 static const float MOST_ROUNDS = 40.0f;
 static const float RAMP_S = 0.25f;  // from standing to full speed
-static bool isSteering;
+// isStranded: from where it stands there is no steering, until it has been somewhere else.
+static bool isSteering, isStranded;
 static uint16_t beatMs, lengthMs;
 static float toolAt[PUSH_COUNT], speed[PUSH_COUNT], trial[PUSH_COUNT], wished[PUSH_COUNT];
 static float nextJoints[STEERED_COUNT], lastChange[STEERED_COUNT];
@@ -354,7 +355,7 @@ static void endBeat() {
   lengthMs = BEAT_MS;
   const float rounds = isMoving && isFound && !isFine ? excess() : 0.0f;
   if (!isMoving || !isFound || rounds > MOST_ROUNDS) stand();
-  else if (rounds > 0.0f) {
+  else if (rounds > 1.0f) {
     // However short the way, joints have that far to go, by a turn's axis or with a straight wrist: they take their time.
     lengthMs = (uint16_t)(BEAT_MS * (uint16_t)(rounds + 1.0f));
     for (uint8_t k = 0; k < PUSH_COUNT; k++) toolAt[k] += trial[k] * BEAT_S;
@@ -378,7 +379,7 @@ static void endBeat() {
 }
 // From where it is expected to stand (0), or from a kept pose: what its motors are to come to already.
 static void steerFrom(uint8_t n) {
-  isSteering = false;
+  isSteering = isStranded = false;
   for (uint8_t k = 0; k < GOER_COUNT; k++) toPlaces[k] = goals[pgm_read_byte(&GOERS[k].motor)];
   for (uint8_t k = 0; k < PUSH_COUNT; k++) toolAt[k] = pgm_read_float(&STANDINGS[n].at[k]);
   for (uint8_t k = 0; k < STEERED_COUNT; k++) joints[k] = pgm_read_float(&STANDINGS[n].joints[k]);
@@ -395,13 +396,15 @@ static bool isSteered(uint8_t motor) {
 }
 // Steering begins once all its motors stand where the tool is.
 static void takeUp() {
+  if (isStranded) return;
   for (uint8_t n = 0; n < GOER_COUNT; n++) {
     const uint8_t k = pgm_read_byte(&GOERS[n].motor);
     if (!motors[k].isOn || places[k] != goals[k] || paces[k] != 0.0f) return;
   }
   for (uint8_t k = 0; k < PUSH_COUNT; k++) trial[k] = speed[k] = 0.0f;
   findNext();
-  if (!isFound) return;
+  isStranded = !isFound;
+  if (isStranded) return;
   for (uint8_t n = 0; n < GOER_COUNT; n++) {
     toPlaces[n] = places[pgm_read_byte(&GOERS[n].motor)];
     eachMs[n] = 0;
