@@ -58,12 +58,14 @@ function sizes(files) {
 const canRun = spawnSync('simavr', ['--list-cores']).status !== null;
 function shareOf(files, { lines, firstMs, everyMs, fromMs, forMs, firstStick = 255 }) {
   const main = join(folder, files[0].name);
-  const texts = lines.map((line, k) => `static const char LINE_${k}[] PROGMEM = ${JSON.stringify(line)};`);
+  const bytes = lines.map((line) => (typeof line === 'string' ? [...Buffer.from(line)] : line));
+  const texts = bytes.map((list, k) => `static const uint8_t LINE_${k}[] PROGMEM = {${list.join(', ')}};`);
   writeFileSync(
     join(folder, 'input.h'),
     [
       ...texts,
-      `static const char* const INPUT_LINES[] PROGMEM = {${lines.map((_, k) => `LINE_${k}`).join(', ')}};`,
+      `static const uint8_t* const INPUT_LINES[] PROGMEM = {${lines.map((_, k) => `LINE_${k}`).join(', ')}};`,
+      `static const uint16_t INPUT_SIZES[] PROGMEM = {${bytes.map((list) => list.length).join(', ')}};`,
       `enum : uint32_t { INPUT_COUNT = ${lines.length}, FIRST_LINE_MS = ${firstMs}, LINE_EVERY_MS = ${everyMs}, COUNT_FROM_MS = ${fromMs}, MILLISECONDS = ${fromMs + forMs}, FIRST_STICK = ${firstStick}, PUSHED_FROM_MS = ${fromMs} };`,
     ].join('\n'),
   );
@@ -129,6 +131,26 @@ function streamed({ motors }) {
   for (let k = 1; k <= POINTS; k++) lines.push(pointLines(k, 20, at(k), MAX_LINE).map(text).join(''));
   return { lines, firstMs: 50, everyMs: 20, fromMs: 50 + 20 * (before + 5), forMs: 20 * (POINTS - 10) };
 }
+/** A panel that has it come on and sends every joint to one end and the other, one register each 100 ms, at full speed. */
+function asked({ joints, station }) {
+  const write = (where, value) => sealed([station, 6, where >> 8, where & 255, (value >> 8) & 255, value & 255]);
+  const ends = (which) => joints.map((joint, k) => write(10 + k, joint[which]));
+  const lines = [
+    write(1, 1),
+    write(3, 100),
+    ...Array.from({ length: 3 }, () => [...ends('high'), ...ends('low')]).flat(),
+  ];
+  return { lines, firstMs: 50, everyMs: 100, fromMs: 3000, forMs: 100 * (lines.length - 10) };
+}
+/** With the checksum of such a frame. */
+function sealed(frame) {
+  let crc = 0xffff;
+  for (const byte of frame) {
+    crc ^= byte;
+    for (let bit = 0; bit < 8; bit++) crc = crc & 1 ? (crc >> 1) ^ 0xa001 : crc >> 1;
+  }
+  return [...frame, crc & 255, crc >> 8];
+}
 const POINTS = 120;
 const arms = [
   ...demoRigs(),
@@ -154,7 +176,8 @@ for (const { id, rig: document } of arms) {
     });
     row(id, 'sticks', described, { kind: 'hand', control: steered }, { ...played, firstStick: sticks[0].channel });
   }
-  row(id, 'registers', described, { kind: 'registers', registers: registersOf(described, 1, 19200) });
+  const registers = registersOf(described, 1, 19200);
+  row(id, 'registers', described, { kind: 'registers', registers }, asked(registers));
   for (const routine of rig.routines) {
     const flow = flowOf(rig, mechanism, routine);
     const steps = stepsOf(described, [{ name: routine.name, flow }], {

@@ -1,7 +1,7 @@
 // How long firmware takes for its millisecond on the small class (8 bits, 16 MHz): run by a simulator of that processor, its own
 // timer counts, with the ticks for steppers of that millisecond. Pins, pulses and bus do nothing here; a line of input comes in every so many milliseconds.
 //
-// input.h has INPUT_LINES (texts in flash), INPUT_COUNT, FIRST_LINE_MS, LINE_EVERY_MS, COUNT_FROM_MS, MILLISECONDS, FIRST_STICK (a pin)
+// input.h has INPUT_LINES (bytes in flash) with their INPUT_SIZES, INPUT_COUNT, FIRST_LINE_MS, LINE_EVERY_MS, COUNT_FROM_MS, MILLISECONDS, FIRST_STICK (a pin)
 // and PUSHED_FROM_MS. Says `mean most`, in
 // half µs, on its serial line.
 #include <avr/io.h>
@@ -35,13 +35,15 @@ int analogRead(uint8_t pin) {
 
 // A line of 115,200 baud brings so many bytes a millisecond.
 static const uint8_t BYTES_A_MS = 12;
-static const char* come = nullptr;
+static const uint8_t* come = nullptr;
+static uint16_t left;
 static uint8_t room;
 StandInSerial Serial;
 void StandInSerial::begin(uint32_t) {}
-int StandInSerial::available() { return room && come && pgm_read_byte(come); }
+int StandInSerial::available() { return room && left; }
 int StandInSerial::read() {
   room--;
+  left--;
   return pgm_read_byte(come++);
 }
 int StandInSerial::availableForWrite() { return 63; }
@@ -88,7 +90,10 @@ int main() {
   for (uint32_t ms = 0; ms < MILLISECONDS; ms++) {
     now += 1000;
     room = BYTES_A_MS;
-    if (line < INPUT_COUNT && ms >= FIRST_LINE_MS + (uint32_t)line * LINE_EVERY_MS) come = (const char*)pgm_read_word(&INPUT_LINES[line++]);
+    if (line < INPUT_COUNT && ms >= FIRST_LINE_MS + (uint32_t)line * LINE_EVERY_MS) {
+      left = pgm_read_word(&INPUT_SIZES[line]);
+      come = (const uint8_t*)pgm_read_word(&INPUT_LINES[line++]);
+    }
     TCNT1 = 0;
     loop();
     for (uint8_t n = 0; n < ticksAMs; n++) tickNow();

@@ -297,12 +297,14 @@ describe('what is written', () => {
       ...loader,
       boards: loader.boards.map((board) => (board.id === 'steps' ? { ...board, kind } : board)) as Rig['boards'],
     });
-    const codes = (kind: string): string[] =>
+    const codes = (kind: string, program: string): string[] =>
       exportOf('firmware')!
-        .lacks(sourceOf(on(kind)), { kind: 'bridge', board: 'steps' })
+        .lacks(sourceOf(on(kind)), { kind: program, board: 'steps' })
         .map(({ code }) => code);
-    expect(codes('large-8-bit')).toEqual(['firmware-slow']);
-    expect(codes('32-bit')).toEqual([]);
+    for (const program of ['bridge', 'register-slave']) {
+      expect(codes('large-8-bit', program)).toEqual(['firmware-slow']);
+      expect(codes('32-bit', program)).toEqual([]);
+    }
   });
   it('a step player says what it cannot do of a routine, each in a sentence of its own', () => {
     const dipper = tileDipper();

@@ -5,7 +5,7 @@ import { BAUD, ticksPerMs, watchesIn } from './data';
 import { NO_PIN, type Described } from './described';
 import type { HandControl } from './knobs';
 import { TENTHS, type Registers } from './registers';
-import { busyPercent, sizeOf } from './room';
+import { busyAs, busyPercent, sizeOf } from './room';
 import type { Push, Steered } from './steering';
 import type { Steps } from './steps';
 import { RAD_PER_DEG } from '../units/convert';
@@ -54,7 +54,7 @@ export function head(described: Described, work: Work): string[] {
   const counted = all.filter(({ kind: is }) => is === 'counted').length;
   const lost = !counted ? 'Steppers' : steps ? 'Steppers and motors with an encoder' : 'Motors with an encoder';
   const size = sizeOf(described, work);
-  const percent = busyPercent(described, work);
+  const percent = busyPercent(described, busyAs(work));
   const busUs = all.some(({ kind: is }) => is === 'pulse-driver') ? 150 : 0;
   return [
     `${rig.name}, ${build.name}${revision === null ? '' : `, revision ${revision}`}. Motors: fingerprint ${described.fingerprint}.`,

@@ -18,6 +18,6 @@ export { scriptOf } from './script';
 export { stepsOf, type NoSteps, type Steps, type StepsChoice } from './steps';
 export { lawOf, piecesOf, shareAt } from './pieces';
 export { tableOf, type Start, type Switching, type Table, type TableChoice } from './table';
-export { busyPercent, sizeOf, SMALL_MEMORY, tableRoom, type Size } from './room';
+export { busyAs, busyPercent, sizeOf, SMALL_MEMORY, tableRoom, type Size } from './room';
 export { watchesOf, type Watch } from './watches';
 export type { Work } from './work';

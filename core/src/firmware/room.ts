@@ -135,20 +135,26 @@ export const SMALL_MEMORY = 1500;
 
 /** Of a millisecond (%): the tick and the loop of a motor with an encoder. */
 const COUNTED_PERCENT = 15;
+/** Programs by how busy they are: hand control by knobs, or by sticks that push the tool. */
+export type Busy = Work['kind'] | 'sticks';
+export const busyAs = (work: Work): Busy => (work.kind === 'hand' && work.control.steering ? 'sticks' : work.kind);
 /** Of a millisecond (%), on the 8-bit boards at 16 MHz: whatever comes, for each motor, and for each stepper beside that. */
-const busy: Partial<Record<Work['kind'], readonly [all: number, motor: number, stepper: number]>> = {
+const busy: Record<Busy, readonly [all: number, motor: number, stepper: number]> = {
   bridge: [5, 3.4, 9.5],
   player: [5, 3.9, 7.4],
   steps: [24, 4.2, 3],
+  hand: [9, 9, 15],
+  registers: [9, 9, 15],
+  // All of them pushed: two solutions in a beat of 20 ms, of 2 ms each.
+  sticks: [41, 2, 15],
 };
 /**
  * About which share (%) of its time a program is busy while all its motors move, by what running it on the small class gave (`npm run
- * firmware` measures it); null: of such a board, or program, nothing is known.
+ * firmware` measures it); null: of such a board nothing is known.
  */
-export function busyPercent({ board, motors }: Described, { kind }: Pick<Work, 'kind'>): number | null {
-  const figures = busy[kind];
-  if (!figures || flash[board.kind] === undefined) return null;
-  const [all, motor, stepper] = figures;
+export function busyPercent({ board, motors }: Described, kind: Busy): number | null {
+  if (flash[board.kind] === undefined) return null;
+  const [all, motor, stepper] = busy[kind];
   const number = (wanted: FirmwareMotor['kind']): number => motors.filter((each) => each.kind === wanted).length;
   return all + motor * motors.length + stepper * number('stepper') + COUNTED_PERCENT * number('counted');
 }

@@ -139,6 +139,7 @@ const workKinds: Record<Options['kind'], Work['kind']> = {
   ...{ bridge: 'bridge', 'step-player': 'steps', 'table-player': 'player', 'hand-control': 'hand' },
   ...{ 'register-slave': 'registers', script: 'player' },
 };
+const steersBy = ({ kind, follow }: Options): boolean => kind === 'hand-control' && follow === 'tool';
 /** A program that is busy all the time comes late ever more. */
 const MOST_PERCENT = 95;
 
@@ -181,7 +182,7 @@ function checkMotors(described: Described, chosen: Options): Finding[] {
           ),
         ]
       : [];
-  const percent = busyPercent(described, { kind: workKinds[kind] });
+  const percent = busyPercent(described, steersBy(chosen) ? 'sticks' : workKinds[kind]);
   const slow =
     percent !== null && percent > MOST_PERCENT
       ? [

@@ -1,6 +1,7 @@
 /** What a board runs: a bridge that is driven from a computer, or what needs none. */
 import {
   BAUD,
+  busyAs,
   busyPercent,
   delayWords,
   linkBudget,
@@ -35,7 +36,7 @@ export const firmware = defineExport({
     const work = workOf(described, source, { ...chosen, kind });
     const { flash, memory } = sizeOf(described, work);
     const kilo = (bytes: number): string => (bytes / 1000).toFixed(1);
-    const busy = busyPercent(described, work);
+    const busy = busyPercent(described, busyAs(work));
     const time = busy === null ? '' : ` It is busy about ${Math.round(busy)} % of its time.`;
     const size = `About ${kilo(flash)} kB of flash and ${kilo(memory)} kB of memory on an 8-bit board, beside the platform’s own parts.${time}`;
     if (work.kind === 'player') {
