@@ -20,6 +20,7 @@ import {
 } from '../core/src/firmware/index.ts';
 import { flowOf, planCommands, planRoutine } from '../core/src/routine/index.ts';
 import { dipperWithEncoders, dipperWithSticks } from '../core/src/firmware/boards.testkit.ts';
+import { panelChecksum } from '../core/src/firmware/registers.testkit.ts';
 import { demoRigs } from '../demo/index.ts';
 
 const standIn = new URL('../core/firmware/stand-in', import.meta.url).pathname;
@@ -133,7 +134,10 @@ function streamed({ motors }) {
 }
 /** A panel that has it come on and sends every joint to one end and the other, one register each 100 ms, at full speed. */
 function asked({ joints, station }) {
-  const write = (where, value) => sealed([station, 6, where >> 8, where & 255, (value >> 8) & 255, value & 255]);
+  const write = (where, value) => {
+    const frame = [station, 6, where >> 8, where & 255, (value >> 8) & 255, value & 255];
+    return [...frame, ...panelChecksum(frame)];
+  };
   const ends = (which) => joints.map((joint, k) => write(10 + k, joint[which]));
   const lines = [
     write(1, 1),
@@ -141,15 +145,6 @@ function asked({ joints, station }) {
     ...Array.from({ length: 3 }, () => [...ends('high'), ...ends('low')]).flat(),
   ];
   return { lines, firstMs: 50, everyMs: 100, fromMs: 3000, forMs: 100 * (lines.length - 10) };
-}
-/** With the checksum of such a frame. */
-function sealed(frame) {
-  let crc = 0xffff;
-  for (const byte of frame) {
-    crc ^= byte;
-    for (let bit = 0; bit < 8; bit++) crc = crc & 1 ? (crc >> 1) ^ 0xa001 : crc >> 1;
-  }
-  return [...frame, crc & 255, crc >> 8];
 }
 const POINTS = 120;
 const arms = [

@@ -392,7 +392,7 @@ function ofHand(described: Described, control: HandControl): string[] {
     `static const uint8_t BUTTONS[] PROGMEM = {${buttons.length ? buttons.join(', ') : '0'}};`,
     '',
     ...ofGoals(control),
-    ...(control.steering ? ['', ...steeringRows(control.steering, control.presets.length)] : []),
+    ...(control.steering ? ['', ...steeringRows(control.steering)] : []),
   ];
 }
 /** Knobs beside sticks that steer lead by where they stand. */

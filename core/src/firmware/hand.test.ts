@@ -5,17 +5,13 @@ import { inUnit } from '../mechanism';
 import type { Rig } from '../rig';
 import { track } from './played.testkit';
 import { compile, live, type Heard } from './compiled.testkit';
-import { described } from './boards.testkit';
+import { described, knobOn } from './boards.testkit';
 import { handControlOf, sources } from './index';
 
 /** The dipper with two knobs: one leads the turntable, one, the other way round, the elbow past its upper limit. */
 function withKnobs(): unknown {
   const rig = structuredClone(tileDipper()) as unknown as Record<string, unknown[]>;
-  const knob = (id: string, channel: number) => ({
-    ...{ id, name: `Knob ${id}`, kind: 'potentiometer', joint: null, side: 'joint' },
-    ...{ countsPerTurn: 1228, wraps: false, board: 'pwm', channel, address: null, port: null, note: '' },
-  });
-  rig.sensors = [knob('a', 18), knob('b', 19)];
+  rig.sensors = [knobOn('pwm', 18, 'a'), knobOn('pwm', 19, 'b')];
   rig.leaders = [
     { id: 'l-a', name: 'Turn */ by hand', sensor: 'a', joint: 'turn', scale: 0.5, offset: -60, low: 0, high: 300 },
     { id: 'l-b', name: 'Bend', sensor: 'b', joint: 'elbow', scale: -0.4, offset: 150, low: 0, high: 300 },

@@ -2,11 +2,11 @@
 import { isSpin, nativeAt } from '../actuators';
 import { sensorRaw, sensorReading } from '../calibration';
 import { sensorPins } from '../commands';
-import { fromUnit, toSlots, type CompiledTool } from '../mechanism';
+import { fromUnit, toSlots } from '../mechanism';
 import type { Leader, Sensor } from '../rig';
 import { NO_PIN, type Described } from './described';
 import { speedsOf, type Speeds } from './speeds';
-import { pushes, steeringOf, toolOf, type NoSteering, type Push, type Steered, type Stick } from './steering';
+import { MOST_PRESETS, pushes, steeringOf, type NoSteering, type Push, type Steered, type Stick } from './steering';
 
 /** A motor that follows a sensor: between two raw counts by a table of places (native numbers), evenly apart. */
 export interface Knob {
@@ -49,8 +49,6 @@ export interface HandControl extends Speeds {
   readonly noSteering: NoSteering | null;
   /** What sticks are chosen for that this tool cannot do. */
   readonly idlePushes: readonly Push[];
-  /** The tool that was to be steered. */
-  readonly steeredTool: CompiledTool | null;
   /** Ids of sticks that are no sensors of this board. */
   readonly lostSticks: readonly string[];
   /** Leaders whose joint no motor of this board moves alone, or whose sensor is on no pin of it. */
@@ -59,8 +57,6 @@ export interface HandControl extends Speeds {
 
 /** Places of a table: pieces between them are straight. */
 export const KNOB_PLACES = 17;
-/** Presets have the letters 1 to 9. */
-const MOST_PRESETS = 9;
 
 export interface HandChoice {
   readonly startMs?: number | null;
@@ -137,7 +133,7 @@ export function handControlOf(
     if (sensor === null) lostSticks.push(id);
     if (sensor === null) return [];
     const half = (sensors[sensor].address === NO_PIN ? PIN_COUNTS : ENCODER_COUNTS) / 2;
-    return [{ sensor, push, reversed, middle: half, half }];
+    return [{ sensor, push, reversed, half }];
   });
   const presets = rig.poses.slice(0, MOST_PRESETS).map(({ name, joints }) => {
     const pose = toSlots(mechanism, joints);
@@ -149,7 +145,6 @@ export function handControlOf(
     ...{ sensors, knobs, presets, startMs, left, following, lostSticks, ...speedsOf(described) },
     steering: steers && { ...steers, sticks, mmPerS: steer.mmPerS, radPerS: steer.radPerS },
     idlePushes: pushes.filter((push) => steer.sticks[push] && steers && !steers.pushes.includes(push)),
-    steeredTool: found && toolOf(described, steer.tool),
     noSteering: found && 'why' in found ? found : null,
     buttons: buttons ? inputs.slice(0, presets.length) : [],
   };

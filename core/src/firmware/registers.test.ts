@@ -4,6 +4,7 @@ import { linedBoards } from '../actuators';
 import { presets, rigFromPreset } from '../presets';
 import type { Rig } from '../rig';
 import { track } from './played.testkit';
+import { panelChecksum } from './registers.testkit';
 import { compile, live, type Heard } from './compiled.testkit';
 import { described } from './boards.testkit';
 import { registersOf, sources } from './index';
@@ -15,17 +16,8 @@ const { joints } = registers;
 const jointNo = (name: string): number => joints.findIndex((joint) => joint.name === name);
 const [turn, elbow] = [jointNo('Turntable'), jointNo('Elbow')];
 
-/** Checksum of the open protocol: CRC-16, polynomial 0x8005 reflected, start 0xFFFF, low byte first. */
-function check(bytes: readonly number[]): [number, number] {
-  let crc = 0xffff;
-  for (const byte of bytes) {
-    crc ^= byte;
-    for (let bit = 0; bit < 8; bit++) crc = crc & 1 ? (crc >> 1) ^ 0xa001 : crc >> 1;
-  }
-  return [crc & 255, crc >> 8];
-}
 const framed = (bytes: readonly number[]): string =>
-  `bytes ${[...bytes, ...check(bytes)].map((byte) => byte.toString(16).padStart(2, '0')).join('')}`;
+  `bytes ${[...bytes, ...panelChecksum(bytes)].map((byte) => byte.toString(16).padStart(2, '0')).join('')}`;
 const word = (value: number): [number, number] => [(value >> 8) & 255, value & 255];
 /** A frame, the silence that ends it, and what came back. */
 const ask = (bytes: readonly number[]): string[] => [framed(bytes), '. 3000', 'out'];
@@ -39,7 +31,7 @@ function answers(orders: readonly (readonly string[])[]): { given: (number[] | n
     .filter((_, k) => flat[k] === 'out')
     .map(({ bytes }) => {
       if (!bytes.length) return null;
-      expect([...bytes.subarray(-2)]).toEqual(check([...bytes.subarray(0, -2)]));
+      expect([...bytes.subarray(-2)]).toEqual(panelChecksum([...bytes.subarray(0, -2)]));
       return [...bytes.subarray(0, -2)];
     });
   return { given, parts };

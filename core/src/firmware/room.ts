@@ -38,13 +38,13 @@ const showing = ({ rows, columns }: Display): Size => ({ flash: 900, memory: 2 *
 const COUNTED = { flash: 1300, memory: 32 };
 /** What sticks take: the closed form, the way of the tool, and a row for each joint, motor and kept pose. */
 const WRIST: Size = { flash: 3700, memory: 60 };
-function steeringSize({ way, slots, goers, bounds, sticks }: Steered, presets: number): Size {
+function steeringSize({ way, slots, goers, bounds, sticks, presets }: Steered): Size {
   const n = slots.length;
   return {
     flash:
       6460 +
       (way.kind === 'wrist' ? WRIST.flash : 0) +
-      (presets + 1) * (22 + 4 * n) +
+      (presets.length + 1) * (22 + 4 * n) +
       goers.length * (14 + 4 * goers[0].places.length) +
       bounds.length * (13 + 8 * n),
     memory: 55 + (way.kind === 'wrist' ? WRIST.memory : 0) + 12 * n + 12 * goers.length + 6 * sticks.length,
@@ -62,7 +62,7 @@ function programOf(described: Described, work: Work): Size {
   const constants = motors.length * 20 + signals.length * 5 + counted * 14 + (counted ? COUNTED.flash : 0);
   if (work.kind === 'hand') {
     const { sensors, knobs, presets, steering } = work.control;
-    const steered = steering ? steeringSize(steering, presets.length) : { flash: 0, memory: 0 };
+    const steered = steering ? steeringSize(steering) : { flash: 0, memory: 0 };
     return {
       flash:
         3900 +

@@ -5,7 +5,7 @@ import { positionOf, vec3, type Vec3 } from '../linear';
 import { inUnit, type Mechanism } from '../mechanism';
 import { RIG_FORMAT, RIG_VERSION, type MechanismDoc } from '../rig';
 import { newBoard } from '../wiring';
-import { described } from './boards.testkit';
+import { described, knobOn } from './boards.testkit';
 import { compile, live } from './compiled.testkit';
 import type { Described } from './index';
 import { handControlOf, sources } from './index';
@@ -36,10 +36,7 @@ export function stepped(mechanism: Mechanism, doc: MechanismDoc, poses: readonly
       channel: 22 + 2 * k,
       direction: 23 + 2 * k,
     })),
-    sensors: pushes.map((push, k) => ({
-      ...{ id: push, name: `Stick ${push}`, kind: 'potentiometer', joint: null, countsPerTurn: 1228 },
-      ...{ board: 'b', channel: STICK_PIN + k },
-    })),
+    sensors: pushes.map((push, k) => knobOn('b', STICK_PIN + k, push)),
     poses: poses.map((q, k) => ({
       ...{ id: `p${k}`, name: `Pose ${k}` },
       joints: Object.fromEntries(joints.map((id, slot) => [id, inUnit(mechanism, slot, q[slot])])),

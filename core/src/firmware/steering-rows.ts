@@ -21,12 +21,12 @@ const some = (name: string, parts: Readonly<Record<string, number>>): string =>
 const vector = (name: string, [X, Y, Z]: Vec3): string => some(name, { X, Y, Z });
 const inMm = (p: Vec3): Vec3 => [p[0] * MM_PER_M, p[1] * MM_PER_M, p[2] * MM_PER_M];
 
-export function steeringRows(steering: Steered, presets: number): string[] {
-  const { way, slots, speeds, limits, bounds, goers, sticks, rest, mmPerS, radPerS } = steering;
+export function steeringRows(steering: Steered): string[] {
+  const { way, slots, speeds, limits, bounds, goers, sticks, rest, presets, mmPerS, radPerS } = steering;
   const isSliding = way.kind === 'slide';
   const mixes = goers.filter((goer) => onlyJoint(goer) < 0);
   const pieces = goers[0].places.length - 1;
-  const states = [rest, ...steering.presets.slice(0, presets)];
+  const states = [rest, ...presets];
   return [
     `// Steering of ${inComment(steering.tool.name)}: millimetres, radians, the world’s axes.`,
     `#define STEERS_DELTA ${Number(way.kind === 'delta')}`,
@@ -77,17 +77,16 @@ export function steeringRows(steering: Steered, presets: number): string[] {
     '};',
     `static const Standing STANDINGS[] PROGMEM = {${rows(states.map(stateRow))}};`,
     '',
-    '// middle, half: raw counts in the middle of what a stick can read, and to either end.',
+    '// half: raw counts from either end of what a stick can read to its middle.',
     'struct Stick {',
     '  uint8_t sensor, push, reversed;',
-    '  int32_t middle, half;',
+    '  int32_t half;',
     '};',
     `static const uint8_t STICK_COUNT = ${sticks.length};`,
     `enum Push : uint8_t { ${pushes.map((push) => pushNames[push]).join(', ')}, PUSH_COUNT };`,
     `static const Stick STICKS[] PROGMEM = {${rows(
       sticks.map(
-        ({ sensor, push, reversed, middle, half }) =>
-          `{${sensor}, ${pushNames[push]}, ${Number(reversed)}, ${middle}, ${half}},`,
+        ({ sensor, push, reversed, half }) => `{${sensor}, ${pushNames[push]}, ${Number(reversed)}, ${half}},`,
       ),
     )}};`,
     one('MOST_MM_PER_S', mmPerS),
@@ -150,7 +149,7 @@ function wayRows(way: Way): string[] {
       one('FOREARM', delta.forearm * MM_PER_M),
       `static const float COSINES[] PROGMEM = ${floats([...delta.cos])};`,
       `static const float SINES[] PROGMEM = ${floats([...delta.sin])};`,
-    ].map((row) => row.replace(/(BASE_[XYZ])_([XYZ])/g, '$1$2'));
+    ];
   }
   const { arm, kind } = way;
   const { linkage, lead } = arm;

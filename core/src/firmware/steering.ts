@@ -13,7 +13,7 @@ import type { Described } from './described';
 export const pushes = ['x', 'y', 'z', 'tilt', 'roll'] as const;
 export type Push = (typeof pushes)[number];
 
-/** A bar linkage in its plane: lengths in mm, turns in rad. */
+/** Bars in a plane that turns or slides. */
 interface PlanarWay {
   readonly kind: 'turn' | 'slide';
   readonly arm: PlanarArm;
@@ -66,8 +66,7 @@ export interface Stick {
   /** Place in the program's sensors. */
   readonly sensor: number;
   readonly push: Push;
-  /** Half of what it can read, and the middle of it. */
-  readonly middle: number;
+  /** Half of what it can read (raw counts), which is the middle of it. */
   readonly half: number;
   /** It pushes the other way. */
   readonly reversed: boolean;
@@ -113,6 +112,8 @@ export type NoSteering =
   /** A rule mixes joints of the tool with others. */
   | { readonly why: 'rule'; readonly words: string };
 
+/** Presets have the letters 1 to 9. */
+export const MOST_PRESETS = 9;
 /** Places that a goer's table may have: pieces between them are straight; and how far (native numbers) those may be off. */
 const GOER_PLACES = [2, 5, 9, 17, 33, 65];
 const OFF = 0.2;
@@ -153,7 +154,7 @@ export function steeringOf(described: Described, toolId: string | undefined): St
     speeds: slots.map((slot) => mechanism.speed[slot] / perOwn(slot)),
     pushes: pushes.filter((push) => canPush(way, push)),
     rest: stateAt(described.rest),
-    presets: rig.poses.map(({ joints }) => stateAt(toSlots(mechanism, joints))),
+    presets: rig.poses.slice(0, MOST_PRESETS).map(({ joints }) => stateAt(toSlots(mechanism, joints))),
   };
 
   /** Joint values are told in rad and mm. */

@@ -10,6 +10,7 @@ import {
   SMALL_MEMORY,
   tableRoom,
   ticksPerMs,
+  toolOf,
   watchesOf,
   type Described,
   type Display,
@@ -234,15 +235,15 @@ function checkJoints(described: Described): Finding[] {
 /** Knobs and sticks that lead nothing on this board. */
 function checkKnobs(described: Described, chosen: Options): Finding[] {
   const control = handFrom(described, chosen);
-  const { knobs, left, steering, noSteering } = control;
+  const { knobs, left, noSteering } = control;
   const board = described.board.name;
   const place = { station: 'motors', part: 'leader' } as const;
   const lost = left.map(({ name }) => finding('firmware-knob', place, { knob: name, board }));
   if (chosen.follow === 'tool') {
-    if (noSteering) return [...lost, whyNot(described, noSteering, control)];
+    if (noSteering) return [...lost, whyNot(described, noSteering, chosen)];
     return [...lost, ...checkSticks(described, control)];
   }
-  return knobs.length || left.length || steering ? lost : [finding('firmware-no-knobs', place, { board })];
+  return knobs.length || left.length ? lost : [finding('firmware-no-knobs', place, { board })];
 }
 type Read = HandControl['sensors'][number];
 const isSamePlace = (a: Read, b: Read): boolean => a.pin === b.pin && a.address === b.address && a.port === b.port;
@@ -275,8 +276,9 @@ function checkSticks(
     : [finding('firmware-no-sticks', place, { ...data, tool: steering!.tool.name })];
 }
 /** Why no stick pushes a tool. */
-function whyNot({ mechanism, board }: Described, no: NoSteering, { steeredTool }: HandControl): Finding {
-  const data = { tool: steeredTool?.name ?? '', board: board.name };
+function whyNot(described: Described, no: NoSteering, chosen: Options): Finding {
+  const { mechanism, board } = described;
+  const data = { tool: toolOf(described, chosen.tool)?.name ?? '', board: board.name };
   switch (no.why) {
     case 'form':
       return finding('firmware-steer-form', { station: 'hand-off' }, data);

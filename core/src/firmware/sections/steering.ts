@@ -17,9 +17,9 @@ static const float SLACK_MM = 0.05f, SLACK_RAD = 0.0005f;
 #if STEERS_DELTA
 static bool solve(const float* at, float* out) {
   const float x = at[0] - ORIGIN_X, y = at[1] - ORIGIN_Y, z = at[2] - ORIGIN_Z;
-  const float px = x * BASE_XX + y * BASE_XY + z * BASE_XZ;
-  const float py = x * BASE_YX + y * BASE_YY + z * BASE_YZ;
-  const float pz = x * BASE_ZX + y * BASE_ZY + z * BASE_ZZ;
+  const float px = x * BASE_X_X + y * BASE_X_Y + z * BASE_X_Z;
+  const float py = x * BASE_Y_X + y * BASE_Y_Y + z * BASE_Y_Z;
+  const float pz = x * BASE_Z_X + y * BASE_Z_Y + z * BASE_Z_Z;
   for (uint8_t k = 0; k < 3; k++) {
     const float c = pgm_read_float(&COSINES[k]), s = pgm_read_float(&SINES[k]);
     const float away = px * c + py * s - RADIUS, aside = py * c - px * s;
@@ -246,7 +246,7 @@ static void learnMiddles() {
     if (stick->stillMs >= STILL_MS) continue;
     const uint8_t sensor = pgm_read_byte(&STICKS[n].sensor);
     const int32_t half = (int32_t)pgm_read_dword(&STICKS[n].half) << FINE, reading = readings[sensor];
-    const int32_t off = reading - ((int32_t)pgm_read_dword(&STICKS[n].middle) << FINE);
+    const int32_t off = reading - half;
     const int32_t moved = reading - stick->middle;
     const bool isStill = isRead[sensor] && off < half / 3 && off > -half / 3 && moved < half / 64 && moved > -half / 64;
     if (!isStill || !stick->stillMs) stick->middle = reading;
@@ -259,7 +259,7 @@ static float pushedBy(uint8_t n) {
   const StickState* stick = &sticks[n];
   if (stick->stillMs < STILL_MS) return 0.0f;
   const int32_t half = (int32_t)pgm_read_dword(&STICKS[n].half) << FINE;
-  int32_t off = stick->middle - ((int32_t)pgm_read_dword(&STICKS[n].middle) << FINE);
+  int32_t off = stick->middle - half;
   if (off < 0) off = -off;
   const float part = (float)(readings[pgm_read_byte(&STICKS[n].sensor)] - stick->middle) / (0.95f * (float)(half - off));
   float beyond = (fabsf(part) - DEAD_SHARE) / (1.0f - DEAD_SHARE);
@@ -355,15 +355,11 @@ static void endBeat() {
   lengthMs = BEAT_MS;
   const float rounds = isMoving && isFound && !isFine ? excess() : 0.0f;
   if (!isMoving || !isFound || rounds > MOST_ROUNDS) stand();
-  else if (rounds > 1.0f) {
-    // However short the way, joints have that far to go, by a turn's axis or with a straight wrist: they take their time.
-    lengthMs = (uint16_t)(BEAT_MS * (uint16_t)(rounds + 1.0f));
-    for (uint8_t k = 0; k < PUSH_COUNT; k++) toolAt[k] += trial[k] * BEAT_S;
-    for (uint8_t k = 0; k < PUSH_COUNT; k++) trial[k] = 0.0f;
-  }
+  // However short the way, joints have that far to go, by a turn's axis or with a straight wrist: they take their time.
+  else if (rounds > 1.0f) lengthMs = (uint16_t)(BEAT_MS * (uint16_t)(rounds + 1.0f));
   for (uint8_t k = 0; k < PUSH_COUNT; k++) {
-    speed[k] = trial[k];
-    toolAt[k] += speed[k] * BEAT_S;
+    toolAt[k] += trial[k] * BEAT_S;
+    speed[k] = lengthMs == BEAT_MS ? trial[k] : 0.0f;
   }
   for (uint8_t n = 0; n < GOER_COUNT; n++) {
     const uint8_t k = pgm_read_byte(&GOERS[n].motor);
