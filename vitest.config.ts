@@ -1,12 +1,17 @@
 import { availableParallelism } from 'node:os';
+import { bundledCore, coreBundled } from './scripts/vitest-core.mjs';
 import { defineConfig, type TestProjectInlineConfiguration } from 'vitest/config';
 
 const runs = Number(process.env.PROPERTY_RUNS ?? 100);
 
 const replacing = ['server/src/run/loop-guard.test.ts'];
+const plugins = [coreBundled()];
+const deps = { deps: { external: [bundledCore] } };
 const server = (name: string, own: TestProjectInlineConfiguration['test']): TestProjectInlineConfiguration => ({
+  plugins,
   test: {
     name,
+    server: deps,
     ...own,
     setupFiles: ['scripts/vitest-server.ts'],
     testTimeout: 120_000,
@@ -20,8 +25,10 @@ export default defineConfig({
     maxWorkers: Math.max(3, availableParallelism() - 1),
     projects: [
       {
+        plugins,
         test: {
           name: 'core',
+          server: deps,
           // Pure functions and nothing global: files of a worker share what they have read.
           isolate: false,
           include: ['core/src/**/*.test.ts', 'demo/**/*.test.ts'],
@@ -41,8 +48,10 @@ export default defineConfig({
       server('server, replacing', { include: replacing }),
       {
         extends: 'web/vite.config.ts',
+        plugins,
         test: {
           name: 'web',
+          server: deps,
           include: ['web/src/**/*.test.ts'],
           environment: 'happy-dom',
           testTimeout: 120_000,
