@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { expect, test as base, type Locator, type Page } from '@playwright/test';
+import { expect as plain, test as base, type Locator, type Page } from '@playwright/test';
 import { end, launch } from './served';
 
 export interface Server {
@@ -11,6 +11,40 @@ export interface Server {
   /** Ends the process and starts another one on the same data. */
   restart(): Promise<void>;
 }
+
+const waiting = [
+  'toBeVisible',
+  'toContainText',
+  'toHaveText',
+  'toHaveValue',
+  'toHaveAttribute',
+  'toBeEnabled',
+  'toBeDisabled',
+];
+/**
+ * Playwright's own `expect`, but that it waits for a place to be there first: while it is not, each look of the plain one lists the whole
+ * page for its message, which on these pages takes longer than what they do meanwhile.
+ */
+export const expect = plain.extend(
+  Object.fromEntries(
+    waiting.map((name) => [
+      name,
+      async function (this: { isNot: boolean }, place: Locator, ...rest: unknown[]) {
+        const state = name === 'toBeVisible' ? 'visible' : 'attached';
+        // Who waits in vain is told by the plain one.
+        if (!this.isNot)
+          await place
+            .first()
+            .waitFor({ state, timeout: 30_000 })
+            .catch(() => undefined);
+        const said = this.isNot ? plain(place).not : plain(place);
+        await (said as unknown as Record<string, (...args: unknown[]) => Promise<void>>)[name](...rest);
+        return { pass: !this.isNot, message: () => name };
+      },
+    ]),
+  ),
+) as typeof plain;
+
 let next = 0;
 
 interface Running {
@@ -101,7 +135,7 @@ export const test = base.extend<{ server: Server; page: Page }, { running: Runni
     await use(page);
     expect(troubles).toEqual([]);
     // A board that was connected is left alone by the next test.
-    await page.goto(`${server.address}/api/health`);
+    if (!page.url().startsWith(`${server.address}/`)) await page.goto(`${server.address}/api/health`);
     await page.evaluate(
       () =>
         new Promise<void>((done, fail) => {
@@ -118,7 +152,6 @@ export const test = base.extend<{ server: Server; page: Page }, { running: Runni
     );
   },
 });
-export { expect };
 
 /** Opens a station of a rig; of the one that is open already by its tab, as people do. A page that is to begin anew is reloaded first. */
 export async function open(page: Page, server: Server, station: string, rig = 'tile-dipper'): Promise<void> {

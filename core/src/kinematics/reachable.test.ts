@@ -8,7 +8,7 @@ import { fromSlotsRounded, rulesExcess, toSlots, type Mechanism } from '../mecha
 import { presetById, rigFromPreset } from '../presets';
 import { compiled } from './arms.testkit';
 import { allowedPose, armOf, families, kinds, pushedOut, question, taskMet, type Question } from './families.testkit';
-import { closedFormOf, forward, solveInverse, taskError, type Task } from './index';
+import { closedFormOf, forward, solveInverse, taskError, type InverseResult, type Task } from './index';
 import { closedFormBranches, solutionsOf } from './reached';
 import { atLeast, atMost } from '../units/held.testkit';
 
@@ -22,9 +22,11 @@ const preset = (id: string): Mechanism => {
   return compiled(rig.value.mechanism);
 };
 
+const answerTo = ({ mechanism, task, near }: Pick<Question, 'mechanism' | 'task' | 'near'>): InverseResult =>
+  solveInverse(mechanism, mechanism.tools[0], task, near, { explained: false });
 /** Every answer meets the task inside limits and rules. */
-function expectSound(mechanism: Mechanism, task: Task, near: Float64Array): void {
-  for (const { q } of solveInverse(mechanism, mechanism.tools[0], task, near, { explained: false }).solutions) {
+function expectSound({ mechanism, task }: Pick<Question, 'mechanism' | 'task'>, { solutions }: InverseResult): void {
+  for (const { q } of solutions) {
     const { distance, angle } = taskError(task, forward(mechanism, q).tools.get(mechanism.tools[0].id)!);
     atMost(distance, 1e-6);
     atMost(angle, 1e-6);
@@ -35,8 +37,7 @@ function expectSound(mechanism: Mechanism, task: Task, near: Float64Array): void
     });
   }
 }
-const isReached = ({ mechanism, task, near }: Question): boolean =>
-  solveInverse(mechanism, mechanism.tools[0], task, near, { explained: false }).reachable;
+const isReached = (question: Question): boolean => answerTo(question).reachable;
 const inWords = ({ mechanism, kind, pose }: Question): string =>
   `${kind} at ${JSON.stringify(fromSlotsRounded(mechanism, pose))}`;
 
@@ -51,8 +52,9 @@ describe('a target that an allowed pose meets', () => {
       for (let k = 0; k < 8; k++, asked++) {
         const asks = question(random, mechanism);
         if (!asks) continue;
-        if (!isReached(asks)) refused.push(inWords(asks));
-        expectSound(mechanism, asks.task, asks.near);
+        const answer = answerTo(asks);
+        if (!answer.reachable) refused.push(inWords(asks));
+        expectSound(asks, answer);
         if (k === 0)
           expect(isReached({ ...asks, task: pushedOut(asks, random) }), 'pushed out of all its lengths').toBe(false);
       }
@@ -194,9 +196,9 @@ describe('an angle from up, whatever the heading', () => {
     for (let i = 0; i < 100; i++) {
       const pose = allowedPose(mechanism, random)!;
       const task = taskMet(mechanism, pose, 'tilt');
-      const { solutions } = solveInverse(mechanism, mechanism.tools[0], task, mechanism.home);
-      expect(solutions.length).toBeGreaterThan(0);
-      expectSound(mechanism, task, mechanism.home);
+      const answer = answerTo({ mechanism, task, near: mechanism.home });
+      expect(answer.solutions.length).toBeGreaterThan(0);
+      expectSound({ mechanism, task }, answer);
     }
   });
   it('straight up and straight down are those directions', () => {

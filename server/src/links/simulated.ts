@@ -44,12 +44,13 @@ class Line {
   }
   private spoilt(bytes: Uint8Array): Uint8Array {
     const { lostShare, doubledShare } = this.is;
-    return Uint8Array.from(
-      [...bytes].flatMap((byte) => {
-        const draw = this.random();
-        return draw < lostShare ? [] : draw < lostShare + doubledShare ? [byte, byte] : [byte];
-      }),
-    );
+    const out: number[] = [];
+    for (const byte of bytes) {
+      const draw = this.random();
+      if (draw >= lostShare) out.push(byte);
+      if (draw >= lostShare && draw < lostShare + doubledShare) out.push(byte);
+    }
+    return Uint8Array.from(out);
   }
   /** The next that comes out by `now`. */
   next(now: number): { readonly at: number; readonly bytes: Uint8Array } | undefined {
