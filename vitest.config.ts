@@ -19,6 +19,21 @@ const server = (name: string, own: TestProjectInlineConfiguration['test']): Test
   },
 });
 
+/** What hears of all that happens to the page, or puts something in a module's place. */
+const alone = ['web/src/stores/*.test.ts', 'web/src/api.test.ts'];
+const web = (name: string, own: TestProjectInlineConfiguration['test']): TestProjectInlineConfiguration => ({
+  extends: 'web/vite.config.ts',
+  plugins,
+  test: {
+    name,
+    server: deps,
+    ...own,
+    environment: 'happy-dom',
+    testTimeout: 120_000,
+    setupFiles: ['scripts/vitest-web.ts'],
+  },
+});
+
 export default defineConfig({
   test: {
     // One more than the cores of a small machine: some wait for servers and threads.
@@ -46,18 +61,8 @@ export default defineConfig({
         globalSetup: ['scripts/vitest-threads.mjs'],
       }),
       server('server, replacing', { include: replacing }),
-      {
-        extends: 'web/vite.config.ts',
-        plugins,
-        test: {
-          name: 'web',
-          server: deps,
-          include: ['web/src/**/*.test.ts'],
-          environment: 'happy-dom',
-          testTimeout: 120_000,
-          setupFiles: ['scripts/vitest-web.ts'],
-        },
-      },
+      web('web', { isolate: false, include: ['web/src/**/*.test.ts'], exclude: ['**/node_modules/**', ...alone] }),
+      web('web, alone', { include: alone }),
     ],
   },
 });
