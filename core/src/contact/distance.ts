@@ -1,6 +1,6 @@
 /** How far two solids are apart, and how deep one stands in the other. */
 import { apply, axisOf, inverse, mul, positionOf, vec3, type Vec3 } from '../linear';
-import { fieldOf, type Field, type Solid } from './solids';
+import { fieldOf, seenFrom, type Field, type Solid } from './solids';
 
 /** Distances are told this exactly (m). */
 const FINE = 1e-4;
@@ -65,29 +65,38 @@ function alongSegment(field: Field, a: Vec3, b: Vec3, enough: number): { value: 
 /** Filled solids are told this exactly (m); finer costs eightfold a halving. */
 const COARSE = 1e-3;
 
-/** Least value of `field` inside a box of points that `own` fills; both in the box's frame. */
+/**
+ * Least value of `field` inside a box of points that `own` fills; both in the box's frame. Halves of boxes lie flat on a stack, six
+ * numbers each, and one point goes to every call: this is the innermost loop of all looks for contact.
+ */
 function withinBox(field: Field, own: Field, centre: Vec3, half: Vec3, enough: number): { value: number; at: Vec3 } {
-  let best = { value: Infinity, at: centre };
-  const stack: [Vec3, Vec3][] = [[centre, half]];
-  const fine = COARSE;
-  for (let part = stack.pop(); part; part = stack.pop()) {
-    const [c, h] = part;
-    const reach = vec3.norm(h);
-    const value = field(c);
+  let value = Infinity;
+  let at = centre;
+  const stack = [...centre, ...half];
+  const c: [number, number, number] = [0, 0, 0];
+  while (stack.length) {
+    const [hz, hy, hx] = [stack.pop()!, stack.pop()!, stack.pop()!];
+    c[2] = stack.pop()!;
+    c[1] = stack.pop()!;
+    c[0] = stack.pop()!;
+    const reach = Math.sqrt(hx * hx + hy * hy + hz * hz);
     const inside = own(c);
-    if (inside > reach || value - reach > Math.min(best.value - fine, enough)) continue;
-    if (inside <= 0 && value < best.value) best = { value, at: c };
-    if (reach < fine) {
-      if (inside <= fine && value < best.value) best = { value, at: c };
-      continue;
+    if (inside > reach) continue;
+    const there = field(c);
+    if (there - reach > Math.min(value - COARSE, enough)) continue;
+    const isLast = reach < COARSE;
+    if (there < value && inside <= (isLast ? COARSE : 0)) {
+      value = there;
+      at = [c[0], c[1], c[2]];
     }
+    if (isLast) continue;
     // Halve the longest side.
-    const k = h[0] >= h[1] && h[0] >= h[2] ? 0 : h[1] >= h[2] ? 1 : 2;
-    const smaller = h.map((v, i) => (i === k ? v / 2 : v)) as unknown as Vec3;
-    for (const sign of [-1, 1])
-      stack.push([c.map((v, i) => (i === k ? v + sign * smaller[k] : v)) as unknown as Vec3, smaller]);
+    const [x, y, z] = c;
+    if (hx >= hy && hx >= hz) stack.push(x - hx / 2, y, z, hx / 2, hy, hz, x + hx / 2, y, z, hx / 2, hy, hz);
+    else if (hy >= hz) stack.push(x, y - hy / 2, z, hx, hy / 2, hz, x, y + hy / 2, z, hx, hy / 2, hz);
+    else stack.push(x, y, z - hz / 2, hx, hy, hz / 2, x, y, z + hz / 2, hx, hy, hz / 2);
   }
-  return best;
+  return { value, at };
 }
 
 /**
@@ -200,7 +209,6 @@ function deepest(
   enough: number,
 ): Gap {
   const into = mul(inverse(frameB), frameA);
-  const field = fieldOf(b);
-  const least = withinBox((p) => field(apply(into, p)), a.field, a.centre, a.half, enough);
+  const least = withinBox(seenFrom(into, fieldOf(b)), a.field, a.centre, a.half, enough);
   return { distance: least.value, at: apply(frameA, least.at) };
 }

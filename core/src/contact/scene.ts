@@ -14,6 +14,7 @@ import {
   cylinderField,
   joined,
   ringField,
+  seenFrom,
   shifted,
   type Field,
   type Solid,
@@ -52,7 +53,7 @@ function bodySolid({ kind, centreMm, rpyDeg, sizeMm }: Body): Solid {
   const high = [0, 1, 2].map((k) => Math.max(...corners.map((c) => c[k])));
   const centre = low.map((v, k) => (v + high[k]) / 2) as unknown as Vec3;
   const round = low.map((v, k) => (high[k] - v) / 2) as unknown as Vec3;
-  return filled(centre, round, (p) => own(apply(back, p)));
+  return filled(centre, round, seenFrom(back, own));
 }
 
 export function obstacleSolid(obstacle: Obstacle): Solid {

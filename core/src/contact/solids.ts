@@ -5,6 +5,7 @@
  */
 import { vec3, type Vec3 } from '../linear';
 
+/** Distance (m) of a point from the surface; it may be asked of a point that is another one by the next call, and keeps none. */
 export type Field = (p: Vec3) => number;
 
 /** A part of an arm or its surroundings, in the frame it moves with. */
@@ -66,6 +67,17 @@ export const shifted =
   (field: Field, by: Vec3): Field =>
   (p) =>
     field([p[0] - by[0], p[1] - by[1], p[2] - by[2]]);
+
+/** A field asked in another frame: `into` takes points from there to the field's own. One point goes to every call, kept by none. */
+export function seenFrom(into: Float64Array, field: Field): Field {
+  const p: [number, number, number] = [0, 0, 0];
+  return ([x, y, z]) => {
+    p[0] = into[0] * x + into[1] * y + into[2] * z + into[9];
+    p[1] = into[3] * x + into[4] * y + into[5] * z + into[10];
+    p[2] = into[6] * x + into[7] * y + into[8] * z + into[11];
+    return field(p);
+  };
+}
 
 /** Distance of a point from a segment. */
 export function fromSegment(p: Vec3, a: Vec3, b: Vec3): number {
