@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { expect as plain, test as base, type Locator, type Page } from '@playwright/test';
+import { expect as plain, test as base, type ExpectMatcherState, type Locator, type Page } from '@playwright/test';
 import { end, launch } from './served';
 
 export interface Server {
@@ -29,13 +29,13 @@ export const expect = plain.extend(
   Object.fromEntries(
     waiting.map((name) => [
       name,
-      async function (this: { isNot: boolean }, place: Locator, ...rest: unknown[]) {
+      async function (this: ExpectMatcherState, place: Locator, ...rest: unknown[]) {
         const state = name === 'toBeVisible' ? 'visible' : 'attached';
         // Who waits in vain is told by the plain one.
         if (!this.isNot)
           await place
             .first()
-            .waitFor({ state, timeout: 30_000 })
+            .waitFor({ state, timeout: this.timeout })
             .catch(() => undefined);
         const said = this.isNot ? plain(place).not : plain(place);
         await (said as unknown as Record<string, (...args: unknown[]) => Promise<void>>)[name](...rest);

@@ -1,6 +1,6 @@
 /** `npm run bench [-- core|server|page]`: one JSON line a measure. */
 import { join } from 'node:path';
-import { build, bundleServer, root, run } from './lib.mjs';
+import { build, bundleForNode, root, run } from './lib.mjs';
 import { runBundled } from './bundled.mjs';
 
 const [part] = process.argv.slice(2);
@@ -10,7 +10,7 @@ if (wanted('core')) code ||= await runBundled('core/bench/bench.ts');
 if (wanted('server') || wanted('page')) code ||= await build();
 if (wanted('server')) {
   const folder = join(root, '.cache/server-bench');
-  await bundleServer(folder, { load: 'server/bench/load.ts' });
+  await bundleForNode(folder, { load: 'server/bench/load.ts' });
   code ||= run(process.execPath, [join(folder, 'load.js'), join(root, 'server/dist/main.js')]);
 }
 if (wanted('page')) code ||= run(process.execPath, ['--import', 'tsx', join(root, 'e2e/page-bench.ts')]);

@@ -41,13 +41,17 @@ function* files(folder) {
   }
 }
 
-/** Entry points of the server by name, each with all of our own packages in it; everything from the registry stays outside. */
-export async function bundleServer(outdir, entries) {
+/**
+ * Entry points by name, each with all of our own packages in it; everything from the registry stays outside. `splitting`: what several
+ * of them have in them is a file of its own, read once.
+ */
+export async function bundleForNode(outdir, entries, { splitting = false } = {}) {
   const { build: bundle } = await import('esbuild');
   await bundle({
     entryPoints: Object.fromEntries(Object.entries(entries).map(([name, file]) => [name, join(root, file)])),
     outdir,
     bundle: true,
+    splitting,
     platform: 'node',
     format: 'esm',
     target: 'node20',
@@ -104,7 +108,7 @@ export async function build() {
     'warn',
   ]);
   if (code !== 0) return code;
-  await bundleServer(join(root, 'server/dist'), serverEntries);
+  await bundleForNode(join(root, 'server/dist'), serverEntries);
   writeStamp('built', wanted);
   return 0;
 }

@@ -8,7 +8,7 @@
  * Without a word: all of them.
  */
 import { join } from 'node:path';
-import { build, bundleServer, install, root, run } from './lib.mjs';
+import { build, bundleForNode, install, root, run } from './lib.mjs';
 import { runBundled } from './bundled.mjs';
 
 const [what = 'all', ...rest] = process.argv.slice(2);
@@ -16,7 +16,7 @@ const main = join(root, 'server/dist/main.js');
 async function server(name, args) {
   if (install() !== 0 || (await build()) !== 0) return 1;
   const folder = join(root, '.cache/server-soak');
-  await bundleServer(folder, { [name]: `server/soak/${name}.ts` });
+  await bundleForNode(folder, { [name]: `server/soak/${name}.ts` });
   return run(process.execPath, [join(folder, `${name}.js`), main, ...args, ...rest]);
 }
 const works = {

@@ -6,32 +6,19 @@
  */
 import { existsSync, readdirSync } from 'node:fs';
 import { dirname, join, relative, resolve } from 'node:path';
-import { build } from 'esbuild';
-import { root } from './lib.mjs';
+import { bundleForNode, root } from './lib.mjs';
 
 const sources = join(root, 'core/src');
 const bundled = join(root, '.cache/core');
 const own = '@cork-elbow/core/';
 const isBundled = (file) => file.endsWith('.ts') && !/\.(test|testkit)\.ts$/.test(file);
 
-const bundle = () =>
-  build({
-    entryPoints: readdirSync(sources, { recursive: true })
-      .filter(isBundled)
-      .map((file) => join(sources, file)),
-    outdir: bundled,
-    outbase: sources,
-    bundle: true,
-    splitting: true,
-    platform: 'node',
-    format: 'esm',
-    target: 'node20',
-    sourcemap: true,
-    packages: 'external',
-    logLevel: 'warning',
-  });
-/** All projects of a run share it. */
-let once;
+/** Each file of the core under its own path: a test may ask for any of them. */
+function bundle() {
+  const files = readdirSync(sources, { recursive: true }).filter(isBundled);
+  const entries = Object.fromEntries(files.map((file) => [file.replace(/\.ts$/, ''), join('core/src', file)]));
+  return bundleForNode(bundled, entries, { splitting: true });
+}
 
 /** The file of the core that an import names; null: it names something else. */
 function fileOf(id, importer) {
@@ -44,6 +31,8 @@ function fileOf(id, importer) {
 /** What the runner leaves to the language. */
 export const bundledCore = /\.cache\/core\//;
 export function coreBundled() {
+  /** All projects of a run share it. */
+  let once;
   let isOn = process.env.TEST_CORE !== 'sources';
   return {
     name: 'core-bundled',

@@ -45,10 +45,11 @@ function segments(p1: Vec3, q1: Vec3, p2: Vec3, q2: Vec3): { distance: number; a
  * values less half the way between them. Stops as soon as nothing under `enough` can be left.
  */
 function alongSegment(field: Field, a: Vec3, b: Vec3, enough: number): { value: number; at: Vec3 } {
-  let best = { value: field(a), at: a };
+  const start = field(a);
   const end = field(b);
+  let best = { value: start, at: a };
   if (end < best.value) best = { value: end, at: b };
-  const stack: [Vec3, number, Vec3, number][] = [[a, field(a), b, end]];
+  const stack: [Vec3, number, Vec3, number][] = [[a, start, b, end]];
   for (let part = stack.pop(); part; part = stack.pop()) {
     const [p, fp, q, fq] = part;
     const length = vec3.distance(p, q);

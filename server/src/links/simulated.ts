@@ -47,8 +47,9 @@ class Line {
     const out: number[] = [];
     for (const byte of bytes) {
       const draw = this.random();
-      if (draw >= lostShare) out.push(byte);
-      if (draw >= lostShare && draw < lostShare + doubledShare) out.push(byte);
+      if (draw < lostShare) continue;
+      out.push(byte);
+      if (draw < lostShare + doubledShare) out.push(byte);
     }
     return Uint8Array.from(out);
   }
