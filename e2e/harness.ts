@@ -31,13 +31,16 @@ export const expect = plain.extend(
       name,
       async function (this: ExpectMatcherState, place: Locator, ...rest: unknown[]) {
         const state = name === 'toBeVisible' ? 'visible' : 'attached';
+        const begun = Date.now();
         // Who waits in vain is told by the plain one.
         if (!this.isNot)
           await place
             .first()
             .waitFor({ state, timeout: this.timeout })
             .catch(() => undefined);
-        const said = this.isNot ? plain(place).not : plain(place);
+        // Both together wait no longer than the plain one alone.
+        const left = plain.configure({ timeout: Math.max(1, this.timeout - (Date.now() - begun)) });
+        const said = this.isNot ? left(place).not : left(place);
         await (said as unknown as Record<string, (...args: unknown[]) => Promise<void>>)[name](...rest);
         return { pass: !this.isNot, message: () => name };
       },
