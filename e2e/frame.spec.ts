@@ -1,6 +1,6 @@
 /** The frame in every window: nothing cut, nothing over anything else, nothing too small to press, and all of it by keys alone. */
 import type { Page } from '@playwright/test';
-import { expect, open, saved, test, type Server } from './harness';
+import { expect, open, remember, saved, test, type Server } from './harness';
 import { faultsOf } from './layout';
 import { violationsOf } from './scan';
 
@@ -70,7 +70,7 @@ for (const [name, window] of Object.entries(windows))
       const scanned = new Set<string>();
       // Every other window in the dark: what is hard to read there is found there.
       const dark = name === 'medium' || name === 'narrow';
-      await page.addInitScript((theme) => localStorage.setItem('cork-elbow:theme', theme), dark ? 'dark' : 'light');
+      await remember(page, 'cork-elbow:theme', dark ? 'dark' : 'light');
       await walk(page, server, async (where) => {
         const target = 'hasTouch' in window ? 44 : 16;
         // Pictures and fields settle into their room.

@@ -1,7 +1,16 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { expect as plain, test as base, type ExpectMatcherState, type Locator, type Page } from '@playwright/test';
+import {
+  expect as plain,
+  test as base,
+  type ConsoleMessage,
+  type ExpectMatcherState,
+  type Locator,
+  type Page,
+  type Request,
+  type ViewportSize,
+} from '@playwright/test';
 import { end, launch } from './served';
 
 export interface Server {
@@ -91,8 +100,51 @@ async function restore({ server: { address }, fresh }: Running): Promise<void> {
   }
 }
 
-/** Tests of a worker share one server, each with the product as it comes; nothing is asked of any other host. */
-export const test = base.extend<{ server: Server; page: Page }, { running: Running }>({
+/** A page's place where nothing of the product runs, of the same address: what the browser remembers of it can be read and cleared there. */
+const neutral = ({ address }: Server): string => `${address}/api/health`;
+
+/** Has the browser remember something before the product is opened. */
+export const remember = (page: Page, key: string, value: string): Promise<void> =>
+  page.evaluate((entry) => localStorage.setItem(...entry), [key, value] as [string, string]);
+
+/** Nothing of an earlier test on the page, nothing remembered, its window as this test wants it. */
+async function cleared(page: Page, server: Server, viewport: ViewportSize | null): Promise<void> {
+  await page.unrouteAll();
+  await page.context().clearPermissions();
+  if (viewport) await page.setViewportSize(viewport);
+  await page.mouse.move(0, 0);
+  await page.goto(neutral(server));
+  await page.evaluate(() => {
+    localStorage.clear();
+    sessionStorage.clear();
+  });
+  await remember(page, 'cork-elbow:stage', 'side');
+}
+/** A board that was connected is left alone from here on, and nothing on the page goes on. */
+async function left(page: Page, server: Server): Promise<void> {
+  for (const other of page.context().pages()) if (other !== page) await other.close();
+  await page.goto(neutral(server));
+  await page.evaluate(
+    () =>
+      new Promise<void>((done, fail) => {
+        const line = new WebSocket(`ws://${location.host}/api/live`);
+        line.onerror = () => fail(new Error('the line was refused'));
+        line.onopen = () => {
+          // Whoever has the controls by now.
+          line.send(JSON.stringify({ type: 'take' }));
+          line.send(JSON.stringify({ type: 'disconnect' }));
+          line.close();
+          done();
+        };
+      }),
+  );
+}
+
+/**
+ * Tests of a worker share one server, each with the product as it comes, and one page, cleared between them: opened at the same address
+ * it keeps its process and what that has compiled. Nothing is asked of any other host.
+ */
+export const test = base.extend<{ server: Server }, { running: Running; kept: Page }>({
   running: [
     async ({}, use, info) => {
       const folder = mkdtempSync(join(tmpdir(), 'cork-elbow-e2e-'));
@@ -120,39 +172,43 @@ export const test = base.extend<{ server: Server; page: Page }, { running: Runni
     await restore(running);
     await use(running.server);
   },
-  page: async ({ page, server }, use) => {
+  kept: [
+    async ({ browser }, use) => {
+      const context = await browser.newContext();
+      await use(await context.newPage());
+      await context.close();
+    },
+    { scope: 'worker' },
+  ],
+  // Only a window that is touched has to be another one.
+  context: async ({ browser, kept, hasTouch, isMobile, viewport }, use) => {
+    if (!hasTouch) return use(kept.context());
+    const context = await browser.newContext({ hasTouch, isMobile, viewport });
+    await context.newPage();
+    await use(context);
+    await context.close();
+  },
+  page: async ({ context, server, viewport }, use) => {
+    const [page] = context.pages();
+    await cleared(page, server, viewport);
     const troubles: string[] = [];
-    page.on('pageerror', (error) => troubles.push(error.message));
-    // What goes wrong while something is drawn comes as a console error; answers of the server that tests provoke do too.
-    page.on('console', (said) => {
-      if (said.type() === 'error' && !/^Failed to load resource|net::ERR_/.test(said.text()))
-        troubles.push(said.text());
-    });
-    page.on('request', (request) => {
-      const { hostname, protocol } = new URL(request.url());
-      if (protocol.startsWith('http') && hostname !== '127.0.0.1') troubles.push(`asked ${hostname}`);
-    });
-    await page.addInitScript(
-      () => localStorage.getItem('cork-elbow:stage') ?? localStorage.setItem('cork-elbow:stage', 'side'),
-    );
+    const heard = {
+      pageerror: (error: Error) => void troubles.push(error.message),
+      // What goes wrong while something is drawn comes as a console error; answers of the server that tests provoke do too.
+      console: (said: ConsoleMessage) => {
+        if (said.type() === 'error' && !/^Failed to load resource|net::ERR_/.test(said.text()))
+          troubles.push(said.text());
+      },
+      request: (request: Request) => {
+        const { hostname, protocol } = new URL(request.url());
+        if (protocol.startsWith('http') && hostname !== '127.0.0.1') troubles.push(`asked ${hostname}`);
+      },
+    };
+    page.on('pageerror', heard.pageerror).on('console', heard.console).on('request', heard.request);
     await use(page);
+    page.off('pageerror', heard.pageerror).off('console', heard.console).off('request', heard.request);
     expect(troubles).toEqual([]);
-    // A board that was connected is left alone by the next test.
-    if (!page.url().startsWith(`${server.address}/`)) await page.goto(`${server.address}/api/health`);
-    await page.evaluate(
-      () =>
-        new Promise<void>((done, fail) => {
-          const line = new WebSocket(`ws://${location.host}/api/live`);
-          line.onerror = () => fail(new Error('the line was refused'));
-          line.onopen = () => {
-            // Whoever has the controls by now.
-            line.send(JSON.stringify({ type: 'take' }));
-            line.send(JSON.stringify({ type: 'disconnect' }));
-            line.close();
-            done();
-          };
-        }),
-    );
+    await left(page, server);
   },
 });
 

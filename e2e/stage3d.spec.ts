@@ -1,11 +1,11 @@
 import { flags3d } from '../scripts/chromium.mjs';
-import { expect, open, test, type } from './harness';
+import { expect, open, remember, test, type } from './harness';
 
 test.use({ launchOptions: { executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: flags3d } });
 
 test('the 3D stage draws the arm and stands still when nothing changes', async ({ page, server }) => {
-  await page.addInitScript(() => {
-    localStorage.setItem('cork-elbow:stage', '3d');
+  await remember(page, 'cork-elbow:stage', '3d');
+  const counting = await page.addInitScript(() => {
     const draw = WebGL2RenderingContext.prototype.drawElements;
     (window as unknown as { draws: number }).draws = 0;
     WebGL2RenderingContext.prototype.drawElements = function (...args) {
@@ -26,10 +26,11 @@ test('the 3D stage draws the arm and stands still when nothing changes', async (
   const still = await draws();
   await type(page, 'Elbow position', 60);
   await expect.poll(draws).toBeGreaterThan(still);
+  await counting.dispose();
 });
 
 test('in 3D the arm is taken hold of and posed; beside it the view is turned', async ({ page, server }) => {
-  await page.addInitScript(() => localStorage.setItem('cork-elbow:stage', '3d'));
+  await remember(page, 'cork-elbow:stage', '3d');
   await open(page, server, 'measure');
   const host = page.getByLabel('The arm in three dimensions');
   await expect(host.locator('canvas')).toBeVisible();
@@ -55,7 +56,7 @@ test('in 3D the arm is taken hold of and posed; beside it the view is turned', a
 });
 
 test('in 3D the target of Reach is dragged, and the arm follows', async ({ page, server }) => {
-  await page.addInitScript(() => localStorage.setItem('cork-elbow:stage', '3d'));
+  await remember(page, 'cork-elbow:stage', '3d');
   await open(page, server, 'reach');
   const host = page.getByLabel('The arm in three dimensions');
   await expect(host).toHaveAttribute('data-target', /\d/);

@@ -1,11 +1,11 @@
 import { RIG_VERSION } from '@cork-elbow/core/rig';
-import { expect, goTo, open, saved, test, type } from './harness';
+import { expect, goTo, open, remember, saved, test, type } from './harness';
 import { violationsOf } from './scan';
 
 for (const theme of ['light', 'dark'] as const)
   test(`every station passes the accessibility scan, ${theme}`, async ({ page, server }) => {
     test.slow();
-    await page.addInitScript((value) => localStorage.setItem('cork-elbow:theme', value), theme);
+    await remember(page, 'cork-elbow:theme', theme);
     /** `part`: of a page that is scanned as a whole elsewhere. What is not colour is the same in the dark. */
     const scan = async (name: string, part?: string): Promise<void> => {
       const found = await violationsOf(page, { within: part, colours: theme === 'dark' });

@@ -12,7 +12,7 @@ import {
   type Native,
 } from './native';
 import { calibrationOf } from './servo-line';
-import { mapGroups, tiedDrives, type TiedDrive } from './tied';
+import { tiedDrives, type TiedDrive } from './tied';
 import { RAD_PER_DEG } from '../units/convert';
 import type { Coupling, Rates } from '../transmissions';
 import { invert } from '../transmissions/matrix';
@@ -103,14 +103,17 @@ export function jointsMeant(maps: readonly DriveMap[], natives: readonly number[
   return first.coupling.toJoints(maps.map((map, k) => fromNative(map.native, natives[k])));
 }
 
-/** Writes into `q` (slots, SI) where the joints stand whose drives stand at `nativeOf`; what is not known stays as it was. */
+/**
+ * Writes into `q` (slots, SI) where the joints stand whose drives stand at `nativeOf`; what is not known stays as it was. `groups`: the
+ * drives of each transmission.
+ */
 export function poseMeant(
-  maps: readonly DriveMap[],
+  groups: readonly (readonly DriveMap[])[],
   mechanism: Mechanism,
   nativeOf: (map: DriveMap) => number | null,
   q: Float64Array,
 ): Float64Array {
-  for (const group of mapGroups(maps)) {
+  for (const group of groups) {
     const natives = group.map(nativeOf);
     if (natives.includes(null)) continue;
     jointsMeant(group, natives as number[])?.forEach((value, k) => {

@@ -49,6 +49,11 @@ describe('lines that are spread', () => {
         for (const line of lines) expect(encodeHost(line).length).toBeLessThanOrEqual(most);
         expect(wholePoints(lines).map(({ values: got }) => got)).toEqual([list]);
         expect(lines.map((line) => line.goesOn)).toEqual(lines.map((_, k) => k < lines.length - 1));
+        // As few as hold it: what begins a line had no room in the one before.
+        for (const [k, line] of lines.slice(1).entries()) {
+          const more = { ...lines[k], values: [...lines[k].values, line.values[0]], goesOn: true };
+          expect(encodeHost(more).length).toBeGreaterThan(most);
+        }
         const reader = hostReader();
         expect(lines.flatMap((line) => reader.push(encodeHost(line)))).toEqual(lines);
       }),

@@ -245,12 +245,18 @@ function spread<T, I = ChannelValues[number]>(
   const messages: T[] = [];
   let from = 0;
   do {
-    let upTo = from;
-    while (
-      upTo < list.length &&
-      (upTo === from || text(message(list.slice(from, upTo + 1), messages.length, true)).length + SEAL <= most)
-    )
-      upTo++;
+    const fits = (end: number): boolean =>
+      text(message(list.slice(from, end), messages.length, true)).length + SEAL <= most;
+    // A line grows with each item, so that it can be bisected; what is left mostly fits as a whole.
+    let upTo = list.length;
+    if (upTo > from && !fits(upTo)) {
+      let over = upTo;
+      for (upTo = from + 1; over - upTo > 1;) {
+        const middle = (upTo + over) >> 1;
+        if (fits(middle)) upTo = middle;
+        else over = middle;
+      }
+    }
     messages.push(message(list.slice(from, upTo), messages.length, upTo < list.length));
     from = upTo;
   } while (from < list.length);
@@ -289,27 +295,22 @@ export const letGoWishes = (list: readonly number[], most: number): Wish[] =>
     (wish) => hostText({ ...wish, number: MOST }),
   );
 
-/** Where channels are, in lines of their own that hold some of them each. `rows`: channel, commanded, measured or null. */
-export function hereMessages(
-  ms: number,
-  state: BoardState,
-  rows: readonly (readonly [channel: number, commanded: number, measured: number | null])[],
-): BoardMessage[] {
-  const measured = new Map(rows.map(([channel, , value]) => [channel, value]));
-  const all = rows.map(([channel, commanded]) => [channel, commanded] as const);
-  return spread<BoardMessage>(
-    all,
+/** A channel, where it is told to be, and what is read back there. */
+type Whereabouts = readonly [channel: number, commanded: number, measured: number | null];
+/** Where channels are, in lines of their own that hold some of them each. */
+export const hereMessages = (ms: number, state: BoardState, rows: readonly Whereabouts[]): BoardMessage[] =>
+  spread<BoardMessage, Whereabouts>(
+    rows,
     MAX_LINE,
     (some) => ({
-      ...{ word: 'here', ms, state, commanded: some },
-      measured: some.flatMap(([channel]): [number, number][] => {
-        const value = measured.get(channel);
-        return value === null || value === undefined ? [] : [[channel, value]];
-      }),
+      ...{ word: 'here', ms, state },
+      commanded: some.map(([channel, commanded]) => [channel, commanded]),
+      measured: some
+        .filter(([, , measured]) => measured !== null)
+        .map(([channel, , measured]) => [channel, measured!]),
     }),
     boardText,
   );
-}
 
 /** Levels of so many inputs are told in one line. */
 const LEVELS = 8;

@@ -10,6 +10,7 @@ import {
   fitLine,
   fromNative,
   jointsMeant,
+  mapGroups,
   motorName,
   nativeAt,
   poseMeant,
@@ -66,7 +67,12 @@ describe('servo maps', () => {
           shares,
           (share, s) => mechanism.lower[s] + share * (mechanism.upper[s] - mechanism.lower[s]),
         );
-        const back = poseMeant(maps, mechanism, (map) => nativeAt(map, mechanism, pose), mechanism.home.slice());
+        const back = poseMeant(
+          mapGroups(maps),
+          mechanism,
+          (map) => nativeAt(map, mechanism, pose),
+          mechanism.home.slice(),
+        );
         for (const {
           slots: [s],
           native,

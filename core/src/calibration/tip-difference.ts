@@ -6,6 +6,7 @@ import { samplerOf } from '../kinematics/sampling';
 import type { Build, Rig } from '../rig';
 import { driveMaps, poseMeant, shaftAt } from '../actuators/drive-map';
 import { exactNative } from '../actuators/native';
+import { mapGroups } from '../actuators/tied';
 
 export interface TipDifference {
   /** m, at the pose given, and the most over poses spread through the joints' ranges. */
@@ -29,10 +30,11 @@ export function tipDifference(
   const tool = mechanism.tools.find((t) => t.mounted);
   if (!tool) return null;
   const [from, to] = [driveMaps(rig, mechanism, a), driveMaps(rig, mechanism, b)];
+  const groups = mapGroups(to);
   const tip = (pose: Float64Array) => positionOf(forward(mechanism, pose).tools.get(tool.id)!);
   const apart = (pose: Float64Array): number => {
     const meant = poseMeant(
-      to,
+      groups,
       mechanism,
       (map) => {
         const sender = from.find((m) => m.drive.id === map.drive.id);

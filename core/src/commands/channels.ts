@@ -2,6 +2,7 @@
 import {
   commandMaps,
   isSpin,
+  mapGroups,
   nativeAt,
   poseMeant,
   spinPulse,
@@ -28,11 +29,14 @@ export const valuesAt = (
   mechanism: Mechanism,
   q: Float64Array,
   v: Float64Array,
-): Values =>
-  maps.flatMap((map): [CommandMap, number][] => {
+): Values => {
+  const values: [CommandMap, number][] = [];
+  for (const map of maps) {
     const value = valueAt(map, mechanism, q, v);
-    return value === null ? [] : [[map, value]];
-  });
+    if (value !== null) values.push([map, value]);
+  }
+  return values;
+};
 
 /** The motors of a build that lines reach. */
 export class Channels {
@@ -40,6 +44,8 @@ export class Channels {
   readonly all: readonly CommandMap[];
   readonly maps: readonly DriveMap[];
   readonly spins: readonly SpinMap[];
+  /** Those that go to places, by transmission. */
+  private readonly groups: readonly (readonly DriveMap[])[];
 
   constructor(
     rig: Rig,
@@ -49,6 +55,7 @@ export class Channels {
     this.all = wiredMaps(commandMaps(rig, mechanism, build));
     this.maps = this.all.filter((map): map is DriveMap => !isSpin(map));
     this.spins = this.all.filter(isSpin);
+    this.groups = mapGroups(this.maps);
   }
 
   values(q: Float64Array, v: Float64Array): Values {
@@ -62,12 +69,14 @@ export class Channels {
 
   /** Puts into `q` what values by drive mean; joints without a value stay as they are. */
   poseInto(q: Float64Array, values: ReadonlyMap<string, number>): Float64Array {
-    return poseMeant(this.maps, this.mechanism, (map) => values.get(map.drive.id) ?? null, q);
+    return poseMeant(this.groups, this.mechanism, (map) => values.get(map.drive.id) ?? null, q);
   }
 
   /** Slots of joints whose drives all have a value. */
   known(values: ReadonlyMap<string, number>): Set<number> {
-    const missing = new Set(this.maps.filter((m) => !values.has(m.drive.id)).map((m) => m.transmission.id));
-    return new Set(this.maps.filter((m) => !missing.has(m.transmission.id)).flatMap((m) => [...m.slots]));
+    const known = new Set<number>();
+    for (const group of this.groups)
+      if (group.every(({ drive }) => values.has(drive.id))) for (const slot of group[0].slots) known.add(slot);
+    return known;
   }
 }

@@ -345,7 +345,11 @@ export const contractFindings = defineFindings({
     'Homing has ended: {joint} went back {way:n1} {unit} and “{signal}” stayed on.',
     'Look whether the switch is pressed, and whether it is on when it should be off.',
   ),
-  'homing-busy': error(409, 'The arm homes only while it is armed and nothing else moves it.'),
+  'homing-busy': error(
+    409,
+    'The arm is homing; nothing else moves it meanwhile.',
+    'Wait until it is done, or stop it.',
+  ),
   'signal-unknown': error(
     409,
     'There is no such output on a pin of a board that is connected.',

@@ -1,5 +1,5 @@
 /** Arms of any kind that sticks steer, compiled and run: a stepper on every joint, and where its tool was told to be over time. */
-import { firstOfKind, isSpin, poseMeant, type DriveMap } from '../actuators';
+import { firstOfKind, isSpin, mapGroups, poseMeant, type DriveMap } from '../actuators';
 import { forward } from '../kinematics';
 import { positionOf, vec3, type Vec3 } from '../linear';
 import { inUnit, type Mechanism } from '../mechanism';
@@ -86,9 +86,10 @@ export function told(
   const happened = live(program, orders).flatMap((part) => part.happened);
   const tracks = motors.map((_, k) => track(happened, board, k));
   const maps = motors.map(({ map }) => map).filter((map): map is DriveMap => !isSpin(map));
+  const groups = mapGroups(maps);
   return Array.from({ length: Math.floor(untilMs / everyMs) + 1 }, (_, k) => {
     const ms = k * everyMs;
-    const q = poseMeant(maps, mechanism, (map) => tracks[maps.indexOf(map)](ms * 1000), board.rest.slice());
+    const q = poseMeant(groups, mechanism, (map) => tracks[maps.indexOf(map)](ms * 1000), board.rest.slice());
     const rotation = forward(mechanism, q).tools.get(steering.tool.id)!;
     return { ms, q, rotation, tool: vec3.scale(positionOf(rotation), 1000) };
   });

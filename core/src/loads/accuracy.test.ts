@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { demoRigs, tileDipper } from '../../../demo';
-import { driveMaps, nativeAt, poseMeant } from '../actuators';
+import { driveMaps, mapGroups, nativeAt, poseMeant } from '../actuators';
 import { admit } from '../admit';
 import { forward } from '../kinematics';
 import { poseOf } from '../kinematics/arms.testkit';
@@ -27,7 +27,7 @@ describe('how exact a tool stands', () => {
         const q = poseOf(mechanism, Array.from({ length: mechanism.m }, random), 0.15);
         for (const tool of mechanism.tools) {
           const { worst } = accuracyAt(rig, mechanism, build, tool, q);
-          const stands = poseMeant(maps, mechanism, (map) => nativeAt(map, mechanism, q), q.slice());
+          const stands = poseMeant(mapGroups(maps), mechanism, (map) => nativeAt(map, mechanism, q), q.slice());
           const [wished, got] = [q, stands].map((at) => positionOf(forward(mechanism, at).tools.get(tool.id)!));
           const off = vec3.norm(vec3.sub(wished, got));
           if (!Number.isFinite(off)) continue;

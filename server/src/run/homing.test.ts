@@ -9,6 +9,7 @@ import { parseRig, type HomingAxis, type Rig } from '@cork-elbow/core/rig';
 import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import { bench, rigs, type Bench } from './bench.testkit';
 
+const askedOf = (routineId: string) => ({ id: 'x', rigId: 'r', revision: 1, buildId: 'b1', routineId });
 const home = (b: Bench): void => {
   b.loop.home(null, b.now());
   for (let k = 0; k < 3000 && b.loop.state.mode === 'homing'; k++) b.to(100);
@@ -382,7 +383,7 @@ describe('homing', () => {
   it('lets runs go at full speed, until the motors have been off', () => {
     const rig = elbow({});
     const b = bench(rig);
-    const asked = { id: 'x', rigId: 'r', revision: 1, buildId: 'b1', routineId: 'round' };
+    const asked = askedOf('round');
     home(b);
     b.loop.start(asked, rig, () => b.now());
     expect(b.loop.state.notice).toBe('');
@@ -408,9 +409,25 @@ describe('homing', () => {
     expect(b.refusals()).toEqual([code]);
     expect(b.loop.state.mode).toBe('normal');
   });
-  it('is not begun before motors are on, nor while a run goes on', () => {
+  it('is not begun before motors are on, a second time, while the arm is stopped, nor while a run goes on', () => {
     const b = bench(loader(), false);
+    const asked = (): string | undefined => {
+      b.loop.home(null, b.now());
+      return b.refusals().at(-1);
+    };
+    expect(asked()).toBe('board-unarmed');
+    b.loop.arm('hold', b.now());
+    b.to(4000);
     b.loop.home(null, b.now());
-    expect(b.refusals()).toEqual(['homing-busy']);
+    b.to(100);
+    expect(b.loop.state.mode).toBe('homing');
+    expect(asked()).toBe('homing-busy');
+    b.loop.stop(b.now());
+    expect(asked()).toBe('stop-latched');
+    const running = bench(tileDipper());
+    running.loop.start(askedOf(tileDipper().routines[0].id), tileDipper(), () => running.now());
+    running.to(200);
+    running.loop.home(null, running.now());
+    expect(running.refusals()).toEqual(['run-busy']);
   });
 });

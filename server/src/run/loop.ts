@@ -238,6 +238,7 @@ export class RunLoop {
     if (this.status.latched) return refused('stop-latched');
     if (rigId !== undefined && rigId !== desk.rigId) return refused('run-other-rig');
     if (this.hand && !this.hand.isMoving) this.end('finished');
+    if (this.status.mode === 'homing') return refused('homing-busy');
     if (this.status.mode !== 'normal' || !desk.isReady) return refused('board-not-ready');
     if (desk.limp.length && !this.activity) return refused('joint-limp');
     return this.activity ? refused('run-busy') : desk;
@@ -297,13 +298,8 @@ export class RunLoop {
 
   /** Joints find their places, by the rig as it is saved now. */
   home(saved: Rig | null, now: number): void {
-    const { desk } = this;
-    if (!desk || this.status.link !== 'connected') return this.refuse('board-absent');
-    if (this.hand && !this.hand.isMoving) this.end('finished');
-    if (!this.status.armed || this.status.mode !== 'normal' || !desk.isReady || this.activity)
-      return this.refuse('homing-busy');
-    if (this.status.latched) return this.refuse('stop-latched');
-    if (desk.limp.length) return this.refuse('joint-limp');
+    const desk = this.free();
+    if (!desk) return;
     const why = desk.takeIn(saved ?? desk.rig, desk.build.id);
     if (why) return this.hindered(why);
     const { rig, build, channels, commanded, told } = desk;
