@@ -44,6 +44,19 @@ describe('the wire', () => {
       for (const slot of spun) expect(wire.known(byDrive).has(slot)).toBe(false);
     },
   );
+  it.each(rigs)('of the %s knows where a joint is only by all of its motors, whichever have a value', (_, rig) => {
+    const { mechanism, wire } = made(rig);
+    const ids = wire.maps.map(({ drive }) => drive.id);
+    fc.assert(
+      fc.property(fc.subarray(ids), (some) => {
+        const joints = rig.transmissions
+          .filter(({ drives }) => drives.every((id) => some.includes(id)))
+          .flatMap((transmission): readonly string[] => transmission.joints);
+        const known = wire.known(new Map(some.map((id) => [id, 1500])));
+        expect(new Set([...known].map((slot) => mechanism.slotIds[slot]))).toEqual(new Set(joints));
+      }),
+    );
+  });
   it('leaves out a transmission that is only partly on pins', () => {
     const rig = structuredClone(kilnLoader()) as Rig;
     rig.wiring = rig.wiring.filter((w) => w.drive !== 'm-nod');
