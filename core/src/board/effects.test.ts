@@ -8,6 +8,7 @@ import {
   type HostMessage,
   type SimulatedMotor,
 } from './index';
+import { atMost } from '../units/held.testkit';
 
 const SPEED = 4000;
 const model = { kind: 'servo' as const, speedPerS: SPEED, deadBand: 4, min: -1e6, max: 1e6 };
@@ -109,7 +110,7 @@ describe('play', () => {
               motor.command(to);
               for (let k = 0; k < 600; k++) {
                 motor.advance(0.001);
-                expect(Math.abs(motor.truly - motor.measured!)).toBeLessThanOrEqual(slop / 2 + 1);
+                atMost(Math.abs(motor.truly - motor.measured!), slop / 2 + 1);
               }
             }
             const up = make(slop);

@@ -19,6 +19,7 @@ import {
   restPose,
   wayDown,
 } from './index';
+import { atLeast, atMost } from '../units/held.testkit';
 
 const rigs = demoRigs().map(({ rig }) => ({ rig, mechanism: compiled(rig.mechanism) }));
 const someRig = fc.constantFrom(...rigs);
@@ -127,9 +128,9 @@ describe('an arm as it lies down', () => {
           motion.sampleInto(q, speed, accel, (motion.durationS * k) / 400);
           const moving = [...speed.keys()].filter((s) => speed[s] !== 0);
           for (const s of moving) {
-            expect(Math.abs(speed[s]) / mechanism.siPerUnit[s]).toBeLessThanOrEqual(rig.powerUp.maxDegPerS + 1e-9);
-            expect(q[s]).toBeGreaterThanOrEqual(mechanism.lower[s] - 1e-12);
-            expect(q[s]).toBeLessThanOrEqual(mechanism.upper[s] + 1e-12);
+            atMost(Math.abs(speed[s]) / mechanism.siPerUnit[s], rig.powerUp.maxDegPerS + 1e-9);
+            atLeast(q[s], mechanism.lower[s] - 1e-12);
+            atMost(q[s], mechanism.upper[s] + 1e-12);
           }
           const groups = starts.flatMap(({ slots }, g) => (moving.some((s) => slots.includes(s)) ? [g] : []));
           expect(groups.length).toBeLessThanOrEqual(1);

@@ -22,6 +22,7 @@ import {
 
 import { lawInto, lawOf, timeAt } from './time-law';
 import { between } from '../units/between.testkit';
+import { atMost, below } from '../units/held.testkit';
 
 const mechanism = compiled(fourAxis());
 const share = between(0, 1);
@@ -81,9 +82,9 @@ describe('paths through joint space', () => {
           for (let s = 0; s < p.m; s++) {
             const near = (o: number): number => Math.abs(before[4 * s + o] - after[4 * s + o]);
             const size = 1 + Math.abs(before[4 * s + 1]);
-            expect(near(0)).toBeLessThan(1e-9);
-            expect(near(1)).toBeLessThan(1e-6 * size);
-            expect(near(2)).toBeLessThan(1e-4 * size * size);
+            below(near(0), 1e-9);
+            below(near(1), 1e-6 * size);
+            below(near(2), 1e-4 * size * size);
           }
         }
       }),
@@ -100,7 +101,7 @@ describe('paths through joint space', () => {
           for (const o of [0, 1]) {
             const slope = (high[4 * s + o] - low[4 * s + o]) / (2 * d);
             const bend = Math.abs(mid[4 * s + Math.min(3, o + 3)]) + Math.abs(mid[4 * s + o + 1]) + 1;
-            expect(Math.abs(slope - mid[4 * s + o + 1])).toBeLessThan(1e-3 * bend);
+            below(Math.abs(slope - mid[4 * s + o + 1]), 1e-3 * bend);
           }
       }),
     );
@@ -157,8 +158,7 @@ describe('moves along a path', () => {
       fc.property(path, (p) => {
         const { speed, accel, jerk } = pathLimits(mechanism, p);
         const out = along(p, 0.37);
-        for (let s = 0; s < 4; s++)
-          expect(Math.abs(out[4 * s + 1]) * speed).toBeLessThanOrEqual(mechanism.speed[s] * 1.02);
+        for (let s = 0; s < 4; s++) atMost(Math.abs(out[4 * s + 1]) * speed, mechanism.speed[s] * 1.02);
         expect(accel).toBeGreaterThan(0);
         expect(jerk).toBeGreaterThan(0);
       }),
@@ -175,8 +175,7 @@ describe('moves along a path', () => {
         sampleBlockInto(q, v, low, block, t - d);
         sampleBlockInto(q, v, high, block, t + d);
         jerkInto(jerk, block, t);
-        for (let s = 0; s < 4; s++)
-          expect(Math.abs((high[s] - low[s]) / (2 * d) - jerk[s])).toBeLessThan(1e-3 * mechanism.jerk[s]);
+        for (let s = 0; s < 4; s++) below(Math.abs((high[s] - low[s]) / (2 * d) - jerk[s]), 1e-3 * mechanism.jerk[s]);
       }),
       { numRuns: 60 },
     );
@@ -195,9 +194,7 @@ describe('other blocks', () => {
         const block = ownPaceMove(mechanism, from, to, { speedShare });
         for (let k = 0; k <= 60; k++) {
           const { v } = sample(block, (block.duration * k) / 60);
-          v.forEach((speed, s) =>
-            expect(Math.abs(speed)).toBeLessThanOrEqual(mechanism.speed[s] * speedShare * (1 + 1e-9)),
-          );
+          v.forEach((speed, s) => atMost(Math.abs(speed), mechanism.speed[s] * speedShare * (1 + 1e-9)));
         }
         expect(sample(block, block.duration).p).toEqual([...to]);
         expect(sample(block, 0).p).toEqual([...from]);
