@@ -112,6 +112,11 @@ export const exportsFindings = defineFindings({
     'The limit “{rule}” mixes joints of {tool} with others: {board} could not hold to it.',
     'Let knobs lead its joints, or steer it from the Bench.',
   ),
+  'firmware-steer-rest': error(
+    422,
+    '“{rule}” does not hold where the motors of {board} come on, and none of the kept poses that have a letter holds to all limits: sticks would lead nothing.',
+    'Keep a pose that does, among the first nine.',
+  ),
   'firmware-registers': error(
     422,
     '{board} moves {got} joints by a motor of their own; registers are for 1 to {max}.',

@@ -10,7 +10,7 @@ export {
   type FirmwareSignal,
 } from './described';
 export { followings, handControlOf, KNOB_PLACES, type HandControl } from './knobs';
-export { toolOf, type NoSteering, type Push } from './steering';
+export { brokenAt, toolOf, type NoSteering, type Push } from './steering';
 export { registersOf, type Registers } from './registers';
 export { BAUD, driverDivider, ticksPerMs } from './data';
 export { sources, type FirmwareFile } from './sources';

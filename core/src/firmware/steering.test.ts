@@ -6,7 +6,7 @@ import { deltaArm } from '../mechanism/delta';
 import { allowedPose, families } from '../kinematics/families.testkit';
 import { compiled, poseOf } from '../kinematics/arms.testkit';
 import { apply, inverse, rotationBetween, seededRandom, vec3, type Vec3 } from '../linear';
-import { rulesExcess, type Mechanism } from '../mechanism';
+import { inUnit, limitExcess, rulesExcess, type Mechanism } from '../mechanism';
 import { atLeast, atMost } from '../units/held.testkit';
 import {
   MOST,
@@ -23,7 +23,7 @@ import {
 import { described, dipperWithSticks } from './boards.testkit';
 import { compile } from './compiled.testkit';
 import { handControlOf, sources } from './index';
-import { pushes, type NoSteering, type Push } from './steering';
+import { brokenAt, pushes, type NoSteering, type Push } from './steering';
 
 /** Arms of every kind that a board steers; others have tests of their own. */
 const kinds = [
@@ -112,6 +112,10 @@ function goesOn({ board, steering }: SteeredArm, from: Told, push: Push, by: num
   });
 }
 
+/** Steering has rad and mm. */
+const perUnit = (mechanism: Mechanism, slot: number): number =>
+  mechanism.units[mechanism.jointOfSlot[slot]] === 'mm' ? 1 : Math.PI / 180;
+
 /** The rules that hold at every moment. */
 function keepsLimits({ board }: SteeredArm, way: readonly Told[]): void {
   const { mechanism } = board;
@@ -195,6 +199,55 @@ function goesStraight(arm: SteeredArm, goes = true): void {
   keepsSpeeds(arm, way);
   keepsRamp(arm, way);
 }
+
+group('a pose from which sticks would lead', () => {
+  it.each([...kinds, 'conditions between joints'])('%s: all holds there just where it does for the arm', (kind) => {
+    const random = seededRandom(31);
+    const doc = families[kind](random);
+    const mechanism = compiled(doc);
+    const q = allowedPose(mechanism, random)!;
+    const board = described(stepped(mechanism, doc, [q]), 'b');
+    const steering = handControlOf(board, { following: 'tool' }).steering!;
+    const seen = { holds: 0, not: 0 };
+    for (let k = 0; k < 300; k++) {
+      const at = q.slice();
+      for (const slot of steering.slots) at[slot] += (random() - 0.5) * (k % 3);
+      const joints = steering.slots.map((slot) => inUnit(mechanism, slot, at[slot]) * perUnit(mechanism, slot));
+      const broken = brokenAt(mechanism, steering, { ...steering.rest, joints });
+      const past = Math.max(limitExcess(mechanism, at).by, rulesExcess(mechanism, at));
+      const isFar = board.motors.some(({ map }) => !isSpin(map) && !reaches(map, mechanism, at));
+      if (past > PAST) expect(broken, `${[...at].join()} is past by ${past}`).not.toBeNull();
+      else if (past <= 0 && !isFar) expect(broken).toBeNull();
+      seen[broken === null ? 'holds' : 'not']++;
+    }
+    expect(Math.min(seen.holds, seen.not)).toBeGreaterThan(3);
+  });
+  it('where a rule is broken leads nothing, and says which', () => {
+    const doc = families['rail, rule'](seededRandom(3));
+    const mechanism = compiled(doc);
+    const random = seededRandom(5);
+    const [inside, outside] = [true, false].map((holds) => {
+      for (;;) {
+        const q = Float64Array.from(mechanism.lower, (low, s) => low + random() * (mechanism.upper[s] - low));
+        if (holds ? rulesExcess(mechanism, q) === 0 : rulesExcess(mechanism, q) > 0.05) return q;
+      }
+    });
+    const moves = (q: Float64Array): boolean => {
+      const arm = steeredArm(stepped(mechanism, doc, [q]))!;
+      const says = brokenAt(mechanism, arm.steering, arm.steering.rest);
+      if (q === outside) expect(mechanism.rules.map(({ words }) => words)).toContain(says);
+      else expect(says).toBeNull();
+      const pushed = axes.flatMap((push): Pushed[] => [
+        [{ [push]: 1 }, 600],
+        [{ [push]: -1 }, 600],
+      ]);
+      const way = told(arm, [...wake, ...ordersOf(pushed)], 20, WAKE_MS + 3600);
+      return way.some((at) => at.q.some((value, s) => Math.abs(value - way[0].q[s]) > 1e-4));
+    };
+    expect(moves(inside)).toBe(true);
+    expect(moves(outside)).toBe(false);
+  });
+});
 
 group('steering, compiled', () => {
   it.each(kinds)('%s: the tool goes straight, inside of all limits, and stands only where it has to', (kind) => {

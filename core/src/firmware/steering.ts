@@ -41,6 +41,8 @@ export interface Bound {
   readonly high: number;
   readonly factors: readonly number[];
   readonly when: { readonly above: number; readonly factors: readonly number[] } | null;
+  /** The rule, as it is called. */
+  readonly words: string;
 }
 /** A motor that goes by a sum of joint values (rad, mm): from `low` to `high` by a table of places (native numbers), evenly apart. */
 export interface Goer {
@@ -224,10 +226,28 @@ export function steeringOf(described: Described, toolId: string | undefined): St
         factors: factorsOf(condition.when).map((factor) => sense * factor),
       };
       const slack = SLACK[unit];
-      list.push({ low: min - slack, high: max + slack, factors: factorsOf(terms), when });
+      list.push({ low: min - slack, high: max + slack, factors: factorsOf(terms), when, words });
     }
     return list;
   }
+}
+
+/** What does not hold where steering would begin, as it is called: sticks lead nothing from there. Null: all holds. */
+export function brokenAt(
+  mechanism: Mechanism,
+  { slots, limits, bounds }: Steering,
+  { joints }: SteeringState,
+): string | null {
+  const past = limits.findIndex(
+    ([low, high], k) => !(joints[k] >= low - SLACK['°'] && joints[k] <= high + SLACK['°']),
+  );
+  if (past >= 0) return `the limit of ${mechanism.names[mechanism.jointOfSlot[slots[past]]]}`;
+  const sum = (factors: readonly number[]): number => factors.reduce((all, factor, k) => all + factor * joints[k], 0);
+  const broken = bounds.find(
+    ({ low, high, factors, when }) =>
+      (!when || sum(when.factors) > when.above) && !(sum(factors) >= low && sum(factors) <= high),
+  );
+  return broken?.words ?? null;
 }
 
 /** The form of a tool, where it is one that a board works out, and the slots that it answers with. */

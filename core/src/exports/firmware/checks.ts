@@ -2,6 +2,7 @@
 import { isSpin, shaftSpeed, type DriveMap } from '../../actuators';
 import type { Finding } from '../../findings';
 import {
+  brokenAt,
   busyPercent,
   fullCountsPerS,
   pinsOf,
@@ -249,7 +250,7 @@ type Read = HandControl['sensors'][number];
 const isSamePlace = (a: Read, b: Read): boolean => a.pin === b.pin && a.address === b.address && a.port === b.port;
 const pushed: Partial<Record<Push, string>> = { tilt: 'tilts', roll: 'rolls' };
 function checkSticks(
-  { rig, board }: Described,
+  { rig, mechanism, board }: Described,
   { sensors, steering, lostSticks, idlePushes }: HandControl,
 ): Finding[] {
   const place = { station: 'motors', part: 'sensors' } as const;
@@ -271,9 +272,11 @@ function checkSticks(
     const names = { first: first.sensor.name, second: sensors[twice].sensor.name };
     return [finding('firmware-stick-twice', place, names)];
   }
-  return steering!.sticks.length
+  if (!steering!.sticks.length) return [finding('firmware-no-sticks', place, { ...data, tool: steering!.tool.name })];
+  const [atRest, ...kept] = [steering!.rest, ...steering!.presets].map((at) => brokenAt(mechanism, steering!, at));
+  return atRest === null || kept.includes(null)
     ? []
-    : [finding('firmware-no-sticks', place, { ...data, tool: steering!.tool.name })];
+    : [finding('firmware-steer-rest', { station: 'poses' }, { ...data, rule: atRest })];
 }
 /** Why no stick pushes a tool. */
 function whyNot(described: Described, no: NoSteering, chosen: Options): Finding {

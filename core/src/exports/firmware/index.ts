@@ -1,6 +1,7 @@
 /** What a board runs: a bridge that is driven from a computer, or what needs none. */
 import {
   BAUD,
+  brokenAt,
   busyAs,
   busyPercent,
   delayWords,
@@ -45,7 +46,8 @@ export const firmware = defineExport({
     }
     if (work.kind === 'steps')
       return [size, `The steps: ${kilo(work.steps.bytes.length)} kB; the board works out their motion by itself.`];
-    if (work.kind === 'hand') return [size, ...buttonWords(described, work.control)];
+    if (work.kind === 'hand')
+      return [size, ...restWords(described, work.control), ...buttonWords(described, work.control)];
     if (work.kind !== 'bridge') return [size];
     const budget = linkBudget(described, BAUD);
     const { baud, pointBytes, pointsPerS, out, back, refreshHz } = budget;
@@ -76,6 +78,15 @@ export const firmware = defineExport({
   },
 });
 
+/** That sticks lead nothing from where motors come on. */
+function restWords({ mechanism }: Described, { steering }: HandControl): string[] {
+  const broken = steering && brokenAt(mechanism, steering, steering.rest);
+  return broken
+    ? [
+        `“${broken}” does not hold where the motors come on: sticks lead only once a letter has brought the arm to a pose that holds to all limits.`,
+      ]
+    : [];
+}
 /** Which button brings which kept pose. */
 function buttonWords({ signals }: Described, { buttons, presets }: HandControl): string[] {
   const each = buttons.map((signal, k) => `${signals[signal].name}: ${presets[k].name}`);

@@ -51,6 +51,26 @@ group('firmware that is steered by sticks', () => {
     const away = (id: string) => (rig: Rig) => void (rig.wiring = rig.wiring.filter(({ drive }) => drive !== id));
     expect(said(away('m-elbow'))).toEqual([expect.stringMatching(/^firmware-steer-joint: Elbow, which Tongs needs/)]);
   });
+  it('says that nothing is led from where motors come on, and is not made where nothing is led from anywhere', () => {
+    // Where the dipper rests elbow and wrist add up to more than this.
+    const folded = (max: number) => (rig: Rig) => {
+      const terms = ['elbow', 'wrist'].map((joint) => ({ joint, factor: 1 }));
+      Object.assign(rig.mechanism, { limitRules: [{ terms, min: -720, max }] });
+    };
+    const rests = dipperWithSticks();
+    const sums = rests.poses.map(({ joints }) => joints.elbow + joints.wrist);
+    const rest = sums[rests.poses.findIndex(({ id }) => id === rests.powerUp.rest)];
+    const least = Math.min(...sums);
+    expect(least).toBeLessThan(rest - 2);
+    const noted = (max: number): readonly string[] => {
+      folded(max)(rests);
+      return firmware.notes(sourceOf(rests), chosen(all));
+    };
+    expect(noted(rest + 1).join()).not.toContain('sticks lead only');
+    expect(noted(rest - 1)).toContainEqual(expect.stringMatching(/^“.*” does not hold where the motors come on/));
+    expect(said(folded(rest - 1))).toEqual([]);
+    expect(said(folded(least - 1))).toEqual([expect.stringMatching(/^firmware-steer-rest: “.*” does not hold/)]);
+  });
   it('refuses a motor that moves several joints, and a limit that it could not hold to', () => {
     const mixed = (rig: Rig): void => {
       // Wrist and grip by two motors together: the jaw is none of the tool’s joints.
