@@ -213,7 +213,7 @@ group('a pose from which sticks would lead', () => {
       const at = q.slice();
       for (const slot of steering.slots) at[slot] += (random() - 0.5) * (k % 3);
       const joints = steering.slots.map((slot) => inUnit(mechanism, slot, at[slot]) * perUnit(mechanism, slot));
-      const broken = brokenAt(mechanism, steering, { ...steering.rest, joints });
+      const broken = brokenAt(board, steering, { ...steering.rest, joints });
       const past = Math.max(limitExcess(mechanism, at).by, rulesExcess(mechanism, at));
       const isFar = board.motors.some(({ map }) => !isSpin(map) && !reaches(map, mechanism, at));
       if (past > PAST) expect(broken, `${[...at].join()} is past by ${past}`).not.toBeNull();
@@ -234,7 +234,7 @@ group('a pose from which sticks would lead', () => {
     });
     const moves = (q: Float64Array): boolean => {
       const arm = steeredArm(stepped(mechanism, doc, [q]))!;
-      const says = brokenAt(mechanism, arm.steering, arm.steering.rest);
+      const says = brokenAt(arm.board, arm.steering, arm.steering.rest);
       if (q === outside) expect(mechanism.rules.map(({ words }) => words)).toContain(says);
       else expect(says).toBeNull();
       const pushed = axes.flatMap((push): Pushed[] => [

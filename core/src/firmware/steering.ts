@@ -234,15 +234,18 @@ export function steeringOf(described: Described, toolId: string | undefined): St
 
 /** What does not hold where steering would begin, as it is called: sticks lead nothing from there. Null: all holds. */
 export function brokenAt(
-  mechanism: Mechanism,
-  { slots, limits, bounds }: Steering,
+  { mechanism, motors }: Described,
+  { slots, limits, bounds, goers }: Steering,
   { joints }: SteeringState,
 ): string | null {
-  const past = limits.findIndex(
-    ([low, high], k) => !(joints[k] >= low - SLACK['°'] && joints[k] <= high + SLACK['°']),
-  );
-  if (past >= 0) return `the limit of ${mechanism.names[mechanism.jointOfSlot[slots[past]]]}`;
+  const inside = (value: number, low: number, high: number): boolean =>
+    value >= low - SLACK['°'] && value <= high + SLACK['°'];
   const sum = (factors: readonly number[]): number => factors.reduce((all, factor, k) => all + factor * joints[k], 0);
+  // First the motors: what those of a joint of their own reach is in its limits as well.
+  const short = goers.find(({ low, high, factors }) => !inside(sum(factors), low, high));
+  if (short) return `the reach of ${motors[short.motor].map.drive.name}`;
+  const past = limits.findIndex(([low, high], k) => !inside(joints[k], low, high));
+  if (past >= 0) return `the limit of ${mechanism.names[mechanism.jointOfSlot[slots[past]]]}`;
   const broken = bounds.find(
     ({ low, high, factors, when }) =>
       (!when || sum(when.factors) > when.above) && !(sum(factors) >= low && sum(factors) <= high),

@@ -250,9 +250,10 @@ type Read = HandControl['sensors'][number];
 const isSamePlace = (a: Read, b: Read): boolean => a.pin === b.pin && a.address === b.address && a.port === b.port;
 const pushed: Partial<Record<Push, string>> = { tilt: 'tilts', roll: 'rolls' };
 function checkSticks(
-  { rig, mechanism, board }: Described,
+  described: Described,
   { sensors, steering, lostSticks, idlePushes }: HandControl,
 ): Finding[] {
+  const { rig, board } = described;
   const place = { station: 'motors', part: 'sensors' } as const;
   const data = { board: board.name };
   const [idle] = idlePushes;
@@ -273,7 +274,7 @@ function checkSticks(
     return [finding('firmware-stick-twice', place, names)];
   }
   if (!steering!.sticks.length) return [finding('firmware-no-sticks', place, { ...data, tool: steering!.tool.name })];
-  const [atRest, ...kept] = [steering!.rest, ...steering!.presets].map((at) => brokenAt(mechanism, steering!, at));
+  const [atRest, ...kept] = [steering!.rest, ...steering!.presets].map((at) => brokenAt(described, steering!, at));
   return atRest === null || kept.includes(null)
     ? []
     : [finding('firmware-steer-rest', { station: 'poses' }, { ...data, rule: atRest })];

@@ -79,8 +79,8 @@ export const firmware = defineExport({
 });
 
 /** That sticks lead nothing from where motors come on. */
-function restWords({ mechanism }: Described, { steering }: HandControl): string[] {
-  const broken = steering && brokenAt(mechanism, steering, steering.rest);
+function restWords(described: Described, { steering }: HandControl): string[] {
+  const broken = steering && brokenAt(described, steering, steering.rest);
   return broken
     ? [
         `“${broken}” does not hold where the motors come on: sticks lead only once a letter has brought the arm to a pose that holds to all limits.`,

@@ -71,6 +71,25 @@ group('firmware that is steered by sticks', () => {
     expect(said(folded(rest - 1))).toEqual([]);
     expect(said(folded(least - 1))).toEqual([expect.stringMatching(/^firmware-steer-rest: “.*” does not hold/)]);
   });
+  it('says so too of a motor that shares its joints and does not go as far as the arm rests', () => {
+    const shared = (second: number) => (rig: Rig) => {
+      // The elbow's motor stands in the base: it turns by shoulder and elbow together.
+      const pair = rig.transmissions.filter(({ joints: [id] }) => id === 'shoulder' || id === 'elbow');
+      rig.transmissions = rig.transmissions.filter((tie) => !pair.includes(tie));
+      const matrix = [
+        [1, 0],
+        [second, second],
+      ];
+      const drives = pair.map(({ drives: [id] }) => id);
+      for (const build of rig.builds)
+        build.calibrations = build.calibrations.filter(({ drive }) => !drives.includes(drive));
+      rig.transmissions.push({ id: 'pair', kind: 'matrix', joints: ['shoulder', 'elbow'], drives, matrix } as never);
+    };
+    expect(said(shared(0.5))).toEqual([]);
+    expect(said(shared(2))).toEqual([
+      expect.stringMatching(/^firmware-steer-rest: “the reach of Elbow servo” does not hold/),
+    ]);
+  });
   it('refuses a motor that moves several joints, and a limit that it could not hold to', () => {
     const mixed = (rig: Rig): void => {
       // Wrist and grip by two motors together: the jaw is none of the tool’s joints.
