@@ -107,8 +107,8 @@ const neutral = ({ address }: Server): string => `${address}/api/health`;
 export const remember = (page: Page, key: string, value: string): Promise<void> =>
   page.evaluate((entry) => localStorage.setItem(...entry), [key, value] as [string, string]);
 
-/** Nothing of an earlier test on the page, nothing remembered, its window as this test wants it. */
-async function cleared(page: Page, server: Server, viewport: ViewportSize | null): Promise<void> {
+/** Takes what an earlier test has left off the page and out of what is remembered; the window as this test wants it. */
+async function clear(page: Page, server: Server, viewport: ViewportSize | null): Promise<void> {
   await page.unrouteAll();
   await page.context().clearPermissions();
   if (viewport) await page.setViewportSize(viewport);
@@ -120,8 +120,8 @@ async function cleared(page: Page, server: Server, viewport: ViewportSize | null
   });
   await remember(page, 'cork-elbow:stage', 'side');
 }
-/** A board that was connected is left alone from here on, and nothing on the page goes on. */
-async function left(page: Page, server: Server): Promise<void> {
+/** Ends what goes on on the page, and lets a board that was connected alone. */
+async function leave(page: Page, server: Server): Promise<void> {
   for (const other of page.context().pages()) if (other !== page) await other.close();
   await page.goto(neutral(server));
   await page.evaluate(
@@ -190,7 +190,7 @@ export const test = base.extend<{ server: Server }, { running: Running; kept: Pa
   },
   page: async ({ context, server, viewport }, use) => {
     const [page] = context.pages();
-    await cleared(page, server, viewport);
+    await clear(page, server, viewport);
     const troubles: string[] = [];
     const heard = {
       pageerror: (error: Error) => void troubles.push(error.message),
@@ -208,7 +208,7 @@ export const test = base.extend<{ server: Server }, { running: Running; kept: Pa
     await use(page);
     page.off('pageerror', heard.pageerror).off('console', heard.console).off('request', heard.request);
     expect(troubles).toEqual([]);
-    await left(page, server);
+    await leave(page, server);
   },
 });
 
