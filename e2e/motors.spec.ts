@@ -269,10 +269,14 @@ test('homing is timed and played, and a guide is matched to its joint', async ({
   await page.getByRole('button', { name: 'Back to my pose', exact: true }).click();
   await expect(elbow).toHaveText(pose);
   await choose(page, 'Input of the switch', 'no input chosen');
-  await expect(page.locator('[data-code=homing-without-input]')).toBeVisible();
+  await expect(page.locator('[data-code=homing-no-input]')).toBeVisible();
+  // Nothing can home it so: no promise of a real board is left.
+  const checks = page.getByRole('button', { name: /^Checks:/ });
+  await expect(checks).toHaveAttribute('title', /^Missing for a real board: .*no input is chosen/);
   await page.getByRole('heading', { level: 1 }).click();
   await page.keyboard.press('Control+z');
-  await expect(page.locator('[data-code=homing-without-input]')).toHaveCount(0);
+  await expect(page.locator('[data-code=homing-no-input]')).toHaveCount(0);
+  await expect(checks).toHaveAttribute('data-readiness', 'real');
   await page.getByRole('button', { name: 'Guide', exact: true }).click();
   await page.getByRole('button', { name: 'Add a guide' }).click();
   await type(page, 'Upper end of the guide', 40);

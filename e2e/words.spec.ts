@@ -107,8 +107,12 @@ test('wiring findings mend themselves, outputs take a free pin, addresses may be
   await choose(page, 'Pin of Shoulder servo', '0 (taken)');
   const twice = page.locator('[data-code=channel-twice]').first();
   await expect(twice).toBeVisible();
+  const checks = page.getByRole('button', { name: /^Checks:/ });
+  await expect(checks).toHaveAttribute('aria-label', /something stops a run$/);
+  await expect(checks).toHaveAttribute('title', /^Stops a run: .*same pin/);
   await twice.getByRole('button', { name: /^Take pin/ }).click();
   await expect(twice).toHaveCount(0);
+  await expect(checks).toHaveAttribute('aria-label', /fit for a real board$/);
   const wiring = page.getByRole('group', { name: 'Part of the wiring' });
   await wiring.getByRole('button', { name: 'Boards', exact: true }).click();
   await choose(page, 'Add a board', '8-bit board, few timer pins');

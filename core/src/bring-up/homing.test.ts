@@ -99,7 +99,7 @@ describe('homing as it is proposed', () => {
         .filter((f) => f.place.part === 'homing')
         .map((f) => f.code);
       expect(
-        codes.filter((code) => code !== 'homing-without-input'),
+        codes.filter((code) => code !== 'homing-no-input'),
         preset.id,
       ).toEqual([]);
       expect(Number.isFinite(planHoming(rig, mechanism, mechanism.home.slice()).durationS)).toBe(true);

@@ -294,13 +294,13 @@ export const contractFindings = defineFindings({
     'Look why it was not, then begin again from that step.',
   ),
   'homing-none': error(409, 'No axis of this arm is homed by anything.', 'Say how under Motors, Homing.'),
-  'homing-sensor': error(
-    409,
+  'homing-sensor': entry(
+    'look',
     '{joint} is homed by a sensor, and none that sits on the joint itself is on a pin of a board.',
     'Wire one under Motors, Boards & wires, or choose a switch or a cradle under Homing.',
   ),
-  'homing-sensor-zero': error(
-    409,
+  'homing-sensor-zero': entry(
+    'look',
     '“{sensor}”, by which {joint} is homed, has no zero on this build: what it reads says nothing about the joint.',
     'Take its zero and sense under Motors, Calibrate.',
   ),
@@ -319,22 +319,31 @@ export const contractFindings = defineFindings({
     'Homing has ended: “{sensor}” on {joint} scatters by {swing:n1} {unit} while the joint stands.',
     'Look at its wires, its magnet and its supply.',
   ),
-  'homing-no-motor': error(
-    409,
+  'homing-no-motor': entry(
+    'look',
     '{joint} has no motor on a pin that counts its steps: nothing could be moved to seek.',
     'Look at its motor and its wires under Motors.',
   ),
-  'homing-no-switch': error(
-    409,
+  'homing-no-input': entry(
+    'look',
+    '{joint} is to find itself by a switch, but no input is chosen for it.',
+    'Choose the input, or another way of homing.',
+  ),
+  'homing-no-switch': entry(
+    'look',
     'The switch that {joint} is homed by is on no pin.',
     'Wire it under Motors, Boards & wires.',
   ),
-  'homing-apart': error(
-    409,
+  'homing-apart': entry(
+    'look',
     'The motors of {joint} and its switch hang on different boards: none of them sees both.',
     'Wire them to one board.',
   ),
-  'homing-many': error(409, '{joint} is moved by more than {most} motors, which are not homed together.'),
+  'homing-many': entry(
+    'look',
+    '{joint} is moved by more than {most} motors, which are not homed together.',
+    'Choose a cradle for it under Motors, Homing.',
+  ),
   'homing-in-vain': entry(
     'stop',
     'Homing has ended: {joint} went {way:n1} {unit} and “{signal}” did not switch on.',

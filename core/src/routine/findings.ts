@@ -4,7 +4,7 @@ import { defineFindings, entry, error, type Saying } from '../findings';
 export const routineFindings = defineFindings({
   'text-step': error(400, '{path}: expected {expected}, found {got}.'),
   'run-not-yet': entry(
-    'look',
+    'stop',
     'Step {step} {what}, which a run on a board does not do yet; everything else here does.',
     'Skip such steps to run the rest.',
   ),
@@ -59,8 +59,13 @@ export const routineFindings = defineFindings({
     'Step {step} lets a joint go or holds it without {joint}, which shares its motors.',
     'Name both joints in the step.',
   ),
+  'motors-nowhere': entry(
+    'stop',
+    'No motor of this rig is on a pin of a board: there is nothing to switch on.',
+    'Wire the motors under Motors, Boards & wires.',
+  ),
   'signal-nowhere': entry(
-    'look',
+    'stop',
     'Step {step} has to do with “{signal}”, which is on no pin of a board.',
     'Give it a board and a pin under Motors, Boards & wires, or skip the step.',
   ),
@@ -158,7 +163,6 @@ export const routineFindings = defineFindings({
   ),
   'input-unknown': entry('stop', 'Step {step} asks for an input that is not there.', 'Choose an input.'),
   'output-unknown': entry('stop', 'Step {step} sets an output that is not there.', 'Choose an output.'),
-  'signal-not-wired': entry('stop', 'Step {step} uses “{name}”, which is on no pin.', 'Wire it on the Motors page.'),
   'wait-without-end': entry('look', 'Step {step} may wait for ever.', 'Give it a time after which the run stops.'),
   'wait-in-vain': entry(
     'note',

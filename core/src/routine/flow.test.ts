@@ -153,8 +153,7 @@ describe('a routine as a graph', () => {
               // A wait in vain stops it as it should; any other stop is a routine that cannot be done.
               if (
                 plan.findings.some(
-                  ({ severity, code }) =>
-                    severity === 'stop' && code !== 'wait-in-vain' && code !== 'signal-not-wired',
+                  ({ severity, code }) => severity === 'stop' && code !== 'wait-in-vain' && code !== 'signal-nowhere',
                 )
               )
                 continue;

@@ -155,7 +155,7 @@ describe('a routine planned as it is run', () => {
       expect(ask).not.toBeNull();
       expect(plan.endlessFromS).toBeNull();
       expect(plan.blocks.length).toBeLessThan(3);
-      expect(plan.findings.filter(({ code }) => code !== 'signal-not-wired')).toEqual([]);
+      expect(plan.findings.filter(({ code }) => code !== 'signal-nowhere')).toEqual([]);
     }
   });
   it('waits for an input by a jump without an end, though nothing moves meanwhile', () => {

@@ -6,16 +6,16 @@ import type { Rig, Step } from '../rig';
 import { planRoutine, preflight, readinessOf, checkRig, runFindings } from './index';
 
 const findingsOf = (rig: Rig) => checkRig(rig, compiled(rig.mechanism), rig.builds[0]);
-const stateOf = (rig: Rig): string => readinessOf(rig, findingsOf(rig)).state;
+const stateOf = (rig: Rig): string => readinessOf(findingsOf(rig)).state;
 
 describe('how far a rig is ready', () => {
-  it('does not hang on a routine: an arm without wires is not fit for a real board, whether it has one or not', () => {
+  it('does not hang on a routine: an arm without wires is fit for no board, whether it has one or not', () => {
     const whole = tileDipper();
     const bare: Rig = { ...whole, wiring: [], routines: [] };
     expect(findingsOf(bare).map((f) => f.code)).toContain('motor-unwired');
-    expect(stateOf(bare)).toBe('simulated');
-    const { missing } = readinessOf(bare, findingsOf(bare));
-    expect(missing[0].message).toMatch(/\.$/);
+    expect(stateOf(bare)).toBe('stopped');
+    const { missing } = readinessOf(findingsOf(bare));
+    expect(missing.map(({ code }) => code)).toEqual(['motors-nowhere']);
   });
   it('is for a real board only with every motor calibrated, supplied, wired, and a way to its start', () => {
     const rig = tileDipper();
@@ -124,11 +124,15 @@ describe('what a run cannot do yet', () => {
           ...{ channel, activeLow: false, pull: 'none', note: '' },
         } as Rig['signals'][number],
       ];
-      return runFindings(rig, planRoutine(rig, mechanism, rig.builds[0], routine)).map(({ message }) => message);
+      const plan = planRoutine(rig, mechanism, rig.builds[0], routine);
+      return preflight(rig, mechanism, rig.builds[0], plan).flatMap(({ code, severity, message }) =>
+        code === 'signal-nowhere' ? [`${severity}: ${message}`] : [],
+      );
     };
     expect(codes(pin)).toEqual([]);
-    expect(codes(null)).toEqual(['Step 2 has to do with “Lamp”, which is on no pin of a board.']);
-    expect(codes(9999)).toHaveLength(1);
+    const told = [2, 3].map((k) => `stop: Step ${k} has to do with “Lamp”, which is on no pin of a board.`);
+    expect(codes(null)).toEqual(told);
+    expect(codes(9999)).toEqual(told);
   });
   it('is nothing in routines that only move', () => {
     for (const rig of [tileDipper(), dotPainter(), heronGreeter(), twinCarriers()]) {

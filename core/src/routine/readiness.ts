@@ -7,7 +7,8 @@ import { checkDrives, isLost } from '../bring-up';
 import { linePins, wireOf } from '../actuators';
 import type { Mechanism } from '../mechanism';
 import type { OwnLines } from '../own-lines';
-import { signalPins } from '../commands';
+import { Channels, signalPins } from '../commands';
+import { homingCodes, homingFindings } from './homing-ready';
 import { jointName, type Build, type MechanismDoc, type Rig } from '../rig';
 import { branches } from './parts';
 import type { Plan, PlanEvent } from './plan';
@@ -59,7 +60,10 @@ export function waitOf(rig: Known, event: Extract<PlanEvent, { kind: 'input' }>)
  * several joints go that share their motors. `ownLines`: boards (ids) that are sent a builder's own lines, and what those can do.
  */
 export function runFindings(rig: Rig, plan: Plan, ownLines: ReadonlyMap<string, OwnLines> = new Map()): Finding[] {
-  const said = new Set<string>();
+  // What is told of the routine itself is told once.
+  const said = new Set<string>(
+    plan.findings.flatMap(({ code, data }) => (code === 'signal-nowhere' ? [String(data.signal)] : [])),
+  );
   const pins = new Map(signalPins(rig).map((pin) => [pin.signal.id, pin.line]));
   const pinOf = linePins(rig);
   const lineOf = (drive: string): string | undefined => {
@@ -105,7 +109,7 @@ export function runFindings(rig: Rig, plan: Plan, ownLines: ReadonlyMap<string, 
     }
     if (line !== undefined) return [];
     const signal = rig.signals.find((s) => s.id === id)?.name ?? id;
-    return once(id, () => finding('signal-nowhere', place, { step: index + 1, signal }));
+    return once(signal, () => finding('signal-nowhere', place, { step: index + 1, signal }));
   });
 }
 const nameIn = ({ joints }: MechanismDoc, id: string): string => {
@@ -135,10 +139,18 @@ export function runPace(
 }
 
 /** Findings of the rig that hold whatever routine is run, and for a rig without any. */
-export const checkRig = (rig: Rig, mechanism: Mechanism, build: Build): Finding[] => [
-  ...checkDrives(rig, mechanism, build),
-  ...startFindings(rig, mechanism),
-];
+export function checkRig(rig: Rig, mechanism: Mechanism, build: Build): Finding[] {
+  const channels = new Channels(rig, mechanism, build);
+  return [
+    // A board that drives nothing is switched on for nothing.
+    ...(channels.all.length
+      ? []
+      : [finding('motors-nowhere', { station: 'motors', part: rig.drives.length ? 'wires' : 'joints' })]),
+    ...checkDrives(rig, mechanism, build),
+    ...startFindings(rig, mechanism),
+    ...homingFindings(rig, channels, build),
+  ];
+}
 
 /** Motors that know nothing of where they stand when power comes, and no plan that finds it out or brings them in. */
 function startFindings(rig: Rig, mechanism: Mechanism): Finding[] {
@@ -159,12 +171,15 @@ function startFindings(rig: Rig, mechanism: Mechanism): Finding[] {
   return found;
 }
 
-/** stopped: nothing runs; simulated: a run on the simulated board; real: nothing known is missing for a real one either. */
+/** stopped: a run is refused; simulated: a run on the simulated board; real: nothing known is missing for a real one either. */
 export type Readiness = 'stopped' | 'simulated' | 'real';
 
 /** What the simulated board does not mind and a real arm does: no motor, wire, supply, calibration, or way to its start. */
 const forReal: ReadonlySet<string> = new Set<
-  keyof RoutineEntries | keyof typeof wiringFindings.entries | keyof typeof bringUpFindings.entries
+  | keyof RoutineEntries
+  | keyof typeof wiringFindings.entries
+  | keyof typeof bringUpFindings.entries
+  | (typeof homingCodes)[number]
 >([
   'joint-without-motor',
   'motor-unwired',
@@ -178,14 +193,16 @@ const forReal: ReadonlySet<string> = new Set<
   'output-boot-unknown',
   'start-unhomed',
   'start-unplanned',
+  ...homingCodes,
 ]);
 
-/** `findings`: the rig's and those of the routine on show; a real board wants motors that are all there. */
-export function readinessOf(
-  rig: Rig,
-  findings: readonly Finding[],
-): { state: Readiness; missing: readonly Finding[] } {
-  if (findings.some((f) => f.severity === 'stop')) return { state: 'stopped', missing: [] };
+/** `findings`: the rig's and those of the routine on show. `missing`: what keeps it from the next state. */
+export function readinessOf(findings: readonly Finding[]): {
+  readonly state: Readiness;
+  readonly missing: readonly Finding[];
+} {
+  const stops = findings.filter((f) => f.severity === 'stop');
+  if (stops.length) return { state: 'stopped', missing: stops };
   const missing = findings.filter((f) => forReal.has(f.code));
-  return { state: missing.length || !rig.drives.length ? 'simulated' : 'real', missing };
+  return { state: missing.length ? 'simulated' : 'real', missing };
 }

@@ -1,4 +1,5 @@
 /** The order that a flat list of steps stands for: which `end` closes what, where markers are, what cannot be. */
+import { signalPins } from '../commands';
 import type { Finding, Needs } from '../findings';
 import { finding, findingOf, type RoutineEntries, type RoutineSaying } from './findings';
 import { usesOf, type Kind, type Rig, type Routine, type Step } from '../rig';
@@ -97,10 +98,11 @@ export function structureFindings(rig: Rig, routine: Routine): Finding[] {
           : [],
     ),
   );
+  const pins = new Set(signalPins(rig).map((pin) => pin.signal.id));
   const signal = (id: string, way: 'in' | 'out', i: number): void => {
     const known = rig.signals.find((s) => s.id === id && s.way === way);
     if (!known) return say(way === 'in' ? 'input-unknown' : 'output-unknown', i);
-    if (known.board === null || known.channel === null) say('signal-not-wired', i, { name: known.name });
+    if (!pins.has(id)) say('signal-nowhere', i, { signal: known.name });
   };
   steps.forEach((step, i) => {
     if (!enabled[i]) return;

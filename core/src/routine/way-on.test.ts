@@ -43,7 +43,7 @@ describe('the way on', () => {
   it('is not all gone while something is missing for a real board that belongs to it', () => {
     const rig = { ...tileDipper(), wiring: [] };
     const findings = checkRig(rig, compiled(rig.mechanism), rig.builds[0]);
-    expect(readinessOf(rig, findings).state).toBe('simulated');
+    expect(readinessOf(findings).state).toBe('stopped');
     expect(Object.values(doneOf(rig, 1)).every(Boolean)).toBe(false);
   });
 });

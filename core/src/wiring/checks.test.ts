@@ -48,7 +48,6 @@ describe('checks of wiring', () => {
       'dipper',
       (d) => (asBoard(d, 'large-8-bit', [2, 3, 4, 5, 6]), Object.assign(d.drives[0], { updateHz: 40 })),
     ],
-    ['homing-without-input', 'loader', (d) => (d.homing.axes[0].signal = null)],
     ['homing-outside', 'loader', (d) => (d.homing.axes[0].at = 170)],
     ['steps-over-ceiling', 'loader', (d) => (d.boards[0].stepsPerS = 50000)],
     ['loop-over', 'loader', (d) => (d.boards[0].loop.everyMs = 3)],

@@ -286,7 +286,7 @@ function checkPulses(rig: Rig, board: Board): Finding[] {
   return found;
 }
 
-/** Axes that seek a switch nobody wired, or that trip outside their joint's limits. */
+/** Axes that trip outside their joint's limits. */
 function checkHoming(rig: Rig, mechanism: Mechanism): Finding[] {
   return rig.homing.axes.flatMap((axis) => {
     const slot = mechanism.slotOf.get(axis.joint);
@@ -294,18 +294,14 @@ function checkHoming(rig: Rig, mechanism: Mechanism): Finding[] {
     const at: Place = { station: 'motors', part: 'homing', joint: axis.joint };
     const j = mechanism.jointOfSlot[slot];
     const joint = mechanism.names[j];
-    const found: Finding[] = [];
-    const signal = rig.signals.find((s) => s.id === axis.signal);
-    if (axis.by === 'switch' && (!signal || signal.channel === null))
-      found.push(finding('homing-without-input', at, { joint }));
     let [low, high] = [mechanism.lower[slot], mechanism.upper[slot]].map((v) => inUnit(mechanism, slot, v));
     // A hard stop lies past the limits that keep the joint from it.
     const own = rig.mechanism.joints.find((joint) => joint.id === axis.joint);
     if (axis.by === 'end-stop' && own && 'physical' in own && own.physical)
       [low, high] = [Math.min(low, own.physical.min), Math.max(high, own.physical.max)];
-    if (axis.at < low - 1e-9 || axis.at > high + 1e-9)
-      found.push(finding('homing-outside', at, { joint, at: axis.at, low, high, unit: mechanism.units[j] }));
-    return found;
+    return axis.at < low - 1e-9 || axis.at > high + 1e-9
+      ? [finding('homing-outside', at, { joint, at: axis.at, low, high, unit: mechanism.units[j] })]
+      : [];
   });
 }
 

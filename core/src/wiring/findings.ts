@@ -110,11 +110,6 @@ export const wiringFindings = defineFindings({
     '{board} has one pulse rate for all its channels, but {first} is set to {fast:n0} a second and {second} to {slow:n0}.',
     'Give them one rate that both take, or another board.',
   ),
-  'homing-without-input': entry(
-    'look',
-    '{joint} is to find itself by a switch, but no wired input is chosen for it.',
-    'Choose the input, or another way of homing.',
-  ),
   'homing-outside': entry(
     'look',
     'The switch of {joint} trips at {at:u}, outside its limits from {low:u} to {high:u}.',

@@ -463,12 +463,6 @@ describe('what is told of rates and homing', () => {
     ],
     ['one rate for all, one wanted', 'dipper', (d) => (d.boards[0].pulses.oneRate = true), []],
     [
-      'an axis without its switch',
-      'loader',
-      (d) => (d.homing.axes[2].signal = null),
-      [['homing-without-input', { station: 'motors', part: 'homing', joint: 'nod' }, { joint: 'Wrist nod' }]],
-    ],
-    [
       'an axis that trips past its joint',
       'loader',
       (d) => (d.homing.axes[2].at = 120),

@@ -401,7 +401,7 @@ describe('homing', () => {
   const refused: [string, Rig, string][] = [
     ['has nothing that is homed', loader((draft) => (draft.homing.axes = [])), 'homing-none'],
     ['is homed by a sensor without a zero', elbow({ by: 'sensor' }), 'homing-sensor-zero'],
-    ['has no switch on a pin', elbow({ signal: null }), 'homing-no-switch'],
+    ['has no switch on a pin', elbow({ signal: null }), 'homing-no-input'],
   ];
   it.each(refused)('is not begun on an arm that %s', (_, rig, code) => {
     const b = bench(rig);

@@ -46,7 +46,7 @@ const saved = computed(() => {
 });
 /** What may be done as it stands, and what is missing for more. */
 const readiness = computed(() =>
-  rigs.rig ? readinessOf(rigs.rig, view.findings) : { state: 'stopped' as const, missing: [] },
+  rigs.rig ? readinessOf(view.findings) : { state: 'stopped' as const, missing: [] },
 );
 const fitness = computed(
   () =>
@@ -57,9 +57,9 @@ const fitness = computed(
     })[readiness.value.state],
 );
 const why = computed(() => {
-  if (readiness.value.state !== 'simulated') return '';
-  const [first] = readiness.value.missing;
-  return first ? `Missing for a real board: ${first.message}` : 'A real board wants motors first.';
+  const { state, missing } = readiness.value;
+  if (!missing.length) return '';
+  return `${state === 'stopped' ? 'Stops a run' : 'Missing for a real board'}: ${missing[0].message}`;
 });
 const board = computed(() => {
   const { link, armed, run: state } = run.status;

@@ -249,10 +249,7 @@ function checkKnobs(described: Described, chosen: Options): Finding[] {
 type Read = HandControl['sensors'][number];
 const isSamePlace = (a: Read, b: Read): boolean => a.pin === b.pin && a.address === b.address && a.port === b.port;
 const pushed: Partial<Record<Push, string>> = { tilt: 'tilts', roll: 'rolls' };
-function checkSticks(
-  described: Described,
-  { sensors, steering, lostSticks, idlePushes }: HandControl,
-): Finding[] {
+function checkSticks(described: Described, { sensors, steering, lostSticks, idlePushes }: HandControl): Finding[] {
   const { rig, board } = described;
   const place = { station: 'motors', part: 'sensors' } as const;
   const data = { board: board.name };

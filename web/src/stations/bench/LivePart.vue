@@ -46,9 +46,7 @@ useOverlay(() => ({ layers: { trace: trace.value }, dimensions: false }));
 const status = computed(() => ([null, rigs.id].includes(run.status.rigId) ? run.status : idleStatus));
 const connected = computed(() => run.isLive);
 const isMine = computed(() => connected.value && run.isRunning);
-const stops = computed(() =>
-  view.findings.filter((f) => f.severity === 'stop' || ['run-not-yet', 'signal-nowhere'].includes(f.code)),
-);
+const stops = computed(() => view.findings.filter((f) => f.severity === 'stop'));
 /** An arm that homes and has not is run slowly, unless somebody has looked. */
 const unverified = computed(() => (rigs.rig?.homing.axes.length ?? 0) > 0 && !status.value.homed);
 const asDrawn = ref(false);
