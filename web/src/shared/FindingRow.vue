@@ -21,7 +21,7 @@ const words = { stop: 'must be mended', look: 'worth a look', note: 'to know' } 
 </script>
 
 <template>
-  <div class="finding" :class="finding.severity" :data-code="finding.code">
+  <div class="finding" :data-severity="finding.severity" :data-code="finding.code">
     <span class="sign" aria-hidden="true">{{
       finding.severity === 'stop' ? '✕' : finding.severity === 'look' ? '!' : 'i'
     }}</span>
@@ -71,18 +71,18 @@ const words = { stop: 'must be mended', look: 'worth a look', note: 'to know' } 
   width: 1rem;
   text-align: center;
 }
-.stop {
+[data-severity='stop'] {
   border-color: var(--alarm);
   background: var(--alarm-wash);
 }
-.stop .sign {
+[data-severity='stop'] .sign {
   color: var(--alarm);
 }
-.look {
+[data-severity='look'] {
   border-color: var(--caution);
   background: var(--caution-wash);
 }
-.look .sign {
+[data-severity='look'] .sign {
   color: var(--caution);
 }
 </style>

@@ -127,7 +127,8 @@ function at(timeS: number): void {
   <p v-for="note in notes" :key="note" class="muted small">{{ note }}</p>
   <template v-if="source && !lacks.length">
     <p v-if="stops.length" class="stopped" role="alert">
-      {{ stops[0].message }} The table leaves this step out; mend it before you use it.
+      {{ stops[0].message }} A run is refused until this is mended; the table holds what could be planned all the
+      same.
     </p>
     <CommandsPreview v-if="isTable" :source :options="options as CommandOptions" @at="at" />
     <template v-else-if="language && read">
