@@ -133,3 +133,27 @@ test('a board with firmware of its builder’s own reads lines by a template', a
   await expect(page.locator('[data-run=failed]')).toBeVisible();
   await expect(page.getByRole('alert').filter({ hasText: `127.0.0.1, port ${port}` })).toBeVisible();
 });
+
+test('what lines of a builder’s own cannot do is said before anything is pressed', async ({ page, server }) => {
+  await open(page, server, 'bench', 'kiln-shelf-loader');
+  const board = 'Step board in the plinth';
+  await choose(page, `What the firmware of ${board} reads`, 'lines of its own');
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await page.getByRole('checkbox', { name: /fingers, hair/ }).check();
+  await page.getByRole('button', { name: 'Arm the motors' }).click();
+  await expect(page.getByRole('button', { name: 'Disarm' })).toBeVisible();
+  await expect(page.getByText(`The builder’s own lines of “${board}” cannot home joints.`)).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Home the joints' })).toBeDisabled();
+  await choose(page, 'Routine', 'Load one shelf');
+  const lacks = page.locator('.station [data-code=run-lines]');
+  await expect(lacks.first()).toContainText(`the builder’s own lines of “${board}” cannot do that`);
+  await expect(page.getByRole('button', { name: 'Run', exact: true })).toBeDisabled();
+  await page.getByText('Inputs and outputs').click();
+  await expect(
+    page
+      .getByRole('group', { name: /^Switch / })
+      .first()
+      .getByRole('button')
+      .first(),
+  ).toBeDisabled();
+});

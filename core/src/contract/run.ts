@@ -283,11 +283,16 @@ export const foundSchema = z.strictObject({
 });
 export type Found = z.infer<typeof foundSchema>;
 
-/** A board that is sent a builder's own lines: whether it answers them, whether its motors come on one by one, and whether any line switches them off. */
+/**
+ * A board that is sent a builder's own lines: whether it answers them, and whether any line switches outputs, speaks of one motor alone,
+ * lets one go, and switches all of them off.
+ */
 export const ownLinesSchema = z.strictObject({
   board: z.string(),
   confirms: z.boolean(),
+  switches: z.boolean(),
   single: z.boolean(),
+  letsGo: z.boolean(),
   turnsOff: z.boolean(),
 });
 /** A board whose firmware was made for a rig: for which revision, and whether its motors are sent the same there as by the rig as it is. */

@@ -5,6 +5,7 @@ import { SOUGHT } from '../board';
 import { sensorPins, signalPins, type Channels, type SensorPin, type SignalPin } from '../commands';
 import { contractFindings } from '../contract';
 import type { Finding, PartOf } from '../findings';
+import type { OwnLines } from '../own-lines';
 import { entryOf, type Build, type HomingAxis, type Rig, type Sensor } from '../rig';
 
 /** An axis with all it needs: its joint, the motors that move it, and the pin that its switch is on. */
@@ -28,17 +29,30 @@ export const homingCodes = [
   'homing-many',
 ] as const;
 type Known = Pick<Channels, 'mechanism' | 'maps'>;
+const none: ReadonlyMap<string, OwnLines> = new Map();
 
 /** Every axis that boards cannot home as it is planned, in their order. */
 export const homingFindings = (rig: Rig, known: Known, build: Build): Finding[] =>
   lookAt(rig, known, build).flatMap((axis) => ('code' in axis ? [axis] : []));
 
-/** The axes in their order; or why the first of them cannot be homed, as a message of the contract. */
+/**
+ * The axes in their order; or why the first of them cannot be homed, as a message of the contract. `ownLines`: boards (ids) that are sent a
+ * builder's own lines, and know nothing of seeking.
+ */
 export function homingReady(
   rig: Rig,
-  known: Known,
+  known: Known & Pick<Channels, 'all'>,
   build: Build,
+  ownLines = none,
 ): HomingReady[] | { readonly code: string; readonly message: string } {
+  const deaf = known.all.find(({ line }) => ownLines.has(line!))?.line;
+  if (deaf) {
+    const board = rig.boards.find(({ id }) => id === deaf)?.name ?? deaf;
+    return {
+      code: 'lines-cannot',
+      message: contractFindings.say('lines-cannot', { board, what: 'home joints' }),
+    };
+  }
   if (!rig.homing.axes.length) return { code: 'homing-none', message: contractFindings.say('homing-none') };
   const axes = lookAt(rig, known, build);
   const ready: HomingReady[] = [];

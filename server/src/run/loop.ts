@@ -111,9 +111,7 @@ export class RunLoop {
     this.desk = desk;
     if (this.heat.rigId !== rigId) this.heat = new HeatWatch(rigId);
     const { away, afterStop } = this.status;
-    const ownLines = [...desk.ownLines].map(([id, { confirms, single, turnsOff }]) => ({
-      ...{ board: id, confirms, single, turnsOff },
-    }));
+    const ownLines = [...desk.ownLines].map(([id, lines]) => ({ board: id, ...lines }));
     this.set({ ...idleStatus, away, afterStop, ownLines, link: 'connecting', rigId, buildId: desk.build.id, board });
     this.setAway(away);
   }
@@ -304,12 +302,11 @@ export class RunLoop {
     if (why) return this.hindered(why);
     const { rig, build, channels, commanded, told } = desk;
     const session = (line: string): BoardSession => this.sessions.find(({ end }) => end.board === line)!;
-    const deaf = this.sessions.find(({ ownLines, hasMotors }) => ownLines && hasMotors);
-    if (deaf) return this.refuseLines(deaf, 'home joints');
     const homing = Homing.of(
       rig,
       build,
       channels,
+      desk.ownLines,
       commanded,
       {
         seek: (line, speeds, until, ms) => session(line).seek(speeds, until, ms, this.nowMs),

@@ -3,6 +3,8 @@ import { usualTemplate, type LineTemplate } from '@cork-elbow/core/own-lines';
 import { kilnLoader, tileDipper } from '@cork-elbow/demo';
 import { fromSlots } from '@cork-elbow/core/mechanism';
 import { parseRig, type Rig } from '@cork-elbow/core/rig';
+import { planRoutine, runFindings } from '@cork-elbow/core/routine';
+import type { LoopEvent } from './events';
 import { bench, driven, end, lit, output, signals, step, turnTo, type Bench } from './bench.testkit';
 
 const lines = (change: Partial<LineTemplate> = {}) => ({ lines: { ...usualTemplate, ...change } });
@@ -12,6 +14,7 @@ function astray(b: Bench): number {
   const [real, told] = [b.world().joints, b.pose()].map((pose) => fromSlots(b.mechanism, pose));
   return Math.max(...Object.keys(told).map((id) => Math.abs(real[id] - told[id])));
 }
+const isRefusal = (event: LoopEvent): event is Extract<LoopEvent, { type: 'refused' }> => event.type === 'refused';
 const run = (b: Bench, routineId: string, rig: Rig): void =>
   b.loop.start({ id: 'x', rigId: 'r', revision: 1, buildId: 'b1', routineId }, rig, b.now);
 
@@ -22,7 +25,7 @@ describe('a board with firmware of its builder', () => {
       const b = bench(rig, true, lines({ each, on: 'E{channel}', off: 'D{channel}' }));
       expect(b.loop.state).toMatchObject({
         armed: true,
-        ownLines: [{ confirms: false, single: true, turnsOff: true }],
+        ownLines: [{ confirms: false, switches: false, single: true, letsGo: true, turnsOff: true }],
       });
       run(b, 'lit', rig);
       end(b);
@@ -101,6 +104,11 @@ describe('a board with firmware of its builder', () => {
       run(c, 'lit', other);
       expect(c.events.flatMap((e) => (e.type === 'refused' ? [e.message] : [])).at(-1)).toMatch(what);
       expect(c.loop.state.run).toBe('idle');
+      // The page says the same before, from what it is told of the line.
+      const { ownLines } = c.loop.state;
+      const plan = planRoutine(other, c.mechanism, other.builds[0], other.routines[0]);
+      const [lack] = runFindings(other, plan, new Map(ownLines.map((known) => [known.board, known])));
+      expect(c.events.findLast(isRefusal)?.findings).toEqual([lack]);
     }
     b.loop.line('pwm', 'P 3:1000', b.now());
     expect(b.refusals().at(-1)).toBe('line-armed');

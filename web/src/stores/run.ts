@@ -23,6 +23,7 @@ import {
 import type { Finding } from '@cork-elbow/core/findings';
 import { valueTowards } from '@cork-elbow/core/kinematics';
 import { fromSlots, toSlots } from '@cork-elbow/core/mechanism';
+import type { OwnLines } from '@cork-elbow/core/own-lines';
 import { useRigStore } from './rig';
 import { useViewStore } from './view';
 
@@ -86,6 +87,10 @@ export const useRunStore = defineStore('run', () => {
   });
   const socketState = computed(() => socketStates[socket.status.value]);
 
+  /** Boards (ids) that are sent lines of the builder's own, and what those can do. */
+  const ownLines = computed(
+    (): ReadonlyMap<string, OwnLines> => new Map(status.value.ownLines.map((lines) => [lines.board, lines])),
+  );
   const isLive = computed(() => status.value.link === 'connected' && status.value.rigId === rigs.id);
   const isRunning = computed(() => isActive(status.value.run));
   /** Whether no other page has the controls. */
@@ -279,6 +284,7 @@ export const useRunStore = defineStore('run', () => {
   return {
     ...{ afterStop, setAfterStop, isSimulated, isFree },
     ...{ away, setAway, sayAway, mayDrive, whyNotDrive, right, takeControls },
+    ownLines,
     ...{ status, telemetry, refusal, socketState, ticks, isLive, isRunning, open, send, stop },
     ...{ lines, listen },
     ...{ byHand, isLed, setByHand, wish, handPose, leadJoint, leadTool, handShare: share },

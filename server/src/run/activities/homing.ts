@@ -18,6 +18,7 @@ import { levelOf, valuesAt, type Channels, type Values } from '@cork-elbow/core/
 import { contractFindings, type Found, type Status } from '@cork-elbow/core/contract';
 import { fromUnit, inUnit, type Mechanism } from '@cork-elbow/core/mechanism';
 import { blockMotion, jointMove, poseAt, type Motion } from '@cork-elbow/core/motion';
+import type { OwnLines } from '@cork-elbow/core/own-lines';
 import { homingReady, type HomingReady } from '@cork-elbow/core/routine';
 import { placeBy, restingAt, sensorAngle, sensorSpan } from '@cork-elbow/core/calibration';
 import type { Build, HomingAxis, Rig, Sensor } from '@cork-elbow/core/rig';
@@ -87,11 +88,12 @@ export class Homing implements Activity {
     rig: Rig,
     build: Build,
     channels: Channels,
+    ownLines: ReadonlyMap<string, OwnLines>,
     stands: Float64Array,
     boards: Seeker,
     now: number,
   ): Homing | Hindrance {
-    const prepared = homingReady(rig, channels, build);
+    const prepared = homingReady(rig, channels, build, ownLines);
     return 'code' in prepared ? prepared : new Homing(channels, stands.slice(), rig, prepared, boards, build, now);
   }
 

@@ -19,7 +19,7 @@ const isHoming = computed(() => run.status.mode === 'homing');
 const why = computed(() => {
   const { rig, mechanism, build } = rigs;
   if (!rig || !mechanism || !build) return '';
-  const ready = homingReady(rig, new Channels(rig, mechanism, build), build);
+  const ready = homingReady(rig, new Channels(rig, mechanism, build), build, run.ownLines);
   return 'code' in ready ? ready.message : '';
 });
 const mayHome = computed(

@@ -7,7 +7,7 @@ import { computed, defineAsyncComponent, ref, watch } from 'vue';
 import { contractFindings, idleStatus } from '@cork-elbow/core/contract';
 import { inUnit, toSlots } from '@cork-elbow/core/mechanism';
 import { poseAt } from '@cork-elbow/core/motion';
-import { planMotion, runPace } from '@cork-elbow/core/routine';
+import { planMotion, runFindings, runPace } from '@cork-elbow/core/routine';
 import { formatFixed, formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import BoardCard from './BoardCard.vue';
@@ -46,7 +46,13 @@ useOverlay(() => ({ layers: { trace: trace.value }, dimensions: false }));
 const status = computed(() => ([null, rigs.id].includes(run.status.rigId) ? run.status : idleStatus));
 const connected = computed(() => run.isLive);
 const isMine = computed(() => connected.value && run.isRunning);
-const stops = computed(() => view.findings.filter((f) => f.severity === 'stop'));
+/** What of the routine the builder's own lines cannot do. */
+const unsaid = computed(() =>
+  connected.value && run.ownLines.size && rigs.rig && plan.value
+    ? runFindings(rigs.rig, plan.value, run.ownLines).filter(({ code }) => code === 'run-lines')
+    : [],
+);
+const stops = computed(() => [...view.findings.filter((f) => f.severity === 'stop'), ...unsaid.value]);
 /** An arm that homes and has not is run slowly, unless somebody has looked. */
 const unverified = computed(() => (rigs.rig?.homing.axes.length ?? 0) > 0 && !status.value.homed);
 const asDrawn = ref(false);

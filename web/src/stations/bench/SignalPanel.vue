@@ -19,6 +19,8 @@ const maySwitch = computed(
     !run.isRunning &&
     !['bringing-up', 'homing'].includes(run.status.mode),
 );
+/** Whether the lines of its board have none for outputs. */
+const isUnsaid = (line: string): boolean => run.ownLines.get(line)?.switches === false;
 const mayHold = computed(() => run.isSimulated);
 /** What the world was told to hold inputs at, since they were connected. */
 const held = ref<Record<string, boolean | null>>({});
@@ -54,7 +56,7 @@ const word = (id: string): string => ({ true: 'on', false: 'off', null: '–' })
       }}
     </p>
     <ul>
-      <li v-for="{ signal } in outputs" :key="signal.id" :data-signal="signal.id">
+      <li v-for="{ signal, line } in outputs" :key="signal.id" :data-signal="signal.id">
         <span class="dot" :class="{ on: state(signal.id) }" aria-hidden="true" />
         <span class="name">{{ signal.name }}</span>
         <span class="num state" role="status">{{ word(signal.id) }}</span>
@@ -64,7 +66,8 @@ const word = (id: string): string => ({ true: 'on', false: 'off', null: '–' })
             :key="`${on}`"
             data-moves
             :aria-pressed="state(signal.id) === on"
-            :disabled="!maySwitch"
+            :disabled="!maySwitch || isUnsaid(line)"
+            :title="isUnsaid(line) ? 'The builder’s own lines of its board switch no outputs.' : undefined"
             @click="run.send({ type: 'switch', signal: signal.id, on })"
           >
             {{ on ? 'on' : 'off' }}
