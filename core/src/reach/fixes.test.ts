@@ -4,9 +4,10 @@ import { finish } from '../jobs';
 import { forward, solveInverse, type Task } from '../kinematics';
 import { compiled, deltaDoc, fourAxis } from '../kinematics/arms.testkit';
 import { axisOf, positionOf, vec3, type Vec3 } from '../linear';
-import type { MechanismDoc } from '../rig';
+import type { MechanismDoc, Rig } from '../rig';
 import { applyFix, applyToTask, fixesJob, type Fix, type FixChecks } from './index';
-import { rigStops, routineStops } from '../routine';
+import type { Finding } from '../findings';
+import { planRoutine, rigStops, runStops, stoppedRoutines } from '../routine';
 import { presets, rigFromPreset } from '../presets';
 import { contactScene, contactsAt, standsOnTable } from '../contact';
 import { kilnLoader, tileDipper } from '../../../demo';
@@ -96,7 +97,7 @@ describe('what is offered on a whole rig', () => {
   const [build] = rig.builds;
   const checks: FixChecks = {
     rig: (r, m) => rigStops(r, m, build),
-    routines: (r, m) => routineStops(r, m, build),
+    routines: (r, m) => stoppedRoutines(r, m, build),
   };
   const offers = (task: Task, around = rig): Fix[] =>
     finish(
@@ -145,7 +146,7 @@ describe('what is offered on a whole rig', () => {
     for (const task of [low, far]) {
       const found = offers(task);
       expect(found.length).toBeGreaterThan(0);
-      const before = routineStops(rig, arm, build);
+      const before = finish(stoppedRoutines(rig, arm, build));
       for (const fix of found) {
         const mechanism = applyFix(rig.mechanism, fix);
         const changed = compiled(mechanism);
@@ -154,10 +155,45 @@ describe('what is offered on a whole rig', () => {
         const scene = contactScene({ ...rig, mechanism }, changed, [], true);
         expect(solutions.some(({ q }) => contactsAt(scene, q).length === 0)).toBe(true);
         if (fix.kind === 'target' || fix.kind === 'tilt') continue;
-        const stops = routineStops({ ...rig, mechanism }, changed, build);
+        const stops = finish(stoppedRoutines({ ...rig, mechanism }, changed, build));
         expect(stops.filter((key) => !before.includes(key))).toEqual([]);
       }
     }
+  }, 60_000);
+  it('leaves every routine light enough for its motors, where they have little to spare', () => {
+    const weakened = (share: number): Rig => ({
+      ...rig,
+      drives: rig.drives.map((drive): Rig['drives'][number] =>
+        drive.stallNm === undefined ? drive : { ...drive, stallNm: share * drive.stallNm },
+      ),
+    });
+    const stoppedWith = (share: number): string[] => finish(stoppedRoutines(weakened(share), arm, build));
+    // The weakest motors that still do.
+    let [does, fails] = [1, 0];
+    expect(stoppedWith(does)).toEqual([]);
+    for (let k = 0; k < 7; k++) {
+      const middle = (does + fails) / 2;
+      if (stoppedWith(middle).length) fails = middle;
+      else does = middle;
+    }
+    const weak = weakened(does * 1.02);
+    const tried = (own?: FixChecks): Fix[] =>
+      finish(
+        fixesJob({ doc: weak.mechanism, around: weak, toolId: arm.tools[0].id, task: far, near: arm.home }, own),
+      );
+    const stopsOf = (fix: Fix): Finding[] => {
+      const mechanism = applyFix(weak.mechanism, fix);
+      const changed = { ...weak, mechanism };
+      return weak.routines.flatMap((routine) => {
+        const arm = compiled(mechanism);
+        return finish(runStops(changed, arm, build, planRoutine(changed, arm, build, routine)));
+      });
+    };
+    const stays = (fix: Fix): boolean => fix.kind === 'target' || fix.kind === 'tilt';
+    // Longer links ask more: there is something to leave out.
+    expect(tried().some((fix) => !stays(fix) && stopsOf(fix).some(({ code }) => code === 'load-stalls'))).toBe(true);
+    const offered = tried(checks).filter((fix) => !stays(fix));
+    expect(offered.flatMap(stopsOf)).toEqual([]);
   }, 60_000);
 });
 

@@ -6,7 +6,7 @@
  */
 import { contactScene, standsOnTable } from '../contact';
 import { closestPose, HIT_M, probeOf, solveInverse, type Placed, type Task } from '../kinematics';
-import { jobOf, type Job } from '../jobs';
+import { jobOf, piecesOf, type Job } from '../jobs';
 import { axisAngle, axisOf, positionOf, rotate, vec3, type Vec3 } from '../linear';
 import { compile, type CompiledTool, type Mechanism } from '../mechanism';
 import { isMoving, isSliding, jointName, limitsOf, type MechanismDoc, type Rig } from '../rig';
@@ -98,13 +98,11 @@ export function applyToTask(task: Task, fix: Fix): Task {
   return fix.kind === 'tilt' && task.kind === 'direction' ? { ...task, direction: fix.direction } : task;
 }
 
-/** Keys of what stops a run of a rig, as preflight would say. */
-type Stops = (rig: Rig, mechanism: Mechanism) => readonly string[];
 export interface FixChecks {
-  /** Looked at for every change that is tried. */
-  readonly rig: Stops;
-  /** Looked at for the changes that are to be offered. */
-  readonly routines: Stops;
+  /** Keys of what stops any run of a rig: looked at for every change that is tried. */
+  readonly rig: (rig: Rig, mechanism: Mechanism) => readonly string[];
+  /** Routines that could not be run: looked at for the changes that are to be offered. */
+  readonly routines: (rig: Rig, mechanism: Mechanism) => Job<readonly string[]>;
 }
 
 /**
@@ -135,7 +133,7 @@ function* search(question: FixQuestion, checks?: FixChecks): Generator<number, F
     ...familiesOf(doc, mechanism, tool, task.position, mounting !== undefined && mounting !== null),
     ...(touches ? waysOut(mechanism, task) : waysBack(mechanism, tool, task, near)),
   ];
-  const bring = newStops(question, mechanism, checks?.rig);
+  const bring = newStops(question, mechanism, checks);
   const found: { fix: Fix; size: number }[] = [];
   for (const [i, { most, make, size }] of families.entries()) {
     const solves = (by: number): boolean => reaches(question, make(by), hasTable, bring);
@@ -167,13 +165,21 @@ function* search(question: FixQuestion, checks?: FixChecks): Generator<number, F
   const fixes = found
     .sort((a, b) => (isBuilt ? order(a.fix) - order(b.fix) : 0) || a.size - b.size)
     .map(({ fix }) => fix);
-  const bringInRoutines = newStops(question, mechanism, checks?.routines);
   const offered: Fix[] = [];
   let targets = 0;
+  let before: ReadonlySet<string> | null = null;
   for (const fix of fixes) {
     yield 1;
     if (fix.kind === 'target' && ++targets > MOST_TARGETS) continue;
-    if (order(fix) === 0 || !bringInRoutines(applyFix(doc, fix))) offered.push(fix);
+    if (order(fix) > 0 && around && checks) {
+      before ??= new Set(yield* piecesOf(checks.routines(around, mechanism)));
+      const changed = applyFix(doc, fix);
+      const arm = compile(changed, mounting);
+      if (!arm.ok) continue;
+      const stopped = yield* piecesOf(checks.routines({ ...around, mechanism: changed }, arm.mechanism));
+      if (stopped.some((id) => !before!.has(id))) continue;
+    }
+    offered.push(fix);
   }
   return offered;
 }
@@ -182,14 +188,15 @@ function* search(question: FixQuestion, checks?: FixChecks): Generator<number, F
 function newStops(
   { around, mounting }: FixQuestion,
   mechanism: Mechanism,
-  stops?: Stops,
+  checks?: FixChecks,
 ): (changed: MechanismDoc) => boolean {
-  if (!around || !stops) return () => false;
-  const before = new Set(stops(around, mechanism));
+  if (!around || !checks) return () => false;
+  const before = new Set(checks.rig(around, mechanism));
   return (changed) => {
     const compiled = compile(changed, mounting);
     return (
-      !compiled.ok || stops({ ...around, mechanism: changed }, compiled.mechanism).some((key) => !before.has(key))
+      !compiled.ok ||
+      checks.rig({ ...around, mechanism: changed }, compiled.mechanism).some((key) => !before.has(key))
     );
   };
 }

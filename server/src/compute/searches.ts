@@ -29,7 +29,7 @@ import { vec3, type Vec3 } from '@cork-elbow/core/linear';
 import { fromSlots, inUnit, type Mechanism } from '@cork-elbow/core/mechanism';
 import type { Motion } from '@cork-elbow/core/motion';
 import { deltaMeasures, fixesJob, lengthsJob, pointsJob, touchReason, type TablePoint } from '@cork-elbow/core/reach';
-import { compareSchoolsJob, rigStops, routineStops } from '@cork-elbow/core/routine';
+import { compareSchoolsJob, rigStops, stoppedRoutines } from '@cork-elbow/core/routine';
 import { toM, toMm } from '@cork-elbow/core/units';
 import { planned, poseOf, rigOf, someTool, taskOf } from './asked';
 import { BATCH_LIMIT } from '../limits';
@@ -117,7 +117,7 @@ export const searchCalls: readonly Call[] = [
           { ...question, task: taskOf(body.target) },
           {
             rig: (changed, arm) => rigStops(changed, arm, build),
-            routines: (changed, arm) => routineStops(changed, arm, build),
+            routines: (changed, arm) => stoppedRoutines(changed, arm, build),
           },
         ),
       );

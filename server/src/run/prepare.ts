@@ -9,14 +9,13 @@ import { Channels, commandedMotion } from '@cork-elbow/core/commands';
 import { blockMotion, joined, jointMove, poseAt, type Motion } from '@cork-elbow/core/motion';
 import {
   branches,
-  loadFindings,
   MoveCache,
   planMotion,
   planParts,
   planRoutine,
-  preflight,
   runFindings,
   runPace,
+  runStops,
   type Answer,
   type Ask,
   type Plan,
@@ -103,12 +102,9 @@ export function prepareRun(
   const mechanism = confirmedLimits(stand.mechanism, build);
   const cache = new MoveCache();
   const plan = planRoutine(rig, mechanism, build, routine, { cache });
-  const stopsIn = (findings: readonly Finding[]): Finding[] => findings.filter((f) => f.severity === 'stop');
-  const stops = stopsIn(preflight(rig, mechanism, build, plan));
+  const stops = finish(runStops(rig, mechanism, build, plan));
   if (stops.length) return stopped(stops);
   if (plan.durationS === 0) return refused('run-empty');
-  const heavy = stopsIn(finish(loadFindings(rig, mechanism, plan)));
-  if (heavy.length) return stopped(heavy);
   const beyond = runFindings(rig, plan, ownLines);
   if (beyond.length) return stopped(beyond);
   const pace = runPace(rig, homed || request.asDrawn === true);

@@ -1,6 +1,6 @@
 import type { Task } from '@cork-elbow/core/kinematics';
 import { fixesJob } from '@cork-elbow/core/reach';
-import { rigStops, routineStops } from '@cork-elbow/core/routine';
+import { rigStops, stoppedRoutines } from '@cork-elbow/core/routine';
 import { defineJob } from '../define-job';
 
 /** The smallest changes that would bring a target into reach and stop nothing that goes now. */
@@ -11,7 +11,7 @@ export const fixes = defineJob({
       { doc: rig.mechanism, mounting: build.mounting, around: rig, ...ask },
       {
         rig: (changed, mechanism) => rigStops(changed, mechanism, build),
-        routines: (changed, mechanism) => routineStops(changed, mechanism, build),
+        routines: (changed, mechanism) => stoppedRoutines(changed, mechanism, build),
       },
     ),
 });
