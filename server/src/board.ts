@@ -5,9 +5,9 @@ import { parseArgs } from 'node:util';
 import { linkOptions } from '@cork-elbow/core/contract';
 import { faultsOf } from '@cork-elbow/core/findings';
 import { admit } from '@cork-elbow/core/admit';
+import { confirmedLimits } from '@cork-elbow/core/mechanism';
 import { demoRigs } from '@cork-elbow/demo';
 import { simulatedLink, type Imperfect } from './links/simulated';
-import { confirmedLimits } from './run/limits';
 import { lineEnds } from './run/line-ends';
 import type { LineEnd } from './links/link';
 

@@ -3,7 +3,7 @@ import { boardsOn, isSpin, linePins, nativeAt, type CommandMap } from '../actuat
 import { FARTHEST } from '../board';
 import { planPowerUp, restPose } from '../bring-up';
 import { Channels, fingerprint, levelOf, sensorPins, signalPins } from '../commands';
-import type { Mechanism } from '../mechanism';
+import { confirmedLimits, type Mechanism } from '../mechanism';
 import type { Board, Build, Rig, Wire } from '../rig';
 
 export type FirmwareMotorKind = 'pulse-pin' | 'pulse-driver' | 'stepper' | 'counted';
@@ -82,13 +82,15 @@ export const pinsOf = (motor: FirmwareMotor): number[] => {
 export const NO_PIN = 255;
 const SWITCHES = ['output', 'input', 'analog', 'bus'] as const;
 
+/** Its limits are those that are confirmed on the build. */
 export function describe(
   rig: Rig,
-  mechanism: Mechanism,
+  designed: Mechanism,
   build: Build,
   boardId: string,
   revision: number | null,
 ): Described {
+  const mechanism = confirmedLimits(designed, build);
   const [board, ...hanging] = boardsOn(rig, boardId);
   const maps = new Channels(rig, mechanism, build).on(boardId);
   const rest = restPose(rig, mechanism);

@@ -1,6 +1,7 @@
 export * from './mechanism';
 export { frameToSi, siPerUnitOf } from './convert';
 export * from './compile';
+export { confirmedLimits } from './confirmed';
 export { bodyOf, seenIn, together, type RigidBody } from './bodies';
 export type { CompiledPlace, CompiledSpring } from './springs';
 export * from './values';

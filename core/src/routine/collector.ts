@@ -1,13 +1,14 @@
 /** A routine's events gathered into a plan: its blocks, steps, what is switched, held and asked, and what was noticed. */
 import { driveMaps } from '../actuators';
 import type { Finding, Place } from '../findings';
-import type { Mechanism } from '../mechanism';
+import { fromUnit, type Mechanism } from '../mechanism';
 import type { Block } from '../motion';
 import type { Build, Keep, Rig, Routine } from '../rig';
 import { driveCheck, slowPlace } from './drive-checks';
 import type { RoutineEvent, StepRef } from './events';
 import { finding, findingOf, type RoutineSaying } from './findings';
 import { structureFindings } from './structure';
+import type { Problem } from './targets';
 
 export interface TimedBlock {
   readonly block: Block;
@@ -166,7 +167,10 @@ export class Collector {
       }
       case 'problem': {
         const { joint, pose } = event.problem;
-        this.say(findingOf(event.problem, this.place(event.ref, event.atS, { joint, pose })));
+        const said = this.isConfirmed(event.problem)
+          ? ({ ...event.problem, code: 'target-over-confirmed' } as const)
+          : event.problem;
+        this.say(findingOf(said, this.place(event.ref, event.atS, { joint, pose })));
         break;
       }
       case 'endless': {
@@ -193,6 +197,15 @@ export class Collector {
   /** Whether a moment lies inside motion that is not gathered yet: steps alongside others. */
   isBeside(atS: number): boolean {
     return atS > this.time + NEAR;
+  }
+
+  /** Whether it is past what was found of a joint on this build, and not past its limit. */
+  private isConfirmed(problem: Problem): problem is Extract<Problem, { code: 'target-over-limit' }> {
+    if (problem.code !== 'target-over-limit' || problem.joint === undefined) return false;
+    const { mechanism } = this;
+    const slot = mechanism.slotOf.get(problem.joint)!;
+    const value = fromUnit(mechanism, slot, Number(problem.data.value));
+    return value >= mechanism.lower[slot] && value <= mechanism.upper[slot];
   }
 
   /** What drives cannot follow, and where a way is slow. */

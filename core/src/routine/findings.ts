@@ -229,6 +229,11 @@ export const routineFindings = defineFindings({
     'Step {step} takes {joint} to {value:u}, {by:u} past its limit.',
     'Take the pose again inside the limit.',
   ),
+  'target-over-confirmed': entry(
+    'stop',
+    'Step {step} takes {joint} to {value:u}, {by:u} past what is confirmed of it on this build.',
+    'Find how far it goes, on the Bench, or take the pose again.',
+  ),
   'rule-over-limit': entry('stop', 'Step {step} goes {by:u} past {rule}.'),
   'rods-apart': entry(
     'stop',

@@ -2,7 +2,7 @@
 import type { Finding } from '../findings';
 import type { RoutineEntries } from './findings';
 import { wiringMends } from '../wiring';
-import { freeId, isMoving, limitsOf, type Fix, type Rig, type Routine, type Step } from '../rig';
+import { freeId, type Fix, type Rig, type Routine, type Step } from '../rig';
 
 /** A document as it may be edited: the routine and step that the finding names. */
 interface Spot {
@@ -13,7 +13,8 @@ interface Spot {
   readonly step: Step | undefined;
   readonly finding: Finding;
 }
-type Mend = readonly [label: string, mend: (at: Spot) => void];
+/** `can`: whether it is the step's to change; left out: always. */
+type Mend = readonly [label: string, mend: (at: Spot) => void, can?: (at: Spot) => boolean];
 
 const number = (value: string | number | undefined): number => (typeof value === 'number' ? value : 0);
 const insert = ({ routine }: Spot, index: number, step: Record<string, unknown>): void => {
@@ -50,27 +51,36 @@ const byJoints: Mend = [
   },
 ];
 
+/** Values of joints (° or mm) that a step says itself: of its pose, of its own, or by how much they move. */
+function valuesOf({
+  rig,
+  step,
+}: Pick<Spot, 'rig' | 'step'>): { of: Record<string, number>; isShift: boolean } | null {
+  if (!step || !('target' in step)) return null;
+  const { target } = step;
+  if ('pose' in target) {
+    const pose = rig.poses.find((p) => p.id === target.pose);
+    return pose ? { of: pose.joints, isShift: false } : null;
+  }
+  if ('joints' in target) return { of: target.joints, isShift: false };
+  return 'shift' in target && 'joints' in target.shift ? { of: target.shift.joints, isShift: true } : null;
+}
 /** Brings the joint the finding names to the limit it is past. */
 const intoLimit: Mend = [
   'Bring it to the limit',
   ({ rig, step, finding }) => {
-    if (!step || !('target' in step)) return;
+    const values = valuesOf({ rig, step });
     const { joint } = finding.place;
-    const { target } = step;
-    const values =
-      'pose' in target
-        ? rig.poses.find((p) => p.id === target.pose)?.joints
-        : 'joints' in target
-          ? target.joints
-          : undefined;
     if (!values || !joint) return;
-    const by = number(finding.data.by);
-    const value = number(finding.data.value);
-    const found = rig.mechanism.joints.find((j) => j.id === joint);
-    if (!found || !isMoving(found)) return;
-    const { max } = limitsOf(found);
+    const { by, value, side } = finding.data;
+    const from = values.isShift ? values.of[joint] : number(value);
     // Rounded inwards: what is saved has three decimals.
-    values[joint] = value > max ? Math.floor((value - by) * 1000) / 1000 : Math.ceil((value + by) * 1000) / 1000;
+    values.of[joint] =
+      side === 'max' ? Math.floor((from - number(by)) * 1000) / 1000 : Math.ceil((from + number(by)) * 1000) / 1000;
+  },
+  ({ rig, step, finding: { place } }) => {
+    const values = valuesOf({ rig, step });
+    return values !== null && place.joint !== undefined && (!values.isShift || place.joint in values.of);
   },
 ];
 
@@ -124,6 +134,7 @@ const mends: Partial<Record<keyof RoutineEntries, Mend>> = {
       (step.speed = (Math.sign(step.speed) * Math.floor(number(finding.data.limit) * 1000)) / 1000),
   ],
   'target-over-limit': intoLimit,
+  'target-over-confirmed': intoLimit,
   'duration-too-short': [
     'Give it the least time',
     ({ step, finding }) => {
@@ -234,13 +245,15 @@ export function fixOf(rig: Rig, finding: Finding): Fix | null {
   if (!mend || !routine) return null;
   const index = routine.steps.findIndex((s) => s.id === stepId);
   if (stepId !== undefined && index < 0) return null;
+  const [label, change, can] = mend;
+  if (can && !can({ rig, routine, index, step: routine.steps[index], finding })) return null;
   if ((finding.code === 'input-unknown' || finding.code === 'output-unknown') && !canChoose(rig, finding.code))
     return null;
   return {
-    label: mend[0],
+    label,
     apply(draft) {
       const own = draft.routines.find((r) => r.id === id);
-      if (own) mend[1]({ rig: draft, routine: own, index, step: own.steps[index], finding });
+      if (own) change({ rig: draft, routine: own, index, step: own.steps[index], finding });
     },
   };
 }

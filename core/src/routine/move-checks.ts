@@ -26,6 +26,7 @@ export function overLimit(mechanism: Mechanism, to: Float64Array, no: number): P
         joint: mechanism.names[joint],
         value: to[s] / unit,
         by: by / unit,
+        side: to[s] > mechanism.upper[s] ? 'max' : 'min',
         unit: mechanism.units[joint],
       },
     };

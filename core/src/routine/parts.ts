@@ -2,7 +2,7 @@
  * A routine planned while it is run: as far as its way is known, then on from what an input says. Wherever the way depends on one, the arm
  * stands; what was done before is not planned again.
  */
-import type { Mechanism } from '../mechanism';
+import { confirmedLimits, type Mechanism } from '../mechanism';
 import type { Build, Rig, Routine, Step } from '../rig';
 import { Collector, type Plan, type PlanEvent } from './collector';
 import type { InputValue } from './events';
@@ -45,7 +45,7 @@ export function* planParts(
   { cache, fromStep }: { readonly cache?: MoveCache; readonly fromStep?: string } = {},
 ): Generator<PlanPart, void, Answer> {
   const collector = new Collector(rig, mechanism, build, routine, start);
-  const run = interpret(rig, mechanism, routine, start, { cache, live: true });
+  const run = interpret(rig, confirmedLimits(mechanism, build), routine, start, { cache, live: true });
   let isReached = fromStep === undefined;
   for (let next = run.next(); !next.done;) {
     const event = next.value;

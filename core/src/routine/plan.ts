@@ -3,7 +3,7 @@ import type { Finding } from '../findings';
 import { finding } from './findings';
 import type { SimulatedInputs } from '../contract/inputs';
 import { lastBegun, sampleBlockInto, type SteppedMotion } from '../motion';
-import type { Mechanism } from '../mechanism';
+import { confirmedLimits, type Mechanism } from '../mechanism';
 import type { Build, Rig, Routine } from '../rig';
 import { finish, jobOf, type Job } from '../jobs';
 import { Collector, type Plan, type TimedStep } from './collector';
@@ -31,7 +31,7 @@ export const planRoutine = (
   options: PlanOptions = {},
 ): Plan => finish(planJob(rig, mechanism, build, routine, options));
 
-/** Planning as a job; its unit of work is one step of the routine. */
+/** Planning as a job; its unit of work is one step of the routine. Joints keep to what is confirmed of them on the build. */
 export const planJob = (
   rig: Rig,
   mechanism: Mechanism,
@@ -48,7 +48,11 @@ function* planning(
   { start = mechanism.home, inputs = {}, cache, horizonS }: PlanOptions,
 ): Generator<number, Plan, void> {
   const collector = new Collector(rig, mechanism, build, routine, start);
-  const run = interpret(rig, mechanism, routine, start, { cache, horizonS, settledS: settledAt(inputs) });
+  const run = interpret(rig, confirmedLimits(mechanism, build), routine, start, {
+    cache,
+    horizonS,
+    settledS: settledAt(inputs),
+  });
   for (let next = run.next(); !next.done;) {
     const event = next.value;
     let answer: boolean | number | null | undefined;

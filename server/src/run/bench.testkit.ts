@@ -2,7 +2,7 @@
 import { hostReader, type HostMessage } from '@cork-elbow/core/board';
 import { linedBoards } from '@cork-elbow/core/actuators';
 import { standing } from '@cork-elbow/core/admit';
-import { toSlots, type Mechanism } from '@cork-elbow/core/mechanism';
+import { confirmedLimits, toSlots, type Mechanism } from '@cork-elbow/core/mechanism';
 import { presetById, presets, rigFromPreset } from '@cork-elbow/core/presets';
 import { parseRig, type Rig } from '@cork-elbow/core/rig';
 import { demoRigs, tileDipper } from '@cork-elbow/demo';
@@ -11,7 +11,6 @@ import type { Link } from '../links/link';
 import type { Imperfect } from '../links/simulated';
 import type { World } from '../links/world';
 import type { LoopEvent } from './events';
-import { confirmedLimits } from './limits';
 import { RunLoop } from './loop';
 import { PERIOD } from './pacer';
 

@@ -13,11 +13,17 @@ import {
   type ChannelBounds,
 } from '@cork-elbow/core/commands';
 import { contractFindings, type Status } from '@cork-elbow/core/contract';
-import { fromSlots, fromUnit, limitExcess, rulesExcess, type Mechanism } from '@cork-elbow/core/mechanism';
+import {
+  confirmedLimits,
+  fromSlots,
+  fromUnit,
+  limitExcess,
+  rulesExcess,
+  type Mechanism,
+} from '@cork-elbow/core/mechanism';
 import type { OwnLines } from '@cork-elbow/core/own-lines';
 import type { Build, Rig } from '@cork-elbow/core/rig';
 import type { LineEnd, Link } from '../links/link';
-import { confirmedLimits } from './limits';
 import { lineEnds } from './line-ends';
 import { BoardSession, type Told } from './session';
 

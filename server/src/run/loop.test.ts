@@ -355,7 +355,7 @@ describe('the run loop', () => {
     );
     const refusal = b.events.findLast((e) => e.type === 'refused');
     expect(refusal?.type === 'refused' && refusal.findings[0]).toMatchObject({
-      code: 'target-over-limit',
+      code: 'target-over-confirmed',
       place: { joint: 'turn' },
     });
     expect(points(b.sent)).toHaveLength(0);

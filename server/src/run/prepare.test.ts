@@ -2,12 +2,11 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { finish } from '@cork-elbow/core/jobs';
 import { proposeHoming, restPose } from '@cork-elbow/core/bring-up';
-import { compile, type Mechanism } from '@cork-elbow/core/mechanism';
+import { compile, confirmedLimits, type Mechanism } from '@cork-elbow/core/mechanism';
 import { loadFindings, planCommands, planMotion, planRoutine, preflight } from '@cork-elbow/core/routine';
 import type { Build, Rig, Step } from '@cork-elbow/core/rig';
 import { demoRigs, kilnLoader, tileDipper } from '@cork-elbow/demo';
 import { prepareRun, type PreparedRun } from './prepare';
-import { confirmedLimits } from './limits';
 import type { RunRequest } from './events';
 import { poseAt, sampleBuffers } from '@cork-elbow/core/motion';
 import { commandMaps } from '@cork-elbow/core/actuators';
@@ -227,27 +226,5 @@ describe('a run before it begins', () => {
     gone.routines[0].steps[0] = { ...gone.routines[0].steps[0], target: { pose: 'nowhere' } } as Step;
     const course = prepareRun(request(gone), gone, () => stands);
     expect(course).toMatchObject({ ok: false, findings: [{ code: 'pose-unknown', severity: 'stop' }] });
-  });
-});
-
-describe('what has been confirmed on a build', () => {
-  it('narrows the limits of those joints, widens none, and leaves the others alone', () => {
-    const rig = tileDipper();
-    const mechanism = compiled(rig);
-    const span = fc.tuple(fc.integer({ min: -200, max: 200 }), fc.integer({ min: -200, max: 200 }));
-    fc.assert(
-      fc.property(fc.dictionary(fc.constantFrom(...mechanism.slotIds, 'toString'), span), (spans) => {
-        const confirmed = Object.fromEntries(
-          Object.entries(spans).map(([id, [a, b]]) => [id, { min: Math.min(a, b), max: Math.max(a, b) }]),
-        );
-        const narrowed = confirmedLimits(mechanism, { ...rig.builds[0], confirmed });
-        mechanism.slotIds.forEach((id, s) => {
-          const own = Object.hasOwn(confirmed, id) ? confirmed[id] : null;
-          const k = mechanism.siPerUnit[s];
-          expect(narrowed.lower[s]).toBe(own ? Math.max(mechanism.lower[s], own.min * k) : mechanism.lower[s]);
-          expect(narrowed.upper[s]).toBe(own ? Math.min(mechanism.upper[s], own.max * k) : mechanism.upper[s]);
-        });
-      }),
-    );
   });
 });

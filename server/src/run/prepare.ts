@@ -3,7 +3,7 @@ import { contractFindings } from '@cork-elbow/core/contract';
 import type { Finding } from '@cork-elbow/core/findings';
 import { finish } from '@cork-elbow/core/jobs';
 import { standing } from '@cork-elbow/core/admit';
-import { inUnit, type Mechanism } from '@cork-elbow/core/mechanism';
+import { confirmedLimits, inUnit, type Mechanism } from '@cork-elbow/core/mechanism';
 import { commandMaps } from '@cork-elbow/core/actuators';
 import { Channels, commandedMotion } from '@cork-elbow/core/commands';
 import { blockMotion, joined, jointMove, poseAt, type Motion } from '@cork-elbow/core/motion';
@@ -24,7 +24,6 @@ import {
 import type { Build, Rig, Routine } from '@cork-elbow/core/rig';
 import type { OwnLines } from '@cork-elbow/core/own-lines';
 import type { RunRequest } from './events';
-import { confirmedLimits } from './limits';
 
 /** Share of the speed for the way from where the arm stands to the routine's start. */
 const FIRST_MOVE = 0.25;
@@ -101,8 +100,8 @@ export function prepareRun(
   const { build } = stand;
   const mechanism = confirmedLimits(stand.mechanism, build);
   const cache = new MoveCache();
-  const plan = planRoutine(rig, mechanism, build, routine, { cache });
-  const stops = finish(runStops(rig, mechanism, build, plan));
+  const plan = planRoutine(rig, stand.mechanism, build, routine, { cache });
+  const stops = finish(runStops(rig, stand.mechanism, build, plan));
   if (stops.length) return stopped(stops);
   if (plan.durationS === 0) return refused('run-empty');
   const beyond = runFindings(rig, plan, ownLines);
@@ -111,7 +110,7 @@ export function prepareRun(
   if (pace.refused) return stopped([pace.refused]);
   // Where the way depends on inputs that the run reads, it is planned as it goes.
   const parts = plan.events.some((event) => branches(rig, event))
-    ? planParts(rig, mechanism, build, routine, plan.start, { cache, fromStep: request.fromStep })
+    ? planParts(rig, stand.mechanism, build, routine, plan.start, { cache, fromStep: request.fromStep })
     : null;
   const known = {
     ...{ routineName: routine.name, rig, build, mechanism, full: pace.share, totalS: plan.durationS },

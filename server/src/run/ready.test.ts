@@ -32,6 +32,12 @@ const damages: readonly Damage[] = [
   (draft, pick) => Object.assign(pick(draft.homing.axes) ?? {}, { signal: pick(draft.signals)?.id ?? null }),
   (draft, pick) =>
     Object.assign(pick(draft.homing.axes) ?? {}, { by: pick(['switch', 'end-stop', 'cradle', 'sensor']) }),
+  (draft, pick) => {
+    // One joint was looked at a little way round.
+    const joint = pick<{ id: string }>(draft.mechanism.joints);
+    const by = pick([2, 20, 60])!;
+    for (const build of draft.builds) if (joint) build.confirmed[joint.id] = { min: -by, max: by };
+  },
   (draft) => draft.builds.forEach((build) => Object.assign(build, { sensors: {}, calibrations: [] })),
   (draft, pick) => {
     const signal = pick(draft.signals);

@@ -23,7 +23,8 @@ export function toolStep(
       },
     ],
   };
-  const plan = planRoutine(rig, mechanism, build, routine, { start });
+  // Its limits are the mechanism's as they are given: how far a joint goes may just be being found.
+  const plan = planRoutine(rig, mechanism, { ...build, confirmed: {} }, routine, { start });
   const stop = plan.findings.find(({ severity }) => severity === 'stop');
   return stop ? { reason: stop.message } : { motion: planMotion(plan) };
 }

@@ -22,7 +22,7 @@ import {
 } from '@cork-elbow/core/contract';
 import type { Finding } from '@cork-elbow/core/findings';
 import { valueTowards } from '@cork-elbow/core/kinematics';
-import { fromSlots, toSlots } from '@cork-elbow/core/mechanism';
+import { confirmedLimits, fromSlots, toSlots } from '@cork-elbow/core/mechanism';
 import type { OwnLines } from '@cork-elbow/core/own-lines';
 import { useRigStore } from './rig';
 import { useViewStore } from './view';
@@ -221,12 +221,12 @@ export const useRunStore = defineStore('run', () => {
     LEAD_EVERY,
     true,
   );
-  /** One joint towards a value (SI), as far as limits and rules let it go from where the others are told to go. */
+  /** One joint towards a value (SI), as far as limits, those that are confirmed, and rules let it go from where the others are told to go. */
   function leadJoint(slot: number, value: number): void {
-    const { mechanism } = rigs;
+    const { mechanism, build } = rigs;
     const pose = handPose()?.slice();
-    if (!mechanism || !pose || !byHand.value) return;
-    pose[slot] = valueTowards(mechanism, pose, slot, value);
+    if (!mechanism || !build || !pose || !byHand.value) return;
+    pose[slot] = valueTowards(confirmedLimits(mechanism, build), pose, slot, value);
     wish.value = pose;
     led[mechanism.slotIds[slot]] = pose[slot] / mechanism.siPerUnit[slot];
     void sayLed();

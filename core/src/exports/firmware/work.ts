@@ -16,6 +16,7 @@ import {
   type Table,
   type Work,
 } from '../../firmware';
+import { confirmedLimits } from '../../mechanism';
 import type { Rig, Routine } from '../../rig';
 import { RAD_PER_DEG } from '../../units/convert';
 import { flowOf, isFlow, type Flow, type NoFlow } from '../../routine';
@@ -76,7 +77,7 @@ export const inputOf = ({ signals }: Described, id: string | undefined): number 
 const flows = new WeakMap<Rig, Map<string, Flow | NoFlow>>();
 /** A routine of the rig as a graph; kept, since what is missing, what is said and what is written all ask for it. */
 function flowIn(
-  { rig, mechanism }: Source,
+  { rig, build, mechanism }: Source,
   { map }: { map: Described['motors'] },
   routine: Routine,
   start: Float64Array,
@@ -84,8 +85,8 @@ function flowIn(
   const kept = flows.get(rig) ?? new Map<string, Flow | NoFlow>();
   flows.set(rig, kept);
   const free = new Set(map.flatMap((motor) => (isSpin(motor.map) ? motor.map.slots : [])));
-  const key = `${routine.id} ${start.join()} ${[...free].join()}`;
-  const flow = kept.get(key) ?? flowOf(rig, mechanism, routine, { start, free });
+  const key = `${routine.id} ${start.join()} ${[...free].join()} ${JSON.stringify(build.confirmed)}`;
+  const flow = kept.get(key) ?? flowOf(rig, confirmedLimits(mechanism, build), routine, { start, free });
   kept.set(key, flow);
   return flow;
 }
