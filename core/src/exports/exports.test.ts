@@ -348,6 +348,17 @@ describe('what is written', () => {
       'firmware-endless',
     ]);
   });
+  it('a board by itself plays no step past what is confirmed of a joint on the build, whatever build was asked before', () => {
+    const rig = tileDipper();
+    const [build] = rig.builds;
+    const codes = (own: typeof build): string[] =>
+      exportOf('firmware')!
+        .lacks({ ...sourceOf(rig), build: own }, { kind: 'step-player' })
+        .map(({ code }) => code);
+    expect(codes(build)).toEqual([]);
+    expect(codes({ ...build, confirmed: { turn: { min: -1, max: 1 } } })).toEqual(['firmware-fault']);
+    expect(codes(build)).toEqual([]);
+  });
   it('commands say what is missing: motion, motors on pins, or room for the rows', () => {
     const { write, lacks } = exportOf('commands')!;
     const source = sourceOf(tileDipper());

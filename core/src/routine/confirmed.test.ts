@@ -9,7 +9,7 @@ import { confirmedLimits, fromUnit, inUnit, type Mechanism } from '../mechanism'
 import { poseAt } from '../motion';
 import type { Rig } from '../rig';
 import { fixOf } from './mends';
-import { planMotion, planRoutine } from './index';
+import { planMotion, planParts, planRoutine } from './index';
 
 /** Demo rigs of which some joints were moved part of their way, home included. */
 const rigs = demoRigs().flatMap(({ id, rig: whole }) => {
@@ -43,6 +43,14 @@ describe('a build of which some is confirmed', () => {
             expect(v).toBeGreaterThanOrEqual(arm.lower[s] - 1e-6);
             expect(v).toBeLessThanOrEqual(arm.upper[s] + 1e-6);
           });
+        // A run that asks inputs plans as it goes, by the same.
+        const parts = planParts(rig, mechanism, build, routine, mechanism.home);
+        for (let next = parts.next(); !next.done; next = parts.next(false))
+          for (const { block } of next.value.plan.blocks)
+            block.to.forEach((v, s) => {
+              expect(v).toBeGreaterThanOrEqual(arm.lower[s] - 1e-6);
+              expect(v).toBeLessThanOrEqual(arm.upper[s] + 1e-6);
+            });
         // The same as of an arm that was designed so, but for the words.
         const narrow = planRoutine(rig, arm, { ...build, confirmed: {} }, routine);
         expect(narrow.durationS).toBe(plan.durationS);

@@ -1,6 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import { fromSlots } from '@cork-elbow/core/mechanism';
 import type { Rig } from '@cork-elbow/core/rig';
+import { confirmedLimits, fromSlots } from '@cork-elbow/core/mechanism';
+import { standing } from '@cork-elbow/core/admit';
+import { tileDipper } from '@cork-elbow/demo';
+import { toolStep } from './tool-step';
 import { bench, driven, type Bench } from './bench.testkit';
 
 const at = (b: Bench, joint: string): number => fromSlots(b.mechanism, b.pose())[joint];
@@ -65,4 +68,19 @@ describe('how far a joint goes, being found', () => {
       }
     },
   );
+});
+
+describe('a tool led straight while how far a joint goes is being found', () => {
+  it('goes as far as the limits that it is given, beyond what is confirmed', () => {
+    const rig = structuredClone(tileDipper()) as Rig;
+    const known = standing(rig, 'b1');
+    if (!known.ok) throw new Error('not admitted');
+    const { mechanism, build } = known;
+    const stands = fromSlots(mechanism, mechanism.home);
+    build.confirmed.turn = { min: stands.turn - 1, max: stands.turn + 1 };
+    const to = { ...stands, turn: stands.turn + 5 };
+    const led = (arm: typeof mechanism) => toolStep(rig, arm, build, mechanism.home, to, 0.5);
+    expect(led(confirmedLimits(mechanism, build, 'turn'))).toHaveProperty('motion');
+    expect(led(confirmedLimits(mechanism, build))).toHaveProperty('reason');
+  });
 });
