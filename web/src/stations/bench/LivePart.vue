@@ -113,7 +113,7 @@ const away = computed(() => {
     .map((s) => ({ s, by: inUnit(mechanism, s.slot, Math.abs(there[s.slot] - from[s.slot])) }))
     .sort((a, b) => b.by - a.by)[0];
   return far && far.by > 1
-    ? `${far.s.name} stands ${formatNumber(far.by, 0)} ${far.s.unit} from there: the arm goes there slowly first.`
+    ? `${far.s.name} stands ${formatNumber(far.by, 0)}${far.s.unit === '°' ? '°' : ' mm'} from there: the arm goes there slowly first.`
     : null;
 });
 
