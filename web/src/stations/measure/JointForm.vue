@@ -16,6 +16,7 @@ import {
   type JointType,
   type MovingJoint,
 } from '@cork-elbow/core/rig';
+import { formatNumber } from '@cork-elbow/core/units';
 import ChoiceField from '../../shared/ChoiceField.vue';
 import TermHint from '../../shared/TermHint.vue';
 import NumberField from '../../shared/NumberField.vue';
@@ -135,7 +136,7 @@ function setConfirmed(key: 'min' | 'max', value: number): string | void {
   const now = confirmed.value ?? { min: 0, max: 0 };
   const next = { ...now, [key]: value };
   if (!(next.min <= next.max))
-    return `From ${next.min} to ${next.max} is the wrong way round; from must not be above to.`;
+    return `From ${formatNumber(next.min, 3)} to ${formatNumber(next.max, 3)} is the wrong way round; from must not be above to.`;
   return onBuild('Confirmed range', (list) => (list[id] = next));
 }
 const follow = (): void => {
