@@ -20,6 +20,8 @@ function looked(change: (draft: Rig) => void) {
 }
 const axisOf = (draft: Rig, joint: string): Rig['homing']['axes'][number] =>
   draft.homing.axes.find((axis) => axis.joint === joint)!;
+const tieOf = (draft: Rig, joint: string): Rig['transmissions'][number] =>
+  draft.transmissions.find((t) => (t.joints as readonly string[]).includes(joint))!;
 const signalOf = (draft: Rig, joint: string): Rig['signals'][number] =>
   draft.signals.find(({ id }) => id === axisOf(draft, joint).signal)!;
 
@@ -36,7 +38,7 @@ describe('what keeps an arm from homing', () => {
     [
       'its motor is on no pin',
       (d) => {
-        const tie = d.transmissions.find((t) => (t.joints as readonly string[]).includes('elbow'))!;
+        const tie = tieOf(d, 'elbow');
         d.wiring = d.wiring.filter((wire) => !tie.drives.includes(wire.drive));
       },
       'homing-no-motor',
@@ -61,6 +63,43 @@ describe('what keeps an arm from homing', () => {
       'wires',
     ],
     [
+      'its sensor sits on the motor',
+      (d) => {
+        axisOf(d, 'elbow').by = 'sensor';
+        for (const sensor of d.sensors) sensor.side = 'motor';
+      },
+      'homing-sensor',
+      'wires',
+    ],
+    [
+      'it finds a hard stop and its motor is on no pin',
+      (d) => {
+        Object.assign(axisOf(d, 'elbow'), { by: 'end-stop', signal: null });
+        const { drives } = tieOf(d, 'elbow');
+        d.wiring = d.wiring.filter((wire) => !drives.includes(wire.drive));
+      },
+      'homing-no-motor',
+      'wires',
+    ],
+    [
+      'it finds a hard stop with two motors on different boards',
+      (d) => {
+        Object.assign(axisOf(d, 'elbow'), { by: 'end-stop', signal: null });
+        const tie = tieOf(d, 'elbow');
+        const [id] = tie.drives;
+        d.boards.push({ ...structuredClone(d.boards[0]), id: 'other', name: 'Other', host: null });
+        d.drives.push({ ...structuredClone(d.drives.find((each) => each.id === id)!), id: 'twin', name: 'Twin' });
+        d.wiring.push({
+          ...structuredClone(d.wiring.find((each) => each.drive === id)!),
+          drive: 'twin',
+          board: 'other',
+        });
+        (tie.drives as string[]).push('twin');
+      },
+      'homing-apart',
+      'wires',
+    ],
+    [
       'its sensor has no zero',
       (d) => {
         axisOf(d, 'elbow').by = 'sensor';
@@ -75,7 +114,7 @@ describe('what keeps an arm from homing', () => {
     expect(found.map((f) => [f.code, f.place.part, f.place.joint])).toEqual([[code, part, 'elbow']]);
     expect(ready).toMatchObject({ code, message: found[0].message });
     expect(whole).toContainEqual(found[0]);
-    expect(readinessOf(whole).state).toBe('simulated');
+    expect(readinessOf(whole).state).not.toBe('real');
   });
   it('is told of every axis, a run the first of them', () => {
     const { found, ready } = looked((draft) => draft.homing.axes.forEach((axis) => (axis.signal = null)));
@@ -84,7 +123,7 @@ describe('what keeps an arm from homing', () => {
   });
   it('is too many motors on one joint', () => {
     const { found } = looked((draft) => {
-      const tie = draft.transmissions.find((t) => (t.joints as readonly string[]).includes('elbow'))!;
+      const tie = tieOf(draft, 'elbow');
       const [id] = tie.drives;
       const drive = draft.drives.find((each) => each.id === id)!;
       const wire = draft.wiring.find((each) => each.drive === id)!;
