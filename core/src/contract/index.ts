@@ -4,3 +4,4 @@ export * from './run';
 export * from './recording';
 export * from './inputs';
 export { contractFindings } from './findings';
+export { linesCannot } from './lines-cannot';

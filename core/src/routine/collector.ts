@@ -167,7 +167,7 @@ export class Collector {
       }
       case 'problem': {
         const { joint, pose } = event.problem;
-        const said = this.isConfirmed(event.problem)
+        const said = this.isPastConfirmed(event.problem)
           ? ({ ...event.problem, code: 'target-over-confirmed' } as const)
           : event.problem;
         this.say(findingOf(said, this.place(event.ref, event.atS, { joint, pose })));
@@ -200,7 +200,7 @@ export class Collector {
   }
 
   /** Whether it is past what was found of a joint on this build, and not past its limit. */
-  private isConfirmed(problem: Problem): problem is Extract<Problem, { code: 'target-over-limit' }> {
+  private isPastConfirmed(problem: Problem): problem is Extract<Problem, { code: 'target-over-limit' }> {
     if (problem.code !== 'target-over-limit' || problem.joint === undefined) return false;
     const { mechanism } = this;
     const slot = mechanism.slotOf.get(problem.joint)!;

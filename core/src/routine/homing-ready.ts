@@ -3,7 +3,7 @@ import type { DriveMap } from '../actuators';
 import { homingGroups, isLost, unheld } from '../bring-up';
 import { SOUGHT } from '../board';
 import { sensorPins, signalPins, type Channels, type SensorPin, type SignalPin } from '../commands';
-import { contractFindings } from '../contract';
+import { contractFindings, linesCannot } from '../contract';
 import type { Finding, PartOf } from '../findings';
 import type { OwnLines } from '../own-lines';
 import { entryOf, type Build, type HomingAxis, type Rig, type Sensor } from '../rig';
@@ -46,13 +46,7 @@ export function homingReady(
   ownLines = none,
 ): HomingReady[] | { readonly code: string; readonly message: string } {
   const deaf = known.all.find(({ line }) => ownLines.has(line!))?.line;
-  if (deaf) {
-    const board = rig.boards.find(({ id }) => id === deaf)?.name ?? deaf;
-    return {
-      code: 'lines-cannot',
-      message: contractFindings.say('lines-cannot', { board, what: 'home joints' }),
-    };
-  }
+  if (deaf) return linesCannot(rig, deaf, 'home joints');
   if (!rig.homing.axes.length) return { code: 'homing-none', message: contractFindings.say('homing-none') };
   const axes = lookAt(rig, known, build);
   const ready: HomingReady[] = [];

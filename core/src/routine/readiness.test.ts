@@ -134,6 +134,22 @@ describe('what a run cannot do yet', () => {
     expect(codes(null)).toEqual(told);
     expect(codes(9999)).toEqual(told);
   });
+  it('tells of each output of a called routine that is on no pin, whatever it is called', () => {
+    const rig = tileDipper();
+    const [first] = rig.routines;
+    // Two of one name, and one that is called as another hindrance is told apart.
+    rig.signals = ['a', 'b', 'asks'].map((id) => ({
+      ...{ id, name: id === 'asks' ? id : 'Lamp', way: 'out', board: null, channel: null },
+      ...{ activeLow: false, pull: 'none', note: '' },
+    })) as Rig['signals'];
+    const outputs = rig.signals.map(({ id }): Step => ({ ...own, id, kind: 'output', signal: id, on: true }) as Step);
+    const call = { ...own, id: 'call', kind: 'call', routine: 'other', arguments: {} } as unknown as Step;
+    const routine = { ...first, steps: [first.steps[0], call] };
+    rig.routines = [routine, { ...first, id: 'other', name: 'Other', steps: outputs }];
+    const mechanism = compiled(rig.mechanism);
+    const plan = planRoutine(rig, mechanism, rig.builds[0], routine);
+    expect(runFindings(rig, plan).map(({ data }) => data.id)).toEqual(['a', 'b', 'asks']);
+  });
   it('is nothing in routines that only move', () => {
     for (const rig of [tileDipper(), dotPainter(), heronGreeter(), twinCarriers()]) {
       const mechanism = compiled(rig.mechanism);

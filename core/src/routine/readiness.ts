@@ -62,7 +62,7 @@ export function waitOf(rig: Known, event: Extract<PlanEvent, { kind: 'input' }>)
 export function runFindings(rig: Rig, plan: Plan, ownLines: ReadonlyMap<string, OwnLines> = new Map()): Finding[] {
   // What is told of the routine itself is told once.
   const said = new Set<string>(
-    plan.findings.flatMap(({ code, data }) => (code === 'signal-nowhere' ? [String(data.signal)] : [])),
+    plan.findings.flatMap(({ code, data }) => (code === 'signal-nowhere' ? [`nowhere ${data.id}`] : [])),
   );
   const pins = new Map(signalPins(rig).map((pin) => [pin.signal.id, pin.line]));
   const pinOf = linePins(rig);
@@ -109,7 +109,7 @@ export function runFindings(rig: Rig, plan: Plan, ownLines: ReadonlyMap<string, 
     }
     if (line !== undefined) return [];
     const signal = rig.signals.find((s) => s.id === id)?.name ?? id;
-    return once(signal, () => finding('signal-nowhere', place, { step: index + 1, signal }));
+    return once(`nowhere ${id}`, () => finding('signal-nowhere', place, { step: index + 1, signal, id }));
   });
 }
 const nameIn = ({ joints }: MechanismDoc, id: string): string => {

@@ -102,7 +102,7 @@ export function structureFindings(rig: Rig, routine: Routine): Finding[] {
   const signal = (id: string, way: 'in' | 'out', i: number): void => {
     const known = rig.signals.find((s) => s.id === id && s.way === way);
     if (!known) return say(way === 'in' ? 'input-unknown' : 'output-unknown', i);
-    if (!pins.has(id)) say('signal-nowhere', i, { signal: known.name });
+    if (!pins.has(id)) say('signal-nowhere', i, { signal: known.name, id });
   };
   steps.forEach((step, i) => {
     if (!enabled[i]) return;

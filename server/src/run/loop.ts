@@ -13,6 +13,7 @@ import {
   type Away,
   type Status,
   type Trouble,
+  linesCannot,
 } from '@cork-elbow/core/contract';
 import { isSpin, nativeOf, type CommandMap } from '@cork-elbow/core/actuators';
 import { wayDown } from '@cork-elbow/core/bring-up';
@@ -675,8 +676,8 @@ export class RunLoop {
   private nameOf(board: string): string {
     return this.sessions.find(({ end }) => end.board === board)?.end.name ?? board;
   }
-  private refuseLines({ end }: BoardSession, what: string): void {
-    this.refuseBy('lines-cannot', say('lines-cannot', { board: end.name, what }), []);
+  private refuseLines({ end }: BoardSession, what: Parameters<typeof linesCannot>[2]): void {
+    this.hindered(linesCannot(this.desk!.rig, end.board, what));
   }
   private hindered({ code, message }: Hindrance): void {
     this.refuseBy(code, message, []);

@@ -1,4 +1,4 @@
-import type { SlotInfo } from '../shared/joints';
+import { behindFigure, type SlotInfo } from '../shared/joints';
 
 /** A joint as the strip shows it, in the joint's unit. */
 export interface StripJoint {
@@ -13,5 +13,5 @@ export interface StripJoint {
   readonly load: number | null;
 }
 /** Spoken and written behind a figure of the joint. */
-export const unitOf = ({ info }: StripJoint): string => (info.unit === '°' ? '°' : ' mm');
+export const unitOf = ({ info }: StripJoint): string => behindFigure(info);
 export const isBounded = ({ low, high }: StripJoint): boolean => Number.isFinite(high - low);

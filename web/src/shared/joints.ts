@@ -12,6 +12,9 @@ export interface SlotInfo {
   readonly isJaw: boolean;
 }
 
+/** Spoken and written behind a figure of a joint. */
+export const behindFigure = ({ unit }: Pick<SlotInfo, 'unit'>): string => (unit === '°' ? '°' : ' mm');
+
 export function useSlots() {
   const rigs = useRigStore();
   return computed<SlotInfo[]>(() => {

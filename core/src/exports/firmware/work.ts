@@ -16,7 +16,6 @@ import {
   type Table,
   type Work,
 } from '../../firmware';
-import { confirmedLimits } from '../../mechanism';
 import type { Rig, Routine } from '../../rig';
 import { RAD_PER_DEG } from '../../units/convert';
 import { flowOf, isFlow, type Flow, type NoFlow } from '../../routine';
@@ -76,17 +75,12 @@ export const inputOf = ({ signals }: Described, id: string | undefined): number 
 
 const flows = new WeakMap<Rig, Map<string, Flow | NoFlow>>();
 /** A routine of the rig as a graph; kept, since what is missing, what is said and what is written all ask for it. */
-function flowIn(
-  { rig, build, mechanism }: Source,
-  { map }: { map: Described['motors'] },
-  routine: Routine,
-  start: Float64Array,
-) {
+function flowIn({ rig, build }: Source, { mechanism, motors }: Described, routine: Routine, start: Float64Array) {
   const kept = flows.get(rig) ?? new Map<string, Flow | NoFlow>();
   flows.set(rig, kept);
-  const free = new Set(map.flatMap((motor) => (isSpin(motor.map) ? motor.map.slots : [])));
+  const free = new Set(motors.flatMap((motor) => (isSpin(motor.map) ? motor.map.slots : [])));
   const key = `${routine.id} ${start.join()} ${[...free].join()} ${JSON.stringify(build.confirmed)}`;
-  const flow = kept.get(key) ?? flowOf(rig, confirmedLimits(mechanism, build), routine, { start, free });
+  const flow = kept.get(key) ?? flowOf(rig, mechanism, routine, { start, free });
   kept.set(key, flow);
   return flow;
 }
@@ -95,11 +89,10 @@ export function routinesFor(source: Source, described: Described, { routines }: 
   const { routine: chosen, plan } = source.planned!;
   const others =
     routines === 'all' ? source.rig.routines.filter(({ id, steps }) => id !== chosen.id && steps.length) : [];
-  const map = described.motors;
   return [chosen, ...others.slice(0, MOST_ROUTINES - 1)].map((routine) => ({
     routine,
     name: routine.name,
-    flow: flowIn(source, { map }, routine, routine === chosen ? plan.start : source.mechanism.home),
+    flow: flowIn(source, described, routine, routine === chosen ? plan.start : source.mechanism.home),
   }));
 }
 const MOST_ROUTINES = 9;

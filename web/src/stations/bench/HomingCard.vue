@@ -6,7 +6,7 @@ import { Channels } from '@cork-elbow/core/commands';
 import { homingReady, runPace } from '@cork-elbow/core/routine';
 import { formatFixed, formatNumber } from '@cork-elbow/core/units';
 import JointMark from '../../shared/JointMark.vue';
-import { useSlots } from '../../shared/joints';
+import { behindFigure, useSlots } from '../../shared/joints';
 import { useRigStore } from '../../stores/rig';
 import { useRunStore } from '../../stores/run';
 
@@ -77,7 +77,7 @@ const words = computed(() => {
         <tr v-for="{ joint, act, off, slot } in rows" :key="joint" :data-axis="joint" :data-act="act">
           <td class="joint"><JointMark v-if="slot" :index="slot.slot" :size="18" /> {{ slot?.name ?? joint }}</td>
           <td :class="{ muted: act === 'waits' }">{{ acts[act] }}</td>
-          <td class="num">{{ off === null ? '–' : `${formatFixed(off, 2)}${slot?.unit === '°' ? '°' : ' mm'}` }}</td>
+          <td class="num">{{ off === null ? '–' : `${formatFixed(off, 2)}${slot ? behindFigure(slot) : ''}` }}</td>
         </tr>
       </tbody>
     </table>

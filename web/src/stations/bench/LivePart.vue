@@ -20,7 +20,7 @@ import { runWords } from './run-words';
 import SignalPanel from './SignalPanel.vue';
 import TroublePanel from './TroublePanel.vue';
 import FindingRow from '../../shared/FindingRow.vue';
-import { useSlots } from '../../shared/joints';
+import { behindFigure, useSlots } from '../../shared/joints';
 import ChartKey from '../../shared/ChartKey.vue';
 import type { Series } from '../../shared/LineChart.vue';
 import { useOverlay } from '../../shared/useOverlay';
@@ -113,7 +113,7 @@ const away = computed(() => {
     .map((s) => ({ s, by: inUnit(mechanism, s.slot, Math.abs(there[s.slot] - from[s.slot])) }))
     .sort((a, b) => b.by - a.by)[0];
   return far && far.by > 1
-    ? `${far.s.name} stands ${formatNumber(far.by, 0)}${far.s.unit === '°' ? '°' : ' mm'} from there: the arm goes there slowly first.`
+    ? `${far.s.name} stands ${formatNumber(far.by, 0)}${behindFigure(far.s)} from there: the arm goes there slowly first.`
     : null;
 });
 

@@ -2,6 +2,7 @@
 /** Inputs and outputs by what they say and do: whether each is on, switched by hand, held where the board is simulated. */
 import { computed, ref, watch } from 'vue';
 import { signalPins } from '@cork-elbow/core/commands';
+import { linesCannot } from '@cork-elbow/core/contract';
 import { useRigStore } from '../../stores/rig';
 import { useRunStore } from '../../stores/run';
 
@@ -19,8 +20,9 @@ const maySwitch = computed(
     !run.isRunning &&
     !['bringing-up', 'homing'].includes(run.status.mode),
 );
-/** Whether the lines of its board have none for outputs. */
-const isUnsaid = (line: string): boolean => run.ownLines.get(line)?.switches === false;
+/** Why the lines of a board switch no outputs; left out where they do. */
+const unsaid = (line: string): string | undefined =>
+  run.ownLines.get(line)?.switches === false ? linesCannot(rigs.rig!, line, 'switch outputs').message : undefined;
 const mayHold = computed(() => run.isSimulated);
 /** What the world was told to hold inputs at, since they were connected. */
 const held = ref<Record<string, boolean | null>>({});
@@ -66,8 +68,8 @@ const word = (id: string): string => ({ true: 'on', false: 'off', null: '–' })
             :key="`${on}`"
             data-moves
             :aria-pressed="state(signal.id) === on"
-            :disabled="!maySwitch || isUnsaid(line)"
-            :title="isUnsaid(line) ? 'The builder’s own lines of its board switch no outputs.' : undefined"
+            :disabled="!maySwitch || unsaid(line) !== undefined"
+            :title="unsaid(line)"
             @click="run.send({ type: 'switch', signal: signal.id, on })"
           >
             {{ on ? 'on' : 'off' }}

@@ -4,7 +4,7 @@ import Button from 'primevue/button';
 import { computed, ref, watch } from 'vue';
 import { RouterLink } from 'vue-router';
 import { isSpin } from '@cork-elbow/core/actuators';
-import { contractFindings } from '@cork-elbow/core/contract';
+import { linesCannot } from '@cork-elbow/core/contract';
 import { formatNumber } from '@cork-elbow/core/units';
 import NumberField from '../../shared/NumberField.vue';
 import { useRigStore } from '../../stores/rig';
@@ -32,10 +32,8 @@ const hint = computed(() => {
   if (!run.isLive) return null;
   if (!run.mayDrive) return run.whyNotDrive;
   const { line } = map.value;
-  if (line && run.ownLines.get(line)?.single === false) {
-    const board = rigs.rig!.boards.find(({ id }) => id === line)?.name ?? line;
-    return contractFindings.say('lines-cannot', { board, what: 'speak of one motor alone' });
-  }
+  if (line && run.ownLines.get(line)?.single === false)
+    return linesCannot(rigs.rig!, line, 'speak of one motor alone').message;
   if (run.isRunning) return 'A run is going on.';
   if (run.status.mode === 'one-motor' && !isOn.value && run.status.motor !== drive.value?.id)
     return `${other.value} is switched on alone; switch it off first.`;
