@@ -209,7 +209,8 @@ test('every fault of the wiring is found where it is made, and gone when it is t
       // One fault may have taken several edits.
       for (let k = 0; k < 4 && (await page.locator(`[data-code=${code}]`).count()); k++) {
         await page.keyboard.press('Control+z');
-        await page.waitForTimeout(0);
+        // Keys are done with the next picture: what is typed after it comes after it.
+        await page.evaluate(() => new Promise(requestAnimationFrame));
       }
       await expect(page.locator(`[data-code=${code}]`)).toHaveCount(0);
     });
